@@ -1,0 +1,17 @@
+.PHONY: setup demo test shots
+VENV := .venv/bin
+
+setup:
+	@bash scripts/setup.sh
+
+demo: setup
+	@$(VENV)/ribalta demo
+
+test: setup
+	@$(VENV)/ruff check src tests bench
+	@$(VENV)/mypy
+	@$(VENV)/lint-imports
+	@QT_QPA_PLATFORM=offscreen $(VENV)/python -m pytest
+
+shots: setup
+	@$(VENV)/ribalta screenshots docs/screenshots

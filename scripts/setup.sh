@@ -1,0 +1,38 @@
+#!/usr/bin/env bash
+# Makes .venv and checks the system libraries that Qt needs. Safe to run again; quick the second time.
+set -euo pipefail
+cd "$(dirname "$0")/.."
+
+libraries=(libEGL.so.1 libGL.so.1 libglib-2.0.so.0 libxkbcommon.so.0 libdbus-1.so.3 libfontconfig.so.1
+  libxkbcommon-x11.so.0 libxcb-cursor.so.0 libxcb-shape.so.0 libxcb-icccm.so.4 libxcb-keysyms.so.1)
+packages=(libegl1 libgl1 libglib2.0-0 libxkbcommon0 libdbus-1-3 libfontconfig1
+  libxkbcommon-x11-0 libxcb-cursor0 libxcb-shape0 libxcb-icccm4 libxcb-keysyms1)
+
+missing=()
+known=$(PATH="$PATH:/sbin:/usr/sbin" ldconfig -p)
+for i in "${!libraries[@]}"; do
+  grep -qF "${libraries[$i]}" <<<"$known" || missing+=("${packages[$i]}")
+done
+command -v Xvfb >/dev/null || missing+=(xvfb)
+if [ ${#missing[@]} -gt 0 ]; then
+  if [ "$(id -u)" = 0 ] && command -v apt-get >/dev/null; then
+    echo "Installing what Qt and the virtual screen need: ${missing[*]}"
+    apt-get update -qq
+    DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends "${missing[@]}" >/dev/null
+  else
+    echo "Ribalta needs system packages that are missing here. Run this, then try again:" >&2
+    echo "  sudo apt-get install ${missing[*]}" >&2
+    exit 1
+  fi
+fi
+
+python=${PYTHON:-python3.11}
+command -v "$python" >/dev/null || { echo "Ribalta needs Python 3.11, which is not here: sudo apt-get install python3.11 python3.11-venv" >&2; exit 1; }
+stamp=.venv/ribalta-$(cat pyproject.toml constraints.txt | sha256sum | cut -c1-16)
+if [ ! -e "$stamp" ]; then
+  echo "Making .venv (a minute or two, once)"
+  "$python" -m venv .venv
+  .venv/bin/python -m pip install --quiet --disable-pip-version-check -c constraints.txt -e '.[dev]'
+  rm -f .venv/ribalta-*
+  touch "$stamp"
+fi

@@ -1,0 +1,1 @@
+"""Ribalta: a desk for a live director, where every cut lands on a prepared framing."""

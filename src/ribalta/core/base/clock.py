@@ -1,0 +1,34 @@
+"""Time as the whole program knows it: seconds on a monotonic scale, passed in, never slept for."""
+
+import time
+from typing import Protocol
+
+
+class Clock(Protocol):
+    """Tells the time. `now_s` never goes back."""
+
+    def now_s(self) -> float: ...
+
+
+class SystemClock:
+    """The machine's monotonic clock, shared by every process on it (CLOCK_MONOTONIC)."""
+
+    def now_s(self) -> float:
+        return time.monotonic()
+
+
+class HandClock:
+    """A clock that tests turn by hand."""
+
+    def __init__(self, start_s: float = 0.0) -> None:
+        self._now_s = start_s
+
+    def now_s(self) -> float:
+        return self._now_s
+
+    def advance(self, seconds: float) -> float:
+        """Move forward by `seconds` (0 or more) and return the new time."""
+        if seconds < 0:
+            raise ValueError(f"time does not go back: {seconds} s")
+        self._now_s += seconds
+        return self._now_s

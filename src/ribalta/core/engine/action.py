@@ -1,0 +1,51 @@
+"""What an action is. Its row is the only declaration; help, keys and later addresses are derived from it."""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from typing import Any
+
+from pydantic import BaseModel, ConfigDict
+
+from ribalta.core.engine.messages import Event, Notice, Request, Severity
+from ribalta.core.engine.state import LiveState
+
+
+class Params(BaseModel):
+    """Typed arguments; unknown ones are refused."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+
+class NoParams(Params):
+    pass
+
+
+@dataclass(frozen=True)
+class Outcome:
+    state: LiveState
+    events: tuple[Event, ...] = ()
+    requests: tuple[Request, ...] = ()
+
+    def then(self, step: Callable[[LiveState], "Outcome"]) -> "Outcome":
+        """This outcome followed by what `step` makes of its state."""
+        more = step(self.state)
+        return Outcome(more.state, self.events + more.events, self.requests + more.requests)
+
+    def saying(self, *events: Event) -> "Outcome":
+        return Outcome(self.state, self.events + events, self.requests)
+
+
+def turned_down(state: LiveState, sentence: str) -> Outcome:
+    """A refusal that still leaves something behind (a named row, a place in the queue)."""
+    return Outcome(state, (Notice(sentence, Severity.REFUSED),))
+
+
+@dataclass(frozen=True)
+class Action:
+    """`sentence` is what it does, for people. `keys` maps key names (Qt's portable ones) to arguments."""
+
+    id: str
+    sentence: str
+    params: type[Params]
+    run: Callable[[LiveState, Any, float], Outcome]
+    keys: Mapping[str, Mapping[str, Any]] = field(default_factory=dict)

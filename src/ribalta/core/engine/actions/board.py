@@ -1,0 +1,51 @@
+"""How actions say which camera and framing they mean."""
+
+from typing import Annotated
+
+from pydantic import Field
+
+from ribalta.core.base.faults import ActionRefused
+from ribalta.core.engine.action import Params
+from ribalta.core.engine.state import LiveState
+from ribalta.core.show.model import LETTERS, Camera, Framing
+
+CameraNumber = Annotated[int, Field(ge=1, le=99, description="the camera's number")]
+
+
+class FramingParams(Params):
+    """A place on the board: the row (the one last named when left out) and its letter, on a page from 0."""
+
+    camera: CameraNumber | None = None
+    letter: Annotated[str, Field(pattern=f"^[{LETTERS}]$")]
+    page: Annotated[int, Field(ge=0, le=99)] | None = None
+
+    def slot(self, state: LiveState) -> int:
+        page = state.page if self.page is None else self.page
+        return page * len(LETTERS) + LETTERS.index(self.letter)
+
+
+def camera_meant(state: LiveState, number: int | None) -> Camera:
+    """Raises ActionRefused when there is no such camera."""
+    if number is None:
+        camera = state.show.camera(state.row) if state.row else None
+        if camera is None:
+            raise ActionRefused("No row is named yet: press a camera's number first.")
+        return camera
+    camera = state.show.camera_numbered(number)
+    if camera is None:
+        have = ", ".join(str(c.number) for c in sorted(state.show.cameras, key=lambda c: c.number))
+        raise ActionRefused(f"There is no camera {number}. This show has: {have or 'none yet'}.")
+    return camera
+
+
+def framing_meant(state: LiveState, params: FramingParams) -> Framing:
+    """Raises ActionRefused when that place is empty."""
+    camera = camera_meant(state, params.camera)
+    framing = state.show.framing_at(camera.id, params.slot(state))
+    if framing is None:
+        if not camera.steered:
+            raise ActionRefused(f"Camera {camera.number} is fixed and has no framings: press {camera.number} for it.")
+        raise ActionRefused(
+            f"Camera {camera.number} has nothing on {params.letter}. Steer it, then Shift+{params.letter} to store."
+        )
+    return framing

@@ -1,0 +1,164 @@
+"""Storing aims and looking after them. Every edit can be undone."""
+
+from typing import Annotated
+
+from pydantic import Field
+
+from ribalta.core.base.faults import ActionRefused
+from ribalta.core.engine import programme
+from ribalta.core.engine.action import Action, NoParams, Outcome, Params
+from ribalta.core.engine.actions.board import FramingParams, camera_meant, framing_meant
+from ribalta.core.engine.landing import image_speed_percent_s
+from ribalta.core.engine.messages import Notice, PictureWanted, ShowEdited
+from ribalta.core.engine.shots import Shot
+from ribalta.core.engine.state import LiveState
+from ribalta.core.optics.aim import STILL, Aim
+from ribalta.core.show.model import LETTERS, Camera, Framing, LandingRule, Show
+
+
+class StoreParams(FramingParams):
+    overwrite: Annotated[bool, Field(description="replace the framing that is there (a long press)")] = False
+
+
+class RenameParams(FramingParams):
+    name: Annotated[str, Field(max_length=80)]
+
+
+class PageParams(Params):
+    by: Annotated[int, Field(ge=-99, le=99)]
+
+
+class RuleParams(Params):
+    rule: LandingRule
+
+
+def _edited(state: LiveState, show: Show, what: str) -> Outcome:
+    return Outcome(state.with_show(show), (ShowEdited(what), Notice(f"{what[0].upper()}{what[1:]}. Ctrl+Z undoes it.")))
+
+
+def _storable_aim(state: LiveState, camera: Camera) -> Aim:
+    if not camera.steered:
+        raise ActionRefused(f"Camera {camera.number} is fixed: it has one view and nothing to store.")
+    live = state.live(camera.id)
+    if not live.answers or live.aim is None:
+        raise ActionRefused(f"Camera {camera.number} does not answer, so where it stands is not known. Nothing stored.")
+    if image_speed_percent_s(camera, live) > state.show.settings.speed_limit_percent_s:
+        raise ActionRefused(f"Camera {camera.number} is still moving: store it when it stands.")
+    return live.aim
+
+
+def store(state: LiveState, params: StoreParams, now_s: float) -> Outcome:
+    camera = camera_meant(state, params.camera)
+    aim, slot = _storable_aim(state, camera), params.slot(state)
+    there = state.show.framing_at(camera.id, slot)
+    if there is not None and there.protected:
+        raise ActionRefused(f"“{there.name}” is protected. Press P on it first to lift that.")
+    if there is not None and not params.overwrite:
+        raise ActionRefused(f"“{there.name}” is on {params.letter}. Keep Shift+{params.letter} down to replace it.")
+    number = state.show.next_number
+    changes = {"pan_deg": aim.pan_deg, "tilt_deg": aim.tilt_deg, "zoom": aim.zoom}
+    if there is not None:
+        framing = there.model_copy(update={**changes, "picture": f"{there.id}-{number}.jpg"})
+    else:
+        framing = Framing(
+            id=f"f{number}",
+            camera_id=camera.id,
+            slot=slot,
+            name=f"View {params.letter}",
+            picture=f"f{number}-{number}.jpg",
+            **changes,
+        )
+    show = state.show.with_framing(framing).model_copy(update={"next_number": number + 1})
+    outcome = _edited(state, show, f"stored “{framing.name}” on camera {camera.number}, {framing.letter}")
+    state = outcome.state.with_live(camera.id, goal=aim, goal_framing_id=framing.id, trim=STILL)
+    if state.is_next(camera.id):
+        state = state.with_(next=Shot(camera.id, framing.id), row=camera.id)
+    assert framing.picture is not None
+    return Outcome(state, (PictureWanted(camera.id, framing.picture), *outcome.events))
+
+
+def restore(state: LiveState, params: FramingParams, now_s: float) -> Outcome:
+    """Send the camera to its stored framing again, without any trim, and without readying it."""
+    framing = framing_meant(state, params)
+    shot = Shot(framing.camera_id, framing.id)
+    if state.on_air(framing.camera_id):
+        return programme.busy_on_air(state, shot, now_s)
+    return programme.send_to_framing(state, shot, now_s)
+
+
+def rename(state: LiveState, params: RenameParams, now_s: float) -> Outcome:
+    framing, name = framing_meant(state, params), params.name.strip()
+    if not name:
+        raise ActionRefused(f"A framing needs a name: “{framing.name}” keeps its own.")
+    if name == framing.name:
+        return Outcome(state)
+    show = state.show.with_framing(framing.model_copy(update={"name": name}))
+    return _edited(state, show, f"renamed “{framing.name}” to “{name}”")
+
+
+def protect(state: LiveState, params: FramingParams, now_s: float) -> Outcome:
+    framing = framing_meant(state, params)
+    show = state.show.with_framing(framing.model_copy(update={"protected": not framing.protected}))
+    return _edited(state, show, f"{'unprotected' if framing.protected else 'protected'} “{framing.name}”")
+
+
+def remove(state: LiveState, params: FramingParams, now_s: float) -> Outcome:
+    framing = framing_meant(state, params)
+    if framing.protected:
+        raise ActionRefused(f"“{framing.name}” is protected. Press P on it first to lift that.")
+    for shot, where in ((state.program, "on air"), (state.next, "readied as Next")):
+        if shot is not None and shot.framing_id == framing.id:
+            raise ActionRefused(f"“{framing.name}” is {where}: it cannot be removed now.")
+    show = state.show.model_copy(update={"framings": tuple(f for f in state.show.framings if f.id != framing.id)})
+    state = state.with_(then=tuple(s for s in state.then if s.framing_id != framing.id))
+    return _edited(state, show, f"removed “{framing.name}”")
+
+
+def undo(state: LiveState, params: NoParams, now_s: float) -> Outcome:
+    if not state.undo:
+        raise ActionRefused("There is nothing to undo.")
+    show = state.undo[-1].model_copy(update={"next_number": state.show.next_number})
+    known = {f.id for f in show.framings} | {None}
+
+    def still(shot: Shot | None) -> Shot | None:
+        return Shot(shot.camera_id) if shot is not None and shot.framing_id not in known else shot
+
+    state = state.with_(
+        show=show,
+        undo=state.undo[:-1],
+        program=still(state.program),
+        next=still(state.next),
+        held=state.held if state.held is None or state.held.shot.framing_id in known else None,
+        then=tuple(s for s in state.then if s.framing_id in known),
+    )
+    return Outcome(state, (ShowEdited("undid the last edit"), Notice("The last edit is undone.")))
+
+
+def page(state: LiveState, params: PageParams, now_s: float) -> Outcome:
+    last = max((f.slot // len(LETTERS) for f in state.show.framings), default=0)
+    return Outcome(state.with_(page=min(max(0, state.page + params.by), last + 1)))
+
+
+def rule(state: LiveState, params: RuleParams, now_s: float) -> Outcome:
+    settings = state.show.settings.model_copy(update={"landing_rule": params.rule})
+    return _edited(
+        state, state.show.model_copy(update={"settings": settings}), f"set the landing rule to {params.rule}"
+    )
+
+
+ACTIONS = (
+    Action(
+        "framing.store",
+        "Store the named row's camera on {letter}",
+        StoreParams,
+        store,
+        {f"Shift+{x}": {"letter": x} for x in LETTERS},
+    ),
+    Action("framing.restore", "Send the camera back to framing {letter}", FramingParams, restore),
+    Action("framing.rename", "Rename framing {letter}", RenameParams, rename),
+    Action("framing.protect", "Protect framing {letter}, or lift it", FramingParams, protect),
+    Action("framing.remove", "Remove framing {letter}", FramingParams, remove),
+    Action("edit.undo", "Undo the last edit", NoParams, undo, {"Ctrl+Z": {}}),
+    Action("board.page", "Turn the board's page", PageParams, page, {"PgDown": {"by": 1}, "PgUp": {"by": -1}}),
+    Action("landing.rule", "Set the landing rule", RuleParams, rule),
+)

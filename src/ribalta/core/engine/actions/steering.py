@@ -1,0 +1,178 @@
+"""Moving a camera by hand, in shares of its picture: 0,0 is the top left corner and 1,1 the bottom right.
+
+Steering a camera that stands at a framing is a trim: the shot keeps its framing, and the landing is judged
+against the trimmed aim. A camera on air moves only when `live` is given, and then slowly.
+"""
+
+from typing import Annotated
+
+from pydantic import Field
+
+from ribalta.core.base.faults import ActionRefused
+from ribalta.core.engine import programme
+from ribalta.core.engine.action import Action, Outcome, Params
+from ribalta.core.engine.actions.board import CameraNumber, camera_meant
+from ribalta.core.engine.messages import Notice, Severity
+from ribalta.core.engine.shots import Shot
+from ribalta.core.engine.state import LiveState
+from ribalta.core.optics.aim import STILL, Aim
+from ribalta.core.optics.projection import HD, Reached, centre_on, fill_with
+from ribalta.core.show.model import Camera
+
+Share = Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)]
+Step = Annotated[float, Field(ge=-1, le=1, allow_inf_nan=False)]
+
+
+class SteerParams(Params):
+    camera: CameraNumber
+    live: Annotated[bool, Field(description="move the camera even on air, slowly")] = False
+
+
+class CentreParams(SteerParams):
+    x: Share
+    y: Share
+
+
+class BoxParams(SteerParams):
+    left: Share
+    top: Share
+    right: Share
+    bottom: Share
+
+
+class DragParams(SteerParams):
+    """The picture follows the hand: by how much of its width and height it is pulled right and down."""
+
+    right: Step
+    down: Step
+
+
+class ZoomParams(SteerParams):
+    """By how many tenths the picture grows (above 0) or shrinks."""
+
+    steps: Annotated[float, Field(ge=-20, le=20, allow_inf_nan=False)]
+
+
+class TrimParams(Params):
+    """Nudge the camera of Next, in shares of its frame: 0.02 to the right moves the view right by 2 % of its width."""
+
+    right: Step = 0.0
+    up: Step = 0.0
+    zoom_steps: Annotated[float, Field(ge=-20, le=20, allow_inf_nan=False)] = 0.0
+
+
+def _steerable(state: LiveState, camera: Camera, live: bool) -> Aim:
+    """Where steering starts from: the goal while it is on its way, else where it stands. Raises ActionRefused."""
+    if not camera.steered:
+        raise ActionRefused(f"Camera {camera.number} is fixed: it cannot be steered.")
+    now = state.live(camera.id)
+    if not now.answers or now.aim is None:
+        raise ActionRefused(f"Camera {camera.number} does not answer, so it cannot be steered.")
+    if state.on_air(camera.id) and not live:
+        raise ActionRefused(f"Camera {camera.number} is on air. Hold Alt to move it, slowly.")
+    return now.goal or now.aim
+
+
+def _shot_of(state: LiveState, camera: Camera) -> Shot:
+    """The shot that a camera is being steered in: Next or program if it is there, else as it was last sent."""
+    for shot in (state.next, state.program):
+        if shot is not None and shot.camera_id == camera.id:
+            return shot
+    return Shot(camera.id, state.live(camera.id).goal_framing_id)
+
+
+def _go(state: LiveState, camera: Camera, reached: Reached, now_s: float) -> Outcome:
+    shot = _shot_of(state, camera)
+    framing = state.framing(shot)
+    trim = reached.aim - framing.aim if framing else STILL
+    pace = programme.LIVE_PACE if state.on_air(camera.id) else 1.0
+    outcome = programme.send(state.with_(row=camera.id), shot, reached.aim, now_s, trim, pace)
+    if reached.limits_met:
+        said = f"Camera {camera.number} goes as far as it can: {'; '.join(reached.limits_met)}."
+        return outcome.saying(Notice(said, Severity.REFUSED))
+    return outcome
+
+
+def _zoomed(camera: Camera, aim: Aim, steps: float) -> Aim:
+    lens = camera.lens
+    return Aim(aim.pan_deg, aim.tilt_deg, lens.zoom_for(lens.hfov_deg(aim.zoom) / 1.1**steps))
+
+
+def _limits(camera: Camera, aim: Aim) -> Reached:
+    assert camera.head is not None
+    return Reached(*camera.head.limits.clamp(aim))
+
+
+def _shifted(camera: Camera, aim: Aim, right: float, down: float) -> Reached:
+    assert camera.head is not None
+    u, v = HD.width * (0.5 + right), HD.height * (0.5 + down)
+    return centre_on(u, v, aim, camera.lens, camera.head.limits, camera.place.hung)
+
+
+def centre(state: LiveState, params: CentreParams, now_s: float) -> Outcome:
+    camera = camera_meant(state, params.camera)
+    _steerable(state, camera, params.live)
+    seen = state.live(camera.id).aim  # what was clicked on is what the picture shows, not where it is going
+    assert seen is not None
+    return _go(state, camera, _shifted(camera, seen, params.x - 0.5, params.y - 0.5), now_s)
+
+
+def box(state: LiveState, params: BoxParams, now_s: float) -> Outcome:
+    camera = camera_meant(state, params.camera)
+    _steerable(state, camera, params.live)
+    seen, head = state.live(camera.id).aim, camera.head
+    assert seen is not None
+    assert head is not None
+    pixels = (params.left * HD.width, params.top * HD.height, params.right * HD.width, params.bottom * HD.height)
+    try:
+        reached = fill_with(pixels, seen, camera.lens, head.limits, camera.place.hung)
+    except ValueError as error:
+        raise ActionRefused(f"Camera {camera.number} stays: {error}.") from None
+    return _go(state, camera, reached, now_s)
+
+
+def drag(state: LiveState, params: DragParams, now_s: float) -> Outcome:
+    camera = camera_meant(state, params.camera)
+    start = _steerable(state, camera, params.live)
+    return _go(state, camera, _shifted(camera, start, -params.right, -params.down), now_s)
+
+
+def zoom(state: LiveState, params: ZoomParams, now_s: float) -> Outcome:
+    camera = camera_meant(state, params.camera)
+    start = _steerable(state, camera, params.live)
+    return _go(state, camera, _limits(camera, _zoomed(camera, start, params.steps)), now_s)
+
+
+def trim(state: LiveState, params: TrimParams, now_s: float) -> Outcome:
+    if state.next is None:
+        raise ActionRefused("Nothing is readied, so there is nothing to trim.")
+    camera = state.camera(state.next)
+    start = _zoomed(camera, _steerable(state, camera, False), params.zoom_steps)
+    return _go(state, camera, _shifted(camera, start, params.right, -params.up), now_s)
+
+
+def _trim_keys(prefix: str, step: float, zoom_steps: float) -> dict[str, dict[str, float]]:
+    return {
+        f"{prefix}Left": {"right": -step},
+        f"{prefix}Right": {"right": step},
+        f"{prefix}Up": {"up": step},
+        f"{prefix}Down": {"up": -step},
+        f"{prefix}+": {"zoom_steps": zoom_steps},
+        f"{prefix}=": {"zoom_steps": zoom_steps},
+        f"{prefix}-": {"zoom_steps": -zoom_steps},
+    }
+
+
+ACTIONS = (
+    Action("steer.centre", "Centre camera {camera} on a point of its picture", CentreParams, centre),
+    Action("steer.box", "Fill camera {camera}'s frame with a box", BoxParams, box),
+    Action("steer.drag", "Pull camera {camera}'s picture", DragParams, drag),
+    Action("steer.zoom", "Zoom camera {camera}", ZoomParams, zoom),
+    Action(
+        "trim",
+        "Trim the camera of Next",
+        TrimParams,
+        trim,
+        _trim_keys("", 0.02, 0.5) | _trim_keys("Ctrl+", 0.005, 0.1),
+    ),
+)

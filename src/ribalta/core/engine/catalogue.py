@@ -1,0 +1,42 @@
+"""Every action there is, in one list that rejects duplicates of ids and of keys."""
+
+from collections.abc import Mapping
+from typing import Any
+
+from pydantic import ValidationError
+
+from ribalta.core.base.faults import ActionRefused
+from ribalta.core.engine.action import Action, Params
+from ribalta.core.engine.actions import framings, steering, switching
+
+
+class Catalogue:
+    """Raises ValueError when two rows share an id or a default key."""
+
+    def __init__(self, *families: tuple[Action, ...]) -> None:
+        self.rows: tuple[Action, ...] = tuple(row for family in families for row in family)
+        self._by_id: dict[str, Action] = {}
+        self.keys: dict[str, tuple[Action, Mapping[str, Any]]] = {}
+        for row in self.rows:
+            if row.id in self._by_id:
+                raise ValueError(f"two actions are called {row.id}")
+            self._by_id[row.id] = row
+            for key, arguments in row.keys.items():
+                if key in self.keys:
+                    raise ValueError(f"{key} is a key of both {self.keys[key][0].id} and {row.id}")
+                self.keys[key] = (row, arguments)
+
+    def find(self, action_id: str, arguments: Mapping[str, Any]) -> tuple[Action, Params]:
+        """The row and its checked arguments. Raises ActionRefused with what is wrong."""
+        row = self._by_id.get(action_id)
+        if row is None:
+            raise ActionRefused(f"There is no action called “{action_id}”.")
+        try:
+            return row, row.params.model_validate(dict(arguments))
+        except ValidationError as error:
+            first = error.errors()[0]
+            where = ".".join(str(part) for part in first["loc"])
+            raise ActionRefused(f"{row.sentence}: {where} {first['input']!r} cannot be: {first['msg']}.") from None
+
+
+CATALOGUE = Catalogue(switching.ACTIONS, steering.ACTIONS, framings.ACTIONS)

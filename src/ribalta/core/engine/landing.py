@@ -1,0 +1,108 @@
+"""Is a camera set, on its way, or off? All judgement of readiness is in this file.
+
+A camera counts as set at an aim when its reports put it within the tolerance (a share of the frame's width at
+that zoom), standing still, for at least as long as its picture lags behind its head: what matters is what the
+picture shows at the cut.
+"""
+
+from ribalta.core.engine.shots import CameraLive, LandingState, Shot
+from ribalta.core.engine.state import LiveState
+from ribalta.core.optics.aim import STILL, Aim
+from ribalta.core.optics.projection import offset_percent
+from ribalta.core.show.model import Camera
+
+STALLED_AFTER_S = 1.5
+NEVER_S = float("inf")
+
+
+def target_of(state: LiveState, shot: Shot) -> Aim | None:
+    """The aim that a shot asks of its camera, with the trim of this visit; None for a shot as it stands."""
+    framing = state.framing(shot)
+    if framing is None:
+        return None
+    live = state.live(shot.camera_id)
+    return framing.aim + (live.trim if live.goal_framing_id == framing.id else STILL)
+
+
+def error_percent(state: LiveState, shot: Shot) -> float | None:
+    """How far the camera's last report is from the shot, in % of frame width; None as it stands or unknown."""
+    target, live = target_of(state, shot), state.live(shot.camera_id)
+    if target is None or live.aim is None:
+        return None
+    return offset_percent(live.aim, target, state.camera(shot).lens)
+
+
+def set_at_s(state: LiveState, shot: Shot) -> float:
+    """From when on the shot counts as set if no new report comes; infinite when it would not."""
+    camera, live = state.camera(shot), state.live(shot.camera_id)
+    if not camera.steered:
+        return 0.0 if live.picture else NEVER_S
+    if not live.answers or live.aim is None or live.still_since_s is None:
+        return NEVER_S
+    error = error_percent(state, shot)
+    if error is not None and error > state.show.settings.tolerance_percent:
+        return NEVER_S
+    if error is None and live.goal is not None and not _at(camera, live, state):
+        return NEVER_S
+    return live.still_since_s + camera.picture.delay_s
+
+
+def landing_state(state: LiveState, shot: Shot, now_s: float) -> LandingState:
+    camera, live = state.camera(shot), state.live(shot.camera_id)
+    if not (live.answers if camera.steered else live.picture):
+        return LandingState.NO_CONTACT
+    if set_at_s(state, shot) <= now_s:
+        return LandingState.SET
+    target = target_of(state, shot)
+    asked = target is None or live.goal == target
+    still = live.still_since_s is not None and now_s - max(live.still_since_s, live.asked_s) > STALLED_AFTER_S
+    return LandingState.TRAVELLING if asked and not still else LandingState.OFF
+
+
+def time_to_set_s(state: LiveState, shot: Shot, now_s: float) -> float | None:
+    """Seconds until the shot would count as set if its camera went there now, or goes there already.
+
+    0 when it is set; None when nothing is known (no contact, no report yet).
+    """
+    camera, live = state.camera(shot), state.live(shot.camera_id)
+    if camera.head is None:
+        return 0.0 if live.picture else None
+    if not live.answers or live.aim is None:
+        return None
+    if (set_at := set_at_s(state, shot)) < NEVER_S:
+        return max(0.0, set_at - now_s)
+    target = target_of(state, shot) or live.goal or live.aim
+    motion = camera.head.motion
+    going = live.goal == target
+    if going and live.velocity != STILL:
+        left = motion.moving_s(live.aim, target, live.velocity) / live.pace + motion.settle_s
+        left -= max(0.0, now_s - live.sampled_s)
+    else:
+        left = motion.travel_s(live.aim, target, live.velocity) / (live.pace if going else 1.0)
+        left -= max(0.0, now_s - live.asked_s) if going else 0.0
+    return max(0.0, left) + camera.picture.delay_s
+
+
+def progress(state: LiveState, shot: Shot, now_s: float) -> float:
+    """Share of the way that is done, 0 to 1, measured in time."""
+    left, live = time_to_set_s(state, shot, now_s), state.live(shot.camera_id)
+    if left is None:
+        return 0.0
+    if left <= 0:
+        return 1.0
+    return min(0.99, max(0.0, 1 - left / max(left, live.asked_travel_s)))
+
+
+def image_speed_percent_s(camera: Camera, live: CameraLive) -> float:
+    """How fast the picture moves, in % of the frame's width a second."""
+    if live.aim is None or live.velocity == STILL:
+        return 0.0
+    step_s = 0.01
+    step = Aim(live.velocity.pan_deg * step_s, live.velocity.tilt_deg * step_s, live.velocity.zoom * step_s)
+    return offset_percent(live.aim + step, live.aim, camera.lens) / step_s
+
+
+def _at(camera: Camera, live: CameraLive, state: LiveState) -> bool:
+    assert live.aim is not None
+    assert live.goal is not None
+    return offset_percent(live.aim, live.goal, camera.lens) <= state.show.settings.tolerance_percent

@@ -1,0 +1,93 @@
+"""The engine: inputs in order of time, each turning one frozen state into the next.
+
+What falls due between two inputs (a held take whose camera has become set, the end of a mix) happens at its own
+time, however late the loop is woken, so the same inputs always give the same show.
+"""
+
+from collections.abc import Callable, Mapping
+from dataclasses import asdict
+from typing import Any
+
+from ribalta.core.base.faults import ActionRefused
+from ribalta.core.engine import programme
+from ribalta.core.engine.action import Outcome, turned_down
+from ribalta.core.engine.catalogue import CATALOGUE, Catalogue
+from ribalta.core.engine.landing import NEVER_S
+from ribalta.core.engine.messages import Contact, DeviceRefused, Event, PictureSeen, Position, Report, Request
+from ribalta.core.engine.reporting import take_in
+from ribalta.core.engine.state import LiveState
+from ribalta.core.optics.aim import Aim
+
+Entry = Mapping[str, Any]
+
+
+class Engine:
+    """Not thread-safe: one owner calls it. `journal` is given every input before it has any effect."""
+
+    def __init__(
+        self, state: LiveState, journal: Callable[[Entry], None] = lambda _: None, catalogue: Catalogue = CATALOGUE
+    ) -> None:
+        self.state = state
+        self._journal = journal
+        self._catalogue = catalogue
+        self._events: list[Event] = []
+        self._requests: list[Request] = []
+
+    def act(self, action_id: str, arguments: Mapping[str, Any], now_s: float) -> None:
+        """Run an action. A refusal becomes a notice; nothing is raised."""
+        self._journal({"t": now_s, "action": action_id, "params": dict(arguments)})
+        self.advance(now_s)
+        try:
+            row, params = self._catalogue.find(action_id, arguments)
+            outcome = row.run(self.state, params, now_s)
+        except ActionRefused as refusal:
+            outcome = turned_down(self.state, str(refusal))
+        self._accept(outcome)
+        self.advance(now_s)
+
+    def report(self, report: Report, now_s: float) -> None:
+        self._journal({"t": now_s, "report": type(report).__name__, "fields": asdict(report)})
+        self.advance(now_s)
+        self._accept(take_in(self.state, report, now_s))
+        self.advance(now_s)
+
+    def advance(self, now_s: float) -> None:
+        """Let everything happen that is due by now, in order."""
+        while (due := self.next_deadline_s()) <= now_s:
+            if self.state.mixing is not None and self.state.mixing.ends_s == due:
+                self._accept(programme.end_mix(self.state, due))
+            else:
+                self._accept(programme.release_held(self.state, due))
+
+    def next_deadline_s(self) -> float:
+        """When `advance` next has something to do; infinity when only an input can change anything."""
+        ends = self.state.mixing.ends_s if self.state.mixing else NEVER_S
+        return min(ends, programme.held_deadline_s(self.state))
+
+    def drain(self) -> tuple[list[Event], list[Request]]:
+        """What has happened and what is asked of the rig since the last call, in order."""
+        events, requests = self._events, self._requests
+        self._events, self._requests = [], []
+        return events, requests
+
+    def _accept(self, outcome: Outcome) -> None:
+        self.state = outcome.state
+        self._events.extend(outcome.events)
+        self._requests.extend(outcome.requests)
+
+
+REPORTS: dict[str, type[Report]] = {kind.__name__: kind for kind in (Position, Contact, PictureSeen, DeviceRefused)}
+
+
+def replay(state: LiveState, entries: list[Entry]) -> Engine:
+    """Run journalled inputs again from a state; the result is the state that they led to the first time."""
+    engine = Engine(state)
+    for entry in entries:
+        if "action" in entry:
+            engine.act(entry["action"], entry["params"], entry["t"])
+        else:
+            fields = dict(entry["fields"])
+            if "aim" in fields:
+                fields["aim"] = Aim(**fields["aim"])
+            engine.report(REPORTS[entry["report"]](**fields), entry["t"])
+    return engine

@@ -1,0 +1,110 @@
+"""What comes into the engine besides actions (reports), and what goes out of it (requests and events)."""
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+from ribalta.core.engine.shots import LandingRecord, Shot
+from ribalta.core.optics.aim import Aim
+
+# Reports: what devices and pictures said.
+
+
+@dataclass(frozen=True, slots=True)
+class Position:
+    """A camera reported where it stands; `sampled_s` is the best guess of when it stood there."""
+
+    camera_id: str
+    aim: Aim
+    sampled_s: float
+
+
+@dataclass(frozen=True, slots=True)
+class Contact:
+    """A steered camera began or ceased to answer."""
+
+    camera_id: str
+    answers: bool
+
+
+@dataclass(frozen=True, slots=True)
+class PictureSeen:
+    """A camera's picture began or ceased to arrive."""
+
+    camera_id: str
+    arrives: bool
+
+
+@dataclass(frozen=True, slots=True)
+class DeviceRefused:
+    """A device answered with an error; `sentence` says what it would not do."""
+
+    camera_id: str
+    sentence: str
+
+
+Report = Position | Contact | PictureSeen | DeviceRefused
+
+# Requests: what the rig is to do.
+
+
+@dataclass(frozen=True, slots=True)
+class GoTo:
+    """Send a camera to an aim. `pace` is the share of its full speed, above 0 up to 1."""
+
+    camera_id: str
+    aim: Aim
+    pace: float = 1.0
+
+
+Request = GoTo
+
+# Events: what has just happened, for those who draw, mix, store and log.
+
+
+class Severity(StrEnum):
+    INFO = "info"
+    REFUSED = "refused"
+    FAULT = "fault"
+
+
+@dataclass(frozen=True, slots=True)
+class Notice:
+    sentence: str
+    severity: Severity = Severity.INFO
+
+
+@dataclass(frozen=True, slots=True)
+class ProgramChanged:
+    """Program goes from one shot to another: `frames` 0 is a cut, more is a mix of that length."""
+
+    before: Shot | None
+    after: Shot
+    frames: int
+
+
+@dataclass(frozen=True, slots=True)
+class MixFinished:
+    """The running mix is over, by itself or because it was cut short."""
+
+
+@dataclass(frozen=True, slots=True)
+class Logged:
+    record: LandingRecord
+
+
+@dataclass(frozen=True, slots=True)
+class ShowEdited:
+    """The document changed; `what` is a phrase ("stored “Hands”")."""
+
+    what: str
+
+
+@dataclass(frozen=True, slots=True)
+class PictureWanted:
+    """The picture of a camera as it is now is to be kept under a name."""
+
+    camera_id: str
+    name: str
+
+
+Event = Notice | ProgramChanged | MixFinished | Logged | ShowEdited | PictureWanted

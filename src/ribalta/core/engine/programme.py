@@ -1,0 +1,129 @@
+"""Everything that changes what is on air or next, and so tally, is in this file."""
+
+from ribalta.core.base.frames import frames_to_s
+from ribalta.core.engine.action import Outcome, turned_down
+from ribalta.core.engine.landing import NEVER_S, error_percent, set_at_s, time_to_set_s
+from ribalta.core.engine.messages import GoTo, Logged, MixFinished, ProgramChanged
+from ribalta.core.engine.shots import HeldTake, LandingRecord, Mixing, Shot
+from ribalta.core.engine.state import KEPT_RECORDS, LiveState
+from ribalta.core.optics.aim import STILL, Aim
+
+LIVE_PACE = 0.15
+
+
+def send(state: LiveState, shot: Shot, aim: Aim, now_s: float, trim: Aim = STILL, pace: float = 1.0) -> Outcome:
+    """Ask the shot's camera to go to an aim; a fixed camera stays. `trim` is what of it is not stored."""
+    camera = state.camera(shot)
+    if not camera.steered:
+        return Outcome(state)
+    state = state.with_live(
+        shot.camera_id, goal=aim, goal_framing_id=shot.framing_id, trim=trim, pace=pace, asked_s=now_s
+    )
+    travel = time_to_set_s(state, shot, now_s)
+    state = state.with_live(shot.camera_id, asked_travel_s=travel or 0.0)
+    return Outcome(state, (), (GoTo(shot.camera_id, aim, pace),))
+
+
+def send_to_framing(state: LiveState, shot: Shot, now_s: float, pace: float = 1.0) -> Outcome:
+    """Ask the camera to go to the shot's stored framing, dropping any trim; as it stands, it stays."""
+    framing = state.framing(shot)
+    return Outcome(state) if framing is None else send(state, shot, framing.aim, now_s, STILL, pace)
+
+
+def ready(state: LiveState, shot: Shot, now_s: float) -> Outcome:
+    """Set a shot up as Next. A held take of another shot is let go."""
+    then = tuple(s for s in state.then if s.camera_id != shot.camera_id)
+    held = state.held if state.held and state.held.shot == shot else None
+    return send_to_framing(state.with_(next=shot, then=then, held=held), shot, now_s)
+
+
+def queue(state: LiveState, shot: Shot, now_s: float) -> Outcome:
+    """Put a shot behind Next, in place of an earlier wish for the same camera; its camera goes there if it is free."""
+    then = (*(s for s in state.then if s.camera_id != shot.camera_id), shot)
+    return _send_ahead(state.with_(then=then), now_s, only=shot)
+
+
+def _send_ahead(state: LiveState, now_s: float, only: Shot | None = None) -> Outcome:
+    """Cameras of the queue that are neither on air nor Next travel to their framings."""
+    outcome = Outcome(state)
+    for shot in state.then if only is None else (only,):
+        live = state.live(shot.camera_id)
+        if state.on_air(shot.camera_id) or state.is_next(shot.camera_id) or live.goal_framing_id == shot.framing_id:
+            continue
+        outcome = outcome.then(lambda s, shot=shot: send_to_framing(s, shot, now_s))  # type: ignore[misc]
+    return outcome
+
+
+def put_on_air(state: LiveState, shot: Shot, frames: int, now_s: float, held_s: float, forced: bool) -> Outcome:
+    """The one place where program changes: record the landing, cut or start the mix, move the queue up."""
+    before = state.program
+    camera, framing = state.camera(shot), state.framing(shot)
+    record = LandingRecord(
+        at_s=now_s,
+        shot=shot,
+        camera_number=camera.number,
+        framing_name=framing.name if framing else None,
+        frames=frames,
+        landed=set_at_s(state, shot) <= now_s,
+        error_percent=error_percent(state, shot),
+        held_s=held_s,
+        forced=forced,
+        trimmed=framing is not None and state.live(shot.camera_id).trim != STILL,
+    )
+    mixing = None
+    if frames > 0 and before is not None:
+        mixing = Mixing(before, shot, frames, now_s, now_s + frames_to_s(frames))
+    state = state.with_(
+        program=shot,
+        program_since_s=now_s,
+        mixing=mixing,
+        held=None,
+        next=None if state.next == shot else state.next,
+        records=(*state.records, record)[-KEPT_RECORDS:],
+    )
+    outcome = Outcome(state, (ProgramChanged(before, shot, frames if mixing else 0), Logged(record)))
+    return outcome if mixing else outcome.then(lambda s: move_up(s, now_s))
+
+
+def move_up(state: LiveState, now_s: float) -> Outcome:
+    """A camera has left the air: the head of the queue becomes Next if there is none, and the queue travels."""
+    outcome = Outcome(state)
+    free = next((s for s in state.then if not state.on_air(s.camera_id)), None)
+    if state.next is None and free is not None:
+        outcome = ready(state, free, now_s)
+    return outcome.then(lambda s: _send_ahead(s, now_s))
+
+
+def end_mix(state: LiveState, now_s: float) -> Outcome:
+    return Outcome(state.with_(mixing=None), (MixFinished(),)).then(lambda s: move_up(s, now_s))
+
+
+def hold(state: LiveState, shot: Shot, frames: int, now_s: float) -> Outcome:
+    """Wait until the shot is set. A camera that has wandered off its framing is sent there again."""
+    state = state.with_(held=HeldTake(shot, frames, now_s))
+    live = state.live(shot.camera_id)
+    framing = state.framing(shot)
+    if framing is not None and live.goal_framing_id != framing.id:
+        return send_to_framing(state, shot, now_s)
+    return Outcome(state)
+
+
+def held_deadline_s(state: LiveState) -> float:
+    """When the held take goes if no report changes that; infinite when there is none."""
+    return max(state.held.since_s, set_at_s(state, state.held.shot)) if state.held else NEVER_S
+
+
+def release_held(state: LiveState, now_s: float) -> Outcome:
+    assert state.held is not None
+    return put_on_air(state, state.held.shot, state.held.frames, now_s, now_s - state.held.since_s, False)
+
+
+def busy_on_air(state: LiveState, shot: Shot, now_s: float) -> Outcome:
+    """A framing was asked of a camera that is on air: it waits in the queue, and a sentence says so."""
+    camera, framing = state.camera(shot), state.framing(shot)
+    what = f"“{framing.name}”" if framing else "it"
+    return queue(state, shot, now_s).then(
+        lambda s: turned_down(
+            s, f"Camera {camera.number} is on air, so {what} waits under Then. Hold Alt to move it on air, slowly."
+        )
+    )

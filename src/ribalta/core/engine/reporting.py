@@ -1,0 +1,63 @@
+"""What a report does to the live state."""
+
+from ribalta.core.engine import programme
+from ribalta.core.engine.action import Outcome
+from ribalta.core.engine.landing import image_speed_percent_s
+from ribalta.core.engine.messages import Contact, DeviceRefused, Notice, PictureSeen, Position, Report, Severity
+from ribalta.core.engine.shots import Shot
+from ribalta.core.engine.state import LiveState
+from ribalta.core.optics.aim import STILL, Aim
+
+SHORTEST_STEP_S = 0.02
+
+
+def take_in(state: LiveState, report: Report, now_s: float) -> Outcome:
+    """Reports of cameras that the show does not have are ignored."""
+    if state.show.camera(report.camera_id) is None:
+        return Outcome(state)
+    match report:
+        case Position():
+            return _position(state, report)
+        case Contact():
+            return _contact(state, report, now_s)
+        case PictureSeen():
+            return Outcome(state.with_live(report.camera_id, picture=report.arrives))
+        case DeviceRefused():
+            camera = state.camera(Shot(report.camera_id))
+            said = f"Camera {camera.number} answered that {report.sentence}."
+            return Outcome(state, (Notice(said, Severity.FAULT),))
+
+
+def _position(state: LiveState, report: Position) -> Outcome:
+    live = state.live(report.camera_id)
+    step_s = report.sampled_s - live.sampled_s
+    if live.aim is None:
+        velocity = STILL
+    elif step_s < SHORTEST_STEP_S:
+        return Outcome(state)  # older than what is known, or too close to tell a speed
+    else:
+        way = report.aim - live.aim
+        velocity = Aim(way.pan_deg / step_s, way.tilt_deg / step_s, way.zoom / step_s)
+    state = state.with_live(report.camera_id, aim=report.aim, velocity=velocity, sampled_s=report.sampled_s)
+    camera = state.camera(Shot(report.camera_id))
+    moves = image_speed_percent_s(camera, state.live(camera.id)) > state.show.settings.speed_limit_percent_s
+    since = None if moves else live.still_since_s if live.still_since_s is not None else report.sampled_s
+    return Outcome(state.with_live(report.camera_id, still_since_s=since))
+
+
+def _contact(state: LiveState, report: Contact, now_s: float) -> Outcome:
+    live, camera = state.live(report.camera_id), state.camera(Shot(report.camera_id))
+    if live.answers == report.answers:
+        return Outcome(state)
+    if not report.answers:
+        state = state.with_live(camera.id, answers=False, velocity=STILL, still_since_s=None)
+        return Outcome(state, (Notice(f"Camera {camera.number} “{camera.name}” does not answer.", Severity.FAULT),))
+    state = state.with_live(camera.id, answers=True, aim=None, velocity=STILL, still_since_s=None)
+    outcome = Outcome(state)
+    if live.aim is not None:  # it was lost and is back: whatever it was asked for may have been lost with it
+        outcome = outcome.saying(Notice(f"Camera {camera.number} answers again."))
+        if live.goal is not None and not state.on_air(camera.id):
+            shot = Shot(camera.id, live.goal_framing_id)
+            again = programme.send(state, shot, live.goal, now_s, live.trim)
+            outcome = Outcome(again.state, outcome.events, again.requests)
+    return outcome

@@ -1,0 +1,79 @@
+"""Small values that the live state is made of."""
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+from ribalta.core.optics.aim import STILL, Aim
+
+
+@dataclass(frozen=True, slots=True)
+class Shot:
+    """A camera at a framing, or as it stands when `framing_id` is None."""
+
+    camera_id: str
+    framing_id: str | None = None
+
+
+class LandingState(StrEnum):
+    SET = "set"
+    TRAVELLING = "travelling"
+    OFF = "off"
+    NO_CONTACT = "no contact"
+
+
+@dataclass(frozen=True, slots=True)
+class CameraLive:
+    """What is known of one camera now. Aims are what it reported; `goal` is what it was asked for.
+
+    `still_since_s` is the time of the first report of an unbroken run that shows it standing still.
+    `trim` is the correction of this visit to the framing that it was sent to.
+    """
+
+    answers: bool = False
+    picture: bool = False
+    aim: Aim | None = None
+    velocity: Aim = STILL
+    sampled_s: float = 0.0
+    still_since_s: float | None = None
+    goal: Aim | None = None
+    goal_framing_id: str | None = None
+    trim: Aim = STILL
+    pace: float = 1.0
+    asked_s: float = 0.0
+    asked_travel_s: float = 0.0
+
+
+@dataclass(frozen=True, slots=True)
+class HeldTake:
+    """A take that waits until the camera of Next is set. `frames` 0 is a cut."""
+
+    shot: Shot
+    frames: int
+    since_s: float
+
+
+@dataclass(frozen=True, slots=True)
+class Mixing:
+    """A mix on its way; both shots are on air until `ends_s`."""
+
+    before: Shot
+    after: Shot
+    frames: int
+    started_s: float
+    ends_s: float
+
+
+@dataclass(frozen=True, slots=True)
+class LandingRecord:
+    """One line of the as-run log. `error_percent` is None for a shot as it stands; times are clock seconds."""
+
+    at_s: float
+    shot: Shot
+    camera_number: int
+    framing_name: str | None
+    frames: int
+    landed: bool
+    error_percent: float | None
+    held_s: float
+    forced: bool
+    trimmed: bool

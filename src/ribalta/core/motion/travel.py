@@ -1,0 +1,60 @@
+"""How long a head needs: each axis accelerates, cruises and brakes; the slowest axis decides.
+
+Method: the time-optimal bang-bang profile of a double integrator with limited speed, from any starting speed
+to rest (any textbook on motion control).
+"""
+
+import math
+from dataclasses import dataclass
+
+from ribalta.core.optics.aim import STILL, Aim
+
+
+@dataclass(frozen=True, slots=True)
+class AxisMotion:
+    """The most that an axis does: speed in units a second, acceleration in units a second squared (above 0)."""
+
+    speed: float
+    acceleration: float
+
+    def travel_s(self, distance: float, velocity: float = 0.0) -> float:
+        """Seconds to be at rest `distance` (signed) away, moving at `velocity` (signed) now."""
+        a = self.acceleration
+        if distance < 0 or (distance == 0 and velocity < 0):
+            distance, velocity = -distance, -velocity
+        if velocity < 0:  # going the wrong way: stop first
+            return -velocity / a + self.travel_s(distance + velocity * velocity / (2 * a))
+        braking = velocity * velocity / (2 * a)
+        if braking > distance:  # cannot stop in time: overshoot and come back
+            return velocity / a + self.travel_s(braking - distance)
+        start = min(velocity, self.speed)
+        peak = math.sqrt(a * distance + start * start / 2)
+        if peak <= self.speed:
+            return (2 * peak - start) / a
+        ramps = (2 * self.speed * self.speed - start * start) / (2 * a)
+        return (2 * self.speed - start) / a + (distance - ramps) / self.speed
+
+
+@dataclass(frozen=True, slots=True)
+class HeadMotion:
+    """Three axes (degrees and zoom 0..1), plus what passes before the head starts and until it stands still."""
+
+    pan: AxisMotion = AxisMotion(80.0, 160.0)
+    tilt: AxisMotion = AxisMotion(60.0, 120.0)
+    zoom: AxisMotion = AxisMotion(0.45, 1.8)
+    latency_s: float = 0.05
+    settle_s: float = 0.15
+
+    def moving_s(self, start: Aim, end: Aim, velocity: Aim = STILL) -> float:
+        """Seconds of movement from `start`, moving at `velocity` a second, to rest at `end`."""
+        way = end - start
+        return max(
+            self.pan.travel_s(way.pan_deg, velocity.pan_deg),
+            self.tilt.travel_s(way.tilt_deg, velocity.tilt_deg),
+            self.zoom.travel_s(way.zoom, velocity.zoom),
+        )
+
+    def travel_s(self, start: Aim, end: Aim, velocity: Aim = STILL) -> float:
+        """Seconds from asking to standing still: latency, movement and settling; 0 when it is there already."""
+        moving = self.moving_s(start, end, velocity)
+        return 0.0 if moving == 0 else self.latency_s + moving + self.settle_s

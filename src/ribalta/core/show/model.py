@@ -1,0 +1,253 @@
+"""The show document: what is saved, and nothing that is live.
+
+Every value is frozen; an edit makes a new document. Fields that this version does not know are kept and written
+back (`extra="allow"`), so that a show from a newer Ribalta survives a round trip through this one.
+"""
+
+from enum import StrEnum
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, model_validator
+
+from ribalta.core.motion.travel import AxisMotion, HeadMotion
+from ribalta.core.optics.aim import Aim, AimLimits
+from ribalta.core.optics.lens import Lens
+from ribalta.core.optics.projection import Pose
+
+SCHEMA_VERSION = 1
+LETTERS = "QWERTASDFG"
+
+Finite = Annotated[float, Field(allow_inf_nan=False)]
+Positive = Annotated[float, Field(gt=0, allow_inf_nan=False)]
+Name = Annotated[str, Field(min_length=1, max_length=80)]
+
+
+class Part(BaseModel):
+    model_config = ConfigDict(frozen=True, extra="allow")
+
+
+class ShotSize(StrEnum):
+    WIDE = "wide"
+    FULL = "full"
+    MEDIUM = "medium"
+    MEDIUM_CLOSE_UP = "medium close-up"
+    CLOSE_UP = "close-up"
+    DETAIL = "detail"
+
+
+class LandingRule(StrEnum):
+    HOLD = "hold"
+    COVER = "cover"
+    STRAIGHT = "straight"
+
+
+class Place(Part):
+    """Where the head stands: metres, degrees; heading clockwise from +y. `hung`: upside down."""
+
+    x_m: Finite = 0.0
+    y_m: Finite = 0.0
+    z_m: Finite = 1.5
+    heading_deg: Finite = 0.0
+    tilt_deg: Finite = 0.0
+    roll_deg: Finite = 0.0
+    hung: bool = False
+
+    @property
+    def pose(self) -> Pose:
+        return Pose(self.x_m, self.y_m, self.z_m, self.heading_deg, self.tilt_deg, self.roll_deg, self.hung)
+
+
+class Axis(Part):
+    """Speed in units a second, acceleration in units a second squared."""
+
+    speed: Positive
+    acceleration: Positive
+
+    @property
+    def motion(self) -> AxisMotion:
+        return AxisMotion(self.speed, self.acceleration)
+
+
+class Head(Part):
+    """What a steered camera's head and lens can do; degrees in its own axes, zoom 0 (wide) to 1."""
+
+    pan_min_deg: Finite = -170.0
+    pan_max_deg: Finite = 170.0
+    tilt_min_deg: Finite = -30.0
+    tilt_max_deg: Finite = 90.0
+    pan: Axis = Axis(speed=80, acceleration=160)
+    tilt: Axis = Axis(speed=60, acceleration=120)
+    zoom: Axis = Axis(speed=0.45, acceleration=1.8)
+    latency_s: Annotated[float, Field(ge=0, le=10)] = 0.05
+    settle_s: Annotated[float, Field(ge=0, le=10)] = 0.15
+    counts_per_deg: Positive = 100.0
+
+    @property
+    def limits(self) -> AimLimits:
+        return AimLimits(self.pan_min_deg, self.pan_max_deg, self.tilt_min_deg, self.tilt_max_deg)
+
+    @property
+    def motion(self) -> HeadMotion:
+        return HeadMotion(self.pan.motion, self.tilt.motion, self.zoom.motion, self.latency_s, self.settle_s)
+
+
+class Control(Part):
+    """How a steered camera is reached."""
+
+    protocol: Literal["visca-ip"] = "visca-ip"
+    host: str = "127.0.0.1"
+    port: Annotated[int, Field(ge=1, le=65535)] = 52381
+
+
+class PictureSource(Part):
+    """Where a camera's picture comes from: the name of a shared-memory picture on this machine."""
+
+    kind: Literal["shared-memory"] = "shared-memory"
+    name: str = ""
+    delay_s: Annotated[float, Field(ge=0, le=5)] = 0.12
+
+
+class Camera(Part):
+    """A numbered picture source. Steered when it has a head and a control, otherwise fixed."""
+
+    id: str
+    number: Annotated[int, Field(ge=1, le=99)]
+    name: Name
+    place: Place = Place()
+    zoom_table: tuple[tuple[Finite, Finite], ...] = ((0.0, 63.7), (1.0, 4.3))
+    head: Head | None = None
+    control: Control | None = None
+    picture: PictureSource = PictureSource()
+
+    @model_validator(mode="after")
+    def _possible(self) -> "Camera":
+        if (self.head is None) != (self.control is None):
+            raise ValueError("a steered camera has both a head and a control, a fixed one neither")
+        Lens.of(self.zoom_table)
+        return self
+
+    @property
+    def steered(self) -> bool:
+        return self.head is not None
+
+    @property
+    def lens(self) -> Lens:
+        return Lens.of(self.zoom_table)
+
+
+class Framing(Part):
+    """A stored aim of one camera. `slot` counts from 0 in board order: ten letters a page."""
+
+    id: str
+    camera_id: str
+    slot: Annotated[int, Field(ge=0, le=999)]
+    name: Name
+    pan_deg: Finite
+    tilt_deg: Finite
+    zoom: Annotated[float, Field(ge=0, le=1)]
+    mark_id: str | None = None
+    size: ShotSize | None = None
+    picture: str | None = None
+    protected: bool = False
+
+    @property
+    def aim(self) -> Aim:
+        return Aim(self.pan_deg, self.tilt_deg, self.zoom)
+
+    @property
+    def letter(self) -> str:
+        return LETTERS[self.slot % len(LETTERS)]
+
+
+class Mark(Part):
+    """A place on the floor plan where someone stands or sits: metres, height of the face, heading it looks to."""
+
+    id: str
+    name: Name
+    x_m: Finite
+    y_m: Finite
+    height_m: Finite = 1.6
+    facing_deg: Finite = 180.0
+
+
+class Settings(Part):
+    """How takes behave. Tolerance: % of the frame's width; speed limit: % of the frame's width a second."""
+
+    landing_rule: LandingRule = LandingRule.HOLD
+    tolerance_percent: Annotated[float, Field(gt=0, le=20)] = 1.0
+    speed_limit_percent_s: Annotated[float, Field(gt=0, le=500)] = 6.0
+    mix_frames: Annotated[int, Field(ge=1, le=250)] = 20
+    cover_camera_id: str | None = None
+
+
+class Show(Part):
+    """A whole show. `readable_from` is the oldest schema version whose readers lose nothing by opening it."""
+
+    schema_version: int = SCHEMA_VERSION
+    readable_from: int = 1
+    title: Name = "Untitled show"
+    cameras: tuple[Camera, ...] = ()
+    framings: tuple[Framing, ...] = ()
+    marks: tuple[Mark, ...] = ()
+    settings: Settings = Settings()
+    next_number: Annotated[int, Field(ge=1)] = 1
+
+    @model_validator(mode="after")
+    def _consistent(self) -> "Show":
+        _distinct("camera", [c.id for c in self.cameras])
+        _distinct("camera number", [c.number for c in self.cameras])
+        _distinct("framing", [f.id for f in self.framings])
+        _distinct("framing place", [(f.camera_id, f.slot) for f in self.framings])
+        known = {c.id for c in self.cameras}
+        for framing in self.framings:
+            if framing.camera_id not in known:
+                raise ValueError(f"framing “{framing.name}” belongs to camera {framing.camera_id!r}, which is not here")
+        if self.settings.cover_camera_id is not None and self.settings.cover_camera_id not in known:
+            raise ValueError(f"the cover camera {self.settings.cover_camera_id!r} is not here")
+        return self
+
+    def camera(self, camera_id: str) -> Camera | None:
+        return next((c for c in self.cameras if c.id == camera_id), None)
+
+    def camera_numbered(self, number: int) -> Camera | None:
+        return next((c for c in self.cameras if c.number == number), None)
+
+    def framing(self, framing_id: str) -> Framing | None:
+        return next((f for f in self.framings if f.id == framing_id), None)
+
+    def framing_at(self, camera_id: str, slot: int) -> Framing | None:
+        return next((f for f in self.framings if f.camera_id == camera_id and f.slot == slot), None)
+
+    def framings_of(self, camera_id: str) -> tuple[Framing, ...]:
+        return tuple(sorted((f for f in self.framings if f.camera_id == camera_id), key=lambda f: f.slot))
+
+    def with_framing(self, framing: Framing) -> "Show":
+        """This show with one framing put in, in place of the one with its id if there is one."""
+        if self.framing(framing.id):
+            framings = tuple(framing if f.id == framing.id else f for f in self.framings)
+        else:
+            framings = (*self.framings, framing)
+        return self.model_copy(update={"framings": framings})
+
+
+def _distinct(what: str, values: list[object] | list[str] | list[int] | list[tuple[str, int]]) -> None:
+    seen: set[object] = set()
+    for value in values:
+        if value in seen:
+            raise ValueError(f"{what} {value!r} appears twice")
+        seen.add(value)
+
+
+def unreachable(show: Show) -> tuple[str, ...]:
+    """A sentence for each framing that its camera cannot reach."""
+    sentences = []
+    for framing in show.framings:
+        camera = show.camera(framing.camera_id)
+        if camera is not None and camera.head is not None:
+            _, met = camera.head.limits.clamp(framing.aim)
+            if met:
+                sentences.append(
+                    f"Framing “{framing.name}” is out of reach of camera {camera.number}: {', '.join(met)}."
+                    " Steer the camera and store it again."
+                )
+    return tuple(sentences)

@@ -1,0 +1,108 @@
+"""The journal beside a show (`NAME.ribalta.journal`): one JSON object a line, appended before anything else happens.
+
+- `{"t": s, "action": id, "params": {...}}` and `{"t": s, "report": kind, ...}`: every input of the engine.
+- `{"keep": {show document}, "pictures": {name: base64}}`: the document after each edit, with its new pictures.
+- `{"saved": true}`: everything before this line is in the show file.
+
+A line that was cut off by a crash is ignored; the lines before it count.
+"""
+
+import base64
+import json
+import os
+from collections.abc import Mapping
+from dataclasses import dataclass
+from pathlib import Path
+from typing import IO, Any
+
+from ribalta.core.base.faults import LocalFault
+from ribalta.core.show.model import Show
+from ribalta.core.show.storage import StoredShow, parse_show
+
+
+def journal_path(show_path: Path) -> Path:
+    return show_path.with_name(show_path.name + ".journal")
+
+
+class JournalFile:
+    """Appends lines. A failed write raises LocalFault once and the journal goes on trying at the next line."""
+
+    def __init__(self, path: Path, fresh: bool) -> None:
+        self.path = path
+        try:
+            self._file: IO[str] = path.open("w" if fresh else "a", encoding="utf-8")
+            if not fresh:
+                self._file.write("\n")  # ends a line that a crash cut off
+        except OSError as error:
+            raise LocalFault(f"The journal {path} cannot be written: {error.strerror or error}.") from None
+
+    def append(self, line: Mapping[str, Any]) -> None:
+        """Hand the line to the system at once, so that it outlives this process."""
+        try:
+            self._file.write(json.dumps(line, ensure_ascii=False, separators=(",", ":")) + "\n")
+            self._file.flush()
+        except OSError as error:
+            raise LocalFault(
+                f"The journal cannot be written: {error.strerror or error}. Make room on {self.path.parent}"
+                " and save the show: what is edited now would be lost in a crash."
+            ) from None
+
+    def keep(self, show: Show, new_pictures: Mapping[str, bytes]) -> None:
+        pictures = {name: base64.b64encode(data).decode("ascii") for name, data in new_pictures.items()}
+        self.append({"keep": show.model_dump(mode="json"), "pictures": pictures})
+
+    def mark_saved(self) -> None:
+        self.append({"saved": True})
+
+    def sync(self) -> None:
+        """Wait until the disk has it. Takes milliseconds: never on the interface's or the engine's thread."""
+        if not self._file.closed:
+            os.fsync(self._file.fileno())
+
+    def close(self) -> None:
+        try:
+            self._file.close()
+        except OSError:
+            return
+
+
+@dataclass(frozen=True)
+class Recovery:
+    """What a journal holds that the show file does not."""
+
+    changes: int
+    stored: StoredShow
+
+
+def find_recovery(show_path: Path, saved: StoredShow | None) -> Recovery | None:
+    """The unsaved changes of the last session, or None. An unreadable journal is None too."""
+    changes = 0
+    latest: str | None = None
+    pictures: dict[str, bytes] = dict(saved.pictures) if saved else {}
+    try:
+        with journal_path(show_path).open(encoding="utf-8", errors="replace") as file:
+            for line in file:
+                if line.startswith('{"saved"'):
+                    changes, latest = 0, None
+                elif line.startswith('{"keep"'):
+                    document = _kept(line, pictures)
+                    if document is not None:
+                        changes, latest = changes + 1, document
+    except OSError:
+        return None
+    if latest is None:
+        return None
+    try:
+        show = parse_show(latest, "The journal")
+    except LocalFault:
+        return None
+    return Recovery(changes, StoredShow(show, pictures))
+
+
+def _kept(line: str, pictures: dict[str, bytes]) -> str | None:
+    try:
+        entry = json.loads(line)
+        pictures.update({name: base64.b64decode(data) for name, data in entry["pictures"].items()})
+        return json.dumps(entry["keep"])
+    except (ValueError, KeyError, AttributeError, TypeError):
+        return None

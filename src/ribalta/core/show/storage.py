@@ -1,0 +1,128 @@
+"""A `.ribalta` file: a ZIP of `show.json` and `pictures/*.jpg`. Written whole or not at all.
+
+Nothing read from a file is trusted: names, sizes and values are checked, and every refusal says which part is
+wrong and what can be done.
+"""
+
+import json
+import os
+import tempfile
+import zipfile
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from pathlib import Path
+
+from pydantic import ValidationError
+
+from ribalta.core.base.faults import LocalFault
+from ribalta.core.show.model import SCHEMA_VERSION, Show
+
+SUFFIX = ".ribalta"
+LARGEST_DOCUMENT = 32 * 1024 * 1024
+LARGEST_PICTURE = 4 * 1024 * 1024
+
+
+@dataclass(frozen=True)
+class StoredShow:
+    """A show and its pictures: file name ("f3-7.jpg") to JPEG bytes. `warnings` are sentences about lost parts."""
+
+    show: Show
+    pictures: Mapping[str, bytes] = field(default_factory=dict)
+    warnings: tuple[str, ...] = ()
+
+
+def parse_show(text: str | bytes, whose: str) -> Show:
+    """Raises LocalFault with the first thing that is wrong and where."""
+    try:
+        raw = json.loads(text)
+    except (ValueError, RecursionError) as error:
+        raise LocalFault(f"{whose} is damaged: its show.json cannot be read ({error}). Open a backup copy.") from None
+    if not isinstance(raw, dict):
+        raise LocalFault(f"{whose} is damaged: its show.json is not a show. Open a backup copy.")
+    oldest_reader = raw.get("readable_from", 1)
+    if isinstance(oldest_reader, int) and oldest_reader > SCHEMA_VERSION:
+        raise LocalFault(
+            f"{whose} was made by a newer Ribalta (schema {raw.get('schema_version')}, this one reads up to"
+            f" {SCHEMA_VERSION}). Open it with that version, or update this one. The file has not been touched."
+        )
+    try:
+        return Show.model_validate(raw)
+    except ValidationError as error:
+        first = error.errors()[0]
+        where = ".".join(str(part) for part in first["loc"]) or "the whole"
+        raise LocalFault(
+            f"{whose} is damaged at {where}: {first['msg']}. Correct show.json inside the file, or open a backup copy."
+        ) from None
+
+
+def load(path: Path) -> StoredShow:
+    """Read a show. A missing or damaged picture is a warning; a damaged document raises LocalFault."""
+    whose = f"The show “{path.name}”"
+    try:
+        with zipfile.ZipFile(path) as archive:
+            info = archive.getinfo("show.json")
+            if info.file_size > LARGEST_DOCUMENT:
+                raise LocalFault(f"{whose} is damaged: its show.json is too large ({info.file_size} bytes).")
+            show = parse_show(archive.read(info), whose)
+            pictures, warnings = _pictures(archive, show)
+    except FileNotFoundError:
+        raise LocalFault(f"{whose} is not at {path.parent}. Check the name, or start without one.") from None
+    except KeyError:
+        raise LocalFault(f"{whose} is not a Ribalta show: it has no show.json inside.") from None
+    except (zipfile.BadZipFile, EOFError, NotImplementedError) as error:
+        raise LocalFault(
+            f"{whose} is damaged: it is not a readable ZIP ({error}). Open a backup copy; its journal may help too."
+        ) from None
+    except OSError as error:
+        raise LocalFault(f"{whose} cannot be read: {error.strerror or error}.") from None
+    return StoredShow(show, pictures, warnings)
+
+
+def _pictures(archive: zipfile.ZipFile, show: Show) -> tuple[dict[str, bytes], tuple[str, ...]]:
+    pictures: dict[str, bytes] = {}
+    warnings: list[str] = []
+    for framing in show.framings:
+        name = framing.picture
+        if name is None:
+            continue
+        try:
+            info = archive.getinfo(f"pictures/{name}")
+            if info.file_size > LARGEST_PICTURE:
+                raise zipfile.BadZipFile("too large")
+            pictures[name] = archive.read(info)
+        except (KeyError, zipfile.BadZipFile, EOFError, OSError, RuntimeError):
+            warnings.append(f"The picture of framing “{framing.name}” is missing or damaged: store it again.")
+    return pictures, tuple(warnings)
+
+
+def save(path: Path, stored: StoredShow) -> None:
+    """Write the show atomically: temporary file beside it, fsync, rename, fsync of the folder.
+
+    Only pictures that a framing names are written. Raises LocalFault; the file that was there stays as it was.
+    """
+    named = {f.picture for f in stored.show.framings if f.picture is not None}
+    temporary: str | None = None
+    try:
+        handle, temporary = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.", suffix=".tmp")
+        with os.fdopen(handle, "wb") as file:
+            with zipfile.ZipFile(file, "w", zipfile.ZIP_DEFLATED) as archive:
+                archive.writestr("show.json", stored.show.model_dump_json(indent=1))
+                for name in sorted(named & set(stored.pictures)):
+                    archive.writestr(f"pictures/{name}", stored.pictures[name], zipfile.ZIP_STORED)
+            file.flush()
+            os.fsync(file.fileno())
+        os.replace(temporary, path)
+        temporary = None
+        folder = os.open(path.parent, os.O_RDONLY)
+        try:
+            os.fsync(folder)
+        finally:
+            os.close(folder)
+    except OSError as error:
+        raise LocalFault(
+            f"The show could not be saved as {path}: {error.strerror or error}. The copy saved before is untouched;"
+            " make room or choose another place, then save again."
+        ) from None
+    finally:
+        if temporary is not None:
+            Path(temporary).unlink(missing_ok=True)
