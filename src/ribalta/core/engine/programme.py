@@ -34,19 +34,23 @@ def ready(state: LiveState, shot: Shot, now_s: float) -> Outcome:
     """Set a shot up as Next. A held take of another shot is let go."""
     then = tuple(s for s in state.then if s.camera_id != shot.camera_id)
     held = state.held if state.held and state.held.shot == shot else None
-    return send_to_framing(state.with_(next=shot, then=then, held=held), shot, now_s)
+    outcome = send_to_framing(state.with_(next=shot, then=then, held=held), shot, now_s)
+    return outcome.then(lambda s: _send_ahead(s, now_s))
 
 
 def queue(state: LiveState, shot: Shot, now_s: float) -> Outcome:
-    """Put a shot behind Next, in place of an earlier wish for the same camera; its camera goes there if it is free."""
+    """Put a shot behind Next, in place of an earlier wish for the same camera; its camera goes there if it is free.
+
+    With nothing as Next, it becomes Next unless its camera is on air.
+    """
     then = (*(s for s in state.then if s.camera_id != shot.camera_id), shot)
-    return _send_ahead(state.with_(then=then), now_s, only=shot)
+    return move_up(state.with_(then=then), now_s)
 
 
-def _send_ahead(state: LiveState, now_s: float, only: Shot | None = None) -> Outcome:
+def _send_ahead(state: LiveState, now_s: float) -> Outcome:
     """Cameras of the queue that are neither on air nor Next travel to their framings."""
     outcome = Outcome(state)
-    for shot in state.then if only is None else (only,):
+    for shot in state.then:
         live = state.live(shot.camera_id)
         if state.on_air(shot.camera_id) or state.is_next(shot.camera_id) or live.goal_framing_id == shot.framing_id:
             continue

@@ -104,6 +104,7 @@ def save(path: Path, stored: StoredShow) -> None:
     temporary: str | None = None
     try:
         handle, temporary = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.", suffix=".tmp")
+        os.fchmod(handle, 0o644)
         with os.fdopen(handle, "wb") as file:
             with zipfile.ZipFile(file, "w", zipfile.ZIP_DEFLATED) as archive:
                 archive.writestr("show.json", stored.show.model_dump_json(indent=1))

@@ -37,6 +37,11 @@ def ready_camera(state: LiveState, params: CameraParams, now_s: float) -> Outcom
     return programme.ready(state, Shot(camera.id), now_s)
 
 
+def name_row(state: LiveState, params: CameraParams, now_s: float) -> Outcome:
+    camera = camera_meant(state, params.camera)
+    return Outcome(state.with_(row=camera.id))
+
+
 def ready_framing(state: LiveState, params: ReadyFramingParams, now_s: float) -> Outcome:
     framing = framing_meant(state, params)
     shot = Shot(framing.camera_id, framing.id)
@@ -113,6 +118,13 @@ ACTIONS = (
         CameraParams,
         ready_camera,
         {str(n): {"camera": n} for n in range(1, 10)},
+    ),
+    Action(
+        "row.name",
+        "Name row {camera} for the letters, without readying it",
+        CameraParams,
+        name_row,
+        {f"Ctrl+{n}": {"camera": n} for n in range(1, 10)},
     ),
     Action(
         "ready.framing",

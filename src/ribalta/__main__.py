@@ -1,0 +1,8 @@
+"""`python -m ribalta`, and the `ribalta` command."""
+
+import sys
+
+from ribalta.cli import main
+
+if __name__ == "__main__":
+    sys.exit(main())

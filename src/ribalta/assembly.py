@@ -1,0 +1,229 @@
+"""The only module that knows every room: it joins engine, rig, mixer, journal and show file into one session."""
+
+import contextlib
+import sys
+import threading
+from collections.abc import Callable, Mapping
+from pathlib import Path
+from queue import Empty, SimpleQueue
+from typing import Any
+
+from ribalta.core.base.clock import Clock, SystemClock
+from ribalta.core.base.faults import LocalFault
+from ribalta.core.engine.loop import Engine, Entry
+from ribalta.core.engine.messages import Event, Notice, PictureWanted, Report, Severity, ShowEdited
+from ribalta.core.engine.state import LiveState, opening_state
+from ribalta.core.show import storage
+from ribalta.core.show.model import unreachable
+from ribalta.core.show.recovery import JournalFile, Recovery, find_recovery, journal_path
+from ribalta.core.show.storage import StoredShow
+from ribalta.devices.rig import Rig
+from ribalta.media.mixer import Mixer, Pictures, Plan, quiet_cv
+from ribalta.media.shared_picture import SharedPicture
+
+LONGEST_NAP_S = 0.5
+
+
+def plan_of(state: LiveState) -> Plan:
+    """What the mixer has to know of the live state."""
+    mixing = state.mixing
+    return Plan(
+        program=state.program.camera_id if state.program else None,
+        before=mixing.before.camera_id if mixing else None,
+        started_s=mixing.started_s if mixing else state.program_since_s,
+        frames=mixing.frames if mixing else 0,
+        next=state.next.camera_id if state.next else None,
+        spare=state.show.settings.cover_camera_id,
+    )
+
+
+class Session:
+    """A show that runs. The engine has a thread of its own; `act` may be called from any.
+
+    `path` None is a show that has no file yet: it has no journal either, until it is saved.
+    """
+
+    def __init__(self, stored: StoredShow, path: Path | None, clock: Clock | None = None) -> None:
+        sys.setswitchinterval(0.001)
+        quiet_cv()
+        self.clock: Clock = clock or SystemClock()
+        self.path = path
+        self.recovery: Recovery | None = find_recovery(path, stored) if path is not None else None
+        self._pictures: dict[str, bytes] = dict(stored.pictures)
+        self._inbox: SimpleQueue[Callable[[], None]] = SimpleQueue()
+        self._listeners: list[Callable[[Event], None]] = []
+        self._chores: SimpleQueue[Callable[[], None] | None] = SimpleQueue()
+        self._journal: JournalFile | None = None
+        self._saved_show = stored.show
+        self._stopping = False
+        self._early: list[Event] = [Notice(w, Severity.FAULT) for w in (*stored.warnings, *unreachable(stored.show))]
+        self._engine = Engine(opening_state(stored.show, self.clock.now_s()), self._record)
+        if path is not None:
+            self._open_journal(path, fresh=self.recovery is None)
+        show = stored.show
+        sources = {c.id: SharedPicture(c.picture.name) for c in show.cameras}
+        self.mixer = Mixer(sources, self._report)
+        self._rig = Rig(show.cameras, self.clock, self._report)
+        self._thread = threading.Thread(target=self._run, name="engine", daemon=True)
+        self._chore_thread = threading.Thread(target=self._do_chores, name="chores", daemon=True)
+
+    # What the desk uses
+
+    @property
+    def state(self) -> LiveState:
+        return self._engine.state
+
+    @property
+    def pictures(self) -> Pictures:
+        return self.mixer.pictures
+
+    @property
+    def unsaved(self) -> bool:
+        return self.state.show != self._saved_show
+
+    def framing_picture(self, name: str) -> bytes | None:
+        """JPEG bytes of a stored picture."""
+        return self._pictures.get(name)
+
+    def act(self, action_id: str, arguments: Mapping[str, Any]) -> None:
+        """Ask for an action. What comes of it is seen in the state and heard as events."""
+        self._inbox.put(lambda: self._engine.act(action_id, arguments, self.clock.now_s()))
+
+    def listen(self, listener: Callable[[Event], None]) -> None:
+        """Be told of every event, on the engine's thread."""
+        self._listeners.append(listener)
+
+    def start(self) -> None:
+        for thread in (self._chore_thread, self._thread):
+            thread.start()
+        self.mixer.start()
+        self._rig.start()
+
+    def stop(self) -> None:
+        """Stop all threads; unsaved changes stay in the journal and are offered at the next start."""
+        self._rig.stop()
+        self.mixer.stop()
+        self._stopping = True
+        self._inbox.put(lambda: None)
+        self._thread.join()
+        self._chores.put(None)
+        self._chore_thread.join()
+        if self._journal is not None:
+            self._journal.close()
+
+    def save(self, path: Path | None = None) -> None:
+        """Save in the background; a notice says how it went."""
+        stored = StoredShow(self.state.show, dict(self._pictures))
+        self._chores.put(lambda: self._save(stored, path or self.path))
+
+    def answer_recovery(self, keep: bool) -> None:
+        """Take over what the last session left unsaved, or drop it."""
+        recovery, self.recovery = self.recovery, None
+        if recovery is None:
+            return
+        self._inbox.put(lambda: self._recover(recovery) if keep else self._drop_recovery())
+
+    # The engine's thread
+
+    def _report(self, report: Report) -> None:
+        self._inbox.put(lambda: self._engine.report(report, self.clock.now_s()))
+
+    def _run(self) -> None:
+        for event in self._early:
+            self._tell(event)
+        self._pass_on()
+        while not self._stopping:
+            nap_s = min(LONGEST_NAP_S, self._engine.next_deadline_s() - self.clock.now_s())
+            with contextlib.suppress(Empty):
+                self._inbox.get(timeout=max(0.0, nap_s))()
+            self._engine.advance(self.clock.now_s())
+            self._pass_on()
+
+    def _pass_on(self) -> None:
+        events, requests = self._engine.drain()
+        self.mixer.follow(plan_of(self._engine.state))
+        for request in requests:
+            self._rig.send(request)
+        fresh: dict[str, bytes] = {}
+        for event in events:
+            if isinstance(event, PictureWanted):
+                jpeg = self.mixer.jpeg(event.camera_id)
+                if jpeg is not None:
+                    fresh[event.name] = jpeg
+                    self._pictures[event.name] = jpeg
+            elif isinstance(event, ShowEdited):
+                self._keep(fresh)
+            self._tell(event)
+
+    def _tell(self, event: Event) -> None:
+        for listener in self._listeners:
+            listener(event)
+
+    def _record(self, entry: Entry) -> None:
+        if self._journal is not None:
+            self._guard(lambda journal: journal.append(entry))
+
+    def _keep(self, fresh: Mapping[str, bytes]) -> None:
+        if self._journal is not None:
+            self._guard(lambda journal: journal.keep(self._engine.state.show, fresh))
+            self._chores.put(self._sync)
+
+    def _guard(self, write: Callable[[JournalFile], None]) -> None:
+        """A journal that cannot be written is said once and must not stop the show."""
+        assert self._journal is not None
+        try:
+            write(self._journal)
+            self._journal_failed = False
+        except LocalFault as fault:
+            if not self._journal_failed:
+                self._journal_failed = True
+                self._tell(Notice(str(fault), Severity.FAULT))
+
+    _journal_failed = False
+
+    def _recover(self, recovery: Recovery) -> None:
+        self._pictures.update(recovery.stored.pictures)
+        self._engine.state = self._engine.state.with_show(recovery.stored.show)
+        self._keep(recovery.stored.pictures)
+        self._tell(ShowEdited("took back what was not saved"))
+        self._tell(Notice(f"{recovery.changes} unsaved changes are back. Save the show to keep them."))
+
+    def _drop_recovery(self) -> None:
+        if self._journal is not None:
+            self._guard(lambda journal: journal.mark_saved())
+        self._tell(Notice("The unsaved changes of the last session were dropped."))
+
+    # The thread for slow things
+
+    def _do_chores(self) -> None:
+        while (chore := self._chores.get()) is not None:
+            chore()
+
+    def _sync(self) -> None:
+        if self._journal is not None:
+            with contextlib.suppress(OSError):
+                self._journal.sync()
+
+    def _open_journal(self, path: Path, fresh: bool) -> None:
+        try:
+            self._journal = JournalFile(journal_path(path), fresh)
+        except LocalFault as fault:
+            self._early.append(Notice(str(fault), Severity.FAULT))
+
+    def _save(self, stored: StoredShow, path: Path | None) -> None:
+        try:
+            if path is None:
+                raise LocalFault("This show has no file yet: start it with the name of one, then save.")
+            storage.save(path, stored)
+        except LocalFault as fault:
+            self._tell(Notice(str(fault), Severity.FAULT))
+            return
+        self._inbox.put(lambda: self._after_save(stored, path))
+
+    def _after_save(self, stored: StoredShow, path: Path) -> None:
+        self._saved_show = stored.show
+        if self._journal is not None and self.recovery is None:
+            self._guard(lambda journal: journal.mark_saved())
+            if self.unsaved:
+                self._keep(self._pictures)
+        self._tell(Notice(f"Saved as {path.name}."))

@@ -1,0 +1,84 @@
+"""Arguments only: which command, with what. Each command's work is elsewhere."""
+
+import argparse
+import json
+import sys
+from collections.abc import Sequence
+from pathlib import Path
+
+from ribalta import __version__
+from ribalta.core.base.faults import RibaltaFault
+
+
+class _Parser(argparse.ArgumentParser):
+    def error(self, message: str) -> "None":  # type: ignore[override]
+        raise SystemExit(_complain(f"{message}. `{self.prog} --help` lists what there is"))
+
+
+def _complain(sentence: str) -> int:
+    print(f"ribalta: {sentence.rstrip('.')}.", file=sys.stderr)
+    return 2
+
+
+def _port_list(text: str) -> list[int]:
+    ports = [int(part) for part in text.split(",")]
+    if len(ports) != 4 or not all(0 <= port <= 65535 for port in ports):
+        raise ValueError
+    return ports
+
+
+_port_list.__name__ = "list of four ports"
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = _Parser(prog="ribalta", description="A desk for a live director: every cut lands on a prepared framing.")
+    parser.add_argument("--version", action="version", version=f"ribalta {__version__}")
+    commands = parser.add_subparsers(dest="command", metavar="COMMAND", parser_class=_Parser)
+    show = commands.add_parser("open", help="open a show")
+    show.add_argument("show", type=Path, metavar="SHOW.ribalta")
+    show.add_argument("--recover", choices=("take", "drop"), help="answer the offer of unsaved changes beforehand")
+    demo = commands.add_parser("demo", help="open the Clay Cup final with simulated cameras")
+    demo.add_argument("--show", type=Path, metavar="FILE", help="where the demo's show is kept")
+    demo.add_argument("--fresh", action="store_true", help="begin again from the show as it is shipped")
+    standins = commands.add_parser("standins", help="run the simulated cameras by themselves")
+    standins.add_argument("--name", default="ribalta-standins", help="beginning of the names of their pictures")
+    standins.add_argument("--ports", type=_port_list, default=[0] * 4, help="four UDP ports, by commas; 0: any free")
+    standins.add_argument("--seed", type=int, default=1, help="for their delays")
+    standins.add_argument("--with-parent", action="store_true", help="end when the process that started them ends")
+    commands.add_parser("schema", help="print the JSON Schema of a show")
+    shots = commands.add_parser("screenshots", help="take the pictures of the manual from the demo")
+    shots.add_argument("folder", type=Path, metavar="DIR")
+    return parser
+
+
+def _run(arguments: argparse.Namespace) -> int:
+    if arguments.command == "schema":
+        from ribalta.core.show.model import Show
+
+        print(json.dumps(Show.model_json_schema(), indent=2))
+        return 0
+    if arguments.command == "standins":
+        from ribalta.standins.process import run
+
+        return run(arguments.name, arguments.ports, arguments.seed, arguments.with_parent)
+    from ribalta import launch
+
+    if arguments.command == "demo":
+        return launch.demo(arguments.show, arguments.fresh)
+    if arguments.command == "screenshots":
+        return launch.screenshots(arguments.folder)
+    return launch.open_show(arguments.show, arguments.recover)
+
+
+def main(argv: Sequence[str] | None = None) -> int:
+    parser = _parser()
+    arguments = parser.parse_args(argv)
+    if arguments.command is None:
+        parser.print_help()
+        return 0
+    try:
+        return _run(arguments)
+    except RibaltaFault as fault:
+        return _complain(str(fault))
+    except KeyboardInterrupt:
+        return 130

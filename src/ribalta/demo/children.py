@@ -1,0 +1,66 @@
+"""The demo's stand-ins: a child process that is started again, with the same addresses, when it dies."""
+
+import contextlib
+import json
+import subprocess
+import sys
+import threading
+from typing import Any
+
+from ribalta.core.base.faults import LocalFault
+
+AGAIN_AFTER_S = 2.0
+ANNOUNCED_WITHIN_S = 60.0
+
+
+class StandIns:
+    """Raises LocalFault when they cannot be started; the sentence is theirs."""
+
+    def __init__(self, name: str, again: bool = True) -> None:
+        self._name = name
+        self._stopping = threading.Event()
+        self._child, self.announcement = self._start([0, 0, 0, 0])
+        self._ports = [row["port"] for row in self.announcement["standins"] if "port" in row]
+        self._watch = threading.Thread(target=self._keep_alive, name="stand-ins", daemon=True)
+        if again:
+            self._watch.start()
+
+    def _start(self, ports: list[int]) -> tuple[subprocess.Popen[str], dict[str, Any]]:
+        command = [sys.executable, "-m", "ribalta", "standins", "--with-parent", "--name", self._name]
+        command += ["--ports", ",".join(map(str, ports))]
+        child = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True)
+        assert child.stdout is not None
+        assert child.stderr is not None
+        line = child.stdout.readline()
+        if not line:
+            said = child.stderr.read().strip().removeprefix("ribalta: ")
+            child.wait()
+            raise LocalFault(said or "The stand-in cameras ended before they began.")
+        return child, json.loads(line)
+
+    def kill(self) -> None:
+        """What a crash would do (for tests and for the curious)."""
+        self._child.kill()
+
+    def stop(self) -> None:
+        self._stopping.set()
+        self._child.terminate()
+        if self._watch.is_alive():
+            self._watch.join()
+        self._close()
+
+    def _close(self) -> None:
+        with contextlib.suppress(subprocess.TimeoutExpired):
+            self._child.wait(5)
+        for pipe in (self._child.stdout, self._child.stderr):
+            if pipe is not None:
+                pipe.close()
+
+    def _keep_alive(self) -> None:
+        while not self._stopping.is_set():
+            self._child.wait()
+            if self._stopping.wait(AGAIN_AFTER_S):
+                return
+            self._close()
+            with contextlib.suppress(LocalFault):
+                self._child, _ = self._start(self._ports)

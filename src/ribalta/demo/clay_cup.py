@@ -1,0 +1,224 @@
+"""The Clay Cup show: six cameras, their framings and marks, as a crew would have prepared them.
+
+The framings are aimed by the desk's own optics at points of the room. `python -m ribalta.demo.clay_cup FILE`
+writes the show with pictures drawn by the stand-ins; the file in this folder was made that way.
+"""
+
+import sys
+from dataclasses import dataclass, replace
+from math import atan, degrees, dist
+from pathlib import Path
+from typing import Any
+
+import cv2
+import numpy as np
+
+from ribalta.core.optics.projection import point_to_pan_tilt
+from ribalta.core.show.model import (
+    LETTERS,
+    Camera,
+    Control,
+    Framing,
+    Head,
+    Mark,
+    PictureSource,
+    Place,
+    Settings,
+    ShotSize,
+    Show,
+)
+from ribalta.core.show.storage import StoredShow, save
+from ribalta.standins.cameras import BUILDS, Build
+from ribalta.standins.hall.people import moment
+from ribalta.standins.hall.picture import HallPicture
+from ribalta.standins.hall.room import HOST_SPOTS, JURORS, JURY_X, POTTERS, Room
+from ribalta.standins.hall.view import View
+
+SHIPPED = Path(__file__).parent / "clay-cup.ribalta"
+STEERED_HEAD = Head(pan_min_deg=-170, pan_max_deg=170, tilt_min_deg=-30, tilt_max_deg=90)
+
+
+@dataclass(frozen=True)
+class Aimed:
+    """A framing as a crew thinks of it: a point of the room in the middle, and how many metres wide it is there."""
+
+    letter: str
+    name: str
+    point: tuple[float, float, float]
+    wide_m: float
+    size: ShotSize
+    mark: str | None = None
+    protected: bool = False
+
+
+S = ShotSize
+X = {name.split()[0].title(): x for name, x, _ in POTTERS}
+LEFT_SPOT, RIGHT_SPOT = ((x, y, 1.45) for x, y in HOST_SPOTS)
+
+
+def _potter(letter: str, name: str, wide_m: float, size: ShotSize, z: float = 1.2) -> Aimed:
+    return Aimed(letter, name, (X[name], 2.9, z), wide_m, size, name)
+
+
+def _hands(letter: str, name: str, above: bool = False) -> Aimed:
+    what = "wheel" if above else "hands"
+    return Aimed(letter, f"{name} {what}", (X[name], 2.5, 0.84), 1.9 if above else 0.95, S.DETAIL, name)
+
+
+def _juror(letter: str, i: int) -> Aimed:
+    surname = JURORS[i][0].split()[-1].title()
+    return Aimed(letter, f"{surname} close", (JURY_X - 0.1, JURORS[i][1], 1.25), 1.1, S.CLOSE_UP, surname)
+
+
+def _host(letter: str, spot: str, wide_m: float) -> Aimed:
+    point = LEFT_SPOT if spot == "left" else RIGHT_SPOT
+    return Aimed(letter, f"Host {spot} spot", point, wide_m, S.MEDIUM, f"Host {spot}")
+
+
+FRAMINGS: dict[int, tuple[Aimed, ...]] = {
+    1: (
+        Aimed("Q", "Ines and Bram", (-3.2, 2.6, 1.0), 6.4, S.WIDE),
+        _potter("W", "Ines", 1.7, S.MEDIUM),
+        _hands("E", "Ines"),
+        Aimed("R", "Jury table", (JURY_X - 0.5, -2.0, 1.05), 4.9, S.WIDE, None, True),
+        _juror("T", 0),
+        _juror("A", 1),
+        _juror("S", 2),
+        _host("D", "right", 1.7),
+        Aimed("F", "Kiln door", (-6.8, 5.4, 1.0), 3.2, S.DETAIL),
+    ),
+    2: (
+        Aimed("Q", "All four wheels", (0.0, 2.6, 1.1), 11.6, S.WIDE, None, True),
+        _potter("W", "Bram", 1.7, S.MEDIUM),
+        _potter("E", "Suri", 1.7, S.MEDIUM),
+        _hands("R", "Bram"),
+        _hands("T", "Suri"),
+        _host("A", "left", 1.5),
+        _host("S", "right", 1.5),
+        Aimed("D", "Scoreboard", (0.0, 7.9, 3.6), 4.0, S.DETAIL),
+        Aimed("F", "Bram close", (X["Bram"], 2.95, 1.3), 0.8, S.CLOSE_UP, "Bram"),
+    ),
+    3: (
+        Aimed("Q", "Suri and Jory", (3.2, 2.6, 1.0), 6.2, S.WIDE),
+        _potter("W", "Jory", 1.6, S.MEDIUM),
+        _hands("E", "Jory"),
+        Aimed("R", "Jory close", (X["Jory"], 2.95, 1.3), 0.8, S.CLOSE_UP, "Jory"),
+        Aimed("T", "Finished pieces", (6.6, 7.5, 1.6), 3.6, S.DETAIL),
+        Aimed("A", "Suri close", (X["Suri"], 2.95, 1.3), 0.8, S.CLOSE_UP, "Suri"),
+        Aimed("S", "Kiln", (-7.4, 6.3, 1.5), 4.6, S.WIDE),
+    ),
+    4: (
+        Aimed("Q", "Two wheels from above", (0.0, 2.5, 0.7), 5.6, S.WIDE),
+        _hands("W", "Ines", above=True),
+        _hands("E", "Bram", above=True),
+        _hands("R", "Suri", above=True),
+        _hands("T", "Jory", above=True),
+        Aimed("A", "Jury from above", (JURY_X - 0.6, -2.0, 0.9), 4.6, S.WIDE),
+    ),
+}
+
+
+def _camera(build: Build) -> Camera:
+    mount = build.mount
+    table = ((0.0, build.wide_deg), (1.0, build.tele_deg))
+    return Camera(
+        id=f"c{build.number}",
+        number=build.number,
+        name=build.name,
+        place=Place(
+            x_m=mount.x_m,
+            y_m=mount.y_m,
+            z_m=mount.z_m,
+            heading_deg=mount.heading_deg,
+            tilt_deg=mount.tilt_deg,
+            hung=mount.hung,
+        ),
+        zoom_table=table,
+        head=STEERED_HEAD if build.steered else None,
+        control=Control() if build.steered else None,
+        picture=PictureSource(name=f"ribalta-demo-{build.number}"),
+    )
+
+
+def _framing(number: int, camera: Camera, aimed: Aimed, marks: dict[str, Mark]) -> Framing:
+    pan, tilt = point_to_pan_tilt(camera.place.pose, *aimed.point)
+    away = dist(aimed.point, (camera.place.x_m, camera.place.y_m, camera.place.z_m))
+    zoom = camera.lens.zoom_for(degrees(2 * atan(aimed.wide_m / 2 / away)))
+    mark = marks.get(aimed.mark or "")
+    return Framing(
+        id=f"f{number}",
+        camera_id=camera.id,
+        slot=LETTERS.index(aimed.letter),
+        name=aimed.name,
+        pan_deg=round(pan, 2),
+        tilt_deg=round(tilt, 2),
+        zoom=round(zoom, 4),
+        mark_id=mark.id if mark else None,
+        size=aimed.size,
+        picture=f"f{number}-1.jpg",
+        protected=aimed.protected,
+    )
+
+
+def _marks() -> dict[str, Mark]:
+    rows = [(name, x, 2.95, 1.33, 180.0) for name, x in X.items()]
+    rows += [(n.split()[-1].title(), JURY_X - 0.1, y, 1.28, 270.0) for n, y in JURORS]
+    rows += [(f"Host {side}", x, y, 1.62, 180.0) for side, (x, y) in zip(("left", "right"), HOST_SPOTS, strict=True)]
+    return {
+        name: Mark(id=f"m{i}", name=name, x_m=x, y_m=y, height_m=z, facing_deg=facing)
+        for i, (name, x, y, z, facing) in enumerate(rows, 1)
+    }
+
+
+def clay_cup() -> Show:
+    """The show without pictures, with the cameras where stand-ins announce themselves by default."""
+    cameras, marks = tuple(_camera(build) for build in BUILDS), _marks()
+    framings: list[Framing] = []
+    for camera in cameras:
+        for aimed in FRAMINGS.get(camera.number, ()):
+            framings.append(_framing(len(framings) + 1, camera, aimed, marks))
+    return Show(
+        title="The Clay Cup: throwing final",
+        cameras=cameras,
+        framings=tuple(framings),
+        marks=tuple(marks.values()),
+        settings=Settings(cover_camera_id="c5"),
+        next_number=len(framings) + 1,
+    )
+
+
+def connected(show: Show, announcement: dict[str, Any]) -> Show:
+    """The show with its cameras at the addresses that running stand-ins announced, by camera number."""
+    rows = {row["number"]: row for row in announcement["standins"]}
+    cameras = []
+    for camera in show.cameras:
+        row = rows.get(camera.number)
+        if row is not None:
+            changes: dict[str, Any] = {"picture": camera.picture.model_copy(update={"name": row["picture"]})}
+            if "port" in row and camera.control is not None:
+                changes["control"] = camera.control.model_copy(update={"host": row["host"], "port": row["port"]})
+            cameras.append(camera.model_copy(update=changes))
+        else:
+            cameras.append(camera)
+    return show.model_copy(update={"cameras": tuple(cameras)})
+
+
+def with_pictures(show: Show) -> StoredShow:
+    """The show with a drawn picture for every framing: some seconds of work."""
+    room, scene = Room(), moment(20.0)
+    builds = {f"c{b.number}": b for b in BUILDS}
+    pictures = {}
+    for framing in show.framings:
+        camera, build = show.camera(framing.camera_id), builds[framing.camera_id]
+        assert camera is not None
+        assert framing.picture is not None
+        view = View(build.mount, framing.pan_deg, framing.tilt_deg, camera.lens.hfov_deg(framing.zoom), 960, 540)
+        out = np.empty((540, 960, 4), np.uint8)
+        HallPicture(room).paint(replace(view), scene, out)
+        small = cv2.resize(out[..., :3], (480, 270), interpolation=cv2.INTER_AREA)
+        pictures[framing.picture] = cv2.imencode(".jpg", small, [cv2.IMWRITE_JPEG_QUALITY, 85])[1].tobytes()
+    return StoredShow(show, pictures)
+
+
+if __name__ == "__main__":
+    save(Path(sys.argv[1]), with_pictures(clay_cup()))

@@ -1,0 +1,73 @@
+"""Plays the demo by keys, as a director would, and keeps pictures of what the window shows."""
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtCore import QEvent, QKeyCombination, QObject, QTimer
+from PySide6.QtGui import QKeyEvent, QKeySequence
+from PySide6.QtWidgets import QApplication
+
+from ribalta.assembly import Session
+from ribalta.core.base.faults import LocalFault
+from ribalta.desk.window import Window
+
+
+def press(window: Window, name: str) -> None:
+    """Press and release a key by its portable name ("2", "W", "Ctrl+R")."""
+    combination: QKeyCombination = QKeySequence(name)[0]  # type: ignore[index]
+    key, modifiers = combination.key(), combination.keyboardModifiers()
+    text = name if len(name) == 1 else ""
+    for kind in (QEvent.Type.KeyPress, QEvent.Type.KeyRelease):
+        QApplication.sendEvent(window.air, QKeyEvent(kind, int(key), modifiers, text))
+
+
+class Portraits(QObject):
+    """Each step is a pause in milliseconds and something to do after it."""
+
+    def __init__(self, session: Session, window: Window, folder: Path) -> None:
+        super().__init__(window)
+        self._session = session
+        self._window = window
+        self._folder = folder
+        self._steps: list[tuple[int, Callable[[], None]]] = [
+            (100, lambda: self._keys("2", "W")),
+            (4000, lambda: self._keys("Space")),
+            (600, lambda: self._keys("1", "A")),
+            (4000, lambda: self._keys("Space")),
+            (600, lambda: self._keys("3", "W", "Ctrl+4", "Ctrl+T", "Ctrl+2", "Ctrl+E")),
+            (620, lambda: self._keep("air-travelling")),
+            (4200, lambda: self._keep("air")),
+            (100, lambda: self._keys("F1")),
+            (300, lambda: self._keep("air-keys")),
+            (100, lambda: self._keys("F1")),
+            (100, lambda: window.resize(1920, 1080)),
+            (1200, lambda: self._keep("air-1920x1080")),
+            (100, lambda: window.resize(1100, 700)),
+            (1200, lambda: self._keep("air-1100x700")),
+            (100, QApplication.quit),
+        ]
+
+    def start(self) -> None:
+        try:
+            self._folder.mkdir(parents=True, exist_ok=True)
+        except OSError as error:
+            raise LocalFault(f"{self._folder} cannot be made: {error.strerror or error}.") from None
+        self._next()
+
+    def _next(self) -> None:
+        if self._steps:
+            pause_ms, step = self._steps.pop(0)
+            QTimer.singleShot(pause_ms, self, lambda: self._do(step))
+
+    def _do(self, step: Callable[[], None]) -> None:
+        step()
+        self._next()
+
+    def _keys(self, *names: str) -> None:
+        for name in names:
+            press(self._window, name)
+
+    def _keep(self, name: str) -> None:
+        path = self._folder / f"{name}.png"
+        self._window.grab().save(str(path))
+        print(path, flush=True)

@@ -1,0 +1,142 @@
+"""The line above Air (what show, saved or not, how takes behave) and the line below it (what was just said)."""
+
+from collections.abc import Callable
+
+from PySide6.QtCore import QElapsedTimer, QRectF, Qt, QTime, Signal
+from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
+
+from ribalta.core.engine.messages import Notice, Severity
+from ribalta.core.show.model import LandingRule
+from ribalta.desk import look
+from ribalta.desk.bridge import Bridge
+
+SHOWN_FOR_MS = 9000
+RULES = {
+    LandingRule.HOLD: "Takes wait until the camera is set",
+    LandingRule.COVER: "Takes go to the cover shot until the camera is set",
+    LandingRule.STRAIGHT: "Takes cut at once, set or not",
+}
+
+
+class TopLine(QWidget):
+    """Buttons here never take the keyboard: on Air every key belongs to the show."""
+
+    keys_wanted = Signal()
+
+    def __init__(self, bridge: Bridge) -> None:
+        super().__init__()
+        self._bridge = bridge
+        self._title = QLabel()
+        self._title.setFont(look.font(16, look.BOLD))
+        self._clock = QLabel()
+        self._clock.setFont(look.font(16, look.MEDIUM))
+        self.rule = self._button("Landing rule: L changes it", self.next_rule)
+        self.save = self._button("Save the show: Ctrl+S", lambda: bridge.session.save(None))
+        self.help = self._button("Every key: F1", self.keys_wanted.emit)
+        self.help.setText("Keys  F1")
+        line = QHBoxLayout(self)
+        line.setContentsMargins(0, 0, 0, 0)
+        line.setSpacing(10)
+        line.addWidget(self._title, 1)
+        for part in (self.rule, self.save, self.help, self._clock):
+            line.addWidget(part)
+        bridge.tick.connect(self.refresh)
+        self.refresh()
+
+    def _button(self, tip: str, pressed: Callable[[], None]) -> QPushButton:
+        button = QPushButton()
+        button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        button.setToolTip(tip)
+        button.setFont(look.font(13, look.MEDIUM))
+        button.clicked.connect(lambda _: pressed())
+        return button
+
+    def next_rule(self) -> None:
+        rules = list(LandingRule)
+        now = self._bridge.state.show.settings.landing_rule
+        self._bridge.act("landing.rule", rule=rules[(rules.index(now) + 1) % len(rules)].value)
+
+    def refresh(self) -> None:
+        show = self._bridge.state.show
+        self._set(self._title, self._title.fontMetrics().elidedText(show.title, Qt.TextElideMode.ElideRight, 420))
+        self._set(self.rule, RULES[show.settings.landing_rule])
+        self._set(self.save, "Unsaved  Ctrl+S" if self._bridge.session.unsaved else "Saved")
+        self._set(self._clock, QTime.currentTime().toString("HH:mm:ss"))
+
+    @staticmethod
+    def _set(part: QLabel | QPushButton, text: str) -> None:
+        if part.text() != text:
+            part.setText(text)
+
+
+class NoticeLine(QWidget):
+    """The last sentence, with a sign in front of it that does not depend on colour. Faults stay until the next."""
+
+    def __init__(self, bridge: Bridge) -> None:
+        super().__init__()
+        self._notice: Notice | None = None
+        self._since = QElapsedTimer()
+        self.setFixedHeight(26)
+        self.setAccessibleName("Messages")
+        bridge.noticed.connect(self.say)
+        bridge.tick.connect(self._age)
+
+    @property
+    def sentence(self) -> str:
+        return self._notice.sentence if self._notice else ""
+
+    def say(self, notice: Notice) -> None:
+        self._notice = notice
+        self._since.restart()
+        self.setToolTip(notice.sentence)
+        self.update()
+
+    def _age(self) -> None:
+        if self._notice and self._notice.severity is not Severity.FAULT and self._since.elapsed() > SHOWN_FOR_MS:
+            self._notice = None
+            self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setFont(look.font(15, look.MEDIUM))
+        area = QRectF(self.rect())
+        if self._notice is None:
+            painter.setPen(look.SOFT)
+            said = (
+                "A digit and a letter ready a framing. Space cuts, Enter mixes, Tab is the cover shot. F1: every key."
+            )
+        else:
+            sign = {Severity.INFO: "", Severity.REFUSED: "Not done:  ", Severity.FAULT: "Trouble:  "}
+            painter.setPen(look.TEXT if self._notice.severity is Severity.INFO else look.ALARM)
+            said = sign[self._notice.severity] + self._notice.sentence
+        elided = painter.fontMetrics().elidedText(said, Qt.TextElideMode.ElideRight, int(area.width()))
+        painter.drawText(area, Qt.AlignmentFlag.AlignVCenter, elided)
+
+
+class RecoveryLine(QWidget):
+    """Offers what the last session left unsaved. It waits on the line and stops nothing."""
+
+    def __init__(self, bridge: Bridge) -> None:
+        super().__init__()
+        self._bridge = bridge
+        recovery = bridge.session.recovery
+        line = QHBoxLayout(self)
+        line.setContentsMargins(10, 4, 10, 4)
+        changes = recovery.changes if recovery else 0
+        count = "One change" if changes == 1 else f"{changes} changes"
+        label = QLabel(f"{count} of the last session {'was' if changes == 1 else 'were'} not saved.")
+        label.setFont(look.font(15, look.MEDIUM))
+        line.addWidget(label, 1)
+        for text, keep in (("Take back", True), ("Drop", False)):
+            button = QPushButton(text)
+            button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            button.setFont(look.font(14, look.MEDIUM))
+            button.clicked.connect(lambda _=False, keep=keep: self.answer(keep))
+            line.addWidget(button)
+        self.setAutoFillBackground(True)
+        self.setVisible(recovery is not None)
+
+    def answer(self, keep: bool) -> None:
+        self._bridge.session.answer_recovery(keep)
+        self.hide()

@@ -1,0 +1,326 @@
+"""The board: a row for each camera, its framings as pictures with letters and the time to get there."""
+
+from dataclasses import dataclass
+
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
+from PySide6.QtWidgets import QWidget
+
+from ribalta.core.engine.landing import landing_state, time_to_set_s
+from ribalta.core.engine.shots import LandingState, Shot
+from ribalta.core.engine.state import LiveState
+from ribalta.core.show.model import LETTERS, Camera, Framing
+from ribalta.desk import footlights, look
+from ribalta.desk.bridge import Bridge, one_shot
+
+GAP = 6
+FIXED_SHARE = 0.66  # of the height of a row with framings
+LONG_PRESS_MS = 700
+TALLEST_ROW = 124
+
+
+@dataclass(frozen=True)
+class Place:
+    """A spot on the board: a camera's number, and a letter or None for the head of its row."""
+
+    camera: int
+    letter: str | None = None
+
+
+class Board(QWidget):
+    """`rename_wanted` asks for a name field over a place."""
+
+    rename_wanted = Signal(Place, QRectF)
+
+    def __init__(self, bridge: Bridge) -> None:
+        super().__init__()
+        self._bridge = bridge
+        self.named: Place | None = None
+        self._pressed: Place | None = None
+        self._stored_by_press = False
+        self._press_timer = one_shot(self, LONG_PRESS_MS, self._long_press)
+        self.setAccessibleName("Board")
+        self.setToolTip(
+            "Click: ready · Ctrl and click: under Then · Alt and click: move on air · long press: store here"
+        )
+        bridge.tick.connect(self.update)
+
+    # Geometry
+
+    def cameras(self) -> list[Camera]:
+        return sorted(self._bridge.state.show.cameras, key=lambda c: c.number)
+
+    def row_area(self, row: int) -> QRectF:
+        """Rows of fixed cameras have no framings and are lower."""
+        shares = [1.0 if camera.steered else FIXED_SHARE for camera in self.cameras()]
+        tall = min(TALLEST_ROW, (self.height() - 2) / max(1.0, sum(shares)))
+        top = tall * sum(shares[:row])
+        return QRectF(0, round(top), self.width(), round(tall * shares[row]) - GAP)
+
+    def head_px(self) -> float:
+        return 84 + self.live_px()
+
+    def live_px(self) -> float:
+        """The width of a row's live picture: the same in all rows but the low ones."""
+        tall = max((self.row_area(i).height() for i in range(len(self.cameras()))), default=60)
+        return float(int((tall - 12) * 16 / 9))
+
+    def live_area(self, row: QRectF) -> QRectF:
+        tall = row.height() - 12
+        wide = float(int(tall * 16 / 9))
+        return QRectF(row.left() + self.head_px() - wide - 12, row.top(), wide, tall)
+
+    def tile_area(self, row: QRectF, column: int) -> QRectF:
+        wide = (row.width() - self.head_px() + GAP) / len(LETTERS)
+        left = round(row.left() + self.head_px() + column * wide)
+        return QRectF(left, row.top(), round(wide - GAP), row.height())
+
+    def place_at(self, at: QPointF) -> Place | None:
+        for i, camera in enumerate(self.cameras()):
+            row = self.row_area(i)
+            if row.contains(at):
+                for k, letter in enumerate(LETTERS):
+                    if self.tile_area(row, k).contains(at):
+                        return Place(camera.number, letter)
+                return Place(camera.number) if at.x() < self.head_px() else None
+        return None
+
+    def area_of(self, place: Place) -> QRectF | None:
+        for i, camera in enumerate(self.cameras()):
+            if camera.number == place.camera and place.letter is not None:
+                return self.tile_area(self.row_area(i), LETTERS.index(place.letter))
+        return None
+
+    def small_sizes(self) -> dict[str, tuple[int, int]]:
+        """How large the rows' live pictures are, by camera id."""
+        sizes = {}
+        for i, camera in enumerate(self.cameras()):
+            area = self.live_area(self.row_area(i))
+            sizes[camera.id] = (max(16, int(area.width())), max(9, int(area.height())))
+        return sizes
+
+    # Painting
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        state, now_s = self._bridge.state, self._bridge.now_s
+        if not state.show.cameras:
+            painter.setPen(look.SOFT)
+            painter.setFont(look.font(16))
+            said = "This show has no cameras yet. Open one that has, or see six of them at work with: ribalta demo"
+            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, said)
+        for i, camera in enumerate(self.cameras()):
+            row = self.row_area(i)
+            self._head(painter, row, camera, state, now_s)
+            if camera.steered:
+                for k, letter in enumerate(LETTERS):
+                    slot = state.page * len(LETTERS) + k
+                    framing = state.show.framing_at(camera.id, slot)
+                    self._tile(painter, self.tile_area(row, k), camera, letter, framing, state, now_s)
+            else:
+                self._fixed(painter, row, camera)
+
+    def _head(self, painter: QPainter, row: QRectF, camera: Camera, state: LiveState, now_s: float) -> None:
+        lights = footlights.of_camera(state, camera.id, now_s)
+        chosen = state.row == camera.id
+        text = QRectF(row.left(), row.top(), self.head_px(), row.height())
+        painter.fillRect(text.adjusted(0, 0, -6, 0), look.RAIL if chosen else look.WOOD)
+        if chosen:
+            painter.fillRect(QRectF(row.left(), row.top(), 4, row.height()), look.TEXT)
+        live = self.live_area(row)
+        painter.setFont(look.font(28, look.BOLD))
+        painter.setPen(look.TEXT)
+        room = QRectF(row.left() + 12, row.top(), live.left() - row.left() - 16, row.height())
+        painter.drawText(
+            room.adjusted(0, 2, 0, -row.height() * 0.36), Qt.AlignmentFlag.AlignVCenter, str(camera.number)
+        )
+        painter.setFont(look.font(13, look.MEDIUM, narrow=True))
+        painter.setPen(look.SOFT)
+        name = painter.fontMetrics().elidedText(camera.name, Qt.TextElideMode.ElideRight, int(room.width()))
+        painter.drawText(room.adjusted(0, row.height() * 0.54, 0, -2), Qt.AlignmentFlag.AlignVCenter, name)
+        image = self._bridge.live_picture(camera.id)
+        if image is not None:
+            painter.drawImage(live, image)
+        else:
+            painter.fillRect(live, look.INK)
+        if not state.live(camera.id).picture:
+            painter.fillRect(live, QColor(20, 17, 14, 165))
+            if image is not None:
+                painter.setPen(look.ALARM)
+                painter.setFont(look.font(11, narrow=True))
+                age = f"{int(self._bridge.picture_age_s(camera.id))} s old"
+                painter.drawText(live.adjusted(4, 1, 0, 0), 0, age)
+        footlights.paint(painter, QRectF(live.left(), live.bottom() + 2, live.width(), 7), lights, 10)
+        footlights.paint_words(painter, live, lights, 11)
+
+    def _fixed(self, painter: QPainter, row: QRectF, camera: Camera) -> None:
+        painter.setPen(look.SOFT)
+        painter.setFont(look.font(14))
+        cover = self._bridge.state.show.settings.cover_camera_id == camera.id
+        said = f"Fixed. Press {camera.number} to ready it."
+        if cover:
+            said = f"Fixed: the cover shot. Tab goes to it at once; {camera.number} readies it."
+        room = row.adjusted(self.head_px() + 8, 0, 0, 0)
+        painter.drawText(room, Qt.AlignmentFlag.AlignVCenter, said)
+
+    def _tile(
+        self,
+        painter: QPainter,
+        area: QRectF,
+        camera: Camera,
+        letter: str,
+        framing: Framing | None,
+        state: LiveState,
+        now_s: float,
+    ) -> None:
+        if framing is None:
+            self._empty_tile(painter, area, letter, state.row == camera.id)
+            return
+        pixels = _text_px(area)
+        strip = float(pixels + 6)
+        picture = QRectF(area.left(), area.top(), area.width(), area.height() - strip)
+        stored = self._bridge.stored_picture(framing.picture, int(picture.width()), int(picture.height()))
+        if stored is not None:
+            inside = QRectF(0, 0, picture.width(), picture.height())
+            inside.moveCenter(QRectF(stored.rect()).center())
+            painter.drawPixmap(picture, stored, inside)
+        else:
+            painter.fillRect(picture, look.INK)
+            painter.setPen(look.SOFT)
+            painter.setFont(look.font(11, narrow=True))
+            painter.drawText(picture.adjusted(0, 16, 0, 0), Qt.AlignmentFlag.AlignCenter, "no picture")
+        shot = Shot(camera.id, framing.id)
+        painter.fillRect(QRectF(area.left(), picture.bottom(), area.width(), strip), look.RAIL)
+        self._name(painter, QRectF(area.left() + 5, picture.bottom(), area.width() - 8, strip), framing, pixels)
+        self._letter(painter, picture, letter, pixels + 2)
+        self._time(painter, picture, shot, state, now_s, pixels + 2)
+        self._edge(painter, area, shot, state, now_s)
+
+    def _empty_tile(self, painter: QPainter, area: QRectF, letter: str, chosen: bool) -> None:
+        painter.setPen(QPen(look.LINE, 1, Qt.PenStyle.DotLine))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawRect(area.adjusted(0.5, 0.5, -0.5, -0.5))
+        painter.setPen(look.SOFT if chosen else look.LINE)
+        painter.setFont(look.font(15, look.MEDIUM))
+        painter.drawText(area, Qt.AlignmentFlag.AlignCenter, letter)
+
+    def _name(self, painter: QPainter, area: QRectF, framing: Framing, pixels: int) -> None:
+        painter.setFont(look.font(pixels, look.MEDIUM, narrow=True))
+        painter.setPen(look.TEXT)
+        if framing.protected:
+            key = QRectF(area.right() - 9, area.top() + 5, 8, 9)
+            painter.fillRect(key.adjusted(0, 4, 0, 0), look.SOFT)
+            painter.setPen(QPen(look.SOFT, 1.4))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawEllipse(key.adjusted(1.5, 0, -1.5, -3))
+            painter.setPen(look.TEXT)
+            area = area.adjusted(0, 0, -12, 0)
+        name = painter.fontMetrics().elidedText(framing.name, Qt.TextElideMode.ElideRight, int(area.width()))
+        painter.drawText(area, Qt.AlignmentFlag.AlignVCenter, name)
+
+    def _letter(self, painter: QPainter, picture: QRectF, letter: str, pixels: int) -> None:
+        box = QRectF(picture.left(), picture.top(), pixels + 4, pixels + 5)
+        painter.fillRect(box, QColor(18, 15, 12, 205))
+        painter.setFont(look.font(pixels, look.BOLD))
+        painter.setPen(look.TEXT)
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, letter)
+
+    def _time(
+        self, painter: QPainter, picture: QRectF, shot: Shot, state: LiveState, now_s: float, pixels: int
+    ) -> None:
+        landing = landing_state(state, shot, now_s)
+        left = time_to_set_s(state, shot, now_s)
+        words = "set" if landing is LandingState.SET else "–" if left is None else look.seconds(left)
+        painter.setFont(look.font(pixels, look.BOLD))
+        wide = painter.fontMetrics().horizontalAdvance(words) + 8
+        box = QRectF(picture.right() - wide, picture.top(), wide, pixels + 5)
+        painter.fillRect(box, look.LAMP_WARM if landing is LandingState.SET else QColor(18, 15, 12, 205))
+        painter.setPen(look.INK if landing is LandingState.SET else look.TEXT)
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
+
+    def _edge(self, painter: QPainter, area: QRectF, shot: Shot, state: LiveState, now_s: float) -> None:
+        """Tally as a frame and a word; the place that N, P and Delete mean as a thin light frame."""
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        tally = footlights.Tally.NONE
+        if state.program == shot:
+            tally = footlights.Tally.ON_AIR
+        elif state.next == shot:
+            tally = footlights.Tally.NEXT
+        if tally is not footlights.Tally.NONE:
+            lights = footlights.Footlights(tally, landing_state(state, shot, now_s))
+            style = Qt.PenStyle.SolidLine
+            if tally is footlights.Tally.NEXT and lights.state is not LandingState.SET:
+                style = Qt.PenStyle.DashLine
+            painter.setPen(QPen(footlights.colour(lights), 3, style))
+            painter.drawRect(area.adjusted(1.5, 1.5, -1.5, -1.5))
+            word = tally.value
+            painter.setFont(look.font(11, look.BOLD, narrow=True))
+            wide = painter.fontMetrics().horizontalAdvance(word) + 10
+            bottom = area.bottom() - _text_px(area) - 6
+            roomy = bottom - area.top() > 42
+            box = QRectF(
+                area.left() if roomy else area.right() - wide, bottom - 16 if roomy else area.bottom() - 16, wide, 16
+            )
+            painter.fillRect(box, footlights.colour(lights))
+            painter.setPen(look.INK)
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, word)
+        elif shot in state.then:
+            painter.setPen(QPen(look.LAMP_WARM, 1.5, Qt.PenStyle.DotLine))
+            painter.drawRect(area.adjusted(1, 1, -1, -1))
+        if self.named is not None and self.area_of(self.named) == area:
+            painter.setPen(QPen(look.TEXT, 1))
+            painter.drawRect(area.adjusted(-1.5, -1.5, 1.5, 1.5))
+
+    # Pressing
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self._pressed = self.place_at(event.position())
+        self._stored_by_press = False
+        if self._pressed is not None and self._pressed.letter is not None:
+            self._press_timer.start()
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._pressed is not None and self.place_at(event.position()) != self._pressed:
+            self._pressed = None
+            self._press_timer.stop()
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        self._press_timer.stop()
+        place, self._pressed = self._pressed, None
+        if place is None or self._stored_by_press:
+            return
+        if place.letter is None:
+            self._bridge.act("ready.camera", camera=place.camera)
+            return
+        self.named = place
+        arguments = {"camera": place.camera, "letter": place.letter}
+        if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self._bridge.act("queue.framing", **arguments)
+        else:
+            live = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
+            self._bridge.act("ready.framing", **arguments, live=live)
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        place = self.place_at(event.position())
+        if place is not None:
+            self.ask_for_name(place)
+
+    def ask_for_name(self, place: Place) -> None:
+        area = self.area_of(place)
+        if area is not None:
+            self.rename_wanted.emit(place, area)
+
+    def _long_press(self) -> None:
+        if self._pressed is not None and self._pressed.letter is not None:
+            self._stored_by_press = True
+            self.named = self._pressed
+            self._bridge.act("framing.store", camera=self._pressed.camera, letter=self._pressed.letter, overwrite=True)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        self._bridge.tick.emit()
+
+
+def _text_px(tile: QRectF) -> int:
+    """Type grows with the tiles, so that a large screen can be read from farther away."""
+    return int(min(20.0, max(13.0, tile.height() * 0.17)))

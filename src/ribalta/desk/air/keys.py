@@ -1,0 +1,50 @@
+"""From a key press to an action, by the catalogue's default keys."""
+
+from PySide6.QtCore import QKeyCombination, Qt
+from PySide6.QtGui import QKeyEvent, QKeySequence
+
+from ribalta.core.engine.catalogue import CATALOGUE
+from ribalta.core.show.model import LETTERS
+
+REPEATING = ("trim",)
+
+DESK_KEYS = {
+    "Ctrl+S": "Save the show",
+    "Ctrl+Q": "Close Ribalta",
+    "F1": "Show or hide this page",
+    "F11": "Fill the screen",
+    "L": "Change the landing rule",
+    "N": "Rename the framing named last",
+    "P": "Protect the framing named last, or lift it",
+    "Del": "Remove the framing named last",
+}
+
+
+def key_name(event: QKeyEvent) -> str:
+    """The key as the catalogue writes it: "Space", "Shift+E", "Ctrl+Left", "+"."""
+    modifiers = event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier
+    key = Qt.Key(event.key())
+    if key in (Qt.Key.Key_Plus, Qt.Key.Key_Minus, Qt.Key.Key_Equal, Qt.Key.Key_Backtab):
+        modifiers &= ~Qt.KeyboardModifier.ShiftModifier
+    return QKeySequence(QKeyCombination(modifiers, key)).toString(QKeySequence.SequenceFormat.PortableText)
+
+
+def help_rows() -> list[tuple[str, str]]:
+    """(keys, what they do) for the key page: the catalogue's rows, then the desk's own."""
+    rows = []
+    for action in CATALOGUE.rows:
+        keys = list(action.keys)
+        if not keys:
+            continue
+        by_letter = [k for k in keys if k[-1] in LETTERS and k[:-1] in ("", "Shift+", "Ctrl+", "Alt+")]
+        for prefix, meaning in (("", ""), ("Shift+", ""), ("Ctrl+", ""), ("Alt+", ", live on air, slowly")):
+            if any(k == prefix + LETTERS[0] for k in by_letter):
+                rows.append((f"{prefix}Q … G", action.sentence.replace("{letter}", "Q … G") + meaning))
+        if keys[0][-1] == "1":
+            rows.append((keys[0] + " … 9", action.sentence.replace("{camera}", "1 … 9")))
+        elif not by_letter:
+            plain = [k for k in keys if not k.startswith("Ctrl+") or len(keys) == 1]
+            rows.append(("  ".join(plain), action.sentence))
+            if len(plain) < len(keys):
+                rows.append(("Ctrl with these", action.sentence + ", finely"))
+    return rows + list(DESK_KEYS.items())

@@ -1,0 +1,108 @@
+"""Then: what follows Next and whether it will land, and below it how the last cuts landed."""
+
+from PySide6.QtCore import QRectF, Qt
+from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtWidgets import QWidget
+
+from ribalta.core.engine.landing import landing_state, time_to_set_s
+from ribalta.core.engine.shots import LandingRecord, LandingState, Shot
+from ribalta.core.engine.state import LiveState
+from ribalta.desk import look
+from ribalta.desk.bridge import Bridge
+
+ROW = 44
+RECORD = 19
+
+
+def outlook(state: LiveState, shot: Shot, now_s: float) -> str:
+    """Will it land? In a few words."""
+    if state.on_air(shot.camera_id):
+        return "goes when its camera is off air"
+    if state.is_next(shot.camera_id):
+        return "goes after Next"
+    landing = landing_state(state, shot, now_s)
+    if landing is LandingState.SET:
+        return "set"
+    if landing is LandingState.NO_CONTACT:
+        return "no contact"
+    return f"set in {look.seconds(time_to_set_s(state, shot, now_s))} s"
+
+
+def landing_words(record: LandingRecord) -> str:
+    """One line of the as-run log."""
+    what = f"{record.camera_number} {record.framing_name}" if record.framing_name else f"{record.camera_number}"
+    verdict = "landed" if record.landed else "did not land"
+    parts = [f"{what}: {verdict}"]
+    if record.error_percent is not None:
+        parts.append(f"{record.error_percent:.1f} % off" if record.error_percent < 100 else "far off")
+    if record.held_s > 0.05:
+        parts.append(f"held {record.held_s:.1f} s")
+    if record.forced:
+        parts.append("forced")
+    return " · ".join(parts)
+
+
+class Then(QWidget):
+    def __init__(self, bridge: Bridge) -> None:
+        super().__init__()
+        self._bridge = bridge
+        self.setAccessibleName("Then")
+        bridge.tick.connect(self.update)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        state, now_s = self._bridge.state, self._bridge.now_s
+        painter.setFont(look.font(15, look.BOLD))
+        painter.setPen(look.TEXT)
+        painter.drawText(QRectF(0, 0, self.width(), 26), Qt.AlignmentFlag.AlignVCenter, "Then")
+        records = state.records[-4:]
+        floor = self.height() - (RECORD * 4 + 30)
+        y = 32.0
+        for shot in state.then:
+            if y + ROW > floor:
+                break
+            self._entry(painter, QRectF(0, y, self.width(), ROW - 6), shot, now_s)
+            y += ROW
+        if not state.then:
+            painter.setFont(look.font(14))
+            painter.setPen(look.SOFT)
+            said = "Nothing follows Next. Ctrl and a letter puts a framing here, and its camera goes there ahead."
+            painter.drawText(QRectF(0, y, self.width(), floor - y), Qt.TextFlag.TextWordWrap, said)
+        self._log(painter, QRectF(0, floor + 6, self.width(), RECORD * 4 + 24), records)
+
+    def _entry(self, painter: QPainter, area: QRectF, shot: Shot, now_s: float) -> None:
+        state = self._bridge.state
+        camera, framing = state.camera(shot), state.framing(shot)
+        painter.fillRect(area, look.WOOD)
+        wide = area.height() * 16 / 9
+        picture = self._bridge.stored_picture(framing.picture if framing else None, int(wide), int(area.height()))
+        if picture is not None:
+            painter.drawPixmap(area.topLeft(), picture)
+        text = area.adjusted(wide + 8, 0, -4, 0)
+        painter.setFont(look.font(14, look.MEDIUM, narrow=True))
+        painter.setPen(look.TEXT)
+        name = f"{camera.number} {framing.letter}  {framing.name}" if framing else f"{camera.number} {camera.name}"
+        elided = painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, int(text.width()))
+        painter.drawText(text.adjusted(0, 2, 0, -area.height() / 2), Qt.AlignmentFlag.AlignVCenter, elided)
+        painter.setFont(look.font(12, narrow=True))
+        painter.setPen(look.LAMP_WARM)
+        said = outlook(state, shot, now_s)
+        painter.drawText(text.adjusted(0, area.height() / 2, 0, -2), Qt.AlignmentFlag.AlignVCenter, said)
+
+    def _log(self, painter: QPainter, area: QRectF, records: tuple[LandingRecord, ...]) -> None:
+        painter.setPen(look.LINE)
+        painter.drawLine(area.topLeft(), area.topRight())
+        painter.setFont(look.font(13, look.BOLD))
+        painter.setPen(look.SOFT)
+        painter.drawText(area.adjusted(0, 6, 0, 0), 0, "How the last cuts landed")
+        painter.setFont(look.font(13, narrow=True))
+        for i, record in enumerate(reversed(records)):
+            painter.setPen(look.TEXT if record.landed else look.ALARM)
+            line = area.adjusted(0, 26 + i * RECORD, 0, 0)
+            said = painter.fontMetrics().elidedText(
+                landing_words(record), Qt.TextElideMode.ElideRight, int(area.width())
+            )
+            painter.drawText(line, 0, said)
+        if not records:
+            painter.drawText(area.adjusted(0, 26, 0, 0), 0, "No cut yet.")

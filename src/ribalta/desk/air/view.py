@@ -1,0 +1,218 @@
+"""Air: On air, Next and Then above the board. Every key belongs to the show; no text field keeps the focus."""
+
+from PySide6.QtCore import QEvent, QRectF, Qt, QTimer
+from PySide6.QtGui import QFocusEvent, QKeyEvent, QPainter, QPaintEvent, QResizeEvent
+from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
+
+from ribalta.core.engine.catalogue import CATALOGUE
+from ribalta.core.show.model import LETTERS
+from ribalta.desk import look
+from ribalta.desk.air.bars import NoticeLine, RecoveryLine, TopLine
+from ribalta.desk.air.board import LONG_PRESS_MS, Board, Place
+from ribalta.desk.air.keys import REPEATING, help_rows, key_name
+from ribalta.desk.air.monitor import FOOT, HEAD, Monitor
+from ribalta.desk.air.then import Then
+from ribalta.desk.bridge import Bridge, one_shot
+
+MARGIN = 12
+
+
+class NameField(QLineEdit):
+    """A name typed in place. Enter keeps it; Escape, or looking elsewhere, does not."""
+
+    def __init__(self, board: Board, bridge: Bridge) -> None:
+        super().__init__(board)
+        self._board = board
+        self._bridge = bridge
+        self._place: Place | None = None
+        self.setFont(look.font(14, look.MEDIUM))
+        self.setMaxLength(80)
+        self.returnPressed.connect(self._done)
+        self.hide()
+
+    def ask(self, place: Place, area: QRectF) -> None:
+        state = self._bridge.state
+        camera = state.show.camera_numbered(place.camera)
+        if camera is None or place.letter is None:
+            return
+        framing = state.show.framing_at(camera.id, state.page * len(LETTERS) + LETTERS.index(place.letter))
+        if framing is None:
+            return
+        self._place = place
+        self.setText(framing.name)
+        wide = max(180, int(area.width()))
+        left = min(int(area.left()), self._board.width() - wide)
+        self.setGeometry(left, int(area.bottom()) - 27, wide, 28)
+        self.show()
+        self.raise_()
+        self.selectAll()
+        self.setFocus()
+
+    def _done(self) -> None:
+        if self._place is not None:
+            self._bridge.act("framing.rename", camera=self._place.camera, letter=self._place.letter, name=self.text())
+        self._leave()
+
+    def _leave(self) -> None:
+        self._place = None
+        self.hide()
+        self.window().setFocus()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Escape:
+            self._leave()
+        else:
+            super().keyPressEvent(event)
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        super().focusOutEvent(event)
+        self._place = None
+        self.hide()
+
+
+class KeyPage(QWidget):
+    """Every key, from the catalogue, laid over the board; the pictures above it stay in sight."""
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), look.WOOD)
+        rows = help_rows()
+        per_column = (len(rows) + 1) // 2
+        wide, tall = self.width() / 2, min(26.0, (self.height() - 16) / per_column)
+        pixels = 14 if tall >= 19 else 12
+        for i, (keys, meaning) in enumerate(rows):
+            left, top = (i // per_column) * wide + 16, 8 + (i % per_column) * tall
+            painter.setPen(look.LAMP_WARM)
+            painter.setFont(look.font(pixels, look.BOLD, narrow=True))
+            painter.drawText(QRectF(left, top, 170, tall), Qt.AlignmentFlag.AlignVCenter, keys)
+            painter.setPen(look.TEXT)
+            painter.setFont(look.font(pixels))
+            painter.drawText(QRectF(left + 176, top, wide - 200, tall), Qt.AlignmentFlag.AlignVCenter, meaning)
+
+
+class AirView(QWidget):
+    def __init__(self, bridge: Bridge) -> None:
+        super().__init__()
+        self._bridge = bridge
+        self.top = TopLine(bridge)
+        self.recovery = RecoveryLine(bridge)
+        self.program = Monitor(bridge, "program", "On air", "Nothing is on air yet.")
+        self.next = Monitor(
+            bridge, "next", "Next", "Nothing is readied. Press a camera's digit, then the letter of a framing."
+        )
+        self.then = Then(bridge)
+        self.board = Board(bridge)
+        self.notices = NoticeLine(bridge)
+        self.name_field = NameField(self.board, bridge)
+        self.key_page = KeyPage(self)
+        self.key_page.hide()
+        self.board.rename_wanted.connect(self.name_field.ask)
+        self.top.keys_wanted.connect(self.toggle_keys)
+        self._held_letter: str | None = None
+        self._hold_timer = one_shot(self, LONG_PRESS_MS, self._store_over)
+        pictures = QHBoxLayout()
+        pictures.setSpacing(MARGIN)
+        pictures.addWidget(self.program)
+        pictures.addWidget(self.next)
+        pictures.addWidget(self.then, 1)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(MARGIN, 8, MARGIN, 6)
+        column.setSpacing(6)
+        column.addWidget(self.top)
+        column.addWidget(self.recovery)
+        column.addLayout(pictures)
+        column.addWidget(self.board, 1)
+        column.addWidget(self.notices)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+
+    # Geometry
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        self._share_out()
+
+    def _share_out(self) -> None:
+        """On air and Next the same size; Then takes at least 230 pixels; the board at least 55 % of the height."""
+        wide = min((self.width() - 2 * MARGIN - 2 * MARGIN - 230) // 2, 960)
+        picture = min(wide, int((self.height() * 0.40 - HEAD - FOOT) * 16 / 9)) // 16 * 16
+        for monitor in (self.program, self.next):
+            monitor.setFixedSize(picture, picture * 9 // 16 + HEAD + FOOT)
+        self.then.setFixedHeight(picture * 9 // 16 + HEAD + FOOT)
+        QTimer.singleShot(0, self._tell_sizes)
+
+    def _tell_sizes(self) -> None:
+        area = self.program.picture_area()
+        size = (max(16, int(area.width())), max(9, int(area.height())))
+        self._bridge.session.mixer.show_at({"program": size, "next": size, **self.board.small_sizes()})
+        self.key_page.setGeometry(self.board.geometry())
+
+    def toggle_keys(self) -> None:
+        self.key_page.setGeometry(self.board.geometry())
+        self.key_page.setVisible(not self.key_page.isVisible())
+        self.key_page.raise_()
+
+    # Keys
+
+    def event(self, event: QEvent) -> bool:
+        tabs = (Qt.Key.Key_Tab, Qt.Key.Key_Backtab)
+        if event.type() == QEvent.Type.KeyPress and isinstance(event, QKeyEvent) and event.key() in tabs:
+            self.keyPressEvent(event)
+            return True
+        return super().event(event)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        name = key_name(event)
+        if self._desk_key(name):
+            return
+        found = CATALOGUE.keys.get(name)
+        if found is None:
+            super().keyPressEvent(event)
+            return
+        row, arguments = found
+        if event.isAutoRepeat() and row.id not in REPEATING:
+            return
+        letter = arguments.get("letter")
+        if letter is not None:
+            self._name_place(letter)
+        if row.id == "framing.store":
+            self._held_letter = letter
+            self._hold_timer.start()
+        self._bridge.act(row.id, **arguments)
+
+    def keyReleaseEvent(self, event: QKeyEvent) -> None:
+        if not event.isAutoRepeat() and _letter_of(event.key()) in (self._held_letter, "Shift"):
+            self._held_letter = None
+            self._hold_timer.stop()
+        super().keyReleaseEvent(event)
+
+    def _name_place(self, letter: str) -> None:
+        state = self._bridge.state
+        camera = state.show.camera(state.row) if state.row else None
+        self.board.named = Place(camera.number, letter) if camera is not None else None
+
+    def _store_over(self) -> None:
+        if self._held_letter is not None:
+            self._bridge.act("framing.store", letter=self._held_letter, overwrite=True)
+            self._held_letter = None
+
+    def _desk_key(self, name: str) -> bool:
+        place = self.board.named
+        on_place = {"camera": place.camera, "letter": place.letter} if place is not None else None
+        if name == "Ctrl+S":
+            self._bridge.session.save()
+        elif name == "F1":
+            self.toggle_keys()
+        elif name == "L":
+            self.top.next_rule()
+        elif name == "N" and place is not None:
+            self.board.ask_for_name(place)
+        elif name == "P" and on_place is not None:
+            self._bridge.act("framing.protect", **on_place)
+        elif name == "Del" and on_place is not None:
+            self._bridge.act("framing.remove", **on_place)
+        else:
+            return False
+        return True
+
+
+def _letter_of(key: int) -> str:
+    return "Shift" if key == Qt.Key.Key_Shift else chr(key) if 32 <= key < 127 else ""

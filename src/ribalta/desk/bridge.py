@@ -1,0 +1,123 @@
+"""The only seam between engine and Qt: actions go in here, and state, pictures and events come out as signals."""
+
+import time
+from collections import deque
+from collections.abc import Callable, Mapping
+from pathlib import Path
+from typing import Any, Protocol
+
+from PySide6.QtCore import QObject, Qt, QTimer, Signal
+from PySide6.QtGui import QImage, QPixmap
+
+from ribalta.core.base.clock import Clock
+from ribalta.core.engine.messages import Event, Notice
+from ribalta.core.engine.state import LiveState
+from ribalta.core.show.recovery import Recovery
+from ribalta.media.mixer import Mixer, Pictures
+
+FRAME_MS = 40
+
+
+class Session(Protocol):
+    """What the desk needs of a running show."""
+
+    clock: Clock
+    path: Path | None
+    recovery: Recovery | None
+    mixer: Mixer
+
+    @property
+    def state(self) -> LiveState: ...
+    @property
+    def pictures(self) -> Pictures: ...
+    @property
+    def unsaved(self) -> bool: ...
+    def framing_picture(self, name: str) -> bytes | None: ...
+    def act(self, action_id: str, arguments: Mapping[str, Any]) -> None: ...
+    def listen(self, listener: Callable[[Event], None]) -> None: ...
+    def save(self, path: Path | None = None) -> None: ...
+    def answer_recovery(self, keep: bool) -> None: ...
+
+
+def one_shot(owner: QObject, after_ms: int, call: Callable[[], None]) -> QTimer:
+    """A timer that calls once, so long after it is started."""
+    timer = QTimer(owner)
+    timer.setSingleShot(True)
+    timer.setInterval(after_ms)
+    timer.timeout.connect(call)
+    return timer
+
+
+class Bridge(QObject):
+    """`tick` comes at every frame, `noticed` with each sentence for the operator."""
+
+    tick = Signal()
+    noticed = Signal(Notice)
+    _happened = Signal(object)
+
+    def __init__(self, session: Session, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.session = session
+        self._stored: dict[str, QPixmap] = {}
+        self.lateness_s: deque[float] = deque(maxlen=4000)
+        self._due_s = 0.0
+        self._happened.connect(self._on_event, Qt.ConnectionType.QueuedConnection)
+        session.listen(self._happened.emit)
+        self._timer = QTimer(self)
+        self._timer.setTimerType(Qt.TimerType.PreciseTimer)
+        self._timer.timeout.connect(self._on_timer)
+        self._timer.start(FRAME_MS)
+
+    @property
+    def state(self) -> LiveState:
+        return self.session.state
+
+    @property
+    def now_s(self) -> float:
+        return self.session.clock.now_s()
+
+    def act(self, action_id: str, **arguments: Any) -> None:
+        self.session.act(action_id, arguments)
+
+    def live_picture(self, place: str) -> QImage | None:
+        """The scaled picture of a place ("program", "next" or a camera id), without a copy."""
+        pixels = self.session.pictures.shown.get(place)
+        if pixels is None:
+            return None
+        height, width = pixels.shape[:2]
+        return QImage(pixels.data, width, height, width * 4, QImage.Format.Format_RGB32)
+
+    def picture_age_s(self, place: str) -> float:
+        return self.now_s - self.session.pictures.captured_s.get(place, self.now_s)
+
+    def stored_picture(self, name: str | None, width: int, height: int) -> QPixmap | None:
+        """A framing's picture, filling a size; None when there is none."""
+        if name is None:
+            return None
+        key = f"{name} {width}x{height}"
+        if key not in self._stored:
+            data = self.session.framing_picture(name)
+            whole = QPixmap()
+            if data is None or not whole.loadFromData(data):
+                return None
+            if len(self._stored) > 600:
+                self._stored.clear()
+            self._stored[key] = whole.scaled(
+                width,
+                height,
+                Qt.AspectRatioMode.KeepAspectRatioByExpanding,
+                Qt.TransformationMode.SmoothTransformation,
+            )
+        return self._stored[key]
+
+    def _on_timer(self) -> None:
+        now_s = time.monotonic()
+        if self._due_s:
+            self.lateness_s.append(max(0.0, now_s - self._due_s))
+        self._due_s = now_s + FRAME_MS / 1000
+        self.tick.emit()
+
+    def _on_event(self, event: Event) -> None:
+        if isinstance(event, Notice):
+            self.noticed.emit(event)
+        self.tick.emit()

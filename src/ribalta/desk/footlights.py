@@ -1,0 +1,127 @@
+"""The footlights: a row of small lamps along the lower edge of every live picture; tally and travel gauge in one.
+
+Shape and word go with the colour: all lamps solid and ON AIR; outlined or filled and NEXT; lit from the left with
+the seconds left; dark with gaps and NO CONTACT.
+"""
+
+from dataclasses import dataclass
+from enum import Enum
+
+from PySide6.QtCore import QRectF, Qt
+from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen
+
+from ribalta.core.engine.landing import landing_state, progress, time_to_set_s
+from ribalta.core.engine.shots import LandingState, Shot
+from ribalta.core.engine.state import LiveState
+from ribalta.desk import look
+
+
+class Tally(Enum):
+    NONE = ""
+    NEXT = "NEXT"
+    ON_AIR = "ON AIR"
+
+
+@dataclass(frozen=True)
+class Footlights:
+    """What one row of lamps says."""
+
+    tally: Tally
+    state: LandingState
+    share: float = 0.0
+    left_s: float | None = None
+    held: bool = False
+
+    @property
+    def words(self) -> str:
+        if self.state is LandingState.NO_CONTACT:
+            return "ON AIR · NO CONTACT" if self.tally is Tally.ON_AIR else "NO CONTACT"
+        if self.held:
+            return f"HELD {look.seconds(self.left_s)} s"
+        if self.state is LandingState.TRAVELLING:
+            left = f"{look.seconds(self.left_s)} s"
+            return f"{self.tally.value} {left}" if self.tally is not Tally.NONE else left
+        if self.tally is Tally.NEXT:
+            return "NEXT · SET" if self.state is LandingState.SET else "NEXT · OFF"
+        return str(self.tally.value)
+
+
+def of_camera(state: LiveState, camera_id: str, now_s: float) -> Footlights:
+    """The lamps of a camera: of its shot on air or next, or of wherever it was sent last."""
+    shot = next(
+        (s for s in (state.program, state.next) if s is not None and s.camera_id == camera_id),
+        Shot(camera_id, state.live(camera_id).goal_framing_id),
+    )
+    tally = Tally.ON_AIR if state.on_air(camera_id) else Tally.NEXT if state.is_next(camera_id) else Tally.NONE
+    return Footlights(
+        tally,
+        landing_state(state, shot, now_s),
+        progress(state, shot, now_s),
+        time_to_set_s(state, shot, now_s),
+        state.held is not None and state.held.shot.camera_id == camera_id,
+    )
+
+
+def paint(painter: QPainter, area: QRectF, lights: Footlights, lamps: int) -> None:
+    """A row of `lamps` domes standing on the lower edge of `area`."""
+    step = area.width() / lamps
+    wide, tall = step * 0.72, min(area.height(), step * 0.72)
+    lit = _lit(lights, lamps)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    for i in range(lamps):
+        if lights.state is LandingState.NO_CONTACT and i % 3 == 2:
+            continue
+        left = area.left() + i * step + (step - wide) / 2
+        path = QPainterPath()
+        path.moveTo(left, area.bottom())
+        path.arcTo(QRectF(left, area.bottom() - tall, wide, tall * 2), 180, -180)
+        path.closeSubpath()
+        _dome(painter, path, lights, i < lit)
+
+
+def _lit(lights: Footlights, lamps: int) -> int:
+    if lights.state is LandingState.NO_CONTACT and lights.tally is not Tally.ON_AIR:
+        return 0
+    if lights.tally is Tally.ON_AIR:
+        return lamps
+    if lights.state is LandingState.TRAVELLING:
+        return int(lights.share * lamps)
+    return lamps if lights.tally is Tally.NEXT and lights.state is LandingState.SET else 0
+
+
+def colour(lights: Footlights) -> QColor:
+    if lights.tally is Tally.ON_AIR:
+        return look.RED
+    return look.GREEN if lights.tally is Tally.NEXT else look.LAMP_WARM
+
+
+def _dome(painter: QPainter, path: QPainterPath, lights: Footlights, lit: bool) -> None:
+    ink = colour(lights)
+    outlined = lights.tally is Tally.NEXT or lights.state is LandingState.TRAVELLING
+    if lit:
+        painter.fillPath(path, QBrush(ink))
+    elif outlined and lights.state is not LandingState.NO_CONTACT:
+        painter.setPen(QPen(ink, 1.2))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawPath(path)
+    else:
+        painter.fillPath(path, QBrush(look.LAMP_OFF))
+
+
+def paint_words(painter: QPainter, area: QRectF, lights: Footlights, pixels: int) -> None:
+    """The words of the lamps, right-aligned on a dark ground, inside `area`'s lower right corner."""
+    words = lights.words
+    if not words:
+        return
+    painter.setFont(look.font(pixels, look.BOLD, narrow=True))
+    wide = painter.fontMetrics().horizontalAdvance(words) + 12
+    tall = pixels + 7
+    box = QRectF(area.right() - wide, area.bottom() - tall, wide, tall)
+    plain = lights.tally is Tally.NONE or lights.state is LandingState.NO_CONTACT
+    painter.fillRect(box, look.INK if plain else colour(lights))
+    painter.setPen(look.ALARM if lights.state is LandingState.NO_CONTACT else look.LAMP_WARM if plain else look.INK)
+    painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
+
+
+def lamps_for(width: float) -> int:
+    return max(8, int(width // 15))

@@ -1,0 +1,48 @@
+"""How Ribalta looks: its colours, type and lamps. Red and green mean tally and nothing else."""
+
+from pathlib import Path
+
+from PySide6.QtGui import QColor, QFont, QFontDatabase
+
+FONTS = Path(__file__).parent / "fonts"
+
+NIGHT = QColor("#14110e")  # the window
+WOOD = QColor("#1f1a16")  # panels
+RAIL = QColor("#2b241e")  # raised parts
+LINE = QColor("#3d342b")
+TEXT = QColor("#f1e8da")
+SOFT = QColor("#b9ab98")  # second text; 7:1 on NIGHT
+LAMP_OFF = QColor("#3b322a")
+LAMP_WARM = QColor("#ffcb7d")
+RED = QColor("#ff4a38")
+GREEN = QColor("#35d07f")
+ALARM = QColor("#ffb13d")
+INK = QColor("#120f0c")
+
+SANS, NARROW = "Fira Sans", "Fira Sans Condensed"
+
+
+def load_fonts() -> None:
+    """Make the shipped faces known. Raises FileNotFoundError when one is missing from the installation."""
+    for path in sorted(FONTS.glob("*.ttf")):
+        if QFontDatabase.addApplicationFont(str(path)) < 0:
+            raise FileNotFoundError(path)
+
+
+def font(pixels: int, weight: QFont.Weight = QFont.Weight.Normal, narrow: bool = False) -> QFont:
+    """A face at a pixel size of 11 or more, with tabular figures."""
+    made = QFont(NARROW if narrow else SANS)
+    made.setPixelSize(max(11, pixels))
+    made.setWeight(weight)
+    made.setFeature(QFont.Tag("tnum"), 1)
+    return made
+
+
+REGULAR, MEDIUM, BOLD = QFont.Weight.Normal, QFont.Weight.Medium, QFont.Weight.DemiBold
+
+
+def seconds(value: float | None) -> str:
+    """Seconds as the board shows them: one figure behind the point, whole above ten."""
+    if value is None:
+        return "–"
+    return f"{value:.1f}" if value < 9.95 else f"{value:.0f}"

@@ -1,0 +1,224 @@
+"""The program picture: a thread on an absolute 40 ms clock that also composes at once when told to.
+
+It never waits for a source, a device or the desk: a source without a new frame gives its last one. It also scales
+what the desk shows, so that the desk only paints.
+"""
+
+import contextlib
+import threading
+import time
+from collections import deque
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+
+import cv2
+import numpy as np
+
+from ribalta.core.engine.messages import PictureSeen
+from ribalta.media.shared_picture import Frame, Image, SharedPicture
+
+WIDTH, HEIGHT = 1280, 720
+FRAME_S = 0.04
+
+
+@dataclass(frozen=True)
+class Plan:
+    """What goes out: camera ids. While mixing, `before` fades into `program` from `started_s` for `frames`."""
+
+    program: str | None = None
+    before: str | None = None
+    started_s: float = 0.0
+    frames: int = 0
+    next: str | None = None
+    spare: str | None = None  # kept at full size, so that a cut to it is sharp at once
+
+
+@dataclass(frozen=True)
+class Composed:
+    """One program frame: when it was finished, what was in it, and what it cost."""
+
+    at_s: float
+    plan: Plan
+    source_number: int
+    cost_s: float
+    on_clock: bool
+
+
+@dataclass(frozen=True)
+class Pictures:
+    """The latest scaled pictures for the desk, by the name of the place that shows them."""
+
+    shown: Mapping[str, Image] = field(default_factory=dict)
+    captured_s: Mapping[str, float] = field(default_factory=dict)
+
+
+def mixed_share(plan: Plan, now_s: float) -> float:
+    """How much of `program` is in the picture, 0 to 1."""
+    if plan.before is None or plan.frames <= 0:
+        return 1.0
+    return min(1.0, max(0.0, (now_s - plan.started_s) / (plan.frames * FRAME_S)))
+
+
+class Mixer:
+    """`on_report` and `on_composed` are called on the mixer's thread and must return at once."""
+
+    def __init__(
+        self,
+        sources: Mapping[str, SharedPicture],
+        on_report: Callable[[PictureSeen], None],
+        on_composed: Callable[[Composed], None] = lambda _: None,
+    ) -> None:
+        self._sources = dict(sources)
+        self._on_report = on_report
+        self._on_composed = on_composed
+        self._plan = Plan()
+        self._sizes: dict[str, tuple[int, int]] = {}
+        self._arrives = dict.fromkeys(self._sources, False)
+        self._program = [np.zeros((HEIGHT, WIDTH, 4), np.uint8) for _ in range(3)]
+        self._turn = 0
+        self._scratch = [np.zeros((HEIGHT, WIDTH, 4), np.uint8) for _ in range(2)]
+        self._wake = threading.Event()
+        self._stopping = False
+        self.pictures = Pictures()
+        self.record: deque[Composed] = deque(maxlen=4000)
+        self._thread = threading.Thread(target=self._run, name="mixer", daemon=True)
+
+    def start(self) -> None:
+        self._thread.start()
+
+    def stop(self) -> None:
+        self._stopping = True
+        self._wake.set()
+        self._thread.join()
+
+    def follow(self, plan: Plan) -> None:
+        """Take a new plan; when what goes out changes, compose at once."""
+        changed = (plan.program, plan.before, plan.started_s) != (
+            self._plan.program,
+            self._plan.before,
+            self._plan.started_s,
+        )
+        self._plan = plan
+        if changed:
+            self._wake.set()
+
+    def show_at(self, sizes: Mapping[str, tuple[int, int]]) -> None:
+        """What the desk shows and how large: "program", "next" or a camera id, to (width, height) in pixels."""
+        self._sizes = dict(sizes)
+
+    @property
+    def program(self) -> Image:
+        """The latest program frame, (720, 1280, 4) BGRA; it stays whole for two more frames."""
+        return self._program[self._turn]
+
+    def jpeg(self, camera_id: str) -> bytes | None:
+        """The camera's picture now, small, as JPEG; None when it has never had one."""
+        source = self._sources.get(camera_id)
+        frame = source.small() or source.best(0.0) if source else None
+        if frame is None:
+            return None
+        picture = frame.pixels[..., :3]
+        if picture.shape[1] > 480:
+            picture = np.asarray(cv2.resize(picture, (480, 270), interpolation=cv2.INTER_AREA), np.uint8)
+        done, data = cv2.imencode(".jpg", np.ascontiguousarray(picture), [cv2.IMWRITE_JPEG_QUALITY, 88])
+        return data.tobytes() if done else None
+
+    def _run(self) -> None:
+        start_s, tick = time.monotonic(), 0
+        while not self._stopping:
+            due_s = start_s + tick * FRAME_S
+            told = self._wake.wait(max(0.0, due_s - time.monotonic()))
+            self._wake.clear()
+            if self._stopping:
+                return
+            on_clock = time.monotonic() >= due_s
+            if told or on_clock:
+                self._compose(on_clock)
+            if on_clock:
+                self._look_after_sources()
+                self._scale_for_desk(tick)
+                tick = max(tick + 1, int((time.monotonic() - start_s) / FRAME_S))
+
+    def _frame(self, camera_id: str | None, now_s: float) -> Frame | None:
+        source = self._sources.get(camera_id) if camera_id is not None else None
+        return source.best(now_s) if source is not None else None
+
+    def _compose(self, on_clock: bool) -> None:
+        began_s = time.monotonic()
+        plan = self._plan
+        turn = (self._turn + 1) % len(self._program)
+        share = mixed_share(plan, began_s)
+        after = self._frame(plan.program, began_s)
+        if share < 1.0:
+            blend(self._frame(plan.before, began_s), after, share, self._program[turn], self._scratch)
+        else:
+            fill(after, self._program[turn])
+        self._turn = turn
+        now_s = time.monotonic()
+        composed = Composed(now_s, plan, after.number if after else 0, now_s - began_s, on_clock)
+        self.record.append(composed)
+        self._on_composed(composed)
+
+    def _look_after_sources(self) -> None:
+        now_s, plan = time.monotonic(), self._plan
+        for camera_id, source in self._sources.items():
+            arrives = source.arrives(now_s)
+            if arrives != self._arrives[camera_id]:
+                self._arrives[camera_id] = arrives
+                self._on_report(PictureSeen(camera_id, arrives))
+            if camera_id in (plan.program, plan.before, plan.next, plan.spare):
+                source.want_main(now_s)
+
+    def _scale_for_desk(self, tick: int) -> None:
+        """Program and Next at every tick; the cameras' small pictures by turns, half of them at each."""
+        now_s = time.monotonic()
+        shown, captured = dict(self.pictures.shown), dict(self.pictures.captured_s)
+        for k, (place, size) in enumerate(self._sizes.items()):
+            if place == "program":
+                shown[place] = scaled(self.program, size)
+                continue
+            if place == "next":
+                frame = self._frame(self._plan.next, now_s)
+                if self._plan.next is None:
+                    shown.pop(place, None)
+            elif (tick + k) % 2:
+                continue
+            else:
+                source = self._sources.get(place)
+                frame = (source.small() or source.best(now_s)) if source else None
+            if frame is not None:
+                shown[place], captured[place] = scaled(frame.pixels, size), frame.captured_s
+        self.pictures = Pictures(shown, captured)
+
+
+def scaled(picture: Image, size: tuple[int, int]) -> Image:
+    """A new array of the given (width, height)."""
+    return cv2.resize(picture, size, interpolation=cv2.INTER_LINEAR)  # type: ignore[return-value]
+
+
+def fill(frame: Frame | None, out: Image) -> None:
+    """The frame at full size into `out`; without one, `out` goes dark."""
+    if frame is None:
+        out[:] = (0, 0, 0, 255)
+    elif frame.pixels.shape == out.shape:
+        np.copyto(out, frame.pixels)
+    else:
+        cv2.resize(frame.pixels, (out.shape[1], out.shape[0]), dst=out, interpolation=cv2.INTER_LINEAR)
+
+
+def blend(before: Frame | None, after: Frame | None, share: float, out: Image, scratch: list[Image]) -> None:
+    """`share` of `after` over `before` into `out`; frames of another size go through `scratch`."""
+    pair = []
+    for frame, spare in ((before, scratch[0]), (after, scratch[1])):
+        if frame is not None and frame.pixels.shape == out.shape:
+            pair.append(frame.pixels)
+        else:
+            fill(frame, spare)
+            pair.append(spare)
+    cv2.addWeighted(pair[0], 1.0 - share, pair[1], share, 0.0, dst=out)
+
+
+def quiet_cv() -> None:
+    """OpenCV on one thread: its own pool would take the cores from the desk."""
+    with contextlib.suppress(cv2.error):
+        cv2.setNumThreads(1)

@@ -1,0 +1,84 @@
+"""Writes a camera's pictures to a shared file in memory, three slots deep so that a reader never waits.
+
+Layout, little-endian; a stream is 0 (main) or 1 (small):
+
+    0     8 bytes  b"RIBALTA1"
+    16    f64      time (CLOCK_MONOTONIC) at which a reader last wished for the main stream
+    64+256*stream:
+        0   u32 u32  width, height
+        8   u64      offset of the first slot's pixels
+        16  u64      number of the latest whole frame, from 1; it is in slot number % 3
+        32+64*slot:  u64 frame number (0 while it is written), f64 time of capture,
+                     f64 f64 f64 the head's true pan, tilt (degrees) and zoom
+
+Pixels are BGRA rows without padding. The file is locked (flock) by its writer for as long as it lives.
+"""
+
+import fcntl
+import mmap
+import os
+import struct
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ribalta.core.base.faults import LocalFault
+from ribalta.standins.head import Stand
+
+FOLDER = Path("/dev/shm")
+SIZES = ((1280, 720), (480, 270))
+PIXELS_FROM = 4096
+
+
+class FrameFile:
+    """Raises LocalFault when another writer has the name, or when there is no room in memory."""
+
+    def __init__(self, name: str) -> None:
+        self.path = FOLDER / name
+        total = PIXELS_FROM + sum(3 * w * h * 4 for w, h in SIZES)
+        try:
+            self._handle = os.open(self.path, os.O_RDWR | os.O_CREAT, 0o600)
+            fcntl.flock(self._handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+            os.posix_fallocate(self._handle, 0, total)
+        except BlockingIOError:
+            raise LocalFault(f"Stand-ins are already running under {name}: stop them, or give --name.") from None
+        except OSError as error:
+            raise LocalFault(f"{self.path} cannot be made: {error.strerror or error}.") from None
+        self._map = mmap.mmap(self._handle, total)
+        offset = PIXELS_FROM
+        self._slots: list[list[NDArray[np.uint8]]] = []
+        for stream, (w, h) in enumerate(SIZES):
+            size = w * h * 4
+            slots = [np.frombuffer(self._map, np.uint8, size, offset + k * size).reshape(h, w, 4) for k in range(3)]
+            self._slots.append(slots)
+            struct.pack_into("<IIQQ", self._map, 64 + 256 * stream, w, h, offset, 0)
+            offset += 3 * size
+        self._number = [0, 0]
+        self._map[0:8] = b"RIBALTA1"
+
+    def main_wanted_s(self) -> float:
+        return float(struct.unpack_from("<d", self._map, 16)[0])
+
+    def begin(self, stream: int) -> NDArray[np.uint8]:
+        """The pixels of the next frame, to be painted over."""
+        slot = (self._number[stream] + 1) % 3
+        struct.pack_into("<Q", self._map, self._head(stream, slot), 0)
+        return self._slots[stream][slot]
+
+    def publish(self, stream: int, captured_s: float, stand: Stand) -> None:
+        """What was painted since `begin` becomes the latest frame."""
+        self._number[stream] += 1
+        number = self._number[stream]
+        where = self._head(stream, number % 3)
+        struct.pack_into("<dddd", self._map, where + 8, captured_s, stand.pan_deg, stand.tilt_deg, stand.zoom)
+        struct.pack_into("<Q", self._map, where, number)
+        struct.pack_into("<Q", self._map, 64 + 256 * stream + 16, number)
+
+    def close(self) -> None:
+        self._slots.clear()
+        self.path.unlink(missing_ok=True)
+        os.close(self._handle)
+
+    def _head(self, stream: int, slot: int) -> int:
+        return 64 + 256 * stream + 32 + 64 * slot

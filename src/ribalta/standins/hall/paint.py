@@ -1,0 +1,370 @@
+"""Brushes: flat and textured polygons, bodies of revolution, and soft forms made of spheres, in true perspective.
+
+Light comes from the upper left. Round things are shaded by nested shapes, each a little lighter, smaller and
+nearer to the light than the one below it. Small things on the screen get fewer of them.
+"""
+
+import copy
+import functools
+import math
+from collections.abc import Sequence
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from ribalta.standins.hall.view import NEAR_M, Points, View
+
+Image = NDArray[np.uint8]
+Colour = tuple[float, float, float]  # red, green, blue, 0..255
+SHIFT = 4
+LIGHT = np.array([-0.35, -0.45])  # on the screen: left and up
+_TURN = np.linspace(0, 2 * np.pi, 33)[:-1]
+RING = np.stack([np.cos(_TURN), np.sin(_TURN)], axis=1)
+SUN = np.array([-0.45, -0.55, 0.7])
+
+
+def tone(colour: Colour, brightness: float) -> Colour:
+    """Darker below 1; above 1 it moves towards a warm white."""
+    if brightness <= 1:
+        return (colour[0] * brightness, colour[1] * brightness, colour[2] * brightness)
+    k = min(1.0, brightness - 1)
+    return (
+        colour[0] + (255 - colour[0]) * k,
+        colour[1] + (248 - colour[1]) * k,
+        colour[2] + (232 - colour[2]) * k,
+    )
+
+
+class Canvas:
+    """A BGRA picture and what is painted on it. `mask`, if any, gets `mask_ink` wherever something is painted."""
+
+    def __init__(self, view: View, image: Image, mask: Image | None = None) -> None:
+        self.view = view
+        self.image = image
+        self.mask = mask
+        self.mask_ink = 0
+
+    def polygon(self, pixels: Points, colour: Colour) -> None:
+        """Fill a convex polygon, (n, 2) pixels."""
+        low, high = pixels.min(axis=0), pixels.max(axis=0)
+        if high[0] < 0 or high[1] < 0 or low[0] > self.view.width or low[1] > self.view.height:
+            return
+        self.fill(_fixed(pixels), colour)
+
+    def fill(self, fixed: NDArray[np.int32], colour: Colour) -> None:
+        """Fill a convex polygon given in fixed-point pixels."""
+        ink = (int(colour[2]), int(colour[1]), int(colour[0]), 255)
+        cv2.fillConvexPoly(self.image, fixed, ink, cv2.LINE_AA, SHIFT)
+        if self.mask is not None:
+            cv2.fillConvexPoly(self.mask, fixed, self.mask_ink, cv2.LINE_8, SHIFT)
+
+    def outline(self, corners: Points) -> Points | None:
+        """Pixels of a plane polygon, (n, 3) in the world, cut at the near plane; None when it is all behind."""
+        local = self.view.local(corners)
+        if (local[:, 1] >= NEAR_M).all():
+            return self.view.flat(local)
+        kept = []
+        for a, b in zip(local, np.roll(local, -1, axis=0), strict=True):
+            if a[1] >= NEAR_M:
+                kept.append(a)
+            if (a[1] >= NEAR_M) != (b[1] >= NEAR_M):
+                kept.append(a + (b - a) * (NEAR_M - a[1]) / (b[1] - a[1]))
+        return self.view.flat(np.array(kept)) if len(kept) >= 3 else None
+
+    def plane(self, corners: Points, colour: Colour) -> None:
+        pixels = self.outline(corners)
+        if pixels is not None:
+            self.polygon(pixels, colour)
+
+    def textured(self, corners: Points, levels: Sequence[Image]) -> None:
+        """A texture on a rectangle of the world: (4, 3) from its top left corner clockwise; `levels` halve in size."""
+        outline = self.outline(corners)
+        if outline is None:
+            return
+        low = np.maximum(np.floor(outline.min(axis=0)), 0).astype(int)
+        high = np.minimum(np.ceil(outline.max(axis=0)) + 1, [self.view.width, self.view.height]).astype(int)
+        if (high <= low).any():
+            return
+        texture = self._level(corners, levels, (low + high) / 2)
+        height, width = texture.shape[:2]
+        edge_u, edge_v = (corners[1] - corners[0]) / width, (corners[3] - corners[0]) / height
+        # texture pixel (s, t, 1) -> world -> view -> screen
+        to_local = np.stack([edge_u, edge_v, corners[0] - self.view.eye], axis=1)
+        swap = np.array([[1.0, 0, 0], [0, 0, -1], [0, 1, 0]])
+        forth = self.view.intrinsics() @ swap @ self.view.axes @ to_local
+        shift = np.array([[1.0, 0, -low[0]], [0, 1, -low[1]], [0, 0, 1]])
+        half = np.array([[1.0, 0, 0.5], [0, 1, 0.5], [0, 0, 1]])
+        try:
+            back = np.linalg.inv(np.linalg.inv(half) @ shift @ forth @ half)
+        except np.linalg.LinAlgError:
+            return
+        size = (int(high[0] - low[0]), int(high[1] - low[1]))
+        patch = cv2.warpPerspective(
+            texture, back, size, flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP, borderMode=cv2.BORDER_REPLICATE
+        )
+        stencil = np.zeros((size[1], size[0]), np.uint8)
+        fixed = np.clip(np.rint((outline - low) * (1 << SHIFT)), -500_000, 500_000).astype(np.int32)
+        cv2.fillConvexPoly(stencil, fixed, 255, cv2.LINE_8, SHIFT)
+        region = self.image[low[1] : high[1], low[0] : high[0]]
+        cv2.copyTo(patch, stencil, region)
+        if self.mask is not None:
+            self.mask[low[1] : high[1], low[0] : high[0]][stencil > 0] = self.mask_ink
+
+    def _level(self, corners: Points, levels: Sequence[Image], middle: Points) -> Image:
+        """The texture size that is nearest to one texture pixel a screen pixel, around the middle of what is seen."""
+        normal = np.cross(corners[1] - corners[0], corners[3] - corners[0])
+        normal /= np.linalg.norm(normal)
+        right, up = (middle[0] - self.view.width / 2), (self.view.height / 2 - middle[1])
+        ray = np.array([right, self.view.focal, up]) @ self.view.axes
+        facing = float(normal @ ray)
+        reach = float(normal @ (corners[0] - self.view.eye)) / facing if abs(facing) > 1e-6 else 1.0
+        depth = max(NEAR_M, reach * self.view.focal)
+        slant = max(0.35, abs(facing) / float(np.linalg.norm(ray)))
+        texture_px_per_m = levels[0].shape[1] / float(np.linalg.norm(corners[1] - corners[0]))
+        ratio = texture_px_per_m / (self.view.focal / depth * slant**0.5)
+        return levels[min(len(levels) - 1, max(0, round(math.log2(max(ratio, 1e-6)) - 0.2)))]
+
+    def box(self, centre: tuple[float, ...], size: tuple[float, ...], colour: Colour, turn_deg: float = 0.0) -> None:
+        """A box standing on the z of its centre's base, turned clockwise about the vertical."""
+        faces, normals, tones = _box(tuple(map(float, centre)), tuple(map(float, size)), turn_deg)
+        local = self.view.local(faces)
+        if (local[..., 1] < NEAR_M).all():
+            return
+        towards = ((self.view.eye - faces[:, 0]) * normals).sum(axis=1) > 0
+        if (local[..., 1] < NEAR_M).any():
+            for k in np.flatnonzero(towards):
+                self.plane(faces[k], tone(colour, tones[k]))
+            return
+        flat = self.view.flat(local)
+        low, high = flat.min(axis=(0, 1)), flat.max(axis=(0, 1))
+        if high[0] < 0 or high[1] < 0 or low[0] > self.view.width or low[1] > self.view.height:
+            return
+        fixed = _fixed(flat)
+        for k in np.flatnonzero(towards):
+            self.fill(fixed[k], tone(colour, tones[k]))
+
+    def lathe(
+        self, base: Sequence[float], profile: Points, colour: Colour, gloss: float = 0.3, lid: bool = True
+    ) -> None:
+        """A turned body: `profile` is (n, 2) of radius and height above `base`, from the bottom to the top."""
+        heights, radii = profile[:, 1], profile[:, 0]
+        foot = np.array(base)
+        middle = self.view.local(foot + np.array([0, 0, (heights[0] + heights[-1]) / 2]))
+        reach = float(radii.max()) + float(heights[-1] - heights[0]) / 2
+        if middle[1] < NEAR_M + reach or not self._seen(middle, reach):
+            return
+        size = float(radii.max()) * self.view.focal / float(middle[1])
+        shares, brightness = _steps(int(_counts(size)), gloss)
+        ring = RING if size > 12 else RING[::2] if size > 4 else RING[::4]
+        if size < 9 and len(profile) > 5:
+            profile = profile[:: 2 if len(profile) % 2 else 3]
+            heights, radii = profile[:, 1], profile[:, 0]
+        rings = np.empty((len(profile), len(ring) + 1, 3))
+        rings[:, :-1, :2] = ring[None] * radii[:, None, None]
+        rings[:, -1, :2] = 0
+        rings[..., 2] = heights[:, None]
+        local = self.view.local(rings + foot)
+        local, axis = local[:, :-1], local[:, -1:]
+        inner = np.repeat(local[None], len(shares), axis=0)
+        across = (local - axis)[None, ..., 0]
+        inner[..., 0] = axis[..., 0] + across * shares[:, None, None] - 0.5 * abs(across) * (1 - shares[:, None, None])
+        fixed = _fixed(self.view.flat(inner))
+        lift = 1.0 - 0.2 * np.diff(radii) / (np.hypot(np.diff(heights), np.diff(radii)) + 1e-9)
+        below = self.view.eye[2] < foot[2] + float(heights[-1])
+        for i in range(len(profile) - 1) if not below else range(len(profile) - 2, -1, -1):
+            for k in range(len(shares)):
+                hull = np.asarray(cv2.convexHull(fixed[k, i : i + 2].reshape(-1, 2)), np.int32)
+                self.fill(hull, tone(colour, brightness[k] * lift[i]))
+        if lid and radii[-1] > 0.004 and not below:
+            self.fill(fixed[0, -1], tone(colour, 1.1))
+            self.fill(_fixed(self.view.flat(axis[-1] + (local[-1] - axis[-1]) * 0.86)), tone(colour, 0.55))
+
+    def _seen(self, middle: Points, reach_m: float) -> bool:
+        """Is any of a sphere, given in local axes, inside the picture?"""
+        u, v = self.view.flat(middle)
+        size = reach_m * self.view.focal / max(NEAR_M, float(middle[1] - reach_m))
+        return bool(-size < u < self.view.width + size and -size < v < self.view.height + size)
+
+    def soft(self, forms: "SoftForms") -> None:
+        """Paint soft forms: those that are seen, large enough and turned this way; far groups first."""
+        view = self.view
+        local = view.local(forms.centres)
+        depth = local[:, 1]
+        sizes = forms.radii * view.focal / np.maximum(depth, NEAR_M)
+        spots = view.flat(local)
+        inside = (spots + sizes[:, None] > 0) & (spots - sizes[:, None] < [view.width, view.height])
+        biggest = np.maximum.reduceat(sizes, forms.starts)
+        shown = np.minimum.reduceat(depth, forms.starts) > NEAR_M + 0.1
+        shown &= np.logical_or.reduceat(inside.all(axis=1), forms.starts) | (biggest > 40)
+        shown &= biggest >= forms.least_px
+        to_eye = view.eye - forms.centres[forms.starts]
+        to_eye /= np.linalg.norm(to_eye, axis=1, keepdims=True)
+        shown &= (forms.facing * to_eye).sum(axis=1) >= forms.turned
+        parts = np.flatnonzero(shown)
+        if len(parts) == 0:
+            return
+        away = np.linalg.norm(forms.middles - view.eye, axis=1)
+        parts = parts[np.argsort(-away[forms.groups[parts]], kind="stable")]
+        counts = np.minimum(forms.most[parts], _counts(biggest[parts]))
+        hulls = self._rims(forms, parts, counts, spots, sizes)
+        fill, image, mask = cv2.fillConvexPoly, self.image, self.mask
+        for k, part in enumerate(parts):
+            inks = _inks(forms.colours[part], int(counts[k]), forms.gloss[part])
+            for rim, ink in zip(hulls[k], inks, strict=True):
+                hull = cv2.convexHull(rim)
+                fill(image, hull, ink, cv2.LINE_AA, SHIFT)
+                if mask is not None:
+                    fill(mask, hull, self.mask_ink, cv2.LINE_8, SHIFT)
+
+    def _rims(
+        self, forms: "SoftForms", parts: NDArray[np.intp], counts: NDArray[np.intp], spots: Points, sizes: Points
+    ) -> list[NDArray[np.int32]]:
+        """For each part (shades, points, 2): the fixed-point rims of its spheres at each shade."""
+        found: list[NDArray[np.int32]] = [_NOTHING] * len(parts)
+        for count in np.unique(counts):
+            shares, _ = _steps(int(count), 0.0)
+            chosen = np.flatnonzero(counts == count)
+            starts, ends = forms.starts[parts[chosen]], forms.ends[parts[chosen]]
+            lengths = ends - starts
+            first = np.cumsum(lengths) - lengths
+            spheres = np.repeat(starts - first, lengths) + np.arange(lengths.sum())
+            size, spot = sizes[spheres], spots[spheres]
+            radii = size[:, None] * shares
+            moved = spot[:, None] + LIGHT * (size[:, None] - radii)[..., None] * 0.8
+            circle = RING if count > 6 else RING[::2] if count > 2 else RING[::4]
+            rims = _fixed(moved[:, :, None] + circle * radii[..., None, None]).transpose(1, 0, 2, 3)
+            for k, a, n in zip(chosen, first, lengths, strict=True):
+                found[k] = rims[:, a : a + n].reshape(count, -1, 2)
+        return found
+
+
+_SQUARE = np.array([[-1.0, 1.0], [1.0, 1.0], [1.0, -1.0], [-1.0, -1.0]])
+
+
+@functools.cache
+def _box(
+    centre: tuple[float, ...], size: tuple[float, ...], turn_deg: float
+) -> tuple[Points, Points, NDArray[np.float64]]:
+    """Faces (5, 4, 3), their normals and brightnesses: four sides and the top."""
+    (cx, cy, cz), (sx, sy, sz) = centre, size
+    c, s = math.cos(math.radians(turn_deg)), math.sin(math.radians(turn_deg))
+    ends = (_SQUARE * np.array([sx, sy]) / 2) @ np.array([[c, -s], [s, c]]) + [cx, cy]
+    low = np.concatenate([ends, np.full((4, 1), cz)], axis=1)
+    top = np.concatenate([ends, np.full((4, 1), cz + sz)], axis=1)
+    faces = [np.stack([top[i], top[(i + 1) % 4], low[(i + 1) % 4], low[i]]) for i in range(4)]
+    edges = np.roll(ends, -1, axis=0) - ends
+    normals = np.stack([-edges[:, 1], edges[:, 0], np.zeros(4)], axis=1)
+    normals /= np.linalg.norm(normals, axis=1, keepdims=True)
+    tones = 0.62 + 0.3 * np.maximum(0.0, normals @ SUN)
+    return np.stack([*faces, top]), np.concatenate([normals, [[0, 0, 1.0]]]), np.append(tones, 1.02)
+
+
+_NOTHING = np.zeros((0, 0, 2), np.int32)
+_STEPS_FROM_PX = np.array([3.5, 8.0, 16.0, 32.0, 64.0])
+_STEPS = np.array([1, 2, 3, 4, 6, 10])
+
+
+def _counts(size_px: NDArray[np.float64] | float) -> NDArray[np.intp]:
+    """How many shades things of these sizes get."""
+    return np.asarray(_STEPS[np.searchsorted(_STEPS_FROM_PX, size_px)])
+
+
+@functools.cache
+def _steps(count: int, gloss: float) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """Shares of the size and brightnesses, from the rim inwards."""
+    if count == 1:
+        return np.array([1.0]), np.array([0.88])
+    k = np.linspace(0, 1, count)
+    return 1.0 - 0.85 * k**0.85, 0.66 + (0.36 + gloss) * k**0.75
+
+
+@functools.cache
+def _inks(colour: Colour, count: int, gloss: float) -> list[tuple[int, int, int, int]]:
+    tones = [tone(colour, float(b)) for b in _steps(count, gloss)[1]]
+    return [(int(blue), int(green), int(red), 255) for red, green, blue in tones]
+
+
+def _fixed(pixels: Points) -> NDArray[np.int32]:
+    return np.clip(pixels * (1 << SHIFT), -500_000, 500_000).astype(np.int32)
+
+
+class SoftForms:
+    """Convex hulls of spheres, collected in the order of painting, for any number of views of one moment.
+
+    Forms belong to groups (figures); within one the order of adding holds, and groups are painted far to near.
+    """
+
+    def __init__(self) -> None:
+        self._centres: list[Points] = []
+        self._radii: list[float] = []
+        self._starts: list[int] = []
+        self._facing: list[Sequence[float] | Points] = []
+        self._limits: list[tuple[float, float, int]] = []
+        self.colours: list[Colour] = []
+        self.gloss: list[float] = []
+
+    def add(
+        self,
+        centres: Sequence[Points],
+        radii: Sequence[float],
+        colour: Colour,
+        most: int = 12,
+        gloss: float = 0.16,
+        least_px: float = 0.9,
+        facing: Sequence[float] | Points = (0.0, 0.0, 0.0),
+        turned: float = -2.0,
+    ) -> None:
+        """One form: centres and radii in metres; `most` shades; shown when `facing` points at the eye enough."""
+        self._starts.append(len(self._radii))
+        self._centres.extend(centres)
+        self._radii.extend(radii)
+        self._facing.append(facing)
+        self._limits.append((least_px, turned, most))
+        self.colours.append(colour)
+        self.gloss.append(gloss)
+
+    def freeze(self) -> "SoftForms":
+        """Ready the numbers for painting; nothing is added afterwards."""
+        self.centres, self.radii = np.array(self._centres), np.array(self._radii)
+        self.starts = np.array(self._starts)
+        self.facing = np.array(self._facing, dtype=float)
+        limits = np.array(self._limits)
+        self.least_px, self.turned, self.most = limits[:, 0], limits[:, 1], limits[:, 2].astype(int)
+        self.groups = np.zeros(len(self.starts), int)
+        self.ends = np.append(self.starts[1:], len(self.radii))
+        self.middles = self.centres[:1]
+        return self
+
+    def placed(self, origin: Points, axes: Points) -> "SoftForms":
+        """The same forms in another place: `axes` (3, 3) has the world directions of their own x, y and z as rows."""
+        there = copy.copy(self)
+        there.centres = origin + self.centres @ axes
+        there.facing = self.facing @ axes
+        return there
+
+    @staticmethod
+    def join(groups: Sequence[Sequence["SoftForms"]]) -> "SoftForms":
+        """One set of forms from figures, each given as its parts in order."""
+        flat = [forms for group in groups for forms in group]
+        whole = SoftForms()
+        whole.centres = np.concatenate([f.centres for f in flat])
+        whole.radii = np.concatenate([f.radii for f in flat])
+        before = np.cumsum([0, *(len(f.radii) for f in flat[:-1])])
+        whole.starts = np.concatenate([f.starts + n for f, n in zip(flat, before, strict=True)])
+        for name in ("facing", "least_px", "turned", "most"):
+            setattr(whole, name, np.concatenate([getattr(f, name) for f in flat]))
+        whole.groups = np.concatenate([np.full(len(f.starts), k) for k, group in enumerate(groups) for f in group])
+        whole.colours = [c for f in flat for c in f.colours]
+        whole.gloss = [g for f in flat for g in f.gloss]
+        whole.ends = np.append(whole.starts[1:], len(whole.radii))
+        whole.middles = np.stack([group[-1].centres[0] for group in groups])
+        return whole
+
+
+def pyramid(texture: Image) -> list[Image]:
+    """The texture and its halves, down to a few pixels."""
+    levels = [np.ascontiguousarray(texture)]
+    while min(levels[-1].shape[:2]) > 8 and len(levels) < 8:
+        levels.append(np.asarray(cv2.pyrDown(levels[-1]), np.uint8))
+    return levels
