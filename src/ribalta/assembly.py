@@ -79,7 +79,7 @@ class Session:
 
     @property
     def unsaved(self) -> bool:
-        return self.state.show != self._saved_show
+        return self.state.show is not self._saved_show
 
     def framing_picture(self, name: str) -> bytes | None:
         """JPEG bytes of a stored picture."""

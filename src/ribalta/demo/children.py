@@ -4,8 +4,9 @@ import contextlib
 import json
 import subprocess
 import sys
+import tempfile
 import threading
-from typing import Any
+from typing import IO, Any
 
 from ribalta.core.base.faults import LocalFault
 
@@ -28,13 +29,19 @@ class StandIns:
     def _start(self, ports: list[int]) -> tuple[subprocess.Popen[str], dict[str, Any]]:
         command = [sys.executable, "-m", "ribalta", "standins", "--with-parent", "--name", self._name]
         command += ["--ports", ",".join(map(str, ports))]
-        child = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True)
+        with tempfile.TemporaryFile("w+") as complaints:
+            return self._announced(command, complaints)
+
+    @staticmethod
+    def _announced(command: list[str], complaints: IO[str]) -> tuple[subprocess.Popen[str], dict[str, Any]]:
+        child = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=complaints, text=True)
         assert child.stdout is not None
-        assert child.stderr is not None
         line = child.stdout.readline()
         if not line:
-            said = child.stderr.read().strip().removeprefix("ribalta: ")
             child.wait()
+            child.stdout.close()
+            complaints.seek(0)
+            said = complaints.read().strip().removeprefix("ribalta: ")
             raise LocalFault(said or "The stand-in cameras ended before they began.")
         return child, json.loads(line)
 
@@ -52,9 +59,8 @@ class StandIns:
     def _close(self) -> None:
         with contextlib.suppress(subprocess.TimeoutExpired):
             self._child.wait(5)
-        for pipe in (self._child.stdout, self._child.stderr):
-            if pipe is not None:
-                pipe.close()
+        if self._child.stdout is not None:
+            self._child.stdout.close()
 
     def _keep_alive(self) -> None:
         while not self._stopping.is_set():

@@ -136,7 +136,7 @@ def _camera(build: Build) -> Camera:
         zoom_table=table,
         head=STEERED_HEAD if build.steered else None,
         control=Control() if build.steered else None,
-        picture=PictureSource(name=f"ribalta-demo-{build.number}"),
+        picture=PictureSource(name=f"ribalta-demo-{build.number}", delay_s=0.16),
     )
 
 

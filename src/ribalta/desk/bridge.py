@@ -16,6 +16,7 @@ from ribalta.core.show.recovery import Recovery
 from ribalta.media.mixer import Mixer, Pictures
 
 FRAME_MS = 40
+CHANGED_EVERY = 5
 
 
 class Session(Protocol):
@@ -49,9 +50,10 @@ def one_shot(owner: QObject, after_ms: int, call: Callable[[], None]) -> QTimer:
 
 
 class Bridge(QObject):
-    """`tick` comes at every frame, `noticed` with each sentence for the operator."""
+    """`tick` comes at every frame, `changed` after every event and five times a second, `noticed` with sentences."""
 
     tick = Signal()
+    changed = Signal()
     noticed = Signal(Notice)
     _happened = Signal(object)
 
@@ -61,6 +63,8 @@ class Bridge(QObject):
         self._stored: dict[str, QPixmap] = {}
         self.lateness_s: deque[float] = deque(maxlen=4000)
         self._due_s = 0.0
+        self._ticks = 0
+        self._seen = session.state
         self._happened.connect(self._on_event, Qt.ConnectionType.QueuedConnection)
         session.listen(self._happened.emit)
         self._timer = QTimer(self)
@@ -115,9 +119,21 @@ class Bridge(QObject):
         if self._due_s:
             self.lateness_s.append(max(0.0, now_s - self._due_s))
         self._due_s = now_s + FRAME_MS / 1000
+        self._ticks += 1
+        if self._ticks % CHANGED_EVERY == 0 or (self.state is not self._seen and self._news()):
+            self.changed.emit()
         self.tick.emit()
+
+    def _news(self) -> bool:
+        """Has anything that is pressed or taken changed since the last look? (Positions change all the time.)"""
+        before, now = self._seen, self.state
+        self._seen = now
+        return any(
+            getattr(before, name) is not getattr(now, name)
+            for name in ("show", "program", "next", "then", "held", "mixing", "row", "page")
+        )
 
     def _on_event(self, event: Event) -> None:
         if isinstance(event, Notice):
             self.noticed.emit(event)
-        self.tick.emit()
+        self.changed.emit()

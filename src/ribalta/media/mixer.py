@@ -114,7 +114,7 @@ class Mixer:
     def jpeg(self, camera_id: str) -> bytes | None:
         """The camera's picture now, small, as JPEG; None when it has never had one."""
         source = self._sources.get(camera_id)
-        frame = source.small() or source.best(0.0) if source else None
+        frame = source.best(0.0) if source else None
         if frame is None:
             return None
         picture = frame.pixels[..., :3]

@@ -20,7 +20,7 @@ from ribalta.core.base.faults import LocalFault
 from ribalta.standins.cameras import BUILDS, Build
 from ribalta.standins.frames import SIZES, FrameFile
 from ribalta.standins.hall.people import Moment, moment
-from ribalta.standins.hall.picture import HallPicture
+from ribalta.standins.hall.picture import CoarseLayers, HallPicture
 from ribalta.standins.hall.room import Room
 from ribalta.standins.hall.view import View
 from ribalta.standins.head import Head, Stand
@@ -37,6 +37,7 @@ class _Camera:
     file: FrameFile
     main: HallPicture
     small: HallPicture
+    coarse: CoarseLayers
     head: Head | None = None
     answerer: Answerer | None = None
     port: socket.socket | None = None
@@ -151,7 +152,10 @@ def _make(name: str, ports: Sequence[int], room: Room) -> list[_Camera]:
     left = list(ports)
     try:
         for build in BUILDS:
-            camera = _Camera(build, FrameFile(f"{name}-{build.number}"), HallPicture(room), HallPicture(room))
+            tilts = (0, 1, 2) if build.mount.hung else (0, -1)
+            coarse = CoarseLayers(room, build.mount, tilts if build.steered else ())
+            pictures = HallPicture(room, coarse), HallPicture(room, coarse)
+            camera = _Camera(build, FrameFile(f"{name}-{build.number}"), *pictures, coarse)
             cameras.append(camera)
             if build.steered:
                 camera.head = Head(build, time.monotonic())
@@ -194,7 +198,7 @@ def _show(camera: _Camera, now_s: float, scene: Moment, tick: int) -> None:
     picture.paint(camera.view(stand, SIZES[stream]), scene, pixels, coming)
     camera.file.publish(stream, now_s, stand)
     if wanted and (tick + camera.build.number) % 2 == 0:
-        cv2.resize(pixels, SIZES[1], dst=camera.file.begin(1), interpolation=cv2.INTER_AREA)
+        cv2.resize(pixels, SIZES[1], dst=camera.file.begin(1), interpolation=cv2.INTER_LINEAR)
         camera.file.publish(1, now_s, stand)
 
 
@@ -219,6 +223,8 @@ def run(name: str, ports: Sequence[int], seed: int, with_parent: bool) -> int:
             for camera in cameras:
                 _show(camera, time.monotonic(), scene, tick)
             tick = max(tick + 1, int((time.monotonic() - start_s) / FRAME_S))
+            for camera in cameras:
+                camera.coarse.work(start_s + tick * FRAME_S - 0.002)
             stopping.wait(max(0.0, start_s + tick * FRAME_S - time.monotonic()))
     finally:
         network.stopping = True

@@ -41,7 +41,7 @@ class TopLine(QWidget):
         line.addWidget(self._title, 1)
         for part in (self.rule, self.save, self.help, self._clock):
             line.addWidget(part)
-        bridge.tick.connect(self.refresh)
+        bridge.changed.connect(self.refresh)
         self.refresh()
 
     def _button(self, tip: str, pressed: Callable[[], None]) -> QPushButton:
@@ -80,7 +80,7 @@ class NoticeLine(QWidget):
         self.setFixedHeight(26)
         self.setAccessibleName("Messages")
         bridge.noticed.connect(self.say)
-        bridge.tick.connect(self._age)
+        bridge.changed.connect(self._age)
 
     @property
     def sentence(self) -> str:

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
+from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QResizeEvent
 from PySide6.QtWidgets import QWidget
 
 from ribalta.core.engine.landing import landing_state, time_to_set_s
@@ -35,7 +35,7 @@ class Board(QWidget):
     def __init__(self, bridge: Bridge) -> None:
         super().__init__()
         self._bridge = bridge
-        self.named: Place | None = None
+        self._named: Place | None = None
         self._pressed: Place | None = None
         self._stored_by_press = False
         self._press_timer = one_shot(self, LONG_PRESS_MS, self._long_press)
@@ -43,7 +43,19 @@ class Board(QWidget):
         self.setToolTip(
             "Click: ready · Ctrl and click: under Then · Alt and click: move on air · long press: store here"
         )
-        bridge.tick.connect(self.update)
+        self._still = QPixmap()
+        bridge.changed.connect(self.refresh)
+        bridge.tick.connect(self._update_live)
+
+    @property
+    def named(self) -> Place | None:
+        """The place that was pressed last: what renaming, protecting and removing mean."""
+        return self._named
+
+    @named.setter
+    def named(self, place: Place | None) -> None:
+        self._named = place
+        self.refresh()
 
     # Geometry
 
@@ -101,8 +113,14 @@ class Board(QWidget):
 
     # Painting
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+    def refresh(self) -> None:
+        """Paint anew everything but the live pictures, into a picture of its own that each frame only copies."""
+        ratio = self.devicePixelRatioF()
+        if self._still.size() != self.size() * ratio:
+            self._still = QPixmap(self.size() * ratio)
+            self._still.setDevicePixelRatio(ratio)
+        self._still.fill(look.NIGHT)
+        painter = QPainter(self._still)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         state, now_s = self._bridge.state, self._bridge.now_s
         if not state.show.cameras:
@@ -112,7 +130,7 @@ class Board(QWidget):
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, said)
         for i, camera in enumerate(self.cameras()):
             row = self.row_area(i)
-            self._head(painter, row, camera, state, now_s)
+            self._head(painter, row, camera, state)
             if camera.steered:
                 for k, letter in enumerate(LETTERS):
                     slot = state.page * len(LETTERS) + k
@@ -120,9 +138,23 @@ class Board(QWidget):
                     self._tile(painter, self.tile_area(row, k), camera, letter, framing, state, now_s)
             else:
                 self._fixed(painter, row, camera)
+        painter.end()
+        self.update()
 
-    def _head(self, painter: QPainter, row: QRectF, camera: Camera, state: LiveState, now_s: float) -> None:
-        lights = footlights.of_camera(state, camera.id, now_s)
+    def _update_live(self) -> None:
+        live = [self.live_area(self.row_area(i)) for i in range(len(self.cameras()))]
+        if live:
+            left = min(area.left() for area in live)
+            self.update(QRectF(left, 0, live[0].right() - left, self.height()).toAlignedRect())
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.drawPixmap(0, 0, self._still)
+        state, now_s = self._bridge.state, self._bridge.now_s
+        for i, camera in enumerate(self.cameras()):
+            self._live(painter, self.live_area(self.row_area(i)), camera, state, now_s)
+
+    def _head(self, painter: QPainter, row: QRectF, camera: Camera, state: LiveState) -> None:
         chosen = state.row == camera.id
         text = QRectF(row.left(), row.top(), self.head_px(), row.height())
         painter.fillRect(text.adjusted(0, 0, -6, 0), look.RAIL if chosen else look.WOOD)
@@ -139,9 +171,12 @@ class Board(QWidget):
         painter.setPen(look.SOFT)
         name = painter.fontMetrics().elidedText(camera.name, Qt.TextElideMode.ElideRight, int(room.width()))
         painter.drawText(room.adjusted(0, row.height() * 0.54, 0, -2), Qt.AlignmentFlag.AlignVCenter, name)
+
+    def _live(self, painter: QPainter, live: QRectF, camera: Camera, state: LiveState, now_s: float) -> None:
+        lights = footlights.of_camera(state, camera.id, now_s)
         image = self._bridge.live_picture(camera.id)
         if image is not None:
-            painter.drawImage(live, image)
+            painter.drawImage(live.topLeft() if image.width() == int(live.width()) else live, image)
         else:
             painter.fillRect(live, look.INK)
         if not state.live(camera.id).picture:
@@ -259,9 +294,8 @@ class Board(QWidget):
             wide = painter.fontMetrics().horizontalAdvance(word) + 10
             bottom = area.bottom() - _text_px(area) - 6
             roomy = bottom - area.top() > 42
-            box = QRectF(
-                area.left() if roomy else area.right() - wide, bottom - 16 if roomy else area.bottom() - 16, wide, 16
-            )
+            left = area.left() if roomy else area.right() - wide
+            box = QRectF(left, (bottom if roomy else area.bottom()) - 16, wide, 16)
             painter.fillRect(box, footlights.colour(lights))
             painter.setPen(look.INK)
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, word)
@@ -318,7 +352,7 @@ class Board(QWidget):
             self._bridge.act("framing.store", camera=self._pressed.camera, letter=self._pressed.letter, overwrite=True)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
-        self._bridge.tick.emit()
+        self.refresh()
 
 
 def _text_px(tile: QRectF) -> int:

@@ -1,7 +1,7 @@
 """A large live picture that can be steered on: On air, and Next."""
 
 from PySide6.QtCore import QPointF, QRectF, Qt, QTimer
-from PySide6.QtGui import QColor, QGuiApplication, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
+from PySide6.QtGui import QColor, QGuiApplication, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from ribalta.core.engine.shots import Shot
@@ -177,6 +177,3 @@ class Monitor(QWidget):
         steps = (turned.y() or turned.x()) / 120  # Alt turns a wheel sideways
         if self.shot() is not None and steps:
             self._steer("steer.zoom", live, steps=max(-20.0, min(20.0, steps)))
-
-    def resizeEvent(self, event: QResizeEvent) -> None:
-        self._bridge.tick.emit()

@@ -47,7 +47,7 @@ class Then(QWidget):
         super().__init__()
         self._bridge = bridge
         self.setAccessibleName("Then")
-        bridge.tick.connect(self.update)
+        bridge.changed.connect(self.update)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)

@@ -155,7 +155,7 @@ class Canvas:
         if middle[1] < NEAR_M + reach or not self._seen(middle, reach):
             return
         size = float(radii.max()) * self.view.focal / float(middle[1])
-        shares, brightness = _steps(int(_counts(size)), gloss)
+        shares, brightness = _steps(min(6, int(_counts(size))), gloss)
         ring = RING if size > 12 else RING[::2] if size > 4 else RING[::4]
         if size < 9 and len(profile) > 5:
             profile = profile[:: 2 if len(profile) % 2 else 3]

@@ -113,7 +113,7 @@ def clay(i: int, t: float) -> tuple[tuple[float, float, float], Points, Colour]:
     _, x, _ = POTTERS[i]
     grow = 0.5 + 0.5 * math.sin(t * 0.35 + i * 1.7)
     tall = 0.12 + 0.16 * grow
-    k = np.linspace(0, 1, 7)
+    k = np.linspace(0, 1, 6)
     shapes = (
         0.13 - 0.05 * k * grow,
         0.12 + 0.04 * np.sin(k * np.pi) * grow - 0.03 * k,
@@ -268,16 +268,32 @@ def _placed_head(body: Body, looks: Looks) -> SoftForms:
     return _head(looks).placed(body.head, np.stack([right, up, out]))
 
 
-def _figure(body: Body, looks: Looks, microphone: bool = False) -> tuple[tuple[SoftForms, SoftForms], SoftForms]:
-    """Trunk and head, which a wheel or a table may hide, and the arms, which lie in front of it."""
-    trunk, arms = SoftForms(), SoftForms()
+_still_trunks: dict[str, SoftForms] = {}
+
+
+def _trunk_of(body: Body, looks: Looks, who: str | None) -> SoftForms:
+    """The trunk of somebody who sits (and so has a name here) never moves and is made once."""
+    if who is not None and who in _still_trunks:
+        return _still_trunks[who]
+    trunk = SoftForms()
     _trunk(trunk, body, looks)
+    trunk.freeze()
+    if who is not None:
+        _still_trunks[who] = trunk
+    return trunk
+
+
+def _figure(
+    body: Body, looks: Looks, who: str | None = None, microphone: bool = False
+) -> tuple[tuple[SoftForms, SoftForms], SoftForms]:
+    """Trunk and head, which a wheel or a table may hide, and the arms, which lie in front of it."""
+    trunk, arms = _trunk_of(body, looks, who), SoftForms()
     if microphone:
         top = body.hands[0] + UP * 0.09
         arms.add([body.hands[0] - UP * 0.06, top], [0.014, 0.017], (40, 40, 44), 3, 0.1, 0.8)
         arms.add([top + UP * 0.025], [0.028], (74, 74, 80), 5, 0.3, 0.8)
     _arms(arms, body, looks)
-    return (trunk.freeze(), _placed_head(body, looks)), arms.freeze()
+    return (trunk, _placed_head(body, looks)), arms.freeze()
 
 
 @dataclass(frozen=True)
@@ -291,9 +307,9 @@ class Moment:
 
 
 def moment(t: float) -> Moment:
-    figures = [_figure(potter(i, t), POTTER_LOOKS[i]) for i in range(4)]
-    figures += [_figure(juror(i, t), JUROR_LOOKS[i]) for i in range(3)]
-    trunk, arms = _figure(host(t), HOST_LOOKS, True)
+    figures = [_figure(potter(i, t), POTTER_LOOKS[i], f"potter {i}") for i in range(4)]
+    figures += [_figure(juror(i, t), JUROR_LOOKS[i], f"juror {i}") for i in range(3)]
+    trunk, arms = _figure(host(t), HOST_LOOKS, microphone=True)
     return Moment(
         SoftForms.join([trunk for trunk, _ in figures]),
         SoftForms.join([[arms] for _, arms in figures]),

@@ -3,11 +3,11 @@
 A layer is the room painted once for a view, a little larger than the frame; a head that turns or zooms moves it by
 a homography, which is exact for a camera that turns about its eye. The layer of where a head is going is painted
 in slices while it travels. What neither covers on the way comes from coarse, very wide layers, as blurred as a
-picture is that moves so fast.
+picture is that moves so fast; they are painted once, in the time that is left between frames.
 """
 
 import time
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 
 import cv2
@@ -16,7 +16,7 @@ import numpy as np
 from ribalta.standins.hall.paint import Canvas, Image
 from ribalta.standins.hall.people import Moment
 from ribalta.standins.hall.room import Room
-from ribalta.standins.hall.view import View
+from ribalta.standins.hall.view import Mount, View
 
 MARGIN = 1.16
 SLICE_S = 0.007
@@ -56,14 +56,49 @@ class _Layer:
         return self.steps is None
 
 
+class CoarseLayers:
+    """Wide, unsharp layers all around one camera, shared by its pictures of every size."""
+
+    def __init__(self, room: Room, mount: Mount, tilts: Sequence[int]) -> None:
+        self._room = room
+        self._mount = mount
+        self._cells = [(pan, tilt) for pan in (0, 1, -1, 2, -2, 3, -3) for tilt in tilts]
+        self._layers: dict[tuple[int, int], _Layer] = {}
+
+    def work(self, until_s: float) -> bool:
+        """Paint what is missing until the time has come; True when nothing is missing."""
+        for cell in self._cells:
+            if cell not in self._layers:
+                pan, tilt = cell[0] * COARSE_STEP_DEG, cell[1] * COARSE_STEP_DEG
+                view = View(self._mount, pan, tilt, COARSE_HFOV_DEG, 960, 640)
+                self._layers[cell] = _begin(self._room, view, 1.0)
+            if not self._layers[cell].work(until_s):
+                return False
+        return True
+
+    def best_for(self, view: View) -> _Layer | None:
+        """The finished layer that points most nearly the same way."""
+        cell = round(view.pan_deg / COARSE_STEP_DEG), round(view.tilt_deg / COARSE_STEP_DEG)
+        layer = self._layers.get(cell)
+        return layer if layer is not None and layer.steps is None else None
+
+
+def _begin(room: Room, view: View, margin: float = MARGIN) -> _Layer:
+    width, height = int(view.width * margin), int(view.height * margin)
+    half = np.tan(np.radians(view.hfov_deg / 2)) * width / view.width
+    larger = replace(view, hfov_deg=float(np.degrees(2 * np.arctan(half))), width=width, height=height)
+    image, mask = np.empty((height, width, 4), np.uint8), np.zeros((height, width), np.uint8)
+    return _Layer(larger, image, mask, room.paint(Canvas(larger, image, mask)))
+
+
 class HallPicture:
     """Paints views of the hall for one camera at one size. Not thread-safe."""
 
-    def __init__(self, room: Room) -> None:
+    def __init__(self, room: Room, coarse: CoarseLayers | None = None) -> None:
         self._room = room
         self._layer: _Layer | None = None
         self._coming: _Layer | None = None
-        self._coarse: dict[tuple[int, int], _Layer] = {}
+        self._coarse = coarse
         self._still: tuple[View, Image, Image] | None = None
 
     def paint(self, view: View, moment: Moment, out: Image, goal: View | None = None) -> None:
@@ -86,14 +121,14 @@ class HallPicture:
             return self._still[1], self._still[2]
         layer = self._layer_for(view, travelling=goal is not None)
         room, mask = layer.shown_in(view)
-        self._still = None if layer in self._coarse.values() else (view, room, mask)
+        self._still = (view, room, mask) if layer is self._layer else None
         return room, mask
 
     def _work_ahead(self, goal: View) -> None:
         if self._layer is not None and self._layer.covers(goal, 1.12):
             return
         if self._coming is None or not self._coming.covers(goal, 1.12):
-            self._coming = self._begin(goal)
+            self._coming = _begin(self._room, goal)
         self._coming.work(time.monotonic() + SLICE_S)
 
     def _layer_for(self, view: View, travelling: bool) -> _Layer:
@@ -104,25 +139,13 @@ class HallPicture:
                 self._layer, self._coming = self._coming, None
                 return self._layer
         elif not travelling:
-            self._layer = self._begin(view)
+            self._layer = _begin(self._room, view)
             self._layer.work(float("inf"))
             return self._layer
-        return self._coarse_for(view)
-
-    def _coarse_for(self, view: View) -> _Layer:
-        cell = round(view.pan_deg / COARSE_STEP_DEG), round(view.tilt_deg / COARSE_STEP_DEG)
-        if cell not in self._coarse:
-            pan, tilt = cell[0] * COARSE_STEP_DEG, cell[1] * COARSE_STEP_DEG
-            layer = self._begin(
-                replace(view, pan_deg=pan, tilt_deg=tilt, hfov_deg=COARSE_HFOV_DEG, width=960, height=640), 1.0
-            )
-            layer.work(float("inf"))
-            self._coarse[cell] = layer
-        return self._coarse[cell]
-
-    def _begin(self, view: View, margin: float = MARGIN) -> _Layer:
-        width, height = int(view.width * margin), int(view.height * margin)
-        half = np.tan(np.radians(view.hfov_deg / 2)) * width / view.width
-        larger = replace(view, hfov_deg=float(np.degrees(2 * np.arctan(half))), width=width, height=height)
-        image, mask = np.empty((height, width, 4), np.uint8), np.zeros((height, width), np.uint8)
-        return _Layer(larger, image, mask, self._room.paint(Canvas(larger, image, mask)))
+        coarse = self._coarse.best_for(view) if self._coarse is not None else None
+        if coarse is None and self._layer is not None and travelling:
+            coarse = self._layer  # smeared at the edges, for lack of better
+        if coarse is None:
+            coarse = self._layer = _begin(self._room, view)
+            coarse.work(float("inf"))
+        return coarse

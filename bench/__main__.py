@@ -1,0 +1,28 @@
+"""`python -m bench NAME [--json]`: run one measurement by name."""
+
+import argparse
+import json
+import sys
+
+from bench import air, landing
+
+BENCHES = {"air": air.run, "landing": landing.run}
+
+
+def main() -> int:
+    parser = argparse.ArgumentParser(prog="python -m bench")
+    parser.add_argument("name", choices=sorted(BENCHES))
+    parser.add_argument("--json", action="store_true", help="one line of JSON instead of a list")
+    parser.add_argument("--takes", type=int, default=200, help="how many takes (landing: 200, air: at most 60)")
+    arguments = parser.parse_args()
+    result = BENCHES[arguments.name](arguments.takes)
+    if arguments.json:
+        print(json.dumps(result))
+    else:
+        for name, value in result.items():
+            print(f"{name:28} {value}")
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,75 @@
+"""What measurements share: the Clay Cup show on stand-ins of its own, and what those really showed."""
+
+import contextlib
+import mmap
+import os
+import struct
+import time
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+from ribalta.assembly import Session
+from ribalta.core.optics.aim import Aim
+from ribalta.core.show.storage import StoredShow, load
+from ribalta.demo.children import StandIns
+from ribalta.demo.clay_cup import SHIPPED, connected
+
+
+@contextlib.contextmanager
+def running_show(name: str) -> Iterator[Session]:
+    """A session on the demo's show without a desk, with every camera answering and every picture arriving."""
+    standins = StandIns(f"ribalta-bench-{name}-{os.getpid()}", again=False)
+    try:
+        stored = load(SHIPPED)
+        session = Session(StoredShow(connected(stored.show, standins.announcement), stored.pictures), None)
+        session.start()
+        try:
+            wait_for(lambda: all_there(session), 30)
+            yield session
+        finally:
+            session.stop()
+    finally:
+        standins.stop()
+
+
+def all_there(session: Session) -> bool:
+    state = session.state
+    lives = [(camera, state.live(camera.id)) for camera in state.show.cameras]
+    return all(live.picture and (live.aim is not None or not camera.steered) for camera, live in lives)
+
+
+def wait_for(true: Callable[[], bool], limit_s: float) -> bool:
+    """Look every two milliseconds; False when the time is over."""
+    end_s = time.monotonic() + limit_s
+    while not true():
+        if time.monotonic() > end_s:
+            return False
+        time.sleep(0.002)
+    return True
+
+
+class Truth:
+    """Where a stand-in's head really was in a frame of its main picture, which no part of the desk reads."""
+
+    def __init__(self, picture_name: str) -> None:
+        with (Path("/dev/shm") / picture_name).open("rb") as file:
+            self._map = mmap.mmap(file.fileno(), 0, prot=mmap.PROT_READ)
+
+    def aim(self) -> Aim:
+        """The latest frame of either stream."""
+        best = (0.0, Aim(0, 0, 0))
+        for stream in (0, 1):
+            (number,) = struct.unpack_from("<Q", self._map, 64 + 256 * stream + 16)
+            _, captured_s, pan, tilt, zoom = struct.unpack_from(
+                "<Qdddd", self._map, 64 + 256 * stream + 32 + 64 * (number % 3)
+            )
+            best = max(best, (captured_s, Aim(pan, tilt, zoom)), key=lambda found: found[0])
+        return best[1]
+
+
+def percentile(values: list[float], share: float) -> float:
+    """The value below which `share` (0..1) of them lie; nan without any."""
+    if not values:
+        return float("nan")
+    ordered = sorted(values)
+    return ordered[min(len(ordered) - 1, int(share * len(ordered)))]
