@@ -3,6 +3,7 @@
 import os
 import threading
 import time
+from itertools import pairwise
 
 import cv2
 import numpy as np
@@ -95,7 +96,7 @@ def run(takes: int) -> dict[str, float | int]:
         window.close()
     mixes_s = [c.cost_s for c in record if c.plan.before is not None]
     clocked = [c.at_s for c in record if c.on_clock]
-    gaps_s = [b - a for a, b in zip(clocked, clocked[1:], strict=False)]
+    gaps_s = [b - a for a, b in pairwise(clocked)]
     return {
         "takes": len(delays_s),
         "frames": len(record),

@@ -9,7 +9,7 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 
 from ribalta.assembly import Session
-from ribalta.core.optics.aim import Aim
+from ribalta.core.base.aim import Aim
 from ribalta.core.show.storage import StoredShow, load
 from ribalta.demo.children import StandIns
 from ribalta.demo.clay_cup import SHIPPED, connected

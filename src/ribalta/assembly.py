@@ -81,6 +81,10 @@ class Session:
     def unsaved(self) -> bool:
         return self.state.show is not self._saved_show
 
+    def show_at(self, sizes: Mapping[str, tuple[int, int]]) -> None:
+        """Which live pictures the desk shows, and how large; see `Mixer.show_at`."""
+        self.mixer.show_at(sizes)
+
     def framing_picture(self, name: str) -> bytes | None:
         """JPEG bytes of a stored picture."""
         return self._pictures.get(name)

@@ -4,8 +4,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from ribalta.core.base.aim import Aim
 from ribalta.core.motion.travel import AxisMotion, HeadMotion
-from ribalta.core.optics.aim import Aim
 
 
 def simulated_s(axis: AxisMotion, distance: float, velocity: float, step_s: float = 0.0005) -> float:

@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ribalta.core.optics.aim import Aim, AimLimits
+from ribalta.core.base.aim import Aim, AimLimits
 from ribalta.core.optics.lens import Lens
 from ribalta.core.optics.projection import (
     HD,
@@ -23,7 +23,7 @@ from ribalta.core.optics.projection import (
 )
 
 LENS = Lens.of([(0, 63.7), (0.5, 20.0), (1, 3.3)])
-EVERYWHERE = AimLimits(-180, 180, -90, 90)
+EVERYWHERE = AimLimits(-400, 400, -90, 90)
 aims = st.builds(Aim, st.floats(-170, 170), st.floats(-80, 80), st.floats(0, 1))
 pixels = st.tuples(st.floats(0, 1280), st.floats(0, 720))
 

@@ -6,6 +6,8 @@ from collections.abc import Callable, Mapping
 from pathlib import Path
 from typing import Any, Protocol
 
+import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Qt, QTimer, Signal
 from PySide6.QtGui import QImage, QPixmap
 
@@ -13,10 +15,18 @@ from ribalta.core.base.clock import Clock
 from ribalta.core.engine.messages import Event, Notice
 from ribalta.core.engine.state import LiveState
 from ribalta.core.show.recovery import Recovery
-from ribalta.media.mixer import Mixer, Pictures
 
 FRAME_MS = 40
 CHANGED_EVERY = 5
+
+
+class Pictures(Protocol):
+    """Scaled live pictures, (height, width, 4) BGRA, and when they were captured, by the place that shows them."""
+
+    @property
+    def shown(self) -> Mapping[str, NDArray[np.uint8]]: ...
+    @property
+    def captured_s(self) -> Mapping[str, float]: ...
 
 
 class Session(Protocol):
@@ -25,7 +35,6 @@ class Session(Protocol):
     clock: Clock
     path: Path | None
     recovery: Recovery | None
-    mixer: Mixer
 
     @property
     def state(self) -> LiveState: ...
@@ -35,6 +44,7 @@ class Session(Protocol):
     def unsaved(self) -> bool: ...
     def framing_picture(self, name: str) -> bytes | None: ...
     def act(self, action_id: str, arguments: Mapping[str, Any]) -> None: ...
+    def show_at(self, sizes: Mapping[str, tuple[int, int]]) -> None: ...
     def listen(self, listener: Callable[[Event], None]) -> None: ...
     def save(self, path: Path | None = None) -> None: ...
     def answer_recovery(self, keep: bool) -> None: ...

@@ -5,9 +5,9 @@ that zoom), standing still, for at least as long as its picture lags behind its 
 picture shows at the cut.
 """
 
+from ribalta.core.base.aim import STILL, Aim
 from ribalta.core.engine.shots import CameraLive, LandingState, Shot
 from ribalta.core.engine.state import LiveState
-from ribalta.core.optics.aim import STILL, Aim
 from ribalta.core.optics.projection import offset_percent
 from ribalta.core.show.model import Camera
 

@@ -8,6 +8,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import asdict
 from typing import Any
 
+from ribalta.core.base.aim import Aim
 from ribalta.core.base.faults import ActionRefused
 from ribalta.core.engine import programme
 from ribalta.core.engine.action import Outcome, turned_down
@@ -16,7 +17,6 @@ from ribalta.core.engine.landing import NEVER_S
 from ribalta.core.engine.messages import Contact, DeviceRefused, Event, PictureSeen, Position, Report, Request
 from ribalta.core.engine.reporting import take_in
 from ribalta.core.engine.state import LiveState
-from ribalta.core.optics.aim import Aim
 
 Entry = Mapping[str, Any]
 

@@ -3,8 +3,8 @@
 from dataclasses import dataclass
 from enum import StrEnum
 
+from ribalta.core.base.aim import Aim
 from ribalta.core.engine.shots import LandingRecord, Shot
-from ribalta.core.optics.aim import Aim
 
 # Reports: what devices and pictures said.
 

@@ -1,12 +1,12 @@
 """Everything that changes what is on air or next, and so tally, is in this file."""
 
+from ribalta.core.base.aim import STILL, Aim
 from ribalta.core.base.frames import frames_to_s
 from ribalta.core.engine.action import Outcome, turned_down
 from ribalta.core.engine.landing import NEVER_S, error_percent, set_at_s, time_to_set_s
 from ribalta.core.engine.messages import GoTo, Logged, MixFinished, ProgramChanged
 from ribalta.core.engine.shots import HeldTake, LandingRecord, Mixing, Shot
 from ribalta.core.engine.state import KEPT_RECORDS, LiveState
-from ribalta.core.optics.aim import STILL, Aim
 
 LIVE_PACE = 0.15
 

@@ -1,12 +1,12 @@
 """What a report does to the live state."""
 
+from ribalta.core.base.aim import STILL, Aim
 from ribalta.core.engine import programme
 from ribalta.core.engine.action import Outcome
 from ribalta.core.engine.landing import image_speed_percent_s
 from ribalta.core.engine.messages import Contact, DeviceRefused, Notice, PictureSeen, Position, Report, Severity
 from ribalta.core.engine.shots import Shot
 from ribalta.core.engine.state import LiveState
-from ribalta.core.optics.aim import STILL, Aim
 
 SHORTEST_STEP_S = 0.02
 

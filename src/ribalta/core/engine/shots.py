@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from enum import StrEnum
 
-from ribalta.core.optics.aim import STILL, Aim
+from ribalta.core.base.aim import STILL, Aim
 
 
 @dataclass(frozen=True, slots=True)

@@ -7,7 +7,7 @@ to rest (any textbook on motion control).
 import math
 from dataclasses import dataclass
 
-from ribalta.core.optics.aim import STILL, Aim
+from ribalta.core.base.aim import STILL, Aim
 
 
 @dataclass(frozen=True, slots=True)

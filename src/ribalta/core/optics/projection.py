@@ -17,7 +17,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ribalta.core.optics.aim import Aim, AimLimits
+from ribalta.core.base.aim import Aim, AimLimits
 from ribalta.core.optics.lens import Lens
 
 Vector = NDArray[np.float64]
@@ -133,9 +133,14 @@ class Reached:
 def centre_on(
     u: float, v: float, aim: Aim, lens: Lens, limits: AimLimits, hung: bool = False, picture: Picture = HD
 ) -> Reached:
-    """The aim that brings a pixel to the centre at the same zoom."""
+    """The aim that brings a pixel to the centre at the same zoom, turning the short way."""
     pan, tilt = pixel_to_pan_tilt(u, v, aim, lens, hung, picture)
-    return Reached(*limits.clamp(Aim(pan, tilt, aim.zoom)))
+    return Reached(*limits.clamp(Aim(_short_way(pan, aim), tilt, aim.zoom)))
+
+
+def _short_way(pan_deg: float, start: Aim) -> float:
+    """The same direction as `pan_deg`, counted on from where the head is: beyond a limit, not around behind it."""
+    return start.pan_deg + math.remainder(pan_deg - start.pan_deg, 360.0)
 
 
 def fill_with(
@@ -173,7 +178,7 @@ def fill_with(
         met = (f"the lens does not go narrower than {lens.narrowest_deg:g}° ({hfov:.1f}° was asked)",)
     elif hfov > lens.widest_deg:
         met = (f"the lens does not go wider than {lens.widest_deg:g}° ({hfov:.1f}° was asked)",)
-    reached, axes_met = limits.clamp(Aim(pan, tilt, lens.zoom_for(hfov)))
+    reached, axes_met = limits.clamp(Aim(_short_way(pan, aim), tilt, lens.zoom_for(hfov)))
     return Reached(reached, axes_met + met)
 
 

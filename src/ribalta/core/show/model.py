@@ -9,8 +9,8 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
+from ribalta.core.base.aim import Aim, AimLimits
 from ribalta.core.motion.travel import AxisMotion, HeadMotion
-from ribalta.core.optics.aim import Aim, AimLimits
 from ribalta.core.optics.lens import Lens
 from ribalta.core.optics.projection import Pose
 

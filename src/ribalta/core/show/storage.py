@@ -6,8 +6,10 @@ wrong and what can be done.
 
 import json
 import os
+import struct
 import tempfile
 import zipfile
+import zlib
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -18,6 +20,7 @@ from ribalta.core.base.faults import LocalFault
 from ribalta.core.show.model import SCHEMA_VERSION, Show
 
 SUFFIX = ".ribalta"
+UNREADABLE = (zipfile.BadZipFile, zlib.error, struct.error, EOFError, RuntimeError, UnicodeError, ValueError)
 LARGEST_DOCUMENT = 32 * 1024 * 1024
 LARGEST_PICTURE = 4 * 1024 * 1024
 
@@ -69,7 +72,7 @@ def load(path: Path) -> StoredShow:
         raise LocalFault(f"{whose} is not at {path.parent}. Check the name, or start without one.") from None
     except KeyError:
         raise LocalFault(f"{whose} is not a Ribalta show: it has no show.json inside.") from None
-    except (zipfile.BadZipFile, EOFError, NotImplementedError) as error:
+    except UNREADABLE as error:
         raise LocalFault(
             f"{whose} is damaged: it is not a readable ZIP ({error}). Open a backup copy; its journal may help too."
         ) from None
@@ -90,7 +93,7 @@ def _pictures(archive: zipfile.ZipFile, show: Show) -> tuple[dict[str, bytes], t
             if info.file_size > LARGEST_PICTURE:
                 raise zipfile.BadZipFile("too large")
             pictures[name] = archive.read(info)
-        except (KeyError, zipfile.BadZipFile, EOFError, OSError, RuntimeError):
+        except (KeyError, OSError, *UNREADABLE):
             warnings.append(f"The picture of framing “{framing.name}” is missing or damaged: store it again.")
     return pictures, tuple(warnings)
 

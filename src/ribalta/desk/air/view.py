@@ -142,7 +142,7 @@ class AirView(QWidget):
     def _tell_sizes(self) -> None:
         area = self.program.picture_area()
         size = (max(16, int(area.width())), max(9, int(area.height())))
-        self._bridge.session.mixer.show_at({"program": size, "next": size, **self.board.small_sizes()})
+        self._bridge.session.show_at({"program": size, "next": size, **self.board.small_sizes()})
         self.key_page.setGeometry(self.board.geometry())
 
     def toggle_keys(self) -> None:

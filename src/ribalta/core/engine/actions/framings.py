@@ -4,6 +4,7 @@ from typing import Annotated
 
 from pydantic import Field
 
+from ribalta.core.base.aim import STILL, Aim
 from ribalta.core.base.faults import ActionRefused
 from ribalta.core.engine import programme
 from ribalta.core.engine.action import Action, NoParams, Outcome, Params
@@ -12,7 +13,6 @@ from ribalta.core.engine.landing import image_speed_percent_s
 from ribalta.core.engine.messages import Notice, PictureWanted, ShowEdited
 from ribalta.core.engine.shots import Shot
 from ribalta.core.engine.state import LiveState
-from ribalta.core.optics.aim import STILL, Aim
 from ribalta.core.show.model import LETTERS, Camera, Framing, LandingRule, Show
 
 

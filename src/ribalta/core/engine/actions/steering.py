@@ -8,6 +8,7 @@ from typing import Annotated
 
 from pydantic import Field
 
+from ribalta.core.base.aim import STILL, Aim
 from ribalta.core.base.faults import ActionRefused
 from ribalta.core.engine import programme
 from ribalta.core.engine.action import Action, Outcome, Params
@@ -15,7 +16,6 @@ from ribalta.core.engine.actions.board import CameraNumber, camera_meant
 from ribalta.core.engine.messages import Notice, Severity
 from ribalta.core.engine.shots import Shot
 from ribalta.core.engine.state import LiveState
-from ribalta.core.optics.aim import STILL, Aim
 from ribalta.core.optics.projection import HD, Reached, centre_on, fill_with
 from ribalta.core.show.model import Camera
 

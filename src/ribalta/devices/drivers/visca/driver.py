@@ -9,8 +9,8 @@
 
 from dataclasses import dataclass
 
+from ribalta.core.base.aim import Aim
 from ribalta.core.engine.messages import Contact, DeviceRefused, GoTo, Position, Report
-from ribalta.core.optics.aim import Aim
 from ribalta.core.show.model import Head
 from ribalta.devices.drivers.visca import wire
 

@@ -1,0 +1,97 @@
+"""A real window on a real session against the real stand-in process; nothing sleeps, everything waits for events."""
+
+import logging
+import os
+import time
+from collections.abc import Callable
+
+import pytest
+from PySide6.QtCore import QEventLoop, QTimer, QtMsgType, qInstallMessageHandler
+from PySide6.QtWidgets import QApplication
+
+from ribalta.assembly import Session
+from ribalta.core.show.storage import StoredShow, load
+from ribalta.demo.children import StandIns
+from ribalta.demo.clay_cup import SHIPPED, connected
+from ribalta.desk.window import Window, dress
+
+
+@pytest.fixture(scope="session")
+def app():
+    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    made = QApplication.instance() or QApplication([])
+    dress(made)
+    return made
+
+
+@pytest.fixture(autouse=True)
+def no_warnings(caplog):
+    said: list[str] = []
+    quiet = (QtMsgType.QtDebugMsg, QtMsgType.QtInfoMsg)
+    offscreen = "This plugin does not support"
+    before = qInstallMessageHandler(
+        lambda kind, _, text: None if kind in quiet or text.startswith(offscreen) else said.append(text)
+    )
+    with caplog.at_level(logging.WARNING):
+        yield
+    qInstallMessageHandler(before)
+    assert said == []
+    assert [r.message for r in caplog.records] == []
+
+
+@pytest.fixture(scope="module")
+def standins():
+    running = StandIns(f"ribalta-test-{os.getpid()}", again=False)
+    yield running
+    running.stop()
+
+
+class Desk:
+    """A window and its session; `until` turns Qt's event loop until something is true."""
+
+    def __init__(self, stored: StoredShow, path) -> None:
+        self.session = Session(stored, path)
+        self.session.start()
+        self.window = Window(self.session)
+        self.window.show()
+        self.air = self.window.air
+
+    @property
+    def state(self):
+        return self.session.state
+
+    def until(self, true: Callable[[], bool], limit_s: float = 20) -> None:
+        loop, end_s = QEventLoop(), time.monotonic() + limit_s
+        check = QTimer()
+        check.setInterval(5)
+        check.timeout.connect(lambda: loop.quit() if true() or time.monotonic() > end_s else None)
+        check.start()
+        loop.exec()
+        check.stop()
+        assert true(), f"waited {limit_s} s; the desk last said: {self.air.notices.sentence!r}"
+
+    def all_there(self) -> bool:
+        lives = [(c, self.state.live(c.id)) for c in self.state.show.cameras]
+        return all(live.picture and (live.aim is not None or not c.steered) for c, live in lives)
+
+    def close(self) -> None:
+        self.window.close()
+        self.session.stop()
+        self.window.deleteLater()
+        QApplication.processEvents()
+
+
+@pytest.fixture
+def open_desk(app, standins):
+    """Opens desks on the demo's show, or on a file."""
+    opened: list[Desk] = []
+
+    def open_one(path=None, announcement=None) -> Desk:
+        stored = load(path or SHIPPED)
+        show = connected(stored.show, announcement or standins.announcement)
+        opened.append(Desk(StoredShow(show, stored.pictures, stored.warnings), path))
+        return opened[-1]
+
+    yield open_one
+    for desk in opened:
+        desk.close()

@@ -1,0 +1,248 @@
+"""VISCA over IP: bytes as published, and a conversation that survives a bad network."""
+
+import heapq
+import random
+from pathlib import Path
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from ribalta.core.base.aim import Aim
+from ribalta.core.engine.messages import Contact, DeviceRefused, GoTo, Position
+from ribalta.core.show.model import Head as HeadModel
+from ribalta.devices.drivers.visca import wire
+from ribalta.devices.drivers.visca.driver import ViscaDriver
+from ribalta.standins.cameras import BUILDS
+from ribalta.standins.head import Head
+from ribalta.standins.visca import Answerer
+
+GOLDEN = Path(__file__).parents[1] / "golden" / "visca.txt"
+ROWS = [line.split("|") for line in GOLDEN.read_text().splitlines() if line and not line.startswith("#")]
+VECTORS = {name.strip(): bytes.fromhex(data) for name, data in ROWS}
+COMMAND, INQUIRY = wire.PayloadType.COMMAND, wire.PayloadType.INQUIRY
+
+
+@pytest.mark.parametrize(
+    ("name", "made"),
+    [
+        ("reset sequence", (wire.PayloadType.CONTROL, 0, wire.RESET_SEQUENCE)),
+        ("pan-tilt inquiry", (INQUIRY, 1, wire.PAN_TILT_INQUIRY)),
+        ("zoom inquiry", (INQUIRY, 2, wire.ZOOM_INQUIRY)),
+        ("pan-tilt 0 0, speeds 24 20", (COMMAND, 3, wire.pan_tilt_absolute(0, 0, 24, 20))),
+        ("pan-tilt 4660 -1, speeds 1 1", (COMMAND, 4, wire.pan_tilt_absolute(4660, -1, 1, 1))),
+        ("pan-tilt -17000 9000, speeds 12 10", (COMMAND, 5, wire.pan_tilt_absolute(-17000, 9000, 12, 10))),
+        ("pan-tilt stop", (COMMAND, 6, wire.PAN_TILT_STOP)),
+        ("zoom 0", (COMMAND, 7, wire.zoom_direct(0))),
+        ("zoom 16384", (COMMAND, 8, wire.zoom_direct(16384))),
+        ("zoom 4951", (COMMAND, 9, wire.zoom_direct(4951))),
+        ("memory set 3", (COMMAND, 10, wire.memory_set(3))),
+        ("memory recall 3", (COMMAND, 11, wire.memory_recall(3))),
+    ],
+)
+def test_the_desk_sends_the_published_bytes(name, made):
+    assert wire.datagram(*made) == VECTORS[name]
+
+
+@pytest.mark.parametrize(
+    ("name", "meant"),
+    [
+        ("reset sequence, answered", (0, wire.ControlReply(b"\x01"))),
+        ("sequence error", (5, wire.ControlReply(b"\x0f\x01"))),
+        ("ack, socket 1", (3, wire.Ack(1))),
+        ("ack, socket 2", (7, wire.Ack(2))),
+        ("completion, socket 1", (3, wire.Completion(1, b""))),
+        ("syntax error", (3, wire.ErrorReply(0, wire.SYNTAX_ERROR))),
+        ("buffer full", (3, wire.ErrorReply(0, wire.BUFFER_FULL))),
+        ("cancelled, socket 1", (3, wire.ErrorReply(1, wire.CANCELLED))),
+        ("not executable, socket 1", (3, wire.ErrorReply(1, wire.NOT_EXECUTABLE))),
+    ],
+)
+def test_the_desk_reads_the_published_bytes(name, meant):
+    assert wire.read(VECTORS[name]) == meant
+
+
+def test_positions_are_read_with_their_signs():
+    position, zoom = wire.read(VECTORS["position 4660 -1"]), wire.read(VECTORS["zoom is 4951"])
+    assert wire.read_pan_tilt(position[1].data) == (4660, -1)
+    assert wire.read_zoom(zoom[1].data) == 4951
+
+
+def test_the_stand_in_answers_with_the_published_bytes():
+    head = Head(BUILDS[0], 0.0)
+    answerer = Answerer(head)
+    assert answerer.hear(VECTORS["zoom 0"], 0.0) == [VECTORS["sequence error"].replace(b"\x05", b"\x07")]
+    assert answerer.hear(VECTORS["reset sequence"], 0.0) == [VECTORS["reset sequence, answered"]]
+    assert answerer.hear(VECTORS["pan-tilt 0 0, speeds 24 20"], 0.0) == [VECTORS["ack, socket 1"]]
+    assert answerer.hear(VECTORS["zoom 0"], 0.0) == [VECTORS["ack, socket 2"]]
+    answerer.hear(VECTORS["pan-tilt 4660 -1, speeds 1 1"], 0.0)
+    answerer.hear(VECTORS["zoom 4951"], 0.0)
+    for second in range(60):
+        head.now(float(second))
+    assert answerer.hear(VECTORS["pan-tilt inquiry"], 60.0) == [VECTORS["position 4660 -1"]]
+    assert answerer.hear(VECTORS["zoom inquiry"], 60.0) == [VECTORS["zoom is 4951"]]
+
+
+def test_the_stand_in_does_a_repeated_command_once():
+    head = Head(BUILDS[0], 0.0)
+    answerer = Answerer(head)
+    answerer.hear(VECTORS["reset sequence"], 0.0)
+    command = VECTORS["pan-tilt 4660 -1, speeds 1 1"]
+    first = answerer.hear(command, 0.0)
+    head.go(0.0, 5.0, 5.0, 1.0, 1.0)
+    assert answerer.hear(command, 0.0) == first
+    assert head.goal().pan_deg == 5.0
+
+
+class Network:
+    """A driver and a stand-in with a lossy, slow, repeating network between them, in hand-wound time."""
+
+    def __init__(self, seed: int, loss: float = 0.0, twice: float = 0.0) -> None:
+        self.rng = random.Random(seed)
+        self.loss, self.twice = loss, twice
+        self.now_s = 10.0
+        self.head = Head(BUILDS[0], self.now_s)
+        self.answerer = Answerer(self.head)
+        self.driver = ViscaDriver("c1", HeadModel(), self.now_s)
+        self.flying: list[tuple[float, int, bool, bytes]] = []
+        self.reports: list[object] = []
+        self.silent = False
+        self.count = 0
+
+    def post(self, data: bytes, to_camera: bool) -> None:
+        copies = 2 if self.rng.random() < self.twice else 1
+        for _ in range(copies):
+            if not self.silent and self.rng.random() >= self.loss:
+                self.count += 1
+                heapq.heappush(self.flying, (self.now_s + self.rng.uniform(0.01, 0.03), self.count, to_camera, data))
+
+    def run(self, seconds: float) -> None:
+        end_s = self.now_s + seconds
+        while self.now_s < end_s:
+            self.now_s += 0.002
+            while self.flying and self.flying[0][0] <= self.now_s:
+                _, _, to_camera, data = heapq.heappop(self.flying)
+                if to_camera:
+                    for reply in self.answerer.hear(data, self.now_s):
+                        self.post(reply, False)
+                else:
+                    self.driver.receive(data, self.now_s)
+            for reply in self.answerer.finished(self.now_s):
+                self.post(reply, False)
+            if self.driver.next_deadline_s() <= self.now_s:
+                self.driver.tick(self.now_s)
+            out, reports = self.driver.drain()
+            self.reports.extend(reports)
+            for data in out:
+                self.post(data, True)
+
+    def contacts(self) -> list[bool]:
+        return [r.answers for r in self.reports if isinstance(r, Contact)]
+
+    def last(self) -> Position:
+        return next(r for r in reversed(self.reports) if isinstance(r, Position))
+
+
+@given(st.integers(0, 10_000), st.floats(0, 0.3), st.floats(0, 0.3))
+@settings(max_examples=25)
+def test_a_camera_gets_there_however_bad_the_network(seed, loss, twice):
+    network = Network(seed, loss, twice)
+    network.run(3)
+    network.driver.go_to(GoTo("c1", Aim(33.33, -7.5, 0.61)), network.now_s)
+    network.run(6)
+    assert network.head.goal().pan_deg == pytest.approx(33.33)
+    assert network.head.goal().zoom == pytest.approx(0.61, abs=1e-4)
+    assert network.last().aim.pan_deg == pytest.approx(33.33, abs=0.011)
+    assert network.last().aim.tilt_deg == pytest.approx(-7.5, abs=0.011)
+
+
+def test_positions_come_often_while_travelling_and_seldom_at_rest():
+    network = Network(1)
+    network.run(4)
+    network.reports.clear()
+    network.run(2)
+    resting = len(network.reports)
+    network.driver.go_to(GoTo("c1", Aim(120, 0, 0)), network.now_s)
+    network.reports.clear()
+    network.run(1.5)
+    assert resting <= 10
+    assert len(network.reports) >= 18
+
+
+def test_silence_is_loss_of_contact_and_a_restarted_camera_is_taken_up_again():
+    network = Network(2)
+    network.run(1)
+    network.silent = True
+    network.run(2)
+    network.silent = False
+    network.answerer = Answerer(network.head)
+    network.run(2)
+    assert network.contacts() == [True, False, True]
+
+
+def test_a_camera_that_restarts_between_two_polls_is_noticed_by_its_count():
+    network = Network(3)
+    network.run(1)
+    network.answerer = Answerer(network.head)
+    network.run(2)
+    assert network.contacts() == [True, False, True]
+
+
+def started() -> ViscaDriver:
+    driver = ViscaDriver("c1", HeadModel(), 0.0)
+    driver.drain()
+    driver.receive(VECTORS["reset sequence, answered"], 0.01)
+    driver.drain()
+    return driver
+
+
+def test_a_full_buffer_is_tried_again_and_a_refusal_is_told():
+    driver = started()
+    driver.go_to(GoTo("c1", Aim(1, 1, 0.5)), 0.02)
+    sent = [d for d in driver.drain()[0] if d[:2] == b"\x01\x00"]
+    full = bytes.fromhex("0111 0004") + sent[0][4:8] + bytes.fromhex("90 60 03 FF")
+    driver.receive(full, 0.03)
+    assert driver.drain()[0] == []
+    driver.tick(0.1)
+    again = [d for d in driver.drain()[0] if d[:2] == b"\x01\x00"]
+    assert [d[8:] for d in again] == [sent[0][8:]]
+    driver.receive(bytes.fromhex("0111 0004") + again[0][4:8] + bytes.fromhex("90 61 41 FF"), 0.11)
+    assert driver.drain()[1] == [DeviceRefused("c1", "it cannot do this now")]
+
+
+def test_a_late_reply_is_ignored():
+    driver = started()
+    driver.tick(0.05)
+    old = bytes.fromhex("0111 000B 00000001 90 50 01 02 03 04 0F 0F 0F 0F FF")
+    driver.tick(0.05 + 0.25)
+    driver.drain()
+    driver.receive(old, 0.31)
+    driver.receive(bytes.fromhex("0111 0007 00000002 90 50 01 03 05 07 FF"), 0.31)
+    assert driver.drain()[1] == []
+
+
+@given(st.lists(st.binary(max_size=40), max_size=30), st.integers(0, 3))
+def test_hostile_bytes_do_nothing(packets, start):
+    driver, now_s = started(), 0.02
+    answerer = Answerer(Head(BUILDS[0], 0.0))
+    answerer.hear(VECTORS["reset sequence"], 0.0)
+    heads = (b"", VECTORS["ack, socket 1"][:8], VECTORS["position 4660 -1"][:9], VECTORS["zoom 0"][:11])
+    for packet in packets:
+        driver.receive(heads[start] + packet, now_s)
+        answerer.hear(heads[start] + packet, now_s)
+        now_s += 0.001
+    assert not any(isinstance(r, Position) and abs(r.aim.pan_deg) > 330 for r in driver.drain()[1])
+
+
+@pytest.mark.parametrize(
+    "make",
+    [
+        lambda: wire.zoom_direct(20000),
+        lambda: wire.memory_set(200),
+        lambda: wire.pan_tilt_absolute(0, 0, 25, 1),
+        lambda: wire.nibbles(70000),
+    ],
+)
+def test_what_does_not_fit_on_the_wire_is_refused(make):
+    with pytest.raises(ValueError, match=r"outside|does not fit"):
+        make()

@@ -1,0 +1,123 @@
+"""The program picture: what goes out, at once and whatever fails."""
+
+import threading
+
+import numpy as np
+import pytest
+
+from ribalta.media.mixer import Mixer, Plan, mixed_share
+from ribalta.media.shared_picture import SharedPicture
+from ribalta.standins.frames import SIZES, FrameFile
+from ribalta.standins.head import Stand
+
+
+class Source:
+    """A writer of plain pictures of one grey."""
+
+    def __init__(self, name: str, grey: int) -> None:
+        self.file = FrameFile(name)
+        self.grey = grey
+
+    def show(self, captured_s: float, stream: int = 0) -> None:
+        self.file.begin(stream)[:] = (self.grey, self.grey, self.grey, 255)
+        self.file.publish(stream, captured_s, Stand(0, 0, 0))
+
+
+@pytest.fixture
+def pair(tmp_path, monkeypatch):
+    monkeypatch.setattr("ribalta.standins.frames.FOLDER", tmp_path)
+    monkeypatch.setattr("ribalta.media.shared_picture.FOLDER", tmp_path)
+    sources = [Source("a", 40), Source("b", 200)]
+    yield sources
+    for source in sources:
+        source.file.close()
+
+
+def test_a_reader_sees_the_latest_whole_frame(pair):
+    reader = SharedPicture("a")
+    assert not reader.arrives(100.0)
+    for k in range(5):
+        pair[0].grey = 10 * k
+        pair[0].show(100.0 + k)
+    reader.arrives(100.6)
+    frame = reader.best(104.0)
+    assert (frame.number, frame.captured_s, int(frame.pixels[5, 5, 0])) == (5, 104.0, 40)
+
+
+def test_when_the_writer_goes_the_last_picture_stays_and_a_new_writer_is_found(pair):
+    reader = SharedPicture("a")
+    pair[0].show(100.0)
+    reader.arrives(100.1)
+    assert reader.arrives(100.2)
+    pair[0].file.close()
+    assert not reader.arrives(101.0)
+    assert int(reader.best(101.0).pixels[0, 0, 0]) == 40
+    pair[0] = Source("a", 90)
+    pair[0].show(102.0)
+    assert [reader.arrives(101.6), reader.arrives(102.1)] == [False, True]
+    assert int(reader.best(102.1).pixels[0, 0, 0]) == 90
+
+
+@pytest.mark.parametrize("name", ["", "..", "../etc/passwd", "nothing-here"])
+def test_a_name_that_is_no_picture_reads_as_no_picture(name):
+    reader = SharedPicture(name)
+    assert not reader.arrives(1.0)
+    assert reader.best(1.0) is None
+
+
+def test_a_file_that_is_something_else_reads_as_no_picture(pair, tmp_path):
+    (tmp_path / "junk").write_bytes(b"RIBALTA1" + b"\xff" * 9000)
+    assert not SharedPicture("junk").arrives(1.0)
+
+
+def test_a_mix_goes_evenly_from_one_to_the_other():
+    plan = Plan("b", "a", started_s=10.0, frames=25)
+    assert [mixed_share(plan, t) for t in (9.0, 10.0, 10.5, 11.0, 12.0)] == [0.0, 0.0, 0.5, 1.0, 1.0]
+
+
+def test_the_program_follows_a_plan_at_once_and_survives_a_source_that_goes(pair):
+    composed = threading.Event()
+    wanted: list[str] = []
+
+    def on_composed(frame):
+        if wanted and frame.plan.program == wanted[0]:
+            composed.set()
+
+    for source in pair:
+        source.show(0.0)
+    sources = {name: SharedPicture(name) for name in "ab"}
+    for reader in sources.values():
+        reader.arrives(10.0)
+    mixer = Mixer(sources, lambda _: None, on_composed)
+    mixer.start()
+    try:
+        for name, grey in (("a", 40), ("b", 200)):
+            wanted[:] = [name]
+            composed.clear()
+            mixer.follow(Plan(program=name))
+            assert composed.wait(2)
+            assert np.all(mixer.program[..., 0] == grey)
+        pair.pop().file.close()
+        composed.clear()
+        assert composed.wait(2)
+        assert np.all(mixer.program[..., 0] == 200)
+    finally:
+        mixer.stop()
+
+
+def test_a_small_source_fills_the_program(pair):
+    done = threading.Event()
+    pair[0].show(0.0, stream=1)
+    reader = SharedPicture("a")
+    reader.arrives(10.0)
+    mixer = Mixer({"a": reader}, lambda _: None, lambda frame: done.set() if frame.plan.program else None)
+    mixer.start()
+    try:
+        mixer.follow(Plan(program="a"))
+        assert done.wait(2)
+        assert np.all(mixer.program[..., 0] == 40)
+        assert SIZES[1] == (480, 270)
+        assert mixer.jpeg("a")[:2] == b"\xff\xd8"
+        assert mixer.jpeg("none") is None
+    finally:
+        mixer.stop()

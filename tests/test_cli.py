@@ -1,0 +1,51 @@
+"""The command line: a sentence for each mistake, and nothing started by one."""
+
+import json
+import socket
+import subprocess
+import sys
+
+import pytest
+
+from ribalta.cli import main
+
+
+@pytest.mark.parametrize(
+    ("arguments", "said"),
+    [
+        (["--frobnicate"], "unrecognized arguments"),
+        (["fly"], "invalid choice"),
+        (["open"], "required"),
+        (["standins", "--ports", "1,2"], "invalid list of four ports"),
+        (["open", "/nowhere/missing.ribalta"], "“missing.ribalta” is not at /nowhere"),
+    ],
+)
+def test_a_mistake_gets_a_sentence_and_exit_code_2(arguments, said, capsys):
+    try:
+        code = main(arguments)
+    except SystemExit as stop:
+        code = stop.code
+    assert code == 2
+    complaint = capsys.readouterr().err
+    assert complaint.startswith("ribalta: ")
+    assert said in complaint
+
+
+def test_a_port_in_use_names_the_camera_and_the_way_out(tmp_path):
+    with socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as taken:
+        taken.bind(("127.0.0.1", 0))
+        port = taken.getsockname()[1]
+        command = [sys.executable, "-m", "ribalta", "standins", "--name", "ribalta-port-test"]
+        command += ["--ports", f"0,{port},0,0"]
+        ended = subprocess.run(command, check=False, capture_output=True, text=True, timeout=60)
+    assert ended.returncode == 2
+    assert f"Stand-in camera 2 cannot have UDP port {port}: Address already in use" in ended.stderr
+    assert "--ports" in ended.stderr
+    assert ended.stdout == ""
+
+
+def test_the_schema_is_json_schema_with_every_part(capsys):
+    assert main(["schema"]) == 0
+    schema = json.loads(capsys.readouterr().out)
+    assert {"cameras", "framings", "marks", "settings", "schema_version"} <= set(schema["properties"])
+    assert schema["$defs"]["Framing"]["properties"]["zoom"]["maximum"] == 1
