@@ -1,6 +1,7 @@
 """The only module that knows every room: it joins engine, rig, mixer, journal and show file into one session."""
 
 import contextlib
+import logging
 import sys
 import threading
 from collections.abc import Callable, Mapping
@@ -22,6 +23,7 @@ from ribalta.media.mixer import Mixer, Pictures, Plan, quiet_cv
 from ribalta.media.shared_picture import SharedPicture
 
 LONGEST_NAP_S = 0.5
+_log = logging.getLogger(__name__)
 
 
 def plan_of(state: LiveState) -> Plan:
@@ -138,10 +140,15 @@ class Session:
         self._pass_on()
         while not self._stopping:
             nap_s = min(LONGEST_NAP_S, self._engine.next_deadline_s() - self.clock.now_s())
-            with contextlib.suppress(Empty):
-                self._inbox.get(timeout=max(0.0, nap_s))()
-            self._engine.advance(self.clock.now_s())
-            self._pass_on()
+            try:
+                with contextlib.suppress(Empty):
+                    self._inbox.get(timeout=max(0.0, nap_s))()
+                self._engine.advance(self.clock.now_s())
+                self._pass_on()
+            except Exception as error:  # a mistake of ours must not take the desk away in mid-show
+                _log.exception("the engine met something it did not expect")
+                said = f"Ribalta made a mistake ({type(error).__name__}): the last action had no effect. Go on."
+                self._tell(Notice(said, Severity.FAULT))
 
     def _pass_on(self) -> None:
         events, requests = self._engine.drain()

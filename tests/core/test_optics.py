@@ -22,7 +22,7 @@ from ribalta.core.optics.projection import (
     view_to_mount,
 )
 
-LENS = Lens.of([(0, 63.7), (0.5, 20.0), (1, 3.3)])
+LENS = Lens.of(((0, 63.7), (0.5, 20.0), (1, 3.3)))
 EVERYWHERE = AimLimits(-400, 400, -90, 90)
 aims = st.builds(Aim, st.floats(-170, 170), st.floats(-80, 80), st.floats(0, 1))
 pixels = st.tuples(st.floats(0, 1280), st.floats(0, 720))
@@ -106,4 +106,14 @@ def test_one_percent_of_a_close_up_is_a_smaller_angle_than_of_a_wide():
 @pytest.mark.parametrize("rows", [[(0, 60)], [(0, 60), (1, 61)], [(0.1, 60), (1, 5)], [(0, 60), (0, 50), (1, 3)]])
 def test_an_impossible_zoom_table_is_refused(rows):
     with pytest.raises(ValueError, match="zoom table"):
-        Lens.of(rows)
+        Lens.of(tuple(rows))
+
+
+@given(aims, aims)
+def test_how_far_off_is_what_the_wanted_frame_would_show(actual, wanted):
+    """Against the long way round: where the actual centre appears in the wanted frame."""
+    actual = Aim(actual.pan_deg, actual.tilt_deg, wanted.zoom)
+    seen = pan_tilt_to_pixel(actual.pan_deg, actual.tilt_deg, wanted, LENS)
+    if seen is not None and math.dist(seen, (640, 360)) < 5000:
+        expected = 100 * math.dist(seen, (640, 360)) / HD.width
+        assert offset_percent(actual, wanted, LENS) == pytest.approx(expected, rel=1e-6, abs=1e-6)

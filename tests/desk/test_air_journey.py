@@ -20,7 +20,7 @@ from ribalta.demo.children import StandIns
 from ribalta.demo.clay_cup import SHIPPED
 from ribalta.demo.portraits import press
 from ribalta.desk import footlights
-from ribalta.desk.air.board import Place
+from ribalta.desk.air.layout import Place
 
 KEYS = {"2": Qt.Key.Key_2, "3": Qt.Key.Key_3, "W": Qt.Key.Key_W, "E": Qt.Key.Key_E, "G": Qt.Key.Key_G}
 
@@ -143,7 +143,7 @@ def test_cameras_that_die_keep_their_picture_and_come_back_while_the_program_goe
         own.kill()
         desk.until(lambda: not desk.state.live("c2").answers and not desk.state.live("c5").picture)
         lights = footlights.of_camera(desk.state, "c2", desk.session.clock.now_s())
-        assert lights.words == "NO CONTACT"
+        assert lights.words == "NEXT · NO CONTACT"
         assert desk.session.pictures.shown["c2"].any()
         frames = desk.session.mixer.record[-1]
         desk.until(lambda: desk.session.mixer.record[-1].at_s > frames.at_s + 0.2)

@@ -27,7 +27,7 @@ from ribalta.standins.process import zoom_angle
 def test_the_desk_and_the_stand_ins_agree_where_a_point_appears(heading, base, hung, pan, tilt, zoom, right, up):
     """Two separate pieces of optics: what one shows at a pixel, the other expects there."""
     pose = Pose(1.0, -2.0, 3.0, heading, base, 0.0, hung)
-    lens = Lens.of([(0, 63.7), (1, 4.3)])
+    lens = Lens.of(((0, 63.7), (1, 4.3)))
     view = View(Mount(1.0, -2.0, 3.0, heading, base, hung), pan, tilt, zoom_angle(63.7, 4.3, zoom), 1280, 720)
     assert view.hfov_deg == pytest.approx(lens.hfov_deg(zoom))
     local = np.array([right * 640 / view.focal, 1.0, up * 360 / view.focal]) * 6.0

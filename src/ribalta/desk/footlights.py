@@ -15,6 +15,8 @@ from ribalta.core.engine.shots import LandingState, Shot
 from ribalta.core.engine.state import LiveState
 from ribalta.desk import look
 
+NO_CONTACT = "NO CONTACT"
+
 
 class Tally(Enum):
     NONE = ""
@@ -35,7 +37,8 @@ class Footlights:
     @property
     def words(self) -> str:
         if self.state is LandingState.NO_CONTACT:
-            return "ON AIR · NO CONTACT" if self.tally is Tally.ON_AIR else "NO CONTACT"
+            first = "HELD" if self.held else self.tally.value
+            return f"{first} · {NO_CONTACT}" if first else NO_CONTACT
         if self.held:
             return f"HELD {look.seconds(self.left_s)} s"
         if self.state is LandingState.TRAVELLING:
@@ -115,6 +118,9 @@ def paint_words(painter: QPainter, area: QRectF, lights: Footlights, pixels: int
         return
     painter.setFont(look.font(pixels, look.BOLD, narrow=True))
     wide = painter.fontMetrics().horizontalAdvance(words) + 12
+    if wide > area.width() and words.endswith(NO_CONTACT):
+        words = NO_CONTACT  # a small picture has its lamps for the rest
+        wide = painter.fontMetrics().horizontalAdvance(words) + 12
     tall = pixels + 7
     box = QRectF(area.right() - wide, area.bottom() - tall, wide, tall)
     plain = lights.tally is Tally.NONE or lights.state is LandingState.NO_CONTACT

@@ -1,5 +1,6 @@
 """How Ribalta looks: its colours, type and lamps. Red and green mean tally and nothing else."""
 
+import functools
 from pathlib import Path
 
 from PySide6.QtGui import QColor, QFont, QFontDatabase
@@ -29,8 +30,9 @@ def load_fonts() -> None:
             raise FileNotFoundError(path)
 
 
+@functools.cache
 def font(pixels: int, weight: QFont.Weight = QFont.Weight.Normal, narrow: bool = False) -> QFont:
-    """A face at a pixel size of 11 or more, with tabular figures."""
+    """A face at a pixel size of 11 or more, with tabular figures. Shared: do not change it."""
     made = QFont(NARROW if narrow else SANS)
     made.setPixelSize(max(11, pixels))
     made.setWeight(weight)

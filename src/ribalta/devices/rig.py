@@ -1,5 +1,6 @@
 """Joins drivers and links, on one thread of its own that sleeps until bytes or a deadline come."""
 
+import contextlib
 import logging
 import selectors
 import socket
@@ -27,6 +28,7 @@ class Rig:
         self._requests: SimpleQueue[Request] = SimpleQueue()
         self._wake_in, self._wake_out = socket.socketpair()
         self._wake_in.setblocking(False)
+        self._wake_out.setblocking(False)
         self._joined: dict[str, tuple[Driver, UdpLink]] = {}
         self._stopping = False
         self._selector = selectors.DefaultSelector()
@@ -52,11 +54,15 @@ class Rig:
 
     def send(self, request: Request) -> None:
         self._requests.put(request)
-        self._wake_out.send(b"!")
+        self._wake()
+
+    def _wake(self) -> None:
+        with contextlib.suppress(BlockingIOError):  # so many wake-ups are waiting that one more says nothing
+            self._wake_out.send(b"!")
 
     def stop(self) -> None:
         self._stopping = True
-        self._wake_out.send(b"!")
+        self._wake()
         self._thread.join()
         for _, link in self._joined.values():
             link.close()
@@ -84,7 +90,10 @@ class Rig:
             return
         driver, link = joined
         for data in link.receive():
-            driver.receive(data, self._clock.now_s())
+            try:
+                driver.receive(data, self._clock.now_s())
+            except Exception:  # one device's bytes must not take the other cameras away
+                _log.exception("camera %s sent what its driver cannot take: %s", driver.camera_id, data.hex())
 
     def _take_requests(self) -> None:
         while True:

@@ -5,6 +5,7 @@ what the desk shows, so that the desk only paints.
 """
 
 import contextlib
+import logging
 import threading
 import time
 from collections import deque
@@ -19,6 +20,7 @@ from ribalta.media.shared_picture import Frame, Image, SharedPicture
 
 WIDTH, HEIGHT = 1280, 720
 FRAME_S = 0.04
+_log = logging.getLogger(__name__)
 
 
 @dataclass(frozen=True)
@@ -132,11 +134,15 @@ class Mixer:
             if self._stopping:
                 return
             on_clock = time.monotonic() >= due_s
-            if told or on_clock:
-                self._compose(on_clock)
+            try:
+                if told or on_clock:
+                    self._compose(on_clock)
+                if on_clock:
+                    self._look_after_sources()
+                    self._scale_for_desk(tick)
+            except Exception:  # whatever a source does, the program goes on with what it last had
+                _log.exception("the mixer met something it did not expect")
             if on_clock:
-                self._look_after_sources()
-                self._scale_for_desk(tick)
                 tick = max(tick + 1, int((time.monotonic() - start_s) / FRAME_S))
 
     def _frame(self, camera_id: str | None, now_s: float) -> Frame | None:

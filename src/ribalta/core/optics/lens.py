@@ -4,9 +4,9 @@ Between the table's rows the focal length (the cotangent of half the angle) grow
 zoom position, which is how zoom drives are geared; at the rows the table is met exactly.
 """
 
+import functools
 import math
 from bisect import bisect_right
-from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 
@@ -37,8 +37,10 @@ class Lens:
             raise ValueError(f"a zoom table's angles lie between 0° and 170°, not {angles[0]}° to {angles[-1]}°")
 
     @staticmethod
-    def of(rows: Sequence[Sequence[float]]) -> "Lens":
-        return Lens(tuple((float(z), float(a)) for z, a in rows))
+    @functools.cache
+    def of(rows: tuple[tuple[float, float], ...]) -> "Lens":
+        """The lens of a table; asked for many times a frame, so each table is checked once."""
+        return Lens(rows)
 
     @property
     def widest_deg(self) -> float:

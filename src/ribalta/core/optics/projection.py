@@ -191,8 +191,10 @@ def offset_percent(actual: Aim, wanted: Aim, lens: Lens) -> float:
     """
     half_wanted = math.tan(math.radians(lens.hfov_deg(wanted.zoom)) / 2)
     half_actual = math.tan(math.radians(lens.hfov_deg(actual.zoom)) / 2)
-    ray = _turn_z(actual.pan_deg) @ _turn_x(actual.tilt_deg) @ np.array([0.0, 1.0, 0.0])
-    right, forward, up = (float(c) for c in view_to_mount(wanted, False).T @ ray)
+    aside, lift = math.radians(actual.pan_deg - wanted.pan_deg), math.radians(actual.tilt_deg)
+    right, ahead, high = math.cos(lift) * math.sin(aside), math.cos(lift) * math.cos(aside), math.sin(lift)
+    c, s = math.cos(math.radians(wanted.tilt_deg)), math.sin(math.radians(wanted.tilt_deg))
+    forward, up = c * ahead + s * high, c * high - s * ahead
     if forward <= 1e-6:
         return 1e6
     shift = math.hypot(right, up) / forward / (2 * half_wanted)

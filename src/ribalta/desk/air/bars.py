@@ -4,7 +4,7 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QElapsedTimer, QRectF, Qt, QTime, Signal
 from PySide6.QtGui import QPainter, QPaintEvent
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QWidget
 
 from ribalta.core.engine.messages import Notice, Severity
 from ribalta.core.show.model import LandingRule
@@ -12,6 +12,7 @@ from ribalta.desk import look
 from ribalta.desk.bridge import Bridge
 
 SHOWN_FOR_MS = 9000
+TOGETHER_MS = 1500
 RULES = {
     LandingRule.HOLD: "Takes wait until the camera is set",
     LandingRule.COVER: "Takes go to the cover shot until the camera is set",
@@ -28,6 +29,8 @@ class TopLine(QWidget):
         super().__init__()
         self._bridge = bridge
         self._title = QLabel()
+        self._title.setMinimumWidth(120)
+        self._title.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self._title.setFont(look.font(16, look.BOLD))
         self._clock = QLabel()
         self._clock.setFont(look.font(16, look.MEDIUM))
@@ -59,7 +62,8 @@ class TopLine(QWidget):
 
     def refresh(self) -> None:
         show = self._bridge.state.show
-        self._set(self._title, self._title.fontMetrics().elidedText(show.title, Qt.TextElideMode.ElideRight, 420))
+        room = self._title.width()
+        self._set(self._title, self._title.fontMetrics().elidedText(show.title, Qt.TextElideMode.ElideRight, room))
         self._set(self.rule, RULES[show.settings.landing_rule])
         self._set(self.save, "Unsaved  Ctrl+S" if self._bridge.session.unsaved else "Saved")
         self._set(self._clock, QTime.currentTime().toString("HH:mm:ss"))
@@ -87,6 +91,10 @@ class NoticeLine(QWidget):
         return self._notice.sentence if self._notice else ""
 
     def say(self, notice: Notice) -> None:
+        """A fault that comes right after another is added to it: cameras seldom fail alone."""
+        last, fault = self._notice, Severity.FAULT
+        if last is not None and last.severity is notice.severity is fault and self._since.elapsed() < TOGETHER_MS:
+            notice = Notice(f"{last.sentence} {notice.sentence}", fault)
         self._notice = notice
         self._since.restart()
         self.setToolTip(notice.sentence)

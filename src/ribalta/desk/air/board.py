@@ -1,8 +1,6 @@
 """The board: a row for each camera, its framings as pictures with letters and the time to get there."""
 
-from dataclasses import dataclass
-
-from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtCore import QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QResizeEvent
 from PySide6.QtWidgets import QWidget
 
@@ -11,20 +9,10 @@ from ribalta.core.engine.shots import LandingState, Shot
 from ribalta.core.engine.state import LiveState
 from ribalta.core.show.model import LETTERS, Camera, Framing
 from ribalta.desk import footlights, look
+from ribalta.desk.air.layout import Layout, Place
 from ribalta.desk.bridge import Bridge, one_shot
 
-GAP = 6
-FIXED_SHARE = 0.66  # of the height of a row with framings
 LONG_PRESS_MS = 700
-TALLEST_ROW = 124
-
-
-@dataclass(frozen=True)
-class Place:
-    """A spot on the board: a camera's number, and a letter or None for the head of its row."""
-
-    camera: int
-    letter: str | None = None
 
 
 class Board(QWidget):
@@ -44,6 +32,7 @@ class Board(QWidget):
             "Click: ready · Ctrl and click: under Then · Alt and click: move on air · long press: store here"
         )
         self._still = QPixmap()
+        self._layout: Layout | None = None
         bridge.changed.connect(self.refresh)
         bridge.tick.connect(self._update_live)
 
@@ -57,59 +46,16 @@ class Board(QWidget):
         self._named = place
         self.refresh()
 
-    # Geometry
-
-    def cameras(self) -> list[Camera]:
-        return sorted(self._bridge.state.show.cameras, key=lambda c: c.number)
-
-    def row_area(self, row: int) -> QRectF:
-        """Rows of fixed cameras have no framings and are lower."""
-        shares = [1.0 if camera.steered else FIXED_SHARE for camera in self.cameras()]
-        tall = min(TALLEST_ROW, (self.height() - 2) / max(1.0, sum(shares)))
-        top = tall * sum(shares[:row])
-        return QRectF(0, round(top), self.width(), round(tall * shares[row]) - GAP)
-
-    def head_px(self) -> float:
-        return 84 + self.live_px()
-
-    def live_px(self) -> float:
-        """The width of a row's live picture: the same in all rows but the low ones."""
-        tall = max((self.row_area(i).height() for i in range(len(self.cameras()))), default=60)
-        return float(int((tall - 12) * 16 / 9))
-
-    def live_area(self, row: QRectF) -> QRectF:
-        tall = row.height() - 12
-        wide = float(int(tall * 16 / 9))
-        return QRectF(row.left() + self.head_px() - wide - 12, row.top(), wide, tall)
-
-    def tile_area(self, row: QRectF, column: int) -> QRectF:
-        wide = (row.width() - self.head_px() + GAP) / len(LETTERS)
-        left = round(row.left() + self.head_px() + column * wide)
-        return QRectF(left, row.top(), round(wide - GAP), row.height())
-
-    def place_at(self, at: QPointF) -> Place | None:
-        for i, camera in enumerate(self.cameras()):
-            row = self.row_area(i)
-            if row.contains(at):
-                for k, letter in enumerate(LETTERS):
-                    if self.tile_area(row, k).contains(at):
-                        return Place(camera.number, letter)
-                return Place(camera.number) if at.x() < self.head_px() else None
-        return None
+    @property
+    def layout_now(self) -> Layout:
+        cameras = self._bridge.state.show.cameras
+        size = (self.width(), self.height())
+        if self._layout is None or self._layout.source is not cameras or self._layout.size != size:
+            self._layout = Layout(cameras, *size)
+        return self._layout
 
     def area_of(self, place: Place) -> QRectF | None:
-        for i, camera in enumerate(self.cameras()):
-            if camera.number == place.camera and place.letter is not None:
-                return self.tile_area(self.row_area(i), LETTERS.index(place.letter))
-        return None
-
-    def small_sizes(self) -> dict[str, tuple[int, int]]:
-        """How large the rows' live pictures are, by camera id."""
-        sizes = {}
-        for i, camera in enumerate(self.cameras()):
-            area = self.live_area(self.row_area(i))
-            sizes[camera.id] = (max(16, int(area.width())), max(9, int(area.height())))
-        return sizes
+        return self.layout_now.area_of(place)
 
     # Painting
 
@@ -128,21 +74,21 @@ class Board(QWidget):
             painter.setFont(look.font(16))
             said = "This show has no cameras yet. Open one that has, or see six of them at work with: ribalta demo"
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, said)
-        for i, camera in enumerate(self.cameras()):
-            row = self.row_area(i)
+        layout = self.layout_now
+        for camera, row in zip(layout.cameras, layout.rows, strict=True):
             self._head(painter, row, camera, state)
             if camera.steered:
                 for k, letter in enumerate(LETTERS):
                     slot = state.page * len(LETTERS) + k
                     framing = state.show.framing_at(camera.id, slot)
-                    self._tile(painter, self.tile_area(row, k), camera, letter, framing, state, now_s)
+                    self._tile(painter, layout.tile_area(row, k), camera, letter, framing, state, now_s)
             else:
                 self._fixed(painter, row, camera)
         painter.end()
         self.update()
 
     def _update_live(self) -> None:
-        live = [self.live_area(self.row_area(i)) for i in range(len(self.cameras()))]
+        live = [self.layout_now.live_area(row) for row in self.layout_now.rows]
         if live:
             left = min(area.left() for area in live)
             self.update(QRectF(left, 0, live[0].right() - left, self.height()).toAlignedRect())
@@ -151,26 +97,29 @@ class Board(QWidget):
         painter = QPainter(self)
         painter.drawPixmap(0, 0, self._still)
         state, now_s = self._bridge.state, self._bridge.now_s
-        for i, camera in enumerate(self.cameras()):
-            self._live(painter, self.live_area(self.row_area(i)), camera, state, now_s)
+        layout = self.layout_now
+        for camera, row in zip(layout.cameras, layout.rows, strict=True):
+            self._live(painter, layout.live_area(row), camera, state, now_s)
 
     def _head(self, painter: QPainter, row: QRectF, camera: Camera, state: LiveState) -> None:
         chosen = state.row == camera.id
-        text = QRectF(row.left(), row.top(), self.head_px(), row.height())
+        text = QRectF(row.left(), row.top(), self.layout_now.head_px, row.height())
         painter.fillRect(text.adjusted(0, 0, -6, 0), look.RAIL if chosen else look.WOOD)
         if chosen:
             painter.fillRect(QRectF(row.left(), row.top(), 4, row.height()), look.TEXT)
-        live = self.live_area(row)
-        painter.setFont(look.font(28, look.BOLD))
-        painter.setPen(look.TEXT)
+        live = self.layout_now.live_area(row)
         room = QRectF(row.left() + 12, row.top(), live.left() - row.left() - 16, row.height())
-        painter.drawText(
-            room.adjusted(0, 2, 0, -row.height() * 0.36), Qt.AlignmentFlag.AlignVCenter, str(camera.number)
-        )
-        painter.setFont(look.font(13, look.MEDIUM, narrow=True))
+        low = row.height() < 54
+        digit = int(min(40.0, max(22.0, row.height() * 0.4)))
+        painter.setFont(look.font(digit, look.BOLD))
+        painter.setPen(look.TEXT)
+        upper = room.adjusted(0, 0, 0, 0 if low else -row.height() * 0.34)
+        painter.drawText(upper, Qt.AlignmentFlag.AlignVCenter, str(camera.number))
+        lower = room.adjusted(digit + 2.0, 0, 0, 0) if low else room.adjusted(0, row.height() * 0.56, 0, -2)
+        painter.setFont(look.font(13 if low else _text_px(row), look.MEDIUM, narrow=True))
         painter.setPen(look.SOFT)
-        name = painter.fontMetrics().elidedText(camera.name, Qt.TextElideMode.ElideRight, int(room.width()))
-        painter.drawText(room.adjusted(0, row.height() * 0.54, 0, -2), Qt.AlignmentFlag.AlignVCenter, name)
+        name = painter.fontMetrics().elidedText(camera.name, Qt.TextElideMode.ElideRight, int(lower.width()))
+        painter.drawText(lower, Qt.AlignmentFlag.AlignVCenter, name)
 
     def _live(self, painter: QPainter, live: QRectF, camera: Camera, state: LiveState, now_s: float) -> None:
         lights = footlights.of_camera(state, camera.id, now_s)
@@ -196,7 +145,7 @@ class Board(QWidget):
         said = f"Fixed. Press {camera.number} to ready it."
         if cover:
             said = f"Fixed: the cover shot. Tab goes to it at once; {camera.number} readies it."
-        room = row.adjusted(self.head_px() + 8, 0, 0, 0)
+        room = row.adjusted(self.layout_now.head_px + 8, 0, 0, 0)
         painter.drawText(room, Qt.AlignmentFlag.AlignVCenter, said)
 
     def _tile(
@@ -309,13 +258,13 @@ class Board(QWidget):
     # Pressing
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        self._pressed = self.place_at(event.position())
+        self._pressed = self.layout_now.place_at(event.position())
         self._stored_by_press = False
         if self._pressed is not None and self._pressed.letter is not None:
             self._press_timer.start()
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        if self._pressed is not None and self.place_at(event.position()) != self._pressed:
+        if self._pressed is not None and self.layout_now.place_at(event.position()) != self._pressed:
             self._pressed = None
             self._press_timer.stop()
 
@@ -336,7 +285,7 @@ class Board(QWidget):
             self._bridge.act("ready.framing", **arguments, live=live)
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
-        place = self.place_at(event.position())
+        place = self.layout_now.place_at(event.position())
         if place is not None:
             self.ask_for_name(place)
 

@@ -4,6 +4,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt, QTimer
 from PySide6.QtGui import QColor, QGuiApplication, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from ribalta.core.base.aim import STILL
 from ribalta.core.engine.shots import Shot
 from ribalta.desk import footlights, look
 from ribalta.desk.bridge import Bridge
@@ -93,6 +94,9 @@ class Monitor(QWidget):
             return
         framing = state.framing(shot)
         name = f"{camera.number} {framing.letter}  {framing.name}" if framing else f"{camera.number}  {camera.name}"
+        live = state.live(camera.id)
+        if framing is not None and live.goal_framing_id == framing.id and live.trim != STILL:
+            name += "  · trimmed"
         painter.setPen(look.SOFT)
         elided = painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, int(room))
         painter.drawText(QRectF(left, 0, room, HEAD - 4), Qt.AlignmentFlag.AlignVCenter, elided)

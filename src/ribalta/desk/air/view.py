@@ -8,8 +8,9 @@ from ribalta.core.engine.catalogue import CATALOGUE
 from ribalta.core.show.model import LETTERS
 from ribalta.desk import look
 from ribalta.desk.air.bars import NoticeLine, RecoveryLine, TopLine
-from ribalta.desk.air.board import LONG_PRESS_MS, Board, Place
+from ribalta.desk.air.board import LONG_PRESS_MS, Board
 from ribalta.desk.air.keys import REPEATING, help_rows, key_name
+from ribalta.desk.air.layout import Place
 from ribalta.desk.air.monitor import FOOT, HEAD, Monitor
 from ribalta.desk.air.then import Then
 from ribalta.desk.bridge import Bridge, one_shot
@@ -142,7 +143,7 @@ class AirView(QWidget):
     def _tell_sizes(self) -> None:
         area = self.program.picture_area()
         size = (max(16, int(area.width())), max(9, int(area.height())))
-        self._bridge.session.show_at({"program": size, "next": size, **self.board.small_sizes()})
+        self._bridge.session.show_at({"program": size, "next": size, **self.board.layout_now.small_sizes()})
         self.key_page.setGeometry(self.board.geometry())
 
     def toggle_keys(self) -> None:

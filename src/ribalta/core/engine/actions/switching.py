@@ -8,9 +8,9 @@ from ribalta.core.base.faults import ActionRefused
 from ribalta.core.engine import programme
 from ribalta.core.engine.action import Action, NoParams, Outcome, Params, turned_down
 from ribalta.core.engine.actions.board import CameraNumber, FramingParams, camera_meant, framing_meant
-from ribalta.core.engine.landing import set_at_s
-from ribalta.core.engine.messages import Notice
-from ribalta.core.engine.shots import Shot
+from ribalta.core.engine.landing import landing_state, set_at_s
+from ribalta.core.engine.messages import Notice, Severity
+from ribalta.core.engine.shots import LandingState, Shot
 from ribalta.core.engine.state import LiveState
 from ribalta.core.show.model import LETTERS, LandingRule
 
@@ -73,6 +73,10 @@ def _take(state: LiveState, frames: int, now_s: float) -> Outcome:
     if rule is LandingRule.STRAIGHT or set_at_s(state, shot) <= now_s:
         return programme.put_on_air(state, shot, frames, now_s, 0.0, False)
     outcome = programme.hold(state, shot, frames, now_s)
+    if landing_state(state, shot, now_s) is LandingState.NO_CONTACT:
+        number = state.camera(shot).number
+        said = f"Camera {number} does not answer, so the take waits. Take again to cut anyway; Escape lets go."
+        outcome = outcome.saying(Notice(said, Severity.FAULT))
     cover_id = state.show.settings.cover_camera_id
     if rule is LandingRule.COVER and cover_id and not state.on_air(cover_id) and cover_id != shot.camera_id:
         held = outcome.state.held
