@@ -93,7 +93,7 @@ class Bridge(QObject):
     def act(self, action_id: str, **arguments: Any) -> None:
         self.session.act(action_id, arguments)
 
-    def live_picture(self, place: str) -> QImage | None:
+    def picture_of(self, place: str) -> QImage | None:
         """The scaled picture of a place ("program", "next" or a camera id), without a copy."""
         pixels = self.session.pictures.shown.get(place)
         if pixels is None:

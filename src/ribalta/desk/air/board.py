@@ -123,7 +123,7 @@ class Board(QWidget):
 
     def _live(self, painter: QPainter, live: QRectF, camera: Camera, state: LiveState, now_s: float) -> None:
         lights = footlights.of_camera(state, camera.id, now_s)
-        image = self._bridge.live_picture(camera.id)
+        image = self._bridge.picture_of(camera.id)
         if image is not None:
             painter.drawImage(live.topLeft() if image.width() == int(live.width()) else live, image)
         else:

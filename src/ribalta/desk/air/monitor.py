@@ -58,7 +58,7 @@ class Monitor(QWidget):
         painter = QPainter(self)
         area, shot = self.picture_area(), self.shot()
         self._paint_head(painter, area, shot)
-        image = self._bridge.live_picture(self.place) if shot is not None else None
+        image = self._bridge.picture_of(self.place) if shot is not None else None
         if image is not None:
             painter.drawImage(area.topLeft() if image.width() == int(area.width()) else area, image)
         else:
