@@ -27,7 +27,7 @@ def _virtual_display() -> subprocess.Popen[bytes] | None:
     if command is None:
         raise LocalFault("There is no display, and no Xvfb to make one: sudo apt-get install xvfb.")
     child = subprocess.Popen(
-        [command, "-displayfd", "1", "-screen", "0", "1280x800x24", "-nolisten", "tcp"],
+        [command, "-displayfd", "1", "-screen", "0", "1280x800x24", "-nolisten", "tcp", "-terminate"],
         stdout=subprocess.PIPE,
         stderr=subprocess.DEVNULL,
     )

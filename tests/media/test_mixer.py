@@ -7,7 +7,7 @@ import pytest
 
 from ribalta.media.mixer import Mixer, Plan, mixed_share
 from ribalta.media.shared_picture import SharedPicture
-from ribalta.standins.frames import SIZES, FrameFile
+from ribalta.standins.frames import SIZES, FrameFile, sweep
 from ribalta.standins.head import Stand
 
 
@@ -56,6 +56,15 @@ def test_when_the_writer_goes_the_last_picture_stays_and_a_new_writer_is_found(p
     pair[0].show(102.0)
     assert [reader.arrives(101.6), reader.arrives(102.1)] == [False, True]
     assert int(reader.best(102.1).pixels[0, 0, 0]) == 90
+
+
+def test_files_of_killed_writers_are_swept_away_and_those_of_living_ones_stay(pair, tmp_path):
+    living = FrameFile("ribalta-living-1")
+    (tmp_path / "ribalta-killed-1").write_bytes(b"RIBALTA1")
+    (tmp_path / "other-1").write_bytes(b"not ours")
+    sweep()
+    assert {p.name for p in tmp_path.iterdir()} == {"a", "b", "other-1", "ribalta-living-1"}
+    living.close()
 
 
 @pytest.mark.parametrize("name", ["", "..", "../etc/passwd", "nothing-here"])

@@ -14,6 +14,7 @@ Layout, little-endian; a stream is 0 (main) or 1 (small):
 Pixels are BGRA rows without padding. The file is locked (flock) by its writer for as long as it lives.
 """
 
+import contextlib
 import fcntl
 import mmap
 import os
@@ -29,6 +30,14 @@ from ribalta.standins.head import Stand
 FOLDER = Path("/dev/shm")
 SIZES = ((1280, 720), (480, 270))
 PIXELS_FROM = 4096
+
+
+def sweep() -> None:
+    """Take away the files of writers that were killed: nobody holds their lock any more."""
+    for path in FOLDER.glob("ribalta-*-[1-9]"):
+        with contextlib.suppress(OSError), path.open("rb") as file:
+            fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
+            path.unlink()
 
 
 class FrameFile:

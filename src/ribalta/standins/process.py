@@ -18,7 +18,7 @@ import cv2
 
 from ribalta.core.base.faults import LocalFault
 from ribalta.standins.cameras import BUILDS, Build
-from ribalta.standins.frames import SIZES, FrameFile
+from ribalta.standins.frames import SIZES, FrameFile, sweep
 from ribalta.standins.hall.people import Moment, moment
 from ribalta.standins.hall.picture import CoarseLayers, HallPicture
 from ribalta.standins.hall.room import Room
@@ -150,6 +150,7 @@ def _bind(port: int, number: int) -> socket.socket:
 def _make(name: str, ports: Sequence[int], room: Room) -> list[_Camera]:
     cameras: list[_Camera] = []
     left = list(ports)
+    sweep()
     try:
         for build in BUILDS:
             tilts = (0, 1, 2) if build.mount.hung else (0, -1)
