@@ -142,7 +142,7 @@ class RecoveryLine(QWidget):
             button.setFont(look.font(14, look.MEDIUM))
             button.clicked.connect(lambda _=False, keep=keep: self.answer(keep))
             line.addWidget(button)
-        self.setAutoFillBackground(True)
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setVisible(recovery is not None)
 
     def answer(self, keep: bool) -> None:

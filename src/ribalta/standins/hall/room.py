@@ -182,13 +182,7 @@ class Room:
 
     def _signs(self) -> None:
         banner = tx.blank(2400, 150, (176, 52, 36))
-        tx.write(
-            banner,
-            "CLAY CUP    ·    THE THROWING FINAL    ·    LIVE FROM THE KILN HALL",
-            (1200, 72),
-            92,
-            (250, 236, 206),
-        )
+        tx.write(banner, BANNER, (1200, 72), 88, (250, 236, 206))
         banner[:8, :, :3] = banner[-8:, :, :3] = (206, 226, 244)
         self._panel((0, 7.9, 5.3), rectangle((-8.2, 7.95, 5.75), east(16.4), up(-0.9)), banner)
         rows = [(name, score, colour) for (name, _, colour), score in zip(POTTERS, SCORES, strict=True)]
