@@ -14,7 +14,8 @@ from ribalta.demo.clay_cup import FRAMINGS, SHIPPED, clay_cup
 from ribalta.standins.cameras import BUILDS
 from ribalta.standins.hall.people import moment
 from ribalta.standins.hall.picture import HallPicture
-from ribalta.standins.hall.room import POTTERS, WHEEL_Y, Room
+from ribalta.standins.hall.plan import POTTERS, WHEEL_Y
+from ribalta.standins.hall.room import Room
 from ribalta.standins.hall.view import Mount, View
 from ribalta.standins.head import Head
 from ribalta.standins.process import zoom_angle

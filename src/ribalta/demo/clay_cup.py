@@ -31,7 +31,8 @@ from ribalta.core.show.storage import StoredShow, save
 from ribalta.standins.cameras import BUILDS, Build
 from ribalta.standins.hall.people import moment
 from ribalta.standins.hall.picture import HallPicture
-from ribalta.standins.hall.room import HOST_SPOTS, JURORS, JURY_X, POTTERS, Room
+from ribalta.standins.hall.plan import HOST_SPOTS, JURORS, JURY_X, POTTERS
+from ribalta.standins.hall.room import Room
 from ribalta.standins.hall.view import View
 
 SHIPPED = Path(__file__).parent / "clay-cup.ribalta"

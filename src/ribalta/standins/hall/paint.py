@@ -193,10 +193,10 @@ class Canvas:
         depth = local[:, 1]
         sizes = forms.radii * view.focal / np.maximum(depth, NEAR_M)
         spots = view.flat(local)
-        inside = (spots + sizes[:, None] > 0) & (spots - sizes[:, None] < [view.width, view.height])
         biggest = np.maximum.reduceat(sizes, forms.starts)
         shown = np.minimum.reduceat(depth, forms.starts) > NEAR_M + 0.1
-        shown &= np.logical_or.reduceat(inside.all(axis=1), forms.starts) | (biggest > 40)
+        shown &= (np.maximum.reduceat(spots + sizes[:, None], forms.starts) > 0).all(axis=1)
+        shown &= (np.minimum.reduceat(spots - sizes[:, None], forms.starts) < [view.width, view.height]).all(axis=1)
         shown &= biggest >= forms.least_px
         to_eye = view.eye - forms.centres[forms.starts]
         to_eye /= np.linalg.norm(to_eye, axis=1, keepdims=True)
@@ -211,11 +211,12 @@ class Canvas:
         fill, image, mask = cv2.fillConvexPoly, self.image, self.mask
         for k, part in enumerate(parts):
             inks = _inks(forms.colours[part], int(counts[k]), forms.gloss[part])
-            for rim, ink in zip(hulls[k], inks, strict=True):
-                hull = cv2.convexHull(rim)
-                fill(image, hull, ink, cv2.LINE_AA, SHIFT)
-                if mask is not None:
-                    fill(mask, hull, self.mask_ink, cv2.LINE_8, SHIFT)
+            # the inner shades have the shape of the outermost, so its hull serves for all of them
+            hull = cv2.convexHull(hulls[k][0], returnPoints=False).ravel()
+            for rim, ink in zip(np.take(hulls[k], hull, axis=1), inks, strict=True):
+                fill(image, rim, ink, cv2.LINE_AA, SHIFT)
+            if mask is not None:
+                fill(mask, np.take(hulls[k][0], hull, axis=0), self.mask_ink, cv2.LINE_8, SHIFT)
 
     def _rims(
         self, forms: "SoftForms", parts: NDArray[np.intp], counts: NDArray[np.intp], spots: Points, sizes: Points
@@ -262,7 +263,7 @@ def _box(
 
 _NOTHING = np.zeros((0, 0, 2), np.int32)
 _STEPS_FROM_PX = np.array([3.5, 8.0, 16.0, 32.0, 64.0])
-_STEPS = np.array([1, 2, 3, 4, 6, 10])
+_STEPS = np.array([1, 2, 3, 4, 6, 8])
 
 
 def _counts(size_px: NDArray[np.float64] | float) -> NDArray[np.intp]:

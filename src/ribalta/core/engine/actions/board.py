@@ -49,3 +49,17 @@ def framing_meant(state: LiveState, params: FramingParams) -> Framing:
             f"Camera {camera.number} has nothing on {params.letter}. Steer it, then Shift+{params.letter} to store."
         )
     return framing
+
+
+def reachable_framing_meant(state: LiveState, params: FramingParams) -> Framing:
+    """Raises ActionRefused also when the camera's head cannot go there: such a cut would never land."""
+    framing = framing_meant(state, params)
+    camera = state.show.camera(framing.camera_id)
+    if camera is not None and camera.head is not None:
+        _, met = camera.head.limits.clamp(framing.aim)
+        if met:
+            raise ActionRefused(
+                f"“{framing.name}” is out of reach of camera {camera.number}: {', '.join(met)}."
+                " Steer the camera and store it again."
+            )
+    return framing

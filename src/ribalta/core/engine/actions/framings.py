@@ -8,7 +8,7 @@ from ribalta.core.base.aim import STILL, Aim
 from ribalta.core.base.faults import ActionRefused
 from ribalta.core.engine import programme
 from ribalta.core.engine.action import Action, NoParams, Outcome, Params
-from ribalta.core.engine.actions.board import FramingParams, camera_meant, framing_meant
+from ribalta.core.engine.actions.board import FramingParams, camera_meant, framing_meant, reachable_framing_meant
 from ribalta.core.engine.landing import image_speed_percent_s
 from ribalta.core.engine.messages import Notice, PictureWanted, ShowEdited
 from ribalta.core.engine.shots import Shot
@@ -79,7 +79,7 @@ def store(state: LiveState, params: StoreParams, now_s: float) -> Outcome:
 
 def restore(state: LiveState, params: FramingParams, now_s: float) -> Outcome:
     """Send the camera to its stored framing again, without any trim, and without readying it."""
-    framing = framing_meant(state, params)
+    framing = reachable_framing_meant(state, params)
     shot = Shot(framing.camera_id, framing.id)
     if state.on_air(framing.camera_id):
         return programme.busy_on_air(state, shot, now_s)

@@ -7,7 +7,7 @@ from pydantic import Field
 from ribalta.core.base.faults import ActionRefused
 from ribalta.core.engine import programme
 from ribalta.core.engine.action import Action, NoParams, Outcome, Params, turned_down
-from ribalta.core.engine.actions.board import CameraNumber, FramingParams, camera_meant, framing_meant
+from ribalta.core.engine.actions.board import CameraNumber, FramingParams, camera_meant, reachable_framing_meant
 from ribalta.core.engine.landing import landing_state, set_at_s
 from ribalta.core.engine.messages import Notice, Severity
 from ribalta.core.engine.shots import LandingState, Shot
@@ -43,7 +43,7 @@ def name_row(state: LiveState, params: CameraParams, now_s: float) -> Outcome:
 
 
 def ready_framing(state: LiveState, params: ReadyFramingParams, now_s: float) -> Outcome:
-    framing = framing_meant(state, params)
+    framing = reachable_framing_meant(state, params)
     shot = Shot(framing.camera_id, framing.id)
     state = state.with_(row=framing.camera_id)
     if not state.on_air(framing.camera_id):
@@ -57,7 +57,7 @@ def ready_framing(state: LiveState, params: ReadyFramingParams, now_s: float) ->
 
 
 def queue_framing(state: LiveState, params: FramingParams, now_s: float) -> Outcome:
-    framing = framing_meant(state, params)
+    framing = reachable_framing_meant(state, params)
     return programme.queue(state.with_(row=framing.camera_id), Shot(framing.camera_id, framing.id), now_s)
 
 
