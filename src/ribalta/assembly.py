@@ -61,7 +61,7 @@ class Session:
         self._early: list[Event] = [Notice(w, Severity.FAULT) for w in (*stored.warnings, *unreachable(stored.show))]
         self._engine = Engine(opening_state(stored.show, self.clock.now_s()), self._record)
         if path is not None:
-            self._open_journal(path, fresh=self.recovery is None)
+            self._open_journal(path)
         show = stored.show
         sources = {c.id: SharedPicture(c.picture.name) for c in show.cameras}
         self.mixer = Mixer(sources, self._report)
@@ -127,7 +127,7 @@ class Session:
         recovery, self.recovery = self.recovery, None
         if recovery is None:
             return
-        self._inbox.put(lambda: self._recover(recovery) if keep else self._drop_recovery())
+        self._inbox.put(lambda: self._answer(recovery, keep))
 
     # The engine's thread
 
@@ -192,17 +192,16 @@ class Session:
 
     _journal_failed = False
 
-    def _recover(self, recovery: Recovery) -> None:
-        self._pictures.update(recovery.stored.pictures)
-        self._engine.state = self._engine.state.with_show(recovery.stored.show)
-        self._keep(recovery.stored.pictures)
-        self._tell(ShowEdited("took back what was not saved"))
-        self._tell(Notice(f"{recovery.changes} unsaved changes are back. Save the show to keep them."))
-
-    def _drop_recovery(self) -> None:
-        if self._journal is not None:
-            self._guard(lambda journal: journal.mark_saved())
-        self._tell(Notice("The unsaved changes of the last session were dropped."))
+    def _answer(self, recovery: Recovery, keep: bool) -> None:
+        if keep:
+            self._pictures.update(recovery.stored.pictures)
+            self._engine.state = self._engine.state.with_show(recovery.stored.show)
+            self._keep(recovery.stored.pictures)
+            self._tell(ShowEdited("took back what was not saved"))
+            self._tell(Notice("What was not saved last time is back. Save the show to keep it."))
+        else:
+            self._tell(Notice("The unsaved changes of the last session were dropped."))
+        recovery.forget()
 
     # The thread for slow things
 
@@ -215,9 +214,11 @@ class Session:
             with contextlib.suppress(OSError):
                 self._journal.sync()
 
-    def _open_journal(self, path: Path, fresh: bool) -> None:
+    def _open_journal(self, path: Path) -> None:
         try:
-            self._journal = JournalFile(journal_path(path), fresh)
+            if self.recovery is not None:
+                self.recovery = self.recovery.set_aside(path)
+            self._journal = JournalFile(journal_path(path))
         except LocalFault as fault:
             self._early.append(Notice(str(fault), Severity.FAULT))
 
@@ -233,7 +234,7 @@ class Session:
 
     def _after_save(self, stored: StoredShow, path: Path) -> None:
         self._saved_show = stored.show
-        if self._journal is not None and self.recovery is None:
+        if self._journal is not None:
             self._guard(lambda journal: journal.mark_saved())
             if self.unsaved:
                 self._keep(self._pictures)

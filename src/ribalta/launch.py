@@ -82,7 +82,8 @@ def demo_show_path(chosen: Path | None, fresh: bool) -> Path:
         if fresh or not path.exists():
             path.parent.mkdir(parents=True, exist_ok=True)
             shutil.copyfile(SHIPPED, path)
-            path.with_name(path.name + ".journal").unlink(missing_ok=True)
+            for journal in path.parent.glob(path.name + ".journal*"):
+                journal.unlink()
     except OSError as error:
         raise LocalFault(f"The demo's show cannot be put at {path}: {error.strerror or error}.") from None
     return path

@@ -135,7 +135,7 @@ def test_a_full_disk_leaves_the_saved_copy_as_it_was(tmp_path, monkeypatch):
 def test_edits_after_the_last_save_are_found_again_with_their_pictures(tmp_path):
     path = tmp_path / "a.ribalta"
     storage.save(path, pictured())
-    journal = JournalFile(journal_path(path), fresh=True)
+    journal = JournalFile(journal_path(path))
     journal.keep(small_show(), {})
     journal.mark_saved()
     assert find_recovery(path, pictured()) is None
@@ -150,9 +150,17 @@ def test_edits_after_the_last_save_are_found_again_with_their_pictures(tmp_path)
     assert found is not None
     assert (found.changes, found.stored.show) == (2, edited)
     assert found.stored.pictures == {**pictured().pictures, "n-1.jpg": b"new"}
-    reopened = JournalFile(journal_path(path), fresh=False)
-    reopened.mark_saved()
-    reopened.close()
+    aside = found.set_aside(path)
+    JournalFile(journal_path(path)).close()
+    assert find_recovery(path, pictured()) == aside  # not answered yet: offered again
+    newer = JournalFile(journal_path(path))
+    newer.keep(small_show(), {})
+    newer.close()
+    second = find_recovery(path, pictured()).set_aside(path)
+    assert (second.changes, second.journal.suffix) == (1, ".2")
+    second.forget()
+    assert find_recovery(path, pictured()) == aside  # the older one is still there
+    aside.forget()
     assert find_recovery(path, pictured()) is None
 
 

@@ -4,14 +4,17 @@
 - `{"keep": {show document}, "pictures": {name: base64}}`: the document after each edit, with its new pictures.
 - `{"saved": true}`: everything before this line is in the show file.
 
-A line that was cut off by a crash is ignored; the lines before it count.
+A line that was cut off by a crash is ignored; the lines before it count. A journal with unsaved changes is set aside
+at the next start (`.journal.1` and so on) and stays until the offer to take its changes back has been answered.
 """
 
 import base64
+import contextlib
+import glob
 import json
 import os
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import IO, Any
 
@@ -27,12 +30,11 @@ def journal_path(show_path: Path) -> Path:
 class JournalFile:
     """Appends lines. A failed write raises LocalFault once and the journal goes on trying at the next line."""
 
-    def __init__(self, path: Path, fresh: bool) -> None:
+    def __init__(self, path: Path) -> None:
+        """Begins anew, over whatever is at `path`."""
         self.path = path
         try:
-            self._file: IO[str] = path.open("w" if fresh else "a", encoding="utf-8")
-            if not fresh:
-                self._file.write("\n")  # ends a line that a crash cut off
+            self._file: IO[str] = path.open("w", encoding="utf-8")
         except OSError as error:
             raise LocalFault(f"The journal {path} cannot be written: {error.strerror or error}.") from None
 
@@ -72,15 +74,48 @@ class Recovery:
 
     changes: int
     stored: StoredShow
+    journal: Path
+
+    def set_aside(self, show_path: Path) -> "Recovery":
+        """Make room for a new journal. Raises LocalFault; the changes stay where they are then."""
+        if self.journal != journal_path(show_path):
+            return self
+        number = 1 + max((int(path.suffix[1:]) for path in _set_aside_before(show_path)), default=0)
+        aside = self.journal.with_name(f"{self.journal.name}.{number}")
+        try:
+            self.journal.rename(aside)
+        except OSError as error:
+            raise LocalFault(f"{self.journal} cannot be set aside: {error.strerror or error}.") from None
+        return replace(self, journal=aside)
+
+    def forget(self) -> None:
+        """The offer was answered: the journal is not needed any more."""
+        with contextlib.suppress(OSError):
+            self.journal.unlink()
+
+
+def _set_aside_before(show_path: Path) -> list[Path]:
+    """The newest first."""
+    journal = journal_path(show_path)
+    found = [p for p in journal.parent.glob(f"{glob.escape(journal.name)}.*") if p.suffix[1:].isdigit()]
+    return sorted(found, key=lambda path: -int(path.suffix[1:]))
 
 
 def find_recovery(show_path: Path, saved: StoredShow | None) -> Recovery | None:
-    """The unsaved changes of the last session, or None. An unreadable journal is None too."""
+    """The newest unsaved changes of an earlier session, or None. An unreadable journal is passed over."""
+    for path in (journal_path(show_path), *_set_aside_before(show_path)):
+        found = _unsaved_in(path, saved)
+        if found is not None:
+            return found
+    return None
+
+
+def _unsaved_in(path: Path, saved: StoredShow | None) -> Recovery | None:
     changes = 0
     latest: str | None = None
     pictures: dict[str, bytes] = dict(saved.pictures) if saved else {}
     try:
-        with journal_path(show_path).open(encoding="utf-8", errors="replace") as file:
+        with path.open(encoding="utf-8", errors="replace") as file:
             for line in file:
                 if line.startswith('{"saved"'):
                     changes, latest = 0, None
@@ -96,7 +131,7 @@ def find_recovery(show_path: Path, saved: StoredShow | None) -> Recovery | None:
         show = parse_show(latest, "The journal")
     except LocalFault:
         return None
-    return Recovery(changes, StoredShow(show, pictures))
+    return Recovery(changes, StoredShow(show, pictures), path)
 
 
 def _kept(line: str, pictures: dict[str, bytes]) -> str | None:
