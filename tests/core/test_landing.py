@@ -158,7 +158,7 @@ def test_a_camera_that_was_never_there_says_so_once():
 def test_a_framing_out_of_reach_is_refused_and_can_still_be_stored_again():
     show = small_show()
     hall = Hall(show.with_framing(show.framings[4].model_copy(update={"tilt_deg": 95.0})))
-    for keys in (("2", "W"), ("Ctrl+2", "Ctrl+W")):
+    for keys in (("2", "W"), ("Alt+2", "Alt+W")):
         hall.press(*keys)
         assert "out of reach of camera 2: tilt 95° is outside -30° to 90°" in hall.sentences[-1]
     assert hall.state.next == Shot("c2")

@@ -13,7 +13,7 @@ from ribalta.desk.window import Window
 
 
 def press(window: Window, name: str) -> None:
-    """Press and release a key by its portable name ("2", "W", "Ctrl+R")."""
+    """Press and release a key by its portable name ("2", "W", "Alt+R")."""
     combination: QKeyCombination = QKeySequence(name)[0]  # type: ignore[index]
     key, modifiers = combination.key(), combination.keyboardModifiers()
     text = name if len(name) == 1 else ""
@@ -34,7 +34,7 @@ class Portraits(QObject):
             (4000, lambda: self._keys("Space")),
             (600, lambda: self._keys("1", "A")),
             (4000, lambda: self._keys("Space")),
-            (600, lambda: self._keys("3", "W", "Ctrl+4", "Ctrl+T", "Ctrl+2", "Ctrl+E")),
+            (600, lambda: self._keys("3", "W", "Alt+4", "Alt+T", "Alt+2", "Alt+E")),
             (620, lambda: self._keep("air-travelling")),
             (4200, lambda: self._keep("air")),
             (100, lambda: self._keys("F1")),

@@ -18,6 +18,7 @@ from ribalta.core.show.recovery import Recovery
 
 FRAME_MS = 40
 CHANGED_EVERY = 5
+LIVE_MODIFIER = Qt.KeyboardModifier.ControlModifier  # held, it lets a hand move the camera that is on air
 
 
 class Pictures(Protocol):

@@ -55,7 +55,5 @@ class Window(QMainWindow):
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_F11:
             self.showNormal() if self.isFullScreen() else self.showFullScreen()
-        elif event.key() == Qt.Key.Key_Q and event.modifiers() == Qt.KeyboardModifier.ControlModifier:
-            self.close()
         else:
             super().keyPressEvent(event)

@@ -7,6 +7,7 @@ from ribalta.core.engine.landing import NEVER_S, error_percent, set_at_s, time_t
 from ribalta.core.engine.messages import GoTo, Logged, MixFinished, ProgramChanged
 from ribalta.core.engine.shots import HeldTake, LandingRecord, Mixing, Shot
 from ribalta.core.engine.state import KEPT_RECORDS, LiveState
+from ribalta.core.show.model import Framing
 
 LIVE_PACE = 0.15
 
@@ -122,12 +123,10 @@ def release_held(state: LiveState, now_s: float) -> Outcome:
     return put_on_air(state, state.held.shot, state.held.frames, now_s, now_s - state.held.since_s, False)
 
 
-def busy_on_air(state: LiveState, shot: Shot, now_s: float) -> Outcome:
+def busy_on_air(state: LiveState, shot: Shot, framing: Framing, now_s: float) -> Outcome:
     """A framing was asked of a camera that is on air: it waits in the queue, and a sentence says so."""
-    camera, framing = state.camera(shot), state.framing(shot)
-    what = f"“{framing.name}”" if framing else "it"
-    return queue(state, shot, now_s).then(
-        lambda s: turned_down(
-            s, f"Camera {camera.number} is on air, so {what} waits under Then. Hold Alt to move it on air, slowly."
-        )
+    said = (
+        f"Camera {state.camera(shot).number} is on air, so “{framing.name}” waits under Then."
+        f" Ctrl+Shift+{framing.letter} moves it on air, slowly."
     )
+    return queue(state, shot, now_s).then(lambda s: turned_down(s, said))

@@ -10,7 +10,7 @@ from ribalta.core.engine.state import LiveState
 from ribalta.core.show.model import LETTERS, Camera, Framing
 from ribalta.desk import footlights, look
 from ribalta.desk.air.layout import Layout, Place
-from ribalta.desk.bridge import Bridge, one_shot
+from ribalta.desk.bridge import LIVE_MODIFIER, Bridge, one_shot
 
 LONG_PRESS_MS = 700
 
@@ -28,9 +28,7 @@ class Board(QWidget):
         self._stored_by_press = False
         self._press_timer = one_shot(self, LONG_PRESS_MS, self._long_press)
         self.setAccessibleName("Board")
-        self.setToolTip(
-            "Click: ready · Ctrl and click: under Then · Alt and click: move on air · long press: store here"
-        )
+        self.setToolTip("Click: ready · right click: under Then · Ctrl and click: move on air · long press: store here")
         self._still = QPixmap()
         self._layout: Layout | None = None
         bridge.changed.connect(self.refresh)
@@ -260,7 +258,8 @@ class Board(QWidget):
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self._pressed = self.layout_now.place_at(event.position())
         self._stored_by_press = False
-        if self._pressed is not None and self._pressed.letter is not None:
+        left = event.button() == Qt.MouseButton.LeftButton
+        if left and self._pressed is not None and self._pressed.letter is not None:
             self._press_timer.start()
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
@@ -274,14 +273,15 @@ class Board(QWidget):
         if place is None or self._stored_by_press:
             return
         if place.letter is None:
-            self._bridge.act("ready.camera", camera=place.camera)
+            only_name = event.button() == Qt.MouseButton.RightButton
+            self._bridge.act("row.name" if only_name else "ready.camera", camera=place.camera)
             return
         self.named = place
         arguments = {"camera": place.camera, "letter": place.letter}
-        if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+        if event.button() == Qt.MouseButton.RightButton:
             self._bridge.act("queue.framing", **arguments)
         else:
-            live = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
+            live = bool(event.modifiers() & LIVE_MODIFIER)
             self._bridge.act("ready.framing", **arguments, live=live)
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:

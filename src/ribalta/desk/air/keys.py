@@ -7,10 +7,10 @@ from ribalta.core.engine.catalogue import CATALOGUE
 from ribalta.core.show.model import LETTERS
 
 REPEATING = ("trim",)
+PREFIXES = {"": "", "Shift+": "", "Alt+": "", "Ctrl+Shift+": ", moving it even on air, slowly"}
 
 DESK_KEYS = {
     "Ctrl+S": "Save the show",
-    "Ctrl+Q": "Close Ribalta",
     "F1": "Show or hide this page",
     "F11": "Fill the screen",
     "L": "Change the landing rule",
@@ -36,9 +36,9 @@ def help_rows() -> list[tuple[str, str]]:
         keys = list(action.keys)
         if not keys:
             continue
-        by_letter = [k for k in keys if k[-1] in LETTERS and k[:-1] in ("", "Shift+", "Ctrl+", "Alt+")]
-        for prefix, meaning in (("", ""), ("Shift+", ""), ("Ctrl+", ""), ("Alt+", ", live on air, slowly")):
-            if any(k == prefix + LETTERS[0] for k in by_letter):
+        by_letter = [k for k in keys if k[-1] in LETTERS and k[:-1] in PREFIXES]
+        for prefix, meaning in PREFIXES.items():
+            if prefix + LETTERS[0] in by_letter:
                 rows.append((f"{prefix}Q … G", action.sentence.replace("{letter}", "Q … G") + meaning))
         if keys[0][-1] == "1":
             rows.append((keys[0] + " … 9", action.sentence.replace("{camera}", "1 … 9")))

@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from ribalta.core.base.aim import STILL
 from ribalta.core.engine.shots import Shot
 from ribalta.desk import footlights, look
-from ribalta.desk.bridge import Bridge
+from ribalta.desk.bridge import LIVE_MODIFIER, Bridge
 
 CLICK_PX = 5
 DRAG_EVERY_MS = 90
@@ -17,7 +17,7 @@ HEAD, FOOT = 30, 15
 class Monitor(QWidget):
     """`place` is "program" or "next". Click centres, drag pulls, Shift and drag draws a box, the wheel zooms.
 
-    On the air picture all of these need Alt held; the engine refuses them otherwise, with a sentence.
+    On the air picture all of these need Ctrl held; the engine refuses them otherwise, with a sentence.
     """
 
     def __init__(self, bridge: Bridge, place: str, title: str, empty: str) -> None:
@@ -151,7 +151,7 @@ class Monitor(QWidget):
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._from is None:
             return
-        live = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
+        live = bool(event.modifiers() & LIVE_MODIFIER)
         if self._box is not None:
             (left, top), (right, bottom) = self._share(self._box.topLeft()), self._share(self._box.bottomRight())
             if right - left > 0.02 and bottom - top > 0.02:
@@ -168,7 +168,7 @@ class Monitor(QWidget):
 
     def _send_drag(self, live: bool | None = None) -> None:
         if live is None:
-            live = bool(QGuiApplication.keyboardModifiers() & Qt.KeyboardModifier.AltModifier)
+            live = bool(QGuiApplication.keyboardModifiers() & LIVE_MODIFIER)
         area, way = self.picture_area(), self._drag_to - self._last
         if way.manhattanLength() >= 1:
             self._last = self._drag_to
@@ -176,8 +176,7 @@ class Monitor(QWidget):
             self._steer("steer.drag", live, right=max(-1, min(1, right)), down=max(-1, min(1, down)))
 
     def wheelEvent(self, event: QWheelEvent) -> None:
-        turned = event.angleDelta()
-        live = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
-        steps = (turned.y() or turned.x()) / 120  # Alt turns a wheel sideways
+        live = bool(event.modifiers() & LIVE_MODIFIER)
+        steps = event.angleDelta().y() / 120
         if self.shot() is not None and steps:
             self._steer("steer.zoom", live, steps=max(-20.0, min(20.0, steps)))

@@ -67,7 +67,7 @@ class Then(QWidget):
         if not state.then:
             painter.setFont(look.font(14))
             painter.setPen(look.SOFT)
-            said = "Nothing follows Next. Ctrl and a letter puts a framing here, and its camera goes there ahead."
+            said = "Nothing follows Next. Alt and a letter puts a framing here, and its camera goes there ahead."
             painter.drawText(QRectF(0, y, self.width(), floor - y), Qt.TextFlag.TextWordWrap, said)
         self._log(painter, QRectF(0, floor + 6, self.width(), RECORD * 4 + 24), records)
 

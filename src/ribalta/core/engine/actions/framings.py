@@ -82,7 +82,7 @@ def restore(state: LiveState, params: FramingParams, now_s: float) -> Outcome:
     framing = reachable_framing_meant(state, params)
     shot = Shot(framing.camera_id, framing.id)
     if state.on_air(framing.camera_id):
-        return programme.busy_on_air(state, shot, now_s)
+        return programme.busy_on_air(state, shot, framing, now_s)
     return programme.send_to_framing(state, shot, now_s)
 
 

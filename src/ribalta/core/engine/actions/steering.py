@@ -69,7 +69,7 @@ def _steerable(state: LiveState, camera: Camera, live: bool) -> Aim:
     if not now.answers or now.aim is None:
         raise ActionRefused(f"Camera {camera.number} does not answer, so it cannot be steered.")
     if state.on_air(camera.id) and not live:
-        raise ActionRefused(f"Camera {camera.number} is on air. Hold Alt to move it, slowly.")
+        raise ActionRefused(f"Camera {camera.number} is on air. Hold Ctrl to move it, slowly.")
     return now.goal or now.aim
 
 

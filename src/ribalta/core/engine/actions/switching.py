@@ -49,7 +49,7 @@ def ready_framing(state: LiveState, params: ReadyFramingParams, now_s: float) ->
     if not state.on_air(framing.camera_id):
         return programme.ready(state, shot, now_s)
     if not params.live:
-        return programme.busy_on_air(state, shot, now_s)
+        return programme.busy_on_air(state, shot, framing, now_s)
     if state.mixing:
         raise ActionRefused("A mix is running: wait for its end before moving a camera on air.")
     outcome = programme.send_to_framing(state.with_(program=shot), shot, now_s, programme.LIVE_PACE)
@@ -128,25 +128,25 @@ ACTIONS = (
         "Name row {camera} for the letters, without readying it",
         CameraParams,
         name_row,
-        {f"Ctrl+{n}": {"camera": n} for n in range(1, 10)},
+        {f"Alt+{n}": {"camera": n} for n in range(1, 10)},
     ),
     Action(
         "ready.framing",
         "Ready framing {letter} of the named row",
         ReadyFramingParams,
         ready_framing,
-        {x: {"letter": x} for x in LETTERS} | {f"Alt+{x}": {"letter": x, "live": True} for x in LETTERS},
+        {x: {"letter": x} for x in LETTERS} | {f"Ctrl+Shift+{x}": {"letter": x, "live": True} for x in LETTERS},
     ),
     Action(
         "queue.framing",
         "Put framing {letter} of the named row under Then",
         FramingParams,
         queue_framing,
-        {f"Ctrl+{x}": {"letter": x} for x in LETTERS},
+        {f"Alt+{x}": {"letter": x} for x in LETTERS},
     ),
     Action("take", "Cut to Next", NoParams, take, {"Space": {}}),
     Action("take.mix", "Mix to Next", TakeMixParams, take_mix, {"Return": {}, "Enter": {}}),
     Action("take.back", "Take Next back", NoParams, take_back, {"Backspace": {}}),
-    Action("take.let_go", "Let go of a held take", NoParams, let_go, {"Escape": {}}),
+    Action("take.let_go", "Let go of a held take", NoParams, let_go, {"Esc": {}}),
     Action("cover", "Cut to the cover shot", NoParams, cover, {"Tab": {}}),
 )

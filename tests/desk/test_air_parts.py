@@ -1,0 +1,409 @@
+"""The parts of Air by themselves: keys, lamps, board and lines, on a hand-wound show without devices."""
+
+from types import SimpleNamespace
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt
+from PySide6.QtGui import QImage, QKeyEvent, QPainter, QWheelEvent
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
+
+from ribalta.core.engine.catalogue import CATALOGUE
+from ribalta.core.engine.messages import Notice, PictureSeen, Severity
+from ribalta.core.engine.shots import LandingRecord, LandingState, Shot
+from ribalta.core.show.model import LETTERS, Framing
+from ribalta.demo.portraits import press
+from ribalta.desk import footlights, look
+from ribalta.desk.air.keys import DESK_KEYS, help_rows, key_name
+from ribalta.desk.air.layout import Layout, Place
+from ribalta.desk.air.then import landing_words, outlook
+from ribalta.desk.footlights import Footlights, Tally
+from ribalta.desk.window import Window
+from tests.core.hand_wound import Hall, small_show
+
+SET, TRAVELLING, OFF, NO_CONTACT = LandingState
+
+
+class HandWoundSession:
+    """What the desk needs of a session, over a hand-wound hall; every camera shows one grey."""
+
+    def __init__(self) -> None:
+        self.hall = Hall()
+        self.clock = self.hall.clock
+        self.path = None
+        self.recovery = None
+        self.unsaved = False
+        self.saves = 0
+        self.sizes: dict[str, tuple[int, int]] = {}
+        self.pictures = SimpleNamespace(shown={}, captured_s={})
+        self._listeners: list[object] = []
+
+    @property
+    def state(self):
+        return self.hall.state
+
+    def framing_picture(self, name: str) -> None:
+        return None
+
+    def act(self, action_id: str, arguments) -> None:
+        before = len(self.hall.events)
+        self.hall.act(action_id, **dict(arguments))
+        for event in self.hall.events[before:]:
+            for listener in self._listeners:
+                listener(event)
+
+    def listen(self, listener) -> None:
+        self._listeners.append(listener)
+
+    def show_at(self, sizes) -> None:
+        self.sizes = dict(sizes)
+        self.pictures.shown = {place: np.full((h, w, 4), 90, np.uint8) for place, (w, h) in sizes.items()}
+
+    def save(self, path=None) -> None:
+        self.saves += 1
+
+    def answer_recovery(self, keep: bool) -> None: ...
+
+
+@pytest.fixture
+def window(app):
+    made = Window(HandWoundSession())
+    made.show()
+    QApplication.processEvents()
+    yield made
+    made.close()
+    made.deleteLater()
+    QApplication.processEvents()
+
+
+@pytest.fixture
+def hall(window) -> Hall:
+    return window.bridge.session.hall
+
+
+def grab(widget) -> np.ndarray:
+    """The widget's pixels as (height, width, 3) red, green, blue."""
+    image = widget.grab().toImage().convertToFormat(QImage.Format.Format_RGB888)
+    rows = np.frombuffer(image.constBits(), np.uint8).reshape(image.height(), image.bytesPerLine())
+    return rows[:, : image.width() * 3].reshape(image.height(), image.width(), 3).astype(int)
+
+
+def count(pixels: np.ndarray, colour) -> int:
+    """How many pixels are of a colour."""
+    return int((np.abs(pixels - [colour.red(), colour.green(), colour.blue()]).max(axis=2) < 12).sum())
+
+
+# Keys
+
+
+@pytest.mark.parametrize(
+    ("key", "modifiers", "name"),
+    [
+        (Qt.Key.Key_Space, Qt.KeyboardModifier.NoModifier, "Space"),
+        (Qt.Key.Key_E, Qt.KeyboardModifier.ShiftModifier, "Shift+E"),
+        (Qt.Key.Key_Left, Qt.KeyboardModifier.ControlModifier, "Ctrl+Left"),
+        (Qt.Key.Key_Plus, Qt.KeyboardModifier.ShiftModifier, "+"),
+        (Qt.Key.Key_5, Qt.KeyboardModifier.KeypadModifier, "5"),
+        (Qt.Key.Key_Enter, Qt.KeyboardModifier.KeypadModifier, "Enter"),
+        (Qt.Key.Key_PageDown, Qt.KeyboardModifier.NoModifier, "PgDown"),
+    ],
+)
+def test_keys_have_the_names_of_the_catalogue(app, key, modifiers, name):
+    assert key_name(QKeyEvent(QEvent.Type.KeyPress, int(key), modifiers)) == name
+
+
+def test_the_key_page_speaks_of_every_action_that_has_a_key(app):
+    page = " ".join(f"{keys} {meaning}" for keys, meaning in help_rows())
+    for action in CATALOGUE.rows:
+        if action.keys:
+            assert action.sentence.split("{")[0].strip() in page, action.id
+    assert not set(DESK_KEYS) & set(CATALOGUE.keys)
+
+
+def test_every_default_key_reaches_its_action(window):
+    asked = []
+    window.bridge.act = lambda action_id, **arguments: asked.append((action_id, arguments))
+    for name, (row, arguments) in CATALOGUE.keys.items():
+        press(window, name)
+        assert asked[-1] == (row.id, dict(arguments)), name
+    window.air._hold_timer.stop()
+
+
+def test_shift_and_a_letter_kept_down_replaces_and_let_go_early_does_not(window, hall):
+    hall.press("2")
+    before = hall.state.show.framing_at("c2", 1)
+    shift = Qt.KeyboardModifier.ShiftModifier
+    QTest.keyPress(window.air, Qt.Key.Key_W, shift)
+    assert window.air._hold_timer.isActive()
+    QTest.keyRelease(window.air, Qt.Key.Key_W, shift)
+    assert not window.air._hold_timer.isActive()
+    assert hall.state.show.framing_at("c2", 1) == before
+    QTest.keyPress(window.air, Qt.Key.Key_W, shift)
+    window.air._hold_timer.timeout.emit()
+    assert hall.state.show.framing_at("c2", 1) != before
+
+
+def test_a_held_digit_readies_once_and_a_held_arrow_trims_on(window, hall):
+    for repeat in (False, True, True):
+        event = QKeyEvent(QEvent.Type.KeyPress, int(Qt.Key.Key_2), Qt.KeyboardModifier.NoModifier, "2", repeat)
+        QApplication.sendEvent(window.air, event)
+    assert [e["action"] for e in hall.entries if "action" in e] == ["ready.camera"]
+    asked = len(hall.cameras["c2"].asked)
+    for repeat in (False, True, True):
+        event = QKeyEvent(QEvent.Type.KeyPress, int(Qt.Key.Key_Right), Qt.KeyboardModifier.NoModifier, "", repeat)
+        QApplication.sendEvent(window.air, event)
+    assert len(hall.cameras["c2"].asked) == asked + 3
+
+
+def test_tab_is_the_cover_shot_and_never_moves_the_focus(window, hall):
+    hall.press("1", "Q", "Space", "Space")
+    QTest.keyClick(window.air, Qt.Key.Key_Tab)
+    assert hall.state.program == Shot("c4")
+    assert window.air.hasFocus() or window.focusWidget() in (None, window.air)
+
+
+def test_escape_in_a_name_keeps_the_old_one_and_is_not_a_show_key(window, hall):
+    hall.press("2")
+    press(window, "W")
+    press(window, "N")
+    field = window.air.name_field
+    QTest.keyClicks(field, "Other")
+    QTest.keyClick(field, Qt.Key.Key_Escape)
+    assert not field.isVisible()
+    assert hall.state.show.framing_at("c2", 1).name == "2W"
+    assert [e["action"] for e in hall.entries if "action" in e] == ["ready.camera", "ready.framing"]
+
+
+def test_pages_turn_and_the_letters_mean_the_page_that_is_shown(window, hall):
+    press(window, "2")
+    press(window, "PgDown")
+    assert hall.state.page == 1
+    QTest.keyPress(window.air, Qt.Key.Key_A, Qt.KeyboardModifier.ShiftModifier)
+    QTest.keyRelease(window.air, Qt.Key.Key_A, Qt.KeyboardModifier.ShiftModifier)
+    assert hall.state.show.framing_at("c2", 15).name == "View A"
+    press(window, "PgUp")
+    press(window, "PgUp")
+    assert hall.state.page == 0
+
+
+# Steering
+
+
+def test_ctrl_moves_the_camera_on_air_and_a_bare_hand_does_not(window, hall):
+    hall.press("2", "W", "Space", "Space")
+    hall.turn(4)
+    monitor, asked = window.air.program, hall.cameras["c2"].asked
+    spot = monitor.picture_area().center().toPoint() + QPoint(60, 10)
+    before = len(asked)
+    QTest.mouseClick(monitor, Qt.MouseButton.LeftButton, pos=spot)
+    QApplication.processEvents()
+    assert len(asked) == before
+    assert "on air" in window.air.notices.sentence
+    QTest.mouseClick(monitor, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ControlModifier, spot)
+    assert len(asked) == before + 1
+    assert asked[-1].pace < 0.3
+
+
+def test_the_wheel_zooms_and_a_tiny_box_is_taken_for_a_slip(window, hall):
+    hall.press("2", "W")
+    hall.turn(4)
+    monitor = window.air.next
+    spot = QPointF(monitor.picture_area().center())
+    before = hall.state.live("c2").goal.zoom
+    wheel = QWheelEvent(
+        spot, monitor.mapToGlobal(spot), QPoint(), QPoint(0, 120), Qt.MouseButton.NoButton,
+        Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False,
+    )  # fmt: skip
+    QApplication.sendEvent(monitor, wheel)
+    assert hall.state.live("c2").goal.zoom > before
+    asked = len(hall.cameras["c2"].asked)
+    shift = Qt.KeyboardModifier.ShiftModifier
+    QTest.mousePress(monitor, Qt.MouseButton.LeftButton, shift, spot.toPoint())
+    QTest.mouseRelease(monitor, Qt.MouseButton.LeftButton, shift, spot.toPoint() + QPoint(3, 2))
+    assert len(hall.cameras["c2"].asked) == asked
+
+
+# Footlights
+
+
+@pytest.mark.parametrize(
+    ("lights", "words"),
+    [
+        (Footlights(Tally.ON_AIR, SET), "ON AIR"),
+        (Footlights(Tally.NEXT, SET), "NEXT · SET"),
+        (Footlights(Tally.NEXT, OFF), "NEXT · OFF"),
+        (Footlights(Tally.NEXT, TRAVELLING, 0.5, 1.24), "NEXT 1.2 s"),
+        (Footlights(Tally.NEXT, TRAVELLING, 0.5, 12.4, held=True), "HELD 12 s"),
+        (Footlights(Tally.NONE, TRAVELLING, 0.5, 0.4), "0.4 s"),
+        (Footlights(Tally.NONE, OFF), ""),
+        (Footlights(Tally.NONE, NO_CONTACT), "NO CONTACT"),
+        (Footlights(Tally.ON_AIR, NO_CONTACT), "ON AIR · NO CONTACT"),
+        (Footlights(Tally.NEXT, NO_CONTACT, held=True), "HELD · NO CONTACT"),
+    ],
+)
+def test_the_words_of_the_lamps(lights, words):
+    assert lights.words == words
+
+
+def painted(app, lights: Footlights) -> np.ndarray:
+    image = QImage(480, 12, QImage.Format.Format_RGB888)
+    image.fill(look.NIGHT)
+    painter = QPainter(image)
+    footlights.paint(painter, QRectF(0, 0, 480, 12), lights, 30)
+    painter.end()
+    rows = np.frombuffer(image.constBits(), np.uint8).reshape(12, image.bytesPerLine())
+    return rows[:, : 480 * 3].reshape(12, 480, 3).astype(int)
+
+
+def test_lamps_tell_their_state_by_shape_as_well_as_colour(app):
+    on_air = painted(app, Footlights(Tally.ON_AIR, SET))
+    filled = painted(app, Footlights(Tally.NEXT, SET))
+    outlined = painted(app, Footlights(Tally.NEXT, OFF))
+    lost = painted(app, Footlights(Tally.NONE, NO_CONTACT))
+    idle = painted(app, Footlights(Tally.NONE, OFF))
+    assert count(on_air, look.RED) > 1000
+    assert count(on_air, look.GREEN) == 0
+    assert count(filled, look.GREEN) > 2 * count(outlined, look.GREEN) > 0
+    assert count(lost, look.LAMP_OFF) == pytest.approx(count(idle, look.LAMP_OFF) * 2 / 3, rel=0.02)
+
+
+@given(st.floats(0, 1))
+def test_travelling_lights_the_lamps_from_the_left(app, share):
+    pixels = painted(app, Footlights(Tally.NEXT, TRAVELLING, share, 1.0))
+    filled = [count(pixels[:, 16 * i : 16 * i + 16], look.GREEN) > 45 for i in range(30)]
+    assert filled == sorted(filled, reverse=True)
+    assert sum(filled) == int(share * 30)
+
+
+# The board and the lines
+
+
+@given(st.integers(900, 2600), st.integers(240, 1400))
+def test_nothing_on_the_board_overlaps_and_every_place_is_where_it_is_pressed(width, height):
+    layout = Layout(small_show().cameras, width, height)
+    areas = [layout.tile_area(row, k) for row in layout.rows for k in range(len(LETTERS))]
+    areas += [layout.live_area(row) for row in layout.rows]
+    assert not any(a.intersects(b) for i, a in enumerate(areas) for b in areas[i + 1 :])
+    assert layout.rows[-1].bottom() <= height
+    assert layout.rows[3].height() < layout.rows[0].height()
+    for number in (1, 2, 3, 4):
+        for letter in LETTERS:
+            area = layout.area_of(Place(number, letter))
+            assert layout.place_at(area.center()) == Place(number, letter)
+    assert layout.place_at(QPointF(20, layout.rows[1].center().y())) == Place(2)
+    assert layout.area_of(Place(9, "Q")) is None
+
+
+def test_tally_shows_on_the_pictures_and_on_the_board(window, hall):
+    hall.press("2", "W", "Space", "Space", "1", "Q")
+    hall.turn(4)
+    window.bridge.changed.emit()
+    assert count(grab(window.air.program), look.RED) > 800
+    assert count(grab(window.air.program), look.GREEN) == 0
+    assert count(grab(window.air.next), look.GREEN) > 800
+    board = grab(window.air.board)
+    assert count(board, look.RED) > 300
+    assert count(board, look.GREEN) > 300
+    layout = window.air.board.layout_now
+    other = layout.tile_area(layout.rows[2], 0).toRect()
+    quiet = board[other.top() : other.bottom(), other.left() : other.right()]
+    assert count(quiet, look.RED) + count(quiet, look.GREEN) == 0
+
+
+def test_a_lost_picture_is_greyed_and_dated(window, hall):
+    hall.press("2", "W")
+    hall.turn(4)
+    session = window.bridge.session
+    bright = grab(window.air.next)[60:200, 40:300].mean()
+    hall.engine.report(PictureSeen("c2", False), hall.clock.now_s())
+    session.pictures.captured_s["c2"] = hall.clock.now_s() - 7
+    lost = grab(window.air.next)
+    assert lost[100:200, 40:300].mean() < bright * 0.6
+    assert count(lost, look.ALARM) > 50
+    assert window.bridge.picture_age_s("c2") == pytest.approx(7)
+
+
+def test_faults_that_come_together_are_told_together_and_information_fades(window):
+    line = window.air.notices
+    line.say(Notice("Camera 1 is gone.", Severity.FAULT))
+    line.say(Notice("Camera 2 is gone.", Severity.FAULT))
+    assert line.sentence == "Camera 1 is gone. Camera 2 is gone."
+    line.say(Notice("Stored."))
+    assert line.sentence == "Stored."
+    line._since.elapsed = lambda: 60_000
+    window.bridge.changed.emit()
+    assert line.sentence == ""
+    line.say(Notice("Trouble.", Severity.FAULT))
+    window.bridge.changed.emit()
+    assert line.sentence == "Trouble."
+
+
+def test_then_says_what_will_become_of_each(window, hall):
+    hall.press("2", "W", "Space", "Space", "1", "Q", "Alt+3", "Alt+W")
+    hall.press("2", "E")
+    now_s = hall.clock.now_s()
+    assert outlook(hall.state, Shot("c2", "f8"), now_s) == "goes when its camera is off air"
+    assert outlook(hall.state, Shot("c1", "f4"), now_s) == "goes after Next"
+    assert outlook(hall.state, Shot("c3", "f10"), now_s).startswith("set in ")
+    hall.turn(5)
+    assert outlook(hall.state, Shot("c3", "f10"), hall.clock.now_s()) == "set"
+    hall.contact("c3", False)
+    assert outlook(hall.state, Shot("c3", "f10"), hall.clock.now_s()) == "no contact"
+    assert not window.air.then.grab().isNull()
+
+
+@pytest.mark.parametrize(
+    ("changes", "words"),
+    [
+        ({}, "2 Hands: landed · 0.3 % off"),
+        ({"held_s": 1.24}, "2 Hands: landed · 0.3 % off · held 1.2 s"),
+        ({"landed": False, "forced": True, "error_percent": 900.0}, "2 Hands: did not land · far off · forced"),
+        ({"framing_name": None, "error_percent": None}, "2: landed"),
+    ],
+)
+def test_a_landing_is_told_in_a_line(changes, words):
+    record = LandingRecord(1.0, Shot("c2", "f1"), 2, "Hands", 0, True, 0.31, 0.0, False, False)
+    fields = {name: getattr(record, name) for name in record.__slots__} | changes
+    assert landing_words(LandingRecord(**fields)) == words
+
+
+def test_the_line_above_shows_the_rule_and_saves(window, hall):
+    top = window.air.top
+    assert top.rule.text() == "Takes wait until the camera is set"
+    top.rule.click()
+    window.bridge.changed.emit()
+    assert "cover shot" in top.rule.text()
+    window.bridge.session.unsaved = True
+    window.bridge.changed.emit()
+    assert top.save.text() == "Unsaved  Ctrl+S"
+    top.save.click()
+    press(window, "Ctrl+S")
+    assert window.bridge.session.saves == 2
+    top.help.click()
+    assert window.air.key_page.isVisible()
+    assert not window.air.key_page.grab().isNull()
+
+
+def test_the_desk_asks_for_pictures_of_the_size_it_shows(window):
+    window.resize(1600, 900)
+    QApplication.processEvents()
+    window.air._tell_sizes()
+    sizes = window.bridge.session.sizes
+    area = window.air.program.picture_area()
+    assert sizes["program"] == sizes["next"] == (int(area.width()), int(area.height()))
+    assert set(sizes) == {"program", "next", "c1", "c2", "c3", "c4"}
+    assert all(0.95 < (w / h) / (16 / 9) < 1.06 for w, h in sizes.values())
+
+
+def test_a_protected_framing_and_many_pages_are_drawn(window, hall):
+    show = hall.state.show
+    place = {"id": "f77", "camera_id": "c2", "slot": 12, "pan_deg": 0, "tilt_deg": 0, "zoom": 0}
+    extra = Framing(**place, name="On page two", protected=True)
+    hall.engine.state = hall.state.with_show(show.with_framing(extra))
+    before = grab(window.air.board)
+    press(window, "PgDown")
+    window.bridge.changed.emit()
+    assert (grab(window.air.board) != before).any()
