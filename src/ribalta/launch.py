@@ -62,6 +62,8 @@ def _run_window(stored: StoredShow, path: Path | None, then: Callable[[Session, 
         if display is not None:
             display.terminate()
             display.wait()
+            if display.stdout is not None:
+                display.stdout.close()
 
 
 def open_show(path: Path, recover: str | None) -> int:

@@ -246,3 +246,53 @@ def test_hostile_bytes_do_nothing(packets, start):
 def test_what_does_not_fit_on_the_wire_is_refused(make):
     with pytest.raises(ValueError, match=r"outside|does not fit"):
         make()
+
+
+def test_the_cameras_own_memory_brings_it_back():
+    network = Network(4)
+    network.run(1)
+    network.driver.go_to(GoTo("c1", Aim(12.0, 3.0, 0.4)), network.now_s)
+    network.run(3)
+    network.driver.memory_set(3, network.now_s)
+    network.run(1)
+    network.driver.go_to(GoTo("c1", Aim(-12.0, 0.0, 0.0)), network.now_s)
+    network.run(3)
+    network.driver.memory_recall(3, network.now_s)
+    network.run(4)
+    assert network.last().aim.pan_deg == pytest.approx(12.0, abs=0.011)
+    assert network.last().aim.zoom == pytest.approx(0.4, abs=0.001)
+    network.driver.memory_recall(9, network.now_s)
+    network.run(1)
+    assert DeviceRefused("c1", "it cannot do this now") in network.reports
+
+
+@pytest.mark.parametrize(
+    ("payload", "answer"),
+    [
+        ("81 01 06 02 19 14 00 00 00 00 00 00 00 00 FF", "90 60 02 FF"),  # a speed there is not
+        ("81 01 04 47 05 00 00 00 FF", "90 60 02 FF"),  # a zoom beyond the lens
+        ("81 01 04 47 1F 00 00 00 FF", "90 60 02 FF"),  # more than a nibble
+        ("81 01 04 3F 02 05 FF", "90 60 41 FF"),  # an empty memory
+        ("81 01 77 77 FF", "90 60 02 FF"),
+        ("88 01 04 00 FF", "90 60 02 FF"),
+    ],
+)
+def test_the_stand_in_refuses_as_cameras_do(payload, answer):
+    answerer = Answerer(Head(BUILDS[0], 0.0))
+    answerer.hear(VECTORS["reset sequence"], 0.0)
+    (reply,) = answerer.hear(wire.datagram(COMMAND, 9, bytes.fromhex(payload)), 0.0)
+    assert reply[8:] == bytes.fromhex(answer)
+
+
+def test_a_newer_movement_cancels_the_older_and_its_end_is_told_once():
+    answerer = Answerer(Head(BUILDS[0], 0.0))
+    answerer.hear(VECTORS["reset sequence"], 0.0)
+    answerer.hear(VECTORS["pan-tilt 0 0, speeds 24 20"], 0.0)
+    replies = answerer.hear(VECTORS["pan-tilt -17000 9000, speeds 12 10"], 0.01)
+    assert replies[0] == VECTORS["cancelled, socket 1"]
+    ended = [reply for k in range(600) for reply in answerer.finished(0.02 + k * 0.02)]
+    assert [reply[8:] for reply in ended] == [bytes.fromhex("90 51 FF")]
+    stopped = Answerer(Head(BUILDS[0], 0.0))
+    stopped.hear(VECTORS["reset sequence"], 0.0)
+    stopped.hear(VECTORS["pan-tilt -17000 9000, speeds 12 10"], 0.0)
+    assert stopped.hear(VECTORS["pan-tilt stop"], 0.5)[-1][8:] == bytes.fromhex("90 41 FF")

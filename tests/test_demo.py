@@ -1,0 +1,85 @@
+"""The demo: its show is put where it is kept, joined to running stand-ins, and its faults are sentences."""
+
+import json
+import os
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+from ribalta import launch
+from ribalta.core.base.faults import LocalFault
+from ribalta.core.show.recovery import JournalFile, journal_path
+from ribalta.demo.children import StandIns
+from ribalta.demo.clay_cup import SHIPPED, clay_cup, connected
+
+
+def test_the_demos_show_is_kept_between_sessions_and_begun_again_when_asked(tmp_path, monkeypatch):
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path))
+    path = launch.demo_show_path(None, fresh=False)
+    assert path == tmp_path / "ribalta" / "clay-cup.ribalta"
+    assert path.read_bytes() == SHIPPED.read_bytes()
+    path.write_bytes(b"changed")
+    JournalFile(journal_path(path)).close()
+    assert launch.demo_show_path(None, fresh=False).read_bytes() == b"changed"
+    assert launch.demo_show_path(None, fresh=True).read_bytes() == SHIPPED.read_bytes()
+    assert not journal_path(path).exists()
+    with pytest.raises(LocalFault, match="cannot be put at"):
+        launch.demo_show_path(Path("/proc/nowhere/x.ribalta"), fresh=False)
+
+
+def test_a_show_is_joined_to_the_addresses_that_stand_ins_announce():
+    rows = [
+        {"number": 2, "name": "Centre", "picture": "here-2", "host": "127.0.0.1", "port": 4242},
+        {"number": 5, "name": "Wide", "picture": "here-5"},
+    ]
+    show = connected(clay_cup(), {"standins": rows})
+    two, five, one = (show.camera(name) for name in ("c2", "c5", "c1"))
+    assert (two.control.port, two.picture.name, five.picture.name) == (4242, "here-2", "here-5")
+    assert five.control is None
+    assert one == clay_cup().camera("c1")
+
+
+def test_stand_ins_announce_themselves_in_their_first_line_and_end_with_a_word():
+    command = [sys.executable, "-m", "ribalta", "standins", "--name", f"ribalta-announce-{os.getpid()}"]
+    child = subprocess.Popen(command, stdout=subprocess.PIPE, text=True)
+    rows = json.loads(child.stdout.readline())["standins"]
+    files = [Path("/dev/shm") / row["picture"] for row in rows]
+    assert all(file.exists() for file in files)
+    child.terminate()
+    assert child.wait(10) == 0
+    child.stdout.close()
+    assert [row["number"] for row in rows] == [1, 2, 3, 4, 5, 6]
+    assert [row["number"] for row in rows if row.get("protocol") == "visca-ip"] == [1, 2, 3, 4]
+    assert len({row["port"] for row in rows if "port" in row}) == 4
+    assert not any(file.exists() for file in files)
+
+
+def test_a_second_set_of_the_same_name_is_told_why_it_cannot_start():
+    name = f"ribalta-twice-{os.getpid()}"
+    first = StandIns(name, again=False)
+    try:
+        with pytest.raises(LocalFault, match=f"already running under {name}-1"):
+            StandIns(name, again=False)
+    finally:
+        first.stop()
+
+
+def test_without_a_display_one_is_made_and_said(monkeypatch, capsys):
+    for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM"):
+        monkeypatch.setenv(name, "")
+    display = launch._virtual_display()
+    try:
+        assert os.environ["DISPLAY"].startswith(":")
+        assert "runs on a virtual one" in capsys.readouterr().out
+        assert launch._virtual_display() is None
+    finally:
+        display.terminate()
+        display.wait()
+        display.stdout.close()
+    monkeypatch.setenv("DISPLAY", "")
+    monkeypatch.setenv("QT_QPA_PLATFORM", "")
+    monkeypatch.setattr(launch.shutil, "which", lambda _: None)
+    with pytest.raises(LocalFault, match="sudo apt-get install xvfb"):
+        launch._virtual_display()
