@@ -197,11 +197,12 @@ class Session:
             self._pictures.update(recovery.stored.pictures)
             self._engine.state = self._engine.state.with_show(recovery.stored.show)
             self._keep(recovery.stored.pictures)
+            recovery.forget()
             self._tell(ShowEdited("took back what was not saved"))
             self._tell(Notice("What was not saved last time is back. Save the show to keep it."))
         else:
+            recovery.forget()
             self._tell(Notice("The unsaved changes of the last session were dropped."))
-        recovery.forget()
 
     # The thread for slow things
 

@@ -214,6 +214,37 @@ def test_a_protected_framing_refuses_even_the_long_press(hall):
     assert "protected" in hall.sentences[-1]
 
 
+def test_restoring_drops_a_trim_without_readying_and_waits_for_a_camera_on_air(hall):
+    hall.press("2", "W", "Right")
+    hall.turn(4)
+    hall.act("framing.restore", camera=2, letter="W")
+    assert hall.cameras["c2"].asked[-1].aim == hall.state.show.framing("f7").aim
+    assert hall.state.live("c2").trim == STILL
+    hall.press("Space", "Space")
+    hall.act("framing.restore", camera=2, letter="E")
+    assert hall.state.then == (Shot("c2", "f8"),)
+
+
+def test_a_removed_framing_leaves_the_queue_and_comes_back_with_undo(hall):
+    hall.press("2", "W", "Alt+3", "Alt+E")
+    hall.act("framing.remove", camera=2, letter="W")
+    assert "readied as Next" in hall.sentences[-1]
+    hall.act("framing.remove", camera=3, letter="E")
+    assert hall.state.then == ()
+    assert hall.state.show.framing("f11") is None
+    hall.press("Ctrl+Z")
+    assert hall.state.show.framing("f11").name == "3E"
+
+
+def test_undoing_a_store_leaves_the_camera_where_it_stands(hall):
+    hall.press("2", "Shift+R")
+    assert hall.state.next == Shot("c2", "f100")
+    hall.press("Ctrl+Z")
+    assert hall.state.next == Shot("c2")
+    hall.press("Shift+T")
+    assert hall.state.show.framing_at("c2", 4).id == "f101"  # a number is never given twice
+
+
 def test_a_moving_camera_is_not_stored(hall):
     hall.press("2", "W")
     hall.turn(0.5)

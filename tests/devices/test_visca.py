@@ -32,7 +32,6 @@ COMMAND, INQUIRY = wire.PayloadType.COMMAND, wire.PayloadType.INQUIRY
         ("pan-tilt 0 0, speeds 24 20", (COMMAND, 3, wire.pan_tilt_absolute(0, 0, 24, 20))),
         ("pan-tilt 4660 -1, speeds 1 1", (COMMAND, 4, wire.pan_tilt_absolute(4660, -1, 1, 1))),
         ("pan-tilt -17000 9000, speeds 12 10", (COMMAND, 5, wire.pan_tilt_absolute(-17000, 9000, 12, 10))),
-        ("pan-tilt stop", (COMMAND, 6, wire.PAN_TILT_STOP)),
         ("zoom 0", (COMMAND, 7, wire.zoom_direct(0))),
         ("zoom 16384", (COMMAND, 8, wire.zoom_direct(16384))),
         ("zoom 4951", (COMMAND, 9, wire.zoom_direct(4951))),

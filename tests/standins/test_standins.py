@@ -65,7 +65,7 @@ def room():
 def painted(room: Room, build_number: int, framing: str, width: int = 480) -> tuple[np.ndarray, View]:
     show = clay_cup()
     camera = show.camera(f"c{build_number}")
-    found = next((f for f in show.framings_of(camera.id) if f.name == framing), None)
+    found = next((f for f in show.framings if (f.camera_id, f.name) == (camera.id, framing)), None)
     build = BUILDS[build_number - 1]
     pan, tilt, hfov = (found.pan_deg, found.tilt_deg, camera.lens.hfov_deg(found.zoom)) if found else (0, 0, 66.0)
     view = View(build.mount, pan, tilt, hfov, width, width * 9 // 16)

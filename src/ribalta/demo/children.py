@@ -2,6 +2,7 @@
 
 import contextlib
 import json
+import select
 import subprocess
 import sys
 import tempfile
@@ -36,8 +37,10 @@ class StandIns:
     def _announced(command: list[str], complaints: IO[str]) -> tuple[subprocess.Popen[str], dict[str, Any]]:
         child = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=complaints, text=True)
         assert child.stdout is not None
-        line = child.stdout.readline()
+        heard, _, _ = select.select([child.stdout], [], [], ANNOUNCED_WITHIN_S)
+        line = child.stdout.readline() if heard else ""
         if not line:
+            child.kill()
             child.wait()
             child.stdout.close()
             complaints.seek(0)

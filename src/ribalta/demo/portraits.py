@@ -7,7 +7,6 @@ from PySide6.QtCore import QEvent, QKeyCombination, QObject, QTimer
 from PySide6.QtGui import QKeyEvent, QKeySequence
 from PySide6.QtWidgets import QApplication
 
-from ribalta.assembly import Session
 from ribalta.core.base.faults import LocalFault
 from ribalta.desk.window import Window
 
@@ -24,9 +23,8 @@ def press(window: Window, name: str) -> None:
 class Portraits(QObject):
     """Each step is a pause in milliseconds and something to do after it."""
 
-    def __init__(self, session: Session, window: Window, folder: Path) -> None:
+    def __init__(self, window: Window, folder: Path) -> None:
         super().__init__(window)
-        self._session = session
         self._window = window
         self._folder = folder
         self._steps: list[tuple[int, Callable[[], None]]] = [

@@ -218,9 +218,6 @@ class Show(Part):
     def framing_at(self, camera_id: str, slot: int) -> Framing | None:
         return next((f for f in self.framings if f.camera_id == camera_id and f.slot == slot), None)
 
-    def framings_of(self, camera_id: str) -> tuple[Framing, ...]:
-        return tuple(sorted((f for f in self.framings if f.camera_id == camera_id), key=lambda f: f.slot))
-
     def with_framing(self, framing: Framing) -> "Show":
         """This show with one framing put in, in place of the one with its id if there is one."""
         if self.framing(framing.id):

@@ -19,7 +19,6 @@ from pydantic import ValidationError
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.show.model import SCHEMA_VERSION, Show
 
-SUFFIX = ".ribalta"
 UNREADABLE = (zipfile.BadZipFile, zlib.error, struct.error, EOFError, RuntimeError, UnicodeError, ValueError)
 LARGEST_DOCUMENT = 32 * 1024 * 1024
 LARGEST_PICTURE = 4 * 1024 * 1024

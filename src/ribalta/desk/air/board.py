@@ -174,7 +174,9 @@ class Board(QWidget):
             painter.drawText(picture.adjusted(0, 16, 0, 0), Qt.AlignmentFlag.AlignCenter, "no picture")
         shot = Shot(camera.id, framing.id)
         painter.fillRect(QRectF(area.left(), picture.bottom(), area.width(), strip), look.RAIL)
-        self._name(painter, QRectF(area.left() + 5, picture.bottom(), area.width() - 8, strip), framing, pixels)
+        taken = 0.0 if _roomy(area) or _tally(state, shot) is footlights.Tally.NONE else 46.0
+        name = QRectF(area.left() + 5, picture.bottom(), area.width() - 8 - taken, strip)
+        self._name(painter, name, framing, pixels)
         self._letter(painter, picture, letter, pixels + 2)
         self._time(painter, picture, shot, state, now_s, pixels + 2)
         self._edge(painter, area, shot, state, now_s)
@@ -224,11 +226,7 @@ class Board(QWidget):
     def _edge(self, painter: QPainter, area: QRectF, shot: Shot, state: LiveState, now_s: float) -> None:
         """Tally as a frame and a word; the place that N, P and Delete mean as a thin light frame."""
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        tally = footlights.Tally.NONE
-        if state.program == shot:
-            tally = footlights.Tally.ON_AIR
-        elif state.next == shot:
-            tally = footlights.Tally.NEXT
+        tally = _tally(state, shot)
         if tally is not footlights.Tally.NONE:
             lights = footlights.Footlights(tally, landing_state(state, shot, now_s))
             style = Qt.PenStyle.SolidLine
@@ -240,7 +238,7 @@ class Board(QWidget):
             painter.setFont(look.font(11, look.BOLD, narrow=True))
             wide = painter.fontMetrics().horizontalAdvance(word) + 10
             bottom = area.bottom() - _text_px(area) - 6
-            roomy = bottom - area.top() > 42
+            roomy = _roomy(area)
             left = area.left() if roomy else area.right() - wide
             box = QRectF(left, (bottom if roomy else area.bottom()) - 16, wide, 16)
             painter.fillRect(box, footlights.colour(lights))
@@ -307,3 +305,14 @@ class Board(QWidget):
 def _text_px(tile: QRectF) -> int:
     """Type grows with the tiles, so that a large screen can be read from farther away."""
     return int(min(20.0, max(13.0, tile.height() * 0.17)))
+
+
+def _roomy(tile: QRectF) -> bool:
+    """Is there room for the word of the tally on the picture? Otherwise it stands beside the name."""
+    return tile.height() - _text_px(tile) - 6 > 42
+
+
+def _tally(state: LiveState, shot: Shot) -> footlights.Tally:
+    if state.program == shot:
+        return footlights.Tally.ON_AIR
+    return footlights.Tally.NEXT if state.next == shot else footlights.Tally.NONE

@@ -7,7 +7,7 @@ from ribalta.core.engine.catalogue import CATALOGUE
 from ribalta.core.show.model import LETTERS
 
 REPEATING = ("trim",)
-PREFIXES = {"": "", "Shift+": "", "Alt+": "", "Ctrl+Shift+": ", moving it even on air, slowly"}
+PREFIXES = {"": "", "Shift+": "", "Alt+": "", "Ctrl+Shift+": ", even on air, slowly"}
 
 DESK_KEYS = {
     "Ctrl+S": "Save the show",
@@ -17,6 +17,13 @@ DESK_KEYS = {
     "N": "Rename the framing named last",
     "P": "Protect the framing named last, or lift it",
     "Del": "Remove the framing named last",
+}
+
+HANDS = {
+    "click, drag, wheel": "Centre, steer and zoom, on the picture of Next",
+    "Shift and drag": "Fill the frame with a box",
+    "Ctrl and any of these": "The same for the camera on air, slowly",
+    "right click, long press": "On a framing: put it under Then; store over it",
 }
 
 
@@ -47,4 +54,4 @@ def help_rows() -> list[tuple[str, str]]:
             rows.append(("  ".join(plain), action.sentence))
             if len(plain) < len(keys):
                 rows.append(("Ctrl with these", action.sentence + ", finely"))
-    return rows + list(DESK_KEYS.items())
+    return rows + list(DESK_KEYS.items()) + list(HANDS.items())

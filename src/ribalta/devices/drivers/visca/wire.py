@@ -50,7 +50,6 @@ def number(data: bytes, signed: bool) -> int:
 
 PAN_TILT_INQUIRY = bytes.fromhex("81 09 06 12 FF")
 ZOOM_INQUIRY = bytes.fromhex("81 09 04 47 FF")
-PAN_TILT_STOP = bytes.fromhex("81 01 06 01 01 01 03 03 FF")
 RESET_SEQUENCE = bytes.fromhex("01")
 
 
