@@ -11,6 +11,7 @@ from pathlib import Path
 import pytest
 
 from ribalta.assembly import Session
+from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine.messages import Event, Notice, Severity, ShowEdited
 from ribalta.core.show import storage
 from ribalta.core.show.recovery import JournalFile, find_recovery, journal_path
@@ -188,3 +189,14 @@ def test_a_camera_at_an_unknown_address_is_said_and_the_rest_works(start):
     session.act("ready.camera", {"camera": 3})
     session.act("take", {})
     ears.wait_said("Camera 3 does not answer, so the take waits")
+
+
+def test_a_show_that_is_open_elsewhere_is_refused_and_left_alone(start):
+    session, ears = start()
+    rename(session, "Hands")
+    ears.wait(lambda e: isinstance(e, ShowEdited))
+    with pytest.raises(LocalFault, match="is open in another Ribalta"):
+        Session(load(session.path), session.path)
+    rename(session, "Bowl")
+    ears.wait(lambda e: isinstance(e, ShowEdited) and "Bowl" in e.what)
+    assert find_recovery(session.path, None).stored.show.framing_at("c2", 1).name == "Bowl"

@@ -16,7 +16,13 @@ from ribalta.core.engine.messages import Event, Notice, PictureWanted, Report, S
 from ribalta.core.engine.state import LiveState, opening_state
 from ribalta.core.show import storage
 from ribalta.core.show.model import unreachable
-from ribalta.core.show.recovery import JournalFile, Recovery, find_recovery, journal_path
+from ribalta.core.show.recovery import (
+    JournalFile,
+    Recovery,
+    find_recovery,
+    journal_path,
+    refuse_if_open_elsewhere,
+)
 from ribalta.core.show.storage import StoredShow
 from ribalta.devices.rig import Rig
 from ribalta.media.mixer import Mixer, Pictures, Plan, quiet_cv
@@ -42,7 +48,7 @@ def plan_of(state: LiveState) -> Plan:
 class Session:
     """A show that runs. The engine has a thread of its own; `act` may be called from any.
 
-    `path` None is a show that has no file yet: it has no journal either, until it is saved.
+    `path` None is a show without a file: it has no journal either. Raises LocalFault when the show is open elsewhere.
     """
 
     def __init__(self, stored: StoredShow, path: Path | None, clock: Clock | None = None) -> None:
@@ -50,6 +56,8 @@ class Session:
         quiet_cv()
         self.clock: Clock = clock or SystemClock()
         self.path = path
+        if path is not None:
+            refuse_if_open_elsewhere(path)
         self.recovery: Recovery | None = find_recovery(path, stored) if path is not None else None
         self._pictures: dict[str, bytes] = dict(stored.pictures)
         self._inbox: SimpleQueue[Callable[[], None]] = SimpleQueue()

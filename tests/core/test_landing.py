@@ -85,8 +85,7 @@ def test_a_stalled_camera_is_off_and_a_take_sends_it_again():
     hall.cameras["c2"].goal = None  # it stops on its way, whatever it was asked
     hall.turn(3)
     assert landing_state(hall.state, hall.state.next, hall.clock.now_s()) is OFF
-    hall.act("steer.zoom", camera=2, steps=0.0)
-    hall.press("2", "W", "Space")
+    hall.press("Space")
     hall.turn(5)
     assert hall.records[-1].landed
 

@@ -72,6 +72,7 @@ class Bridge(QObject):
         super().__init__(parent)
         self.session = session
         self._stored: dict[str, QPixmap] = {}
+        self._lent: dict[str, NDArray[np.uint8]] = {}
         self.lateness_s: deque[float] = deque(maxlen=4000)
         self._due_s = 0.0
         self._ticks = 0
@@ -99,6 +100,7 @@ class Bridge(QObject):
         pixels = self.session.pictures.shown.get(place)
         if pixels is None:
             return None
+        self._lent[place] = pixels  # the image below does not keep them alive
         height, width = pixels.shape[:2]
         return QImage(pixels.data, width, height, width * 4, QImage.Format.Format_RGB32)
 

@@ -3,9 +3,9 @@
 from ribalta.core.base.aim import STILL, Aim
 from ribalta.core.base.frames import frames_to_s
 from ribalta.core.engine.action import Outcome, turned_down
-from ribalta.core.engine.landing import NEVER_S, error_percent, set_at_s, time_to_set_s
+from ribalta.core.engine.landing import NEVER_S, error_percent, landing_state, set_at_s, target_of, time_to_set_s
 from ribalta.core.engine.messages import GoTo, Logged, MixFinished, ProgramChanged
-from ribalta.core.engine.shots import HeldTake, LandingRecord, Mixing, Shot
+from ribalta.core.engine.shots import HeldTake, LandingRecord, LandingState, Mixing, Shot
 from ribalta.core.engine.state import KEPT_RECORDS, LiveState
 from ribalta.core.show.model import Framing
 
@@ -104,13 +104,12 @@ def end_mix(state: LiveState, now_s: float) -> Outcome:
 
 
 def hold(state: LiveState, shot: Shot, frames: int, now_s: float) -> Outcome:
-    """Wait until the shot is set. A camera that has wandered off its framing is sent there again."""
+    """Wait until the shot is set. A camera that has stalled or wandered off its framing is sent there again."""
     state = state.with_(held=HeldTake(shot, frames, now_s))
-    live = state.live(shot.camera_id)
-    framing = state.framing(shot)
-    if framing is not None and live.goal_framing_id != framing.id:
-        return send_to_framing(state, shot, now_s)
-    return Outcome(state)
+    framing, target = state.framing(shot), target_of(state, shot)
+    if framing is None or target is None or landing_state(state, shot, now_s) is not LandingState.OFF:
+        return Outcome(state)
+    return send(state, shot, target, now_s, target - framing.aim)
 
 
 def held_deadline_s(state: LiveState) -> float:

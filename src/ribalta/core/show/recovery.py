@@ -10,6 +10,7 @@ at the next start (`.journal.1` and so on) and stays until the offer to take its
 
 import base64
 import contextlib
+import fcntl
 import glob
 import json
 import os
@@ -27,6 +28,19 @@ def journal_path(show_path: Path) -> Path:
     return show_path.with_name(show_path.name + ".journal")
 
 
+def refuse_if_open_elsewhere(show_path: Path) -> None:
+    """Raises LocalFault when another Ribalta has this show open: two would write over each other."""
+    try:
+        with journal_path(show_path).open("rb") as file:
+            fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except BlockingIOError:
+        raise LocalFault(
+            f"The show “{show_path.name}” is open in another Ribalta on this machine. Close it there, or open a copy."
+        ) from None
+    except OSError:
+        return
+
+
 class JournalFile:
     """Appends lines. A failed write raises LocalFault once and the journal goes on trying at the next line."""
 
@@ -34,7 +48,9 @@ class JournalFile:
         """Begins anew, over whatever is at `path`."""
         self.path = path
         try:
-            self._file: IO[str] = path.open("w", encoding="utf-8")
+            self._file: IO[str] = path.open("a", encoding="utf-8")
+            fcntl.flock(self._file, fcntl.LOCK_EX | fcntl.LOCK_NB)
+            self._file.truncate(0)
         except OSError as error:
             raise LocalFault(f"The journal {path} cannot be written: {error.strerror or error}.") from None
 
