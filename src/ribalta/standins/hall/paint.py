@@ -173,9 +173,10 @@ class Canvas:
         lift = 1.0 - 0.2 * np.diff(radii) / (np.hypot(np.diff(heights), np.diff(radii)) + 1e-9)
         below = self.view.eye[2] < foot[2] + float(heights[-1])
         for i in range(len(profile) - 1) if not below else range(len(profile) - 2, -1, -1):
-            for k in range(len(shares)):
-                hull = np.asarray(cv2.convexHull(fixed[k, i : i + 2].reshape(-1, 2)), np.int32)
-                self.fill(hull, tone(colour, brightness[k] * lift[i]))
+            rims = fixed[:, i : i + 2].reshape(len(shares), -1, 2)
+            hull = cv2.convexHull(rims[0], returnPoints=False).ravel()
+            for k, rim in enumerate(np.take(rims, hull, axis=1)):
+                self.fill(rim, tone(colour, brightness[k] * lift[i]))
         if lid and radii[-1] > 0.004 and not below:
             self.fill(fixed[0, -1], tone(colour, 1.1))
             self.fill(_fixed(self.view.flat(axis[-1] + (local[-1] - axis[-1]) * 0.86)), tone(colour, 0.55))
