@@ -55,7 +55,9 @@ def _run_window(stored: StoredShow, path: Path | None, then: Callable[[Session, 
             for number in (signal.SIGINT, signal.SIGTERM):
                 signal.signal(number, lambda *_: app.quit())
             then(session, window)
-            return app.exec()
+            code = app.exec()
+            window.close()
+            return code
         finally:
             session.stop()
     finally:

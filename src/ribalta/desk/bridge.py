@@ -127,6 +127,10 @@ class Bridge(QObject):
             )
         return self._stored[key]
 
+    def stop(self) -> None:
+        """No more ticks: the window is going."""
+        self._timer.stop()
+
     def _on_timer(self) -> None:
         now_s = time.monotonic()
         if self._due_s:

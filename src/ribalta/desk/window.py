@@ -1,7 +1,7 @@
 """The window. One view so far; each later one is one folder and one line here."""
 
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QColor, QKeyEvent, QPalette
+from PySide6.QtGui import QCloseEvent, QColor, QKeyEvent, QPalette
 from PySide6.QtWidgets import QApplication, QMainWindow
 
 from ribalta.desk import look
@@ -41,6 +41,8 @@ def dress(app: QApplication) -> None:
 
 
 class Window(QMainWindow):
+    """Closing it ends the ticks; whoever made the session stops that."""
+
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.bridge = Bridge(session, self)
@@ -51,6 +53,10 @@ class Window(QMainWindow):
         self.setWindowTitle(f"{session.state.show.title} – Ribalta")
         self.setFocusProxy(self.air)
         self.air.setFocus()
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        self.bridge.stop()
+        event.accept()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_F11:
