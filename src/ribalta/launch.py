@@ -30,6 +30,7 @@ def _virtual_display() -> subprocess.Popen[bytes] | None:
         [command, "-displayfd", "1", "-screen", "0", "1280x800x24", "-nolisten", "tcp", "-terminate"],
         stdout=subprocess.PIPE,
         stderr=subprocess.DEVNULL,
+        start_new_session=True,  # Ctrl+C is for the desk, which then ends this
     )
     assert child.stdout is not None
     number = child.stdout.readline().decode().strip()

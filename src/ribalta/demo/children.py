@@ -35,7 +35,8 @@ class StandIns:
 
     @staticmethod
     def _announced(command: list[str], complaints: IO[str]) -> tuple[subprocess.Popen[str], dict[str, Any]]:
-        child = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=complaints, text=True)
+        # a session of its own: Ctrl+C is for the desk, which then ends these
+        child = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=complaints, text=True, start_new_session=True)
         assert child.stdout is not None
         heard, _, _ = select.select([child.stdout], [], [], ANNOUNCED_WITHIN_S)
         line = child.stdout.readline() if heard else ""
