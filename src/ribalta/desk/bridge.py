@@ -76,6 +76,7 @@ class Bridge(QObject):
         self.lateness_s: deque[float] = deque(maxlen=4000)
         self._due_s = 0.0
         self._ticks = 0
+        self._telling = False
         self._seen = session.state
         self._happened.connect(self._on_event, Qt.ConnectionType.QueuedConnection)
         session.listen(self._happened.emit)
@@ -153,4 +154,10 @@ class Bridge(QObject):
     def _on_event(self, event: Event) -> None:
         if isinstance(event, Notice):
             self.noticed.emit(event)
+        if not self._telling:  # one take makes several events: draw once for all of them
+            self._telling = True
+            QTimer.singleShot(0, self, self._tell_changed)
+
+    def _tell_changed(self) -> None:
+        self._telling = False
         self.changed.emit()
