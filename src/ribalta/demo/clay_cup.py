@@ -91,13 +91,13 @@ FRAMINGS: dict[int, tuple[Aimed, ...]] = {
     2: (
         Aimed("Q", "All four wheels", (0.0, 2.6, 1.1), 11.6, S.WIDE, None, True),
         _potter("W", "Bram", 1.7, S.MEDIUM),
-        _potter("E", "Suri", 1.7, S.MEDIUM),
-        _hands("R", "Bram"),
-        _hands("T", "Suri"),
+        _potter("R", "Suri", 1.7, S.MEDIUM),  # E is left free, to try storing on
+        _hands("T", "Bram"),
         _host("A", "left", 1.5),
         _host("S", "right", 1.5),
         Aimed("D", "Scoreboard", (0.0, 7.9, 3.6), 4.0, S.DETAIL),
         Aimed("F", "Bram close", (X["Bram"], 2.95, 1.3), 0.8, S.CLOSE_UP, "Bram"),
+        _hands("G", "Suri"),
     ),
     3: (
         Aimed("Q", "Suri and Jory", (3.2, 2.6, 1.0), 6.2, S.WIDE),

@@ -32,7 +32,7 @@ class Portraits(QObject):
             (4000, lambda: self._keys("Space")),
             (600, lambda: self._keys("1", "A")),
             (4000, lambda: self._keys("Space")),
-            (600, lambda: self._keys("3", "W", "Alt+4", "Alt+T", "Alt+2", "Alt+E")),
+            (600, lambda: self._keys("3", "W", "Alt+4", "Alt+T", "Alt+2", "Alt+R")),
             (620, lambda: self._keep("air-travelling")),
             (4200, lambda: self._keep("air")),
             (100, lambda: self._keys("F1")),

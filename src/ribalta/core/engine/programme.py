@@ -1,4 +1,4 @@
-"""Everything that changes what is on air or next, and so tally, is in this file."""
+"""Everything that changes which cameras are on air or next, and so tally, is in this file."""
 
 from ribalta.core.base.aim import STILL, Aim
 from ribalta.core.base.frames import frames_to_s
@@ -37,6 +37,16 @@ def ready(state: LiveState, shot: Shot, now_s: float) -> Outcome:
     held = state.held if state.held and state.held.shot == shot else None
     outcome = send_to_framing(state.with_(next=shot, then=then, held=held), shot, now_s)
     return outcome.then(lambda s: _send_ahead(s, now_s))
+
+
+def take_back(state: LiveState, now_s: float) -> Outcome:
+    """Nothing is Next any more, unless the queue has something; a held take is let go."""
+    return move_up(state.with_(next=None, held=None), now_s)
+
+
+def move_live(state: LiveState, shot: Shot, now_s: float) -> Outcome:
+    """Send the camera that is on air to a framing, slowly, while everybody watches."""
+    return send_to_framing(state.with_(program=shot), shot, now_s, LIVE_PACE)
 
 
 def queue(state: LiveState, shot: Shot, now_s: float) -> Outcome:

@@ -52,7 +52,7 @@ def ready_framing(state: LiveState, params: ReadyFramingParams, now_s: float) ->
         return programme.busy_on_air(state, shot, framing, now_s)
     if state.mixing:
         raise ActionRefused("A mix is running: wait for its end before moving a camera on air.")
-    outcome = programme.send_to_framing(state.with_(program=shot), shot, now_s, programme.LIVE_PACE)
+    outcome = programme.move_live(state, shot, now_s)
     return outcome.saying(Notice(f"Camera {state.camera(shot).number} moves on air to “{framing.name}”, slowly."))
 
 
@@ -96,7 +96,7 @@ def take_mix(state: LiveState, params: TakeMixParams, now_s: float) -> Outcome:
 def take_back(state: LiveState, params: NoParams, now_s: float) -> Outcome:
     if state.next is None:
         raise ActionRefused("Nothing is readied, so there is nothing to take back.")
-    return programme.move_up(state.with_(next=None, held=None), now_s)
+    return programme.take_back(state, now_s)
 
 
 def let_go(state: LiveState, params: NoParams, now_s: float) -> Outcome:
