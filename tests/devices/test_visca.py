@@ -2,6 +2,7 @@
 
 import heapq
 import random
+from itertools import pairwise
 from pathlib import Path
 
 import pytest
@@ -295,3 +296,20 @@ def test_a_newer_movement_cancels_the_older_and_its_end_is_told_once():
     stopped.hear(VECTORS["reset sequence"], 0.0)
     stopped.hear(VECTORS["pan-tilt -17000 9000, speeds 12 10"], 0.0)
     assert stopped.hear(VECTORS["pan-tilt stop"], 0.5)[-1][8:] == bytes.fromhex("90 41 FF")
+
+
+def test_a_live_move_zooms_slowly_and_gently_too():
+    network = Network(5)
+    network.run(2)
+    network.driver.go_to(GoTo("c1", Aim(3.0, 0.0, 0.3), pace=0.15), network.now_s)
+    zooms = [(network.run(0.1), network.head.now(network.now_s).zoom)[1] for _ in range(60)]
+    steps = [b - a for a, b in pairwise(zooms)]
+    assert max(steps) < 0.02  # a full zoom of this head takes 2.2 s; in a tenth it would go 0.045
+    assert max(steps) > 2 * steps[2]
+    assert all(step >= -1e-3 for step in steps)
+    assert zooms[-1] == pytest.approx(0.3, abs=0.001)
+    network.driver.go_to(GoTo("c1", Aim(3.0, 0.0, 0.9), pace=0.15), network.now_s)
+    network.run(0.5)
+    network.driver.go_to(GoTo("c1", Aim(3.0, 0.0, 0.0)), network.now_s)
+    network.run(4)
+    assert network.last().aim.zoom == 0.0  # a new wish ends the slow one

@@ -21,6 +21,7 @@ BUSY_PAUSE_S = 0.06
 POLL_MOVING_S = 0.04
 POLL_STILL_S = 0.25
 KEEP_POLLING_S = 0.7
+RAMP_STEP_S = 0.06
 
 
 @dataclass(slots=True)
@@ -36,12 +37,32 @@ class _Lane:
     not_before_s: float = 0.0
 
 
+@dataclass(frozen=True, slots=True)
+class _Ramp:
+    """A slow zoom: counts from `start` to `end` in so many seconds, gently at both ends."""
+
+    start_s: float
+    seconds: float
+    start: int
+    end: int
+
+    def at(self, now_s: float) -> int:
+        share = min(1.0, (now_s - self.start_s) / self.seconds)
+        return round(self.start + (self.end - self.start) * share * share * (3 - 2 * share))
+
+
 class ViscaDriver:
-    """`head` gives counts per degree. Call `next_deadline_s` after every other call to know when to `tick`."""
+    """`head` gives counts per degree and the zoom's speed.
+
+    Call `next_deadline_s` after every other call to know when to `tick`.
+    """
 
     def __init__(self, camera_id: str, head: Head, now_s: float) -> None:
         self.camera_id = camera_id
         self._counts = head.counts_per_deg
+        self._zoom_speed = head.zoom.speed
+        self._ramp: _Ramp | None = None
+        self._ramp_s = now_s
         self._sequence = 0
         self._answers = False
         self._heard_s = now_s
@@ -68,11 +89,21 @@ class ViscaDriver:
             return
         pan, tilt = round(request.aim.pan_deg * self._counts), round(request.aim.tilt_deg * self._counts)
         zoom = round(min(1.0, max(0.0, request.aim.zoom)) * wire.ZOOM_COUNTS)
+        self._go_to_zoom(zoom, request.pace, now_s)
         speeds = max(1, round(request.pace * wire.PAN_SPEEDS)), max(1, round(request.pace * wire.TILT_SPEEDS))
         self._pan_tilt.wanted = wire.pan_tilt_absolute(_held16(pan), _held16(tilt), *speeds)
-        self._zoom.wanted = wire.zoom_direct(zoom)
         self._keep_polling(now_s)
         self.tick(now_s)
+
+    def _go_to_zoom(self, zoom: int, pace: float, now_s: float) -> None:
+        """At once, or below full pace by small eased steps: the zoom command of the protocol has no speed."""
+        here = self._last[2] if self._last is not None else zoom
+        seconds = abs(zoom - here) / wire.ZOOM_COUNTS / (self._zoom_speed * pace)
+        self._ramp = None
+        if pace < 1 and seconds > RAMP_STEP_S:
+            self._ramp, self._ramp_s = _Ramp(now_s, seconds, here, zoom), now_s
+        else:
+            self._zoom.wanted = wire.zoom_direct(zoom)
 
     def memory_set(self, slot: int, now_s: float) -> None:
         """Ask the camera to store where it stands in its own memory 0..127."""
@@ -121,6 +152,12 @@ class ViscaDriver:
         if now_s >= self._poll_s and self._ask_pan_tilt.sent is None and self._ask_zoom.sent is None:
             self._ask_pan_tilt.wanted, self._ask_zoom.wanted = wire.PAN_TILT_INQUIRY, wire.ZOOM_INQUIRY
             self._poll_s = now_s + (POLL_MOVING_S if now_s < self._busy_until_s else POLL_STILL_S)
+        if self._ramp is not None and now_s >= self._ramp_s:
+            self._ramp_s = now_s + RAMP_STEP_S
+            self._zoom.wanted = wire.zoom_direct(self._ramp.at(now_s))
+            self._keep_polling(now_s)
+            if now_s >= self._ramp.start_s + self._ramp.seconds:
+                self._ramp = None
         for lane in self._lanes:
             self._advance(lane, now_s)
 
@@ -128,6 +165,8 @@ class ViscaDriver:
         if not self._answers:
             return self._probe_s
         due = [self._heard_s + SILENCE_S + 0.001]
+        if self._ramp is not None:
+            due.append(self._ramp_s)
         if self._ask_pan_tilt.sent is None and self._ask_zoom.sent is None:
             due.append(self._poll_s)
         for lane in self._lanes:
@@ -169,7 +208,7 @@ class ViscaDriver:
 
     def _lose(self, now_s: float) -> None:
         self._answers, self._probe_s, self._last = False, now_s, None
-        self._pan_tilt_sample = self._zoom_sample = None
+        self._pan_tilt_sample = self._zoom_sample = self._ramp = None
         for lane in self._lanes:
             lane.wanted = lane.sent = None
         self._reports.append(Contact(self.camera_id, False))
