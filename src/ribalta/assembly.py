@@ -216,7 +216,13 @@ class Session:
 
     def _do_chores(self) -> None:
         while (chore := self._chores.get()) is not None:
-            chore()
+            try:
+                chore()
+            except Exception as error:  # the next save must still work
+                _log.exception("a chore met something it did not expect")
+                self._tell(
+                    Notice(f"Ribalta made a mistake ({type(error).__name__}): save the show again.", Severity.FAULT)
+                )
 
     def _sync(self) -> None:
         if self._journal is not None:

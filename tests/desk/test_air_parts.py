@@ -146,6 +146,32 @@ def test_shift_and_a_letter_kept_down_replaces_and_let_go_early_does_not(window,
     assert hall.state.show.framing_at("c2", 1) != before
 
 
+def test_what_is_meant_does_not_wait_for_the_engine(window, hall):
+    """Keys faster than the engine: the named place, and what a long press replaces, are those of the hand."""
+    hall.press("2")
+    asked = []
+    window.bridge.act = lambda action_id, **arguments: asked.append((action_id, arguments))
+    press(window, "3")
+    press(window, "W")
+    assert window.air.board.named == Place(3, "W")
+    press(window, "P")
+    assert asked[-1] == ("framing.protect", {"camera": 3, "letter": "W"})
+    QTest.keyPress(window.air, Qt.Key.Key_W, Qt.KeyboardModifier.ShiftModifier)
+    press(window, "1")
+    window.air._hold_timer.timeout.emit()
+    assert asked[-1] == ("framing.store", {"camera": 3, "letter": "W", "overwrite": True})
+    press(window, "9")
+    assert window.air.board.row_asked == 1  # there is no camera 9
+
+
+def test_keeping_the_keys_down_on_a_free_letter_stores_once(window, hall):
+    hall.press("2")
+    QTest.keyPress(window.air, Qt.Key.Key_G, Qt.KeyboardModifier.ShiftModifier)
+    assert hall.state.show.framing_at("c2", 9) is not None
+    assert not window.air._hold_timer.isActive()
+    assert len(hall.state.undo) == 1
+
+
 def test_a_held_digit_readies_once_and_a_held_arrow_trims_on(window, hall):
     for repeat in (False, True, True):
         event = QKeyEvent(QEvent.Type.KeyPress, int(Qt.Key.Key_2), Qt.KeyboardModifier.NoModifier, "2", repeat)

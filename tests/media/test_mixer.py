@@ -40,7 +40,7 @@ def test_a_reader_sees_the_latest_whole_frame(pair):
         pair[0].grey = 10 * k
         pair[0].show(100.0 + k)
     reader.arrives(100.6)
-    frame = reader.best(104.0)
+    frame = reader.best()
     assert (frame.number, frame.captured_s, int(frame.pixels[5, 5, 0])) == (5, 104.0, 40)
 
 
@@ -51,11 +51,11 @@ def test_when_the_writer_goes_the_last_picture_stays_and_a_new_writer_is_found(p
     assert reader.arrives(100.2)
     pair[0].file.close()
     assert not reader.arrives(101.0)
-    assert int(reader.best(101.0).pixels[0, 0, 0]) == 40
+    assert int(reader.best().pixels[0, 0, 0]) == 40
     pair[0] = Source("a", 90)
     pair[0].show(102.0)
     assert [reader.arrives(101.6), reader.arrives(102.1)] == [False, True]
-    assert int(reader.best(102.1).pixels[0, 0, 0]) == 90
+    assert int(reader.best().pixels[0, 0, 0]) == 90
 
 
 def test_files_of_killed_writers_are_swept_away_and_those_of_living_ones_stay(pair, tmp_path):
@@ -71,7 +71,7 @@ def test_files_of_killed_writers_are_swept_away_and_those_of_living_ones_stay(pa
 def test_a_name_that_is_no_picture_reads_as_no_picture(name):
     reader = SharedPicture(name)
     assert not reader.arrives(1.0)
-    assert reader.best(1.0) is None
+    assert reader.best() is None
 
 
 def test_a_file_that_is_something_else_reads_as_no_picture(pair, tmp_path):

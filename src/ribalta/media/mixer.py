@@ -116,7 +116,7 @@ class Mixer:
     def jpeg(self, camera_id: str) -> bytes | None:
         """The camera's picture now, small, as JPEG; None when it has never had one."""
         source = self._sources.get(camera_id)
-        frame = source.best(0.0) if source else None
+        frame = source.best() if source else None
         if frame is None:
             return None
         picture = frame.pixels[..., :3]
@@ -145,18 +145,18 @@ class Mixer:
             if on_clock:
                 tick = max(tick + 1, int((time.monotonic() - start_s) / FRAME_S))
 
-    def _frame(self, camera_id: str | None, now_s: float) -> Frame | None:
+    def _frame(self, camera_id: str | None) -> Frame | None:
         source = self._sources.get(camera_id) if camera_id is not None else None
-        return source.best(now_s) if source is not None else None
+        return source.best() if source is not None else None
 
     def _compose(self, on_clock: bool) -> None:
         began_s = time.monotonic()
         plan = self._plan
         turn = (self._turn + 1) % len(self._program)
         share = mixed_share(plan, began_s)
-        after = self._frame(plan.program, began_s)
+        after = self._frame(plan.program)
         if share < 1.0:
-            blend(self._frame(plan.before, began_s), after, share, self._program[turn], self._scratch)
+            blend(self._frame(plan.before), after, share, self._program[turn], self._scratch)
         else:
             fill(after, self._program[turn])
         self._turn = turn
@@ -177,21 +177,20 @@ class Mixer:
 
     def _scale_for_desk(self, tick: int) -> None:
         """Program and Next at every tick; the cameras' small pictures by turns, half of them at each."""
-        now_s = time.monotonic()
         shown, captured = dict(self.pictures.shown), dict(self.pictures.captured_s)
         for k, (place, size) in enumerate(self._sizes.items()):
             if place == "program":
                 shown[place] = scaled(self.program, size)
                 continue
             if place == "next":
-                frame = self._frame(self._plan.next, now_s)
+                frame = self._frame(self._plan.next)
                 if self._plan.next is None:
                     shown.pop(place, None)
             elif (tick + k) % 2:
                 continue
             else:
                 source = self._sources.get(place)
-                frame = (source.small() or source.best(now_s)) if source else None
+                frame = (source.small() or source.best()) if source else None
             if frame is not None:
                 shown[place], captured[place] = scaled(frame.pixels, size), frame.captured_s
         self.pictures = Pictures(shown, captured)

@@ -100,7 +100,7 @@ class SharedPicture:
         if self._opened is not None:
             struct.pack_into("<d", self._opened.map, 16, now_s)
 
-    def best(self, now_s: float) -> Frame | None:
+    def best(self) -> Frame | None:
         """The newest main frame if it is fresh, or else the newest frame of any size."""
         if self._opened is None:
             return None

@@ -24,6 +24,7 @@ class Board(QWidget):
         super().__init__()
         self._bridge = bridge
         self._named: Place | None = None
+        self.row_asked: int | None = None
         self._pressed: Place | None = None
         self._stored_by_press = False
         self._press_timer = one_shot(self, LONG_PRESS_MS, self._long_press)
@@ -33,6 +34,14 @@ class Board(QWidget):
         self._layout: Layout | None = None
         bridge.changed.connect(self.refresh)
         bridge.tick.connect(self._update_live)
+
+    def holds(self, place: Place) -> bool:
+        """Is there a framing at a place, on the page that is shown?"""
+        state = self._bridge.state
+        camera = state.show.camera_numbered(place.camera)
+        if camera is None or place.letter is None:
+            return False
+        return state.show.framing_at(camera.id, state.page * len(LETTERS) + LETTERS.index(place.letter)) is not None
 
     @property
     def named(self) -> Place | None:
@@ -270,6 +279,8 @@ class Board(QWidget):
         place, self._pressed = self._pressed, None
         if place is None or self._stored_by_press:
             return
+        if place.letter is None or self.holds(place):
+            self.row_asked = place.camera
         if place.letter is None:
             only_name = event.button() == Qt.MouseButton.RightButton
             self._bridge.act("row.name" if only_name else "ready.camera", camera=place.camera)

@@ -16,6 +16,7 @@ from ribalta.desk.air.then import Then
 from ribalta.desk.bridge import Bridge, one_shot
 
 MARGIN = 12
+NAMING = ("ready.camera", "row.name")
 
 
 class NameField(QLineEdit):
@@ -109,7 +110,7 @@ class AirView(QWidget):
         self.key_page.hide()
         self.board.rename_wanted.connect(self.name_field.ask)
         self.top.keys_wanted.connect(self.toggle_keys)
-        self._held_letter: str | None = None
+        self._held: Place | None = None  # what Shift and a letter kept down will replace
         self._hold_timer = one_shot(self, LONG_PRESS_MS, self._store_over)
         pictures = QHBoxLayout()
         pictures.setSpacing(MARGIN)
@@ -171,29 +172,34 @@ class AirView(QWidget):
         row, arguments = found
         if event.isAutoRepeat() and row.id not in REPEATING:
             return
+        if row.id in NAMING and self._bridge.state.show.camera_numbered(arguments["camera"]) is not None:
+            self.board.row_asked = arguments["camera"]
         letter = arguments.get("letter")
         if letter is not None:
             self._name_place(letter)
-        if row.id == "framing.store":
-            self._held_letter = letter
+        if row.id == "framing.store" and self.board.named is not None and self.board.holds(self.board.named):
+            self._held = self.board.named
             self._hold_timer.start()
         self._bridge.act(row.id, **arguments)
 
     def keyReleaseEvent(self, event: QKeyEvent) -> None:
-        if not event.isAutoRepeat() and _letter_of(event.key()) in (self._held_letter, "Shift"):
-            self._held_letter = None
+        let_go = _letter_of(event.key())
+        if not event.isAutoRepeat() and self._held is not None and let_go in (self._held.letter, "Shift"):
+            self._held = None
             self._hold_timer.stop()
         super().keyReleaseEvent(event)
 
     def _name_place(self, letter: str) -> None:
+        """The row is the one asked for last, which the engine may not have heard of yet."""
         state = self._bridge.state
         camera = state.show.camera(state.row) if state.row else None
-        self.board.named = Place(camera.number, letter) if camera is not None else None
+        number = self.board.row_asked or (camera.number if camera is not None else None)
+        self.board.named = Place(number, letter) if number is not None else None
 
     def _store_over(self) -> None:
-        if self._held_letter is not None:
-            self._bridge.act("framing.store", letter=self._held_letter, overwrite=True)
-            self._held_letter = None
+        if self._held is not None:
+            self._bridge.act("framing.store", camera=self._held.camera, letter=self._held.letter, overwrite=True)
+            self._held = None
 
     def _desk_key(self, name: str) -> bool:
         place = self.board.named

@@ -29,7 +29,7 @@ class TakeMixParams(Params):
 
 def ready_camera(state: LiveState, params: CameraParams, now_s: float) -> Outcome:
     camera = camera_meant(state, params.camera)
-    state = state.with_(row=camera.id, page=0 if state.row != camera.id else state.page)
+    state = state.with_(row=camera.id)
     if state.on_air(camera.id):
         return turned_down(
             state, f"Camera {camera.number} is on air. A letter now queues one of its framings for afterwards."
