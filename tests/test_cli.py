@@ -16,7 +16,7 @@ from ribalta.cli import main
         (["--frobnicate"], "unrecognized arguments"),
         (["fly"], "invalid choice"),
         (["open"], "required"),
-        (["standins", "--ports", "1,2"], "invalid list of four ports"),
+        (["standins", "--net", "10.0.0"], "invalid block of loopback addresses"),
         (["open", "/nowhere/missing.ribalta"], "“missing.ribalta” is not at /nowhere"),
     ],
 )
@@ -31,16 +31,14 @@ def test_a_mistake_gets_a_sentence_and_exit_code_2(arguments, said, capsys):
     assert said in complaint
 
 
-def test_a_port_in_use_names_the_camera_and_the_way_out(tmp_path):
+def test_an_address_in_use_names_the_camera_and_the_way_out(tmp_path):
     with socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as taken:
-        taken.bind(("127.0.0.1", 0))
-        port = taken.getsockname()[1]
-        command = [sys.executable, "-m", "ribalta", "standins", "--name", "ribalta-port-test"]
-        command += ["--ports", f"0,{port},0,0"]
+        taken.bind(("127.254.9.2", 52381))
+        command = [sys.executable, "-m", "ribalta", "standins", "--name", "ribalta-port-test", "--net", "127.254.9"]
         ended = subprocess.run(command, check=False, capture_output=True, text=True, timeout=60)
     assert ended.returncode == 2
-    assert f"Stand-in camera 2 cannot have UDP port {port}: Address already in use" in ended.stderr
-    assert "--ports" in ended.stderr
+    assert "Stand-in camera 2 cannot have port 52381 of 127.254.9.2: Address already in use" in ended.stderr
+    assert "--net" in ended.stderr
     assert ended.stdout == ""
 
 

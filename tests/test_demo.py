@@ -31,7 +31,7 @@ def test_the_demos_show_is_kept_between_sessions_and_begun_again_when_asked(tmp_
 
 def test_a_show_is_joined_to_the_addresses_that_stand_ins_announce():
     rows = [
-        {"number": 2, "name": "Centre", "picture": "here-2", "host": "127.0.0.1", "port": 4242},
+        {"number": 2, "name": "Centre", "picture": "here-2", "host": "127.9.9.2", "visca-ip": 4242},
         {"number": 5, "name": "Wide", "picture": "here-5"},
     ]
     show = connected(clay_cup(), {"standins": rows})
@@ -51,8 +51,8 @@ def test_stand_ins_announce_themselves_in_their_first_line_and_end_with_a_word()
     assert child.wait(10) == 0
     child.stdout.close()
     assert [row["number"] for row in rows] == [1, 2, 3, 4, 5, 6]
-    assert [row["number"] for row in rows if row.get("protocol") == "visca-ip"] == [1, 2, 3, 4]
-    assert len({row["port"] for row in rows if "port" in row}) == 4
+    assert [row["number"] for row in rows if "visca-ip" in row] == [1, 2, 3, 4]
+    assert len({row["host"] for row in rows}) == 6
     assert not any(file.exists() for file in files)
 
 

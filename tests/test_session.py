@@ -185,7 +185,7 @@ def test_a_camera_at_an_unknown_address_is_said_and_the_rest_works(start):
     )
     stored = StoredShow(show.model_copy(update={"cameras": (lost, *show.cameras[1:])}), {})
     session, ears = start(stored, named=False)
-    ears.wait_said("Camera 1 answered that it is out of reach: no-such-host.invalid port 52381")
+    ears.wait_said("Camera 1 “Camera 1” is out of reach: there is no machine called “no-such-host.invalid”")
     session.act("ready.camera", {"camera": 3})
     session.act("take", {})
     ears.wait_said("Camera 3 does not answer, so the take waits")

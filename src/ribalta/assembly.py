@@ -25,8 +25,9 @@ from ribalta.core.show.recovery import (
 )
 from ribalta.core.show.storage import StoredShow
 from ribalta.devices.rig import Rig
+from ribalta.devices.secrets import Secrets
 from ribalta.media.mixer import Mixer, Pictures, Plan, quiet_cv
-from ribalta.media.shared_picture import SharedPicture
+from ribalta.media.sources import Sources
 
 LONGEST_NAP_S = 0.5
 _log = logging.getLogger(__name__)
@@ -71,8 +72,11 @@ class Session:
         if path is not None:
             self._open_journal(path)
         show = stored.show
-        sources = {c.id: SharedPicture(c.picture.name) for c in show.cameras}
-        self.mixer = Mixer(sources, self._report)
+        self.secrets = Secrets()
+        self._sources = Sources(lambda picture: self.secrets.get(picture.name, picture.user))
+        self._sources.follow(show.cameras)
+        self._followed = show.cameras
+        self.mixer = Mixer(self._sources.of, self._report)
         self._rig = Rig(show.cameras, self.clock, self._report)
         self._thread = threading.Thread(target=self._run, name="engine", daemon=True)
         self._chore_thread = threading.Thread(target=self._do_chores, name="chores", daemon=True)
@@ -122,6 +126,7 @@ class Session:
         self._thread.join()
         self._chores.put(None)
         self._chore_thread.join()
+        self._sources.close()
         if self._journal is not None:
             self._journal.close()
 
@@ -160,6 +165,7 @@ class Session:
 
     def _pass_on(self) -> None:
         events, requests = self._engine.drain()
+        self._follow_cameras()
         self.mixer.follow(plan_of(self._engine.state))
         for request in requests:
             self._rig.send(request)
@@ -173,6 +179,15 @@ class Session:
             elif isinstance(event, ShowEdited):
                 self._keep(fresh)
             self._tell(event)
+
+    def _follow_cameras(self) -> None:
+        """The rig and the mixer have the cameras that the show has."""
+        cameras = self._engine.state.show.cameras
+        if cameras is not self._followed:
+            self._followed = cameras
+            if self._sources.follow(cameras):
+                self.mixer.follow_sources(self._sources.of)
+            self._rig.follow(cameras)
 
     def _tell(self, event: Event) -> None:
         for listener in self._listeners:

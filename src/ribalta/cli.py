@@ -20,14 +20,14 @@ def _complain(sentence: str) -> int:
     return 2
 
 
-def _port_list(text: str) -> list[int]:
-    ports = [int(part) for part in text.split(",")]
-    if len(ports) != 4 or not all(0 <= port <= 65535 for port in ports):
+def _net(text: str) -> str:
+    parts = text.split(".")
+    if len(parts) != 3 or parts[0] != "127" or not all(x.isdigit() and int(x) < 256 for x in parts):
         raise ValueError
-    return ports
+    return text
 
 
-_port_list.__name__ = "list of four ports"
+_net.__name__ = "block of loopback addresses (127.20.1)"
 
 
 def _parser() -> argparse.ArgumentParser:
@@ -42,7 +42,7 @@ def _parser() -> argparse.ArgumentParser:
     demo.add_argument("--fresh", action="store_true", help="begin again from the show as it is shipped")
     standins = commands.add_parser("standins", help="run the simulated cameras by themselves")
     standins.add_argument("--name", default="ribalta-standins", help="beginning of the names of their pictures")
-    standins.add_argument("--ports", type=_port_list, default=[0] * 4, help="four UDP ports, by commas; 0: any free")
+    standins.add_argument("--net", type=_net, default=None, help="their addresses: 127.20.1 makes 127.20.1.1 and so on")
     standins.add_argument("--seed", type=int, default=1, help="for their delays")
     standins.add_argument("--with-parent", action="store_true", help="end when the process that started them ends")
     commands.add_parser("schema", help="print the JSON Schema of a show")
@@ -60,7 +60,7 @@ def _run(arguments: argparse.Namespace) -> int:
     if arguments.command == "standins":
         from ribalta.standins.process import run
 
-        return run(arguments.name, arguments.ports, arguments.seed, arguments.with_parent)
+        return run(arguments.name, arguments.net or "", arguments.seed, arguments.with_parent)
     from ribalta import launch
 
     if arguments.command == "demo":

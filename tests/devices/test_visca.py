@@ -10,10 +10,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from ribalta.core.base.aim import Aim
-from ribalta.core.engine.messages import Contact, DeviceRefused, GoTo, Position
+from ribalta.core.engine.messages import Contact, DeviceRefused, GoTo, Position, Recall, Remember
 from ribalta.core.show.model import Head as HeadModel
 from ribalta.devices.drivers.visca import wire
 from ribalta.devices.drivers.visca.driver import ViscaDriver
+from ribalta.standins.body import Body
 from ribalta.standins.cameras import BUILDS
 from ribalta.standins.head import Head
 from ribalta.standins.visca import Answerer
@@ -70,7 +71,7 @@ def test_positions_are_read_with_their_signs():
 
 def test_the_stand_in_answers_with_the_published_bytes():
     head = Head(BUILDS[0], 0.0)
-    answerer = Answerer(head)
+    answerer = Answerer(Body(head))
     assert answerer.hear(VECTORS["zoom 0"], 0.0) == [VECTORS["sequence error"].replace(b"\x05", b"\x07")]
     assert answerer.hear(VECTORS["reset sequence"], 0.0) == [VECTORS["reset sequence, answered"]]
     assert answerer.hear(VECTORS["pan-tilt 0 0, speeds 24 20"], 0.0) == [VECTORS["ack, socket 1"]]
@@ -85,7 +86,7 @@ def test_the_stand_in_answers_with_the_published_bytes():
 
 def test_the_stand_in_does_a_repeated_command_once():
     head = Head(BUILDS[0], 0.0)
-    answerer = Answerer(head)
+    answerer = Answerer(Body(head))
     answerer.hear(VECTORS["reset sequence"], 0.0)
     command = VECTORS["pan-tilt 4660 -1, speeds 1 1"]
     first = answerer.hear(command, 0.0)
@@ -102,7 +103,7 @@ class Network:
         self.loss, self.twice = loss, twice
         self.now_s = 10.0
         self.head = Head(BUILDS[0], self.now_s)
-        self.answerer = Answerer(self.head)
+        self.answerer = Answerer(Body(self.head))
         self.driver = ViscaDriver("c1", HeadModel(), self.now_s)
         self.flying: list[tuple[float, int, bool, bytes]] = []
         self.reports: list[object] = []
@@ -148,7 +149,7 @@ class Network:
 def test_a_camera_gets_there_however_bad_the_network(seed, loss, twice):
     network = Network(seed, loss, twice)
     network.run(3)
-    network.driver.go_to(GoTo("c1", Aim(33.33, -7.5, 0.61)), network.now_s)
+    network.driver.request(GoTo("c1", Aim(33.33, -7.5, 0.61)), network.now_s)
     network.run(6)
     assert network.head.goal().pan_deg == pytest.approx(33.33)
     assert network.head.goal().zoom == pytest.approx(0.61, abs=1e-4)
@@ -162,7 +163,7 @@ def test_positions_come_often_while_travelling_and_seldom_at_rest():
     network.reports.clear()
     network.run(2)
     resting = len(network.reports)
-    network.driver.go_to(GoTo("c1", Aim(120, 0, 0)), network.now_s)
+    network.driver.request(GoTo("c1", Aim(120, 0, 0)), network.now_s)
     network.reports.clear()
     network.run(1.5)
     assert resting <= 10
@@ -175,7 +176,7 @@ def test_silence_is_loss_of_contact_and_a_restarted_camera_is_taken_up_again():
     network.silent = True
     network.run(2)
     network.silent = False
-    network.answerer = Answerer(network.head)
+    network.answerer = Answerer(Body(network.head))
     network.run(2)
     assert network.contacts() == [True, False, True]
 
@@ -183,7 +184,7 @@ def test_silence_is_loss_of_contact_and_a_restarted_camera_is_taken_up_again():
 def test_a_camera_that_restarts_between_two_polls_is_noticed_by_its_count():
     network = Network(3)
     network.run(1)
-    network.answerer = Answerer(network.head)
+    network.answerer = Answerer(Body(network.head))
     network.run(2)
     assert network.contacts() == [True, False, True]
 
@@ -198,7 +199,7 @@ def started() -> ViscaDriver:
 
 def test_a_full_buffer_is_tried_again_and_a_refusal_is_told():
     driver = started()
-    driver.go_to(GoTo("c1", Aim(1, 1, 0.5)), 0.02)
+    driver.request(GoTo("c1", Aim(1, 1, 0.5)), 0.02)
     sent = [d for d in driver.drain()[0] if d[:2] == b"\x01\x00"]
     full = bytes.fromhex("0111 0004") + sent[0][4:8] + bytes.fromhex("90 60 03 FF")
     driver.receive(full, 0.03)
@@ -224,7 +225,7 @@ def test_a_late_reply_is_ignored():
 @given(st.lists(st.binary(max_size=40), max_size=30), st.integers(0, 3))
 def test_hostile_bytes_do_nothing(packets, start):
     driver, now_s = started(), 0.02
-    answerer = Answerer(Head(BUILDS[0], 0.0))
+    answerer = Answerer(Body(Head(BUILDS[0], 0.0)))
     answerer.hear(VECTORS["reset sequence"], 0.0)
     heads = (b"", VECTORS["ack, socket 1"][:8], VECTORS["position 4660 -1"][:9], VECTORS["zoom 0"][:11])
     for packet in packets:
@@ -251,17 +252,17 @@ def test_what_does_not_fit_on_the_wire_is_refused(make):
 def test_the_cameras_own_memory_brings_it_back():
     network = Network(4)
     network.run(1)
-    network.driver.go_to(GoTo("c1", Aim(12.0, 3.0, 0.4)), network.now_s)
+    network.driver.request(GoTo("c1", Aim(12.0, 3.0, 0.4)), network.now_s)
     network.run(3)
-    network.driver.memory_set(3, network.now_s)
+    network.driver.request(Remember("c1", 3), network.now_s)
     network.run(1)
-    network.driver.go_to(GoTo("c1", Aim(-12.0, 0.0, 0.0)), network.now_s)
+    network.driver.request(GoTo("c1", Aim(-12.0, 0.0, 0.0)), network.now_s)
     network.run(3)
-    network.driver.memory_recall(3, network.now_s)
+    network.driver.request(Recall("c1", 3), network.now_s)
     network.run(4)
     assert network.last().aim.pan_deg == pytest.approx(12.0, abs=0.011)
     assert network.last().aim.zoom == pytest.approx(0.4, abs=0.001)
-    network.driver.memory_recall(9, network.now_s)
+    network.driver.request(Recall("c1", 9), network.now_s)
     network.run(1)
     assert DeviceRefused("c1", "it cannot do this now") in network.reports
 
@@ -278,21 +279,21 @@ def test_the_cameras_own_memory_brings_it_back():
     ],
 )
 def test_the_stand_in_refuses_as_cameras_do(payload, answer):
-    answerer = Answerer(Head(BUILDS[0], 0.0))
+    answerer = Answerer(Body(Head(BUILDS[0], 0.0)))
     answerer.hear(VECTORS["reset sequence"], 0.0)
     (reply,) = answerer.hear(wire.datagram(COMMAND, 9, bytes.fromhex(payload)), 0.0)
     assert reply[8:] == bytes.fromhex(answer)
 
 
 def test_a_newer_movement_cancels_the_older_and_its_end_is_told_once():
-    answerer = Answerer(Head(BUILDS[0], 0.0))
+    answerer = Answerer(Body(Head(BUILDS[0], 0.0)))
     answerer.hear(VECTORS["reset sequence"], 0.0)
     answerer.hear(VECTORS["pan-tilt 0 0, speeds 24 20"], 0.0)
     replies = answerer.hear(VECTORS["pan-tilt -17000 9000, speeds 12 10"], 0.01)
     assert replies[0] == VECTORS["cancelled, socket 1"]
     ended = [reply for k in range(600) for reply in answerer.finished(0.02 + k * 0.02)]
     assert [reply[8:] for reply in ended] == [bytes.fromhex("90 51 FF")]
-    stopped = Answerer(Head(BUILDS[0], 0.0))
+    stopped = Answerer(Body(Head(BUILDS[0], 0.0)))
     stopped.hear(VECTORS["reset sequence"], 0.0)
     stopped.hear(VECTORS["pan-tilt -17000 9000, speeds 12 10"], 0.0)
     assert stopped.hear(VECTORS["pan-tilt stop"], 0.5)[-1][8:] == bytes.fromhex("90 41 FF")
@@ -301,15 +302,15 @@ def test_a_newer_movement_cancels_the_older_and_its_end_is_told_once():
 def test_a_live_move_zooms_slowly_and_gently_too():
     network = Network(5)
     network.run(2)
-    network.driver.go_to(GoTo("c1", Aim(3.0, 0.0, 0.3), pace=0.15), network.now_s)
+    network.driver.request(GoTo("c1", Aim(3.0, 0.0, 0.3), pace=0.15), network.now_s)
     zooms = [(network.run(0.1), network.head.now(network.now_s).zoom)[1] for _ in range(60)]
     steps = [b - a for a, b in pairwise(zooms)]
     assert max(steps) < 0.02  # a full zoom of this head takes 2.2 s; in a tenth it would go 0.045
     assert max(steps) > 2 * steps[2]
     assert all(step >= -1e-3 for step in steps)
     assert zooms[-1] == pytest.approx(0.3, abs=0.001)
-    network.driver.go_to(GoTo("c1", Aim(3.0, 0.0, 0.9), pace=0.15), network.now_s)
+    network.driver.request(GoTo("c1", Aim(3.0, 0.0, 0.9), pace=0.15), network.now_s)
     network.run(0.5)
-    network.driver.go_to(GoTo("c1", Aim(3.0, 0.0, 0.0)), network.now_s)
+    network.driver.request(GoTo("c1", Aim(3.0, 0.0, 0.0)), network.now_s)
     network.run(4)
     assert network.last().aim.zoom == 0.0  # a new wish ends the slow one

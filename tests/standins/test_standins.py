@@ -11,14 +11,13 @@ from ribalta.core.optics.projection import Pose, pan_tilt_to_pixel, point_to_pan
 from ribalta.core.show.model import unreachable
 from ribalta.core.show.storage import load
 from ribalta.demo.clay_cup import FRAMINGS, SHIPPED, clay_cup
-from ribalta.standins.cameras import BUILDS
+from ribalta.standins.cameras import BUILDS, Build
 from ribalta.standins.hall.people import moment
 from ribalta.standins.hall.picture import HallPicture
 from ribalta.standins.hall.plan import POTTERS, WHEEL_Y
 from ribalta.standins.hall.room import Room
 from ribalta.standins.hall.view import Mount, View
 from ribalta.standins.head import Head
-from ribalta.standins.process import zoom_angle
 
 
 @given(
@@ -29,7 +28,8 @@ def test_the_desk_and_the_stand_ins_agree_where_a_point_appears(heading, base, h
     """Two separate pieces of optics: what one shows at a pixel, the other expects there."""
     pose = Pose(1.0, -2.0, 3.0, heading, base, 0.0, hung)
     lens = Lens.of(((0, 63.7), (1, 4.3)))
-    view = View(Mount(1.0, -2.0, 3.0, heading, base, hung), pan, tilt, zoom_angle(63.7, 4.3, zoom), 1280, 720)
+    mount = Mount(1.0, -2.0, 3.0, heading, base, hung)
+    view = View(mount, pan, tilt, Build(1, "", mount, 63.7).hfov_deg(zoom), 1280, 720)
     assert view.hfov_deg == pytest.approx(lens.hfov_deg(zoom))
     local = np.array([right * 640 / view.focal, 1.0, up * 360 / view.focal]) * 6.0
     point = view.eye + local @ view.axes

@@ -3,6 +3,7 @@
 import contextlib
 import json
 import select
+import socket
 import subprocess
 import sys
 import tempfile
@@ -21,15 +22,15 @@ class StandIns:
     def __init__(self, name: str, again: bool = True) -> None:
         self._name = name
         self._stopping = threading.Event()
-        self._child, self.announcement = self._start([0, 0, 0, 0])
-        self._ports = [row["port"] for row in self.announcement["standins"] if "port" in row]
+        self._child, self.announcement = self._start("")
         self._watch = threading.Thread(target=self._keep_alive, name="stand-ins", daemon=True)
         if again:
             self._watch.start()
 
-    def _start(self, ports: list[int]) -> tuple[subprocess.Popen[str], dict[str, Any]]:
+    def _start(self, net: str) -> tuple[subprocess.Popen[str], dict[str, Any]]:
         command = [sys.executable, "-m", "ribalta", "standins", "--with-parent", "--name", self._name]
-        command += ["--ports", ",".join(map(str, ports))]
+        if net:
+            command += ["--net", net]
         with tempfile.TemporaryFile("w+") as complaints:
             return self._announced(command, complaints)
 
@@ -48,6 +49,15 @@ class StandIns:
             said = complaints.read().strip().removeprefix("ribalta: ")
             raise LocalFault(said or "The stand-in cameras ended before they began.")
         return child, json.loads(line)
+
+    def fault(self, camera: int, **faults: Any) -> None:
+        """Make something go wrong with a camera, or right again. Raises LocalFault for what cannot be."""
+        control = self.announcement["control"]
+        with socket.create_connection((control["host"], control["port"]), 5) as line:
+            line.sendall(json.dumps({"camera": camera, "faults": faults}).encode() + b"\n")
+            answer = json.loads(line.makefile().readline())
+        if "error" in answer:
+            raise LocalFault(f"The stand-ins say: {answer['error']}.")
 
     def kill(self) -> None:
         """What a crash would do (for tests and for the curious)."""
@@ -73,4 +83,4 @@ class StandIns:
                 return
             self._close()
             with contextlib.suppress(LocalFault):
-                self._child, _ = self._start(self._ports)
+                self._child, _ = self._start(self.announcement["net"])

@@ -16,6 +16,7 @@ import numpy as np
 from ribalta.core.optics.projection import point_to_pan_tilt
 from ribalta.core.show.model import (
     LETTERS,
+    Axis,
     Camera,
     Control,
     Framing,
@@ -27,6 +28,7 @@ from ribalta.core.show.model import (
     ShotSize,
     Show,
 )
+from ribalta.core.show.settings import SETTINGS
 from ribalta.core.show.storage import StoredShow, save
 from ribalta.standins.cameras import BUILDS, Build
 from ribalta.standins.hall.people import moment
@@ -36,7 +38,6 @@ from ribalta.standins.hall.room import Room
 from ribalta.standins.hall.view import View
 
 SHIPPED = Path(__file__).parent / "clay-cup.ribalta"
-STEERED_HEAD = Head(pan_min_deg=-170, pan_max_deg=170, tilt_min_deg=-30, tilt_max_deg=90)
 
 
 @dataclass(frozen=True)
@@ -119,9 +120,23 @@ FRAMINGS: dict[int, tuple[Aimed, ...]] = {
 }
 
 
+def _head(build: Build) -> Head | None:
+    """What the crew would have measured of a camera beforehand."""
+    if build.pan is None or build.tilt is None or build.zoom is None:
+        return None
+    return Head(
+        pan=Axis(speed=build.pan.speed, acceleration=build.pan.acceleration),
+        tilt=Axis(speed=build.tilt.speed, acceleration=build.tilt.acceleration),
+        zoom=Axis(speed=build.zoom.speed, acceleration=build.zoom.acceleration),
+        memories=64,
+        settings=tuple(setting.id for setting in SETTINGS),
+    )
+
+
 def _camera(build: Build) -> Camera:
     mount = build.mount
-    table = ((0.0, build.wide_deg), (1.0, build.tele_deg))
+    zooms = [k / 10 for k in range(11)] if build.steered else [0.0, 1.0]
+    table = tuple((zoom, round(build.hfov_deg(zoom), 2)) for zoom in zooms)
     return Camera(
         id=f"c{build.number}",
         number=build.number,
@@ -135,7 +150,7 @@ def _camera(build: Build) -> Camera:
             hung=mount.hung,
         ),
         zoom_table=table,
-        head=STEERED_HEAD if build.steered else None,
+        head=_head(build),
         control=Control() if build.steered else None,
         picture=PictureSource(name=f"ribalta-demo-{build.number}", delay_s=0.16),
     )
@@ -196,8 +211,8 @@ def connected(show: Show, announcement: dict[str, Any]) -> Show:
         row = rows.get(camera.number)
         if row is not None:
             changes: dict[str, Any] = {"picture": camera.picture.model_copy(update={"name": row["picture"]})}
-            if "port" in row and camera.control is not None:
-                changes["control"] = camera.control.model_copy(update={"host": row["host"], "port": row["port"]})
+            if "visca-ip" in row and camera.control is not None:
+                changes["control"] = camera.control.model_copy(update={"host": row["host"], "port": row["visca-ip"]})
             cameras.append(camera.model_copy(update=changes))
         else:
             cameras.append(camera)

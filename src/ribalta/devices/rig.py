@@ -2,21 +2,42 @@
 
 import contextlib
 import logging
-import selectors
+import select
 import socket
 import threading
 from collections.abc import Callable, Iterable
+from dataclasses import dataclass
 from queue import Empty, SimpleQueue
 
 from ribalta.core.base.clock import Clock
-from ribalta.core.base.faults import RemoteFault
-from ribalta.core.engine.messages import DeviceRefused, Report, Request
-from ribalta.core.show.model import Camera
+from ribalta.core.engine.messages import Contact, LinkTrouble, Report, Request
+from ribalta.core.show.model import Camera, Control, Head, Protocol
 from ribalta.devices.drivers.index import Driver, driver_for
+from ribalta.devices.links.link import Link
+from ribalta.devices.links.serial_line import SerialLink
+from ribalta.devices.links.tcp import TcpLink
 from ribalta.devices.links.udp import UdpLink
 
 LONGEST_NAP_S = 0.5
 _log = logging.getLogger(__name__)
+
+LINKS: dict[Protocol, Callable[[Control], Link]] = {
+    Protocol.VISCA_IP: lambda control: UdpLink(control.host, control.port),
+    Protocol.VISCA_UDP: lambda control: UdpLink(control.host, control.port),
+    Protocol.VISCA_TCP: lambda control: TcpLink(control.host, control.port),
+    Protocol.VISCA_SERIAL: lambda control: SerialLink(control.line, control.baud_rate),
+}
+
+
+@dataclass
+class _Joined:
+    """A camera that the rig speaks to; `made_of` says when it has to be joined anew."""
+
+    made_of: tuple[Control | None, Head | None]
+    driver: Driver
+    link: Link
+    trouble: str | None = None
+    answers: bool = False
 
 
 class Rig:
@@ -25,35 +46,25 @@ class Rig:
     def __init__(self, cameras: Iterable[Camera], clock: Clock, on_report: Callable[[Report], None]) -> None:
         self._clock = clock
         self._on_report = on_report
-        self._requests: SimpleQueue[Request] = SimpleQueue()
+        self._work: SimpleQueue[Request | tuple[Camera, ...]] = SimpleQueue()
         self._wake_in, self._wake_out = socket.socketpair()
         self._wake_in.setblocking(False)
         self._wake_out.setblocking(False)
-        self._joined: dict[str, tuple[Driver, UdpLink]] = {}
+        self._joined: dict[str, _Joined] = {}
         self._stopping = False
-        self._selector = selectors.DefaultSelector()
-        self._selector.register(self._wake_in, selectors.EVENT_READ, None)
-        for camera in cameras:
-            self._join(camera)
+        self.follow(cameras)
         self._thread = threading.Thread(target=self._run, name="rig", daemon=True)
-
-    def _join(self, camera: Camera) -> None:
-        driver = driver_for(camera, self._clock.now_s())
-        if driver is None or camera.control is None:
-            return
-        try:
-            link = UdpLink(camera.control.host, camera.control.port)
-        except RemoteFault as fault:
-            self._on_report(DeviceRefused(camera.id, f"it is out of reach: {fault}".rstrip(".")))
-            return
-        self._joined[camera.id] = (driver, link)
-        self._selector.register(link, selectors.EVENT_READ, (driver, link))
 
     def start(self) -> None:
         self._thread.start()
 
     def send(self, request: Request) -> None:
-        self._requests.put(request)
+        self._work.put(request)
+        self._wake()
+
+    def follow(self, cameras: Iterable[Camera]) -> None:
+        """These are the cameras from now on: join the new ones, leave those that are gone, rejoin the changed."""
+        self._work.put(tuple(cameras))
         self._wake()
 
     def _wake(self) -> None:
@@ -64,52 +75,91 @@ class Rig:
         self._stopping = True
         self._wake()
         self._thread.join()
-        for _, link in self._joined.values():
-            link.close()
-        self._selector.close()
+        for joined in self._joined.values():
+            joined.link.close()
         self._wake_in.close()
         self._wake_out.close()
 
     def _run(self) -> None:
         while not self._stopping:
-            for driver, link in self._joined.values():
-                self._flush(driver, link)
+            self._take_work()
+            for joined in self._joined.values():
+                self._flush(joined)
+            self._wait()
             now_s = self._clock.now_s()
-            due_s = min((d.next_deadline_s() for d, _ in self._joined.values()), default=now_s + LONGEST_NAP_S)
-            for key, _ in self._selector.select(max(0.0, min(due_s - now_s, LONGEST_NAP_S))):
-                self._read(key.data)
-            self._take_requests()
-            now_s = self._clock.now_s()
-            for driver, _ in self._joined.values():
-                if driver.next_deadline_s() <= now_s:
-                    driver.tick(now_s)
+            for joined in self._joined.values():
+                joined.link.tend(now_s)
+                if joined.driver.next_deadline_s() <= now_s:
+                    joined.driver.tick(now_s)
 
-    def _read(self, joined: tuple[Driver, UdpLink] | None) -> None:
-        if joined is None:
-            self._wake_in.recv(4096)
-            return
-        driver, link = joined
-        for data in link.receive():
+    def _wait(self) -> None:
+        now_s, joined = self._clock.now_s(), list(self._joined.values())
+        due_s = [min(j.driver.next_deadline_s(), j.link.next_deadline_s()) for j in joined]
+        nap_s = max(0.0, min([LONGEST_NAP_S, *(due - now_s for due in due_s)]))
+        poll = select.poll()  # made anew each time: links open and close, and there are few
+        poll.register(self._wake_in, select.POLLIN)
+        there = {j.link.fileno(): j for j in joined if j.link.fileno() >= 0}
+        for number, one in there.items():
+            poll.register(number, select.POLLOUT if one.link.opening else select.POLLIN)
+        for number, _ in poll.poll(nap_s * 1000):
+            if number in there:
+                self._read(there[number])
+            else:
+                with contextlib.suppress(BlockingIOError):
+                    self._wake_in.recv(4096)
+
+    def _read(self, joined: _Joined) -> None:
+        for data in joined.link.receive():
             try:
-                driver.receive(data, self._clock.now_s())
+                joined.driver.receive(data, self._clock.now_s())
             except Exception:  # one device's bytes must not take the other cameras away
-                _log.exception("camera %s sent what its driver cannot take: %s", driver.camera_id, data.hex())
+                _log.exception("camera %s sent what its driver cannot take: %s", joined.driver.camera_id, data.hex())
 
-    def _take_requests(self) -> None:
+    def _take_work(self) -> None:
         while True:
             try:
-                request = self._requests.get_nowait()
+                work = self._work.get_nowait()
             except Empty:
                 return
-            joined = self._joined.get(request.camera_id)
+            if isinstance(work, tuple):
+                self._follow(work)
+                continue
+            joined = self._joined.get(work.camera_id)
             if joined is None:
-                _log.warning("a request for camera %s, which the rig does not have", request.camera_id)
+                _log.warning("a request for camera %s, which the rig does not have", work.camera_id)
             else:
-                joined[0].go_to(request, self._clock.now_s())
+                joined.driver.request(work, self._clock.now_s())
 
-    def _flush(self, driver: Driver, link: UdpLink) -> None:
-        out, reports = driver.drain()
+    def _follow(self, cameras: tuple[Camera, ...]) -> None:
+        wanted = {c.id: c for c in cameras if c.control is not None and c.head is not None}
+        for camera_id in list(self._joined):
+            joined, camera = self._joined[camera_id], wanted.get(camera_id)
+            if camera is None or (camera.control, camera.head) != joined.made_of:
+                joined.link.close()
+                del self._joined[camera_id]
+                if joined.answers:
+                    self._on_report(Contact(camera_id, False))
+        for camera_id, camera in wanted.items():
+            if camera_id not in self._joined:
+                self._join(camera)
+
+    def _join(self, camera: Camera) -> None:
+        now_s = self._clock.now_s()
+        driver = driver_for(camera, now_s)
+        if driver is None or camera.control is None:
+            return
+        link = LINKS[camera.control.protocol](camera.control)
+        link.tend(now_s)
+        self._joined[camera.id] = _Joined((camera.control, camera.head), driver, link)
+
+    def _flush(self, joined: _Joined) -> None:
+        out, reports = joined.driver.drain()
         for data in out:
-            link.send(data)
+            joined.link.send(data)
+        if joined.link.trouble != joined.trouble:
+            joined.trouble = joined.link.trouble
+            self._on_report(LinkTrouble(joined.driver.camera_id, joined.trouble))
         for report in reports:
+            if isinstance(report, Contact):
+                joined.answers = report.answers
             self._on_report(report)

@@ -16,7 +16,7 @@ import cv2
 import numpy as np
 
 from ribalta.core.engine.messages import PictureSeen
-from ribalta.media.shared_picture import Frame, Image, SharedPicture
+from ribalta.media.source import Frame, Image, Source
 
 WIDTH, HEIGHT = 1280, 720
 FRAME_S = 0.04
@@ -66,7 +66,7 @@ class Mixer:
 
     def __init__(
         self,
-        sources: Mapping[str, SharedPicture],
+        sources: Mapping[str, Source],
         on_report: Callable[[PictureSeen], None],
         on_composed: Callable[[Composed], None] = lambda _: None,
     ) -> None:
@@ -104,6 +104,10 @@ class Mixer:
         if changed:
             self._wake.set()
 
+    def follow_sources(self, sources: Mapping[str, Source]) -> None:
+        """These are the cameras' pictures from now on; whoever gives them up closes them."""
+        self._sources = dict(sources)
+
     def show_at(self, sizes: Mapping[str, tuple[int, int]]) -> None:
         """What the desk shows and how large: "program", "next" or a camera id, to (width, height) in pixels."""
         self._sizes = dict(sizes)
@@ -112,6 +116,10 @@ class Mixer:
     def program(self) -> Image:
         """The latest program frame, (720, 1280, 4) BGRA; it stays whole for two more frames."""
         return self._program[self._turn]
+
+    def picture(self, camera_id: str) -> Frame | None:
+        """The newest frame of a camera, only lent; None when it has never had one."""
+        return self._frame(camera_id)
 
     def jpeg(self, camera_id: str) -> bytes | None:
         """The camera's picture now, small, as JPEG; None when it has never had one."""
@@ -169,7 +177,7 @@ class Mixer:
         now_s, plan = time.monotonic(), self._plan
         for camera_id, source in self._sources.items():
             arrives = source.arrives(now_s)
-            if arrives != self._arrives[camera_id]:
+            if arrives != self._arrives.get(camera_id, False):
                 self._arrives[camera_id] = arrives
                 self._on_report(PictureSeen(camera_id, arrives))
             if camera_id in (plan.program, plan.before, plan.next, plan.spare):

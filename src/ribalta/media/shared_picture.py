@@ -17,27 +17,16 @@ import contextlib
 import mmap
 import os
 import struct
-from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
-from numpy.typing import NDArray
 
-Image = NDArray[np.uint8]
+from ribalta.media.source import LOST_AFTER_S, Frame, Image
+
 FOLDER = Path("/dev/shm")
 MAIN, SMALL = 0, 1
-LOST_AFTER_S = 0.6
 LOOK_AGAIN_S = 0.5
 LARGEST = 4096
-
-
-@dataclass(frozen=True)
-class Frame:
-    """`pixels` is (height, width, 4) BGRA and only lent: copy what is to be kept longer than a frame."""
-
-    number: int
-    captured_s: float
-    pixels: Image
 
 
 class _Opened:
@@ -78,6 +67,15 @@ class SharedPicture:
         self._look_s = 0.0
         self.last_s = 0.0
 
+    @property
+    def trouble(self) -> str | None:
+        """Why no picture comes, as a phrase."""
+        if self._path is None:
+            return "its name is missing, or cannot be a name"
+        return (
+            None if self._opened is not None else f"nothing on this machine writes a picture called {self._path.name}"
+        )
+
     def arrives(self, now_s: float) -> bool:
         """Has a frame come lately? Looks for a new writer now and then when none has."""
         if self._opened is not None:
@@ -111,3 +109,7 @@ class SharedPicture:
 
     def small(self) -> Frame | None:
         return self._opened.latest(SMALL) if self._opened is not None else None
+
+    def close(self) -> None:
+        """Frames that were lent stay readable until they are let go."""
+        self._opened = None

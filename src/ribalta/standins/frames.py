@@ -84,6 +84,11 @@ class FrameFile:
         struct.pack_into("<Q", self._map, where, number)
         struct.pack_into("<Q", self._map, 64 + 256 * stream + 16, number)
 
+    def latest(self, stream: int) -> tuple[int, NDArray[np.uint8]] | None:
+        """Number and a copy of the newest frame; None before the first."""
+        number = self._number[stream]
+        return (number, self._slots[stream][number % 3].copy()) if number and self._slots else None
+
     def close(self) -> None:
         self._slots.clear()
         self.path.unlink(missing_ok=True)

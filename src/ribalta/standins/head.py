@@ -71,6 +71,7 @@ class Head:
         self._time_s = self.started_s
         self._past: deque[tuple[float, Stand]] = deque([(self.started_s, Stand(0, 0, 0))])
         self._lock = threading.Lock()
+        self.stuck = ""
 
     def go(self, now_s: float, pan_deg: float, tilt_deg: float, pan_share: float, tilt_share: float) -> None:
         with self._lock:
@@ -110,7 +111,7 @@ class Head:
     def turning(self, now_s: float) -> bool:
         with self._lock:
             self._catch_up(now_s)
-            return self.pan.busy or self.tilt.busy
+            return (self.pan.busy and self.stuck != "pan") or (self.tilt.busy and self.stuck != "tilt")
 
     def zooming(self, now_s: float) -> bool:
         with self._lock:
@@ -122,8 +123,9 @@ class Head:
             self._time_s = now_s - 5
         while self._time_s + STEP_S <= now_s:
             self._time_s += STEP_S
-            for servo in (self.pan, self.tilt, self.zoom):
-                servo.step()
+            for name, servo in (("pan", self.pan), ("tilt", self.tilt), ("zoom", self.zoom)):
+                if name != self.stuck:
+                    servo.step()
             stand = Stand(self.pan.shown, self.tilt.shown, max(0.0, min(1.0, self.zoom.shown)))
             if stand != self._past[-1][1]:
                 self._past.append((self._time_s, stand))

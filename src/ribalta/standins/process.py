@@ -1,209 +1,143 @@
-"""The stand-ins' process: six cameras, four of them answering VISCA on loopback, all of them showing the hall."""
+"""The stand-ins' process: six cameras of the hall at addresses of their own on loopback, until it is told to end."""
 
-import heapq
 import json
 import os
 import random
-import selectors
 import signal
-import socket
 import sys
 import threading
 import time
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
-from math import atan, degrees, radians, tan
+from pathlib import Path
 
 import cv2
 
 from ribalta.core.base.faults import LocalFault
+from ribalta.standins.body import Body
 from ribalta.standins.cameras import BUILDS, Build
-from ribalta.standins.frames import SIZES, FrameFile, sweep
-from ribalta.standins.hall.people import Moment, moment
+from ribalta.standins.control import Control
+from ribalta.standins.frames import FOLDER, FrameFile, sweep
+from ribalta.standins.hall.people import moment
 from ribalta.standins.hall.picture import CoarseLayers, HallPicture
 from ribalta.standins.hall.room import Room
-from ribalta.standins.hall.view import View
-from ribalta.standins.head import Head, Stand
-from ribalta.standins.visca import Answerer
+from ribalta.standins.head import Head
+from ribalta.standins.network import VISCA_IP_PORT, VISCA_TCP_PORT, VISCA_UDP_PORT, Network
+from ribalta.standins.onvif import Finding, OnvifServices
+from ribalta.standins.rtsp import RtspServer
+from ribalta.standins.showing import Showing
+from ribalta.standins.web import WebServer
 
 FRAME_S = 0.04
-MAIN_FOR_S = 0.5
-COMMAND_DELAY_S = (0.020, 0.060)
+CONTROL_PORT, WEB_PORT, RTSP_PORT = 7788, 8080, 8554
+TRIES = 20
+
+
+def free_net(chance: random.Random) -> str:
+    """The first three parts of a block of loopback addresses, drawn by lot."""
+    return f"127.{chance.randint(16, 250)}.{chance.randint(1, 250)}"
 
 
 @dataclass
-class _Camera:
-    build: Build
-    file: FrameFile
-    main: HallPicture
-    small: HallPicture
-    coarse: CoarseLayers
-    head: Head | None = None
-    answerer: Answerer | None = None
-    port: socket.socket | None = None
+class Set:
+    """All that runs. `closers` are called in turn, the last made first."""
 
-    def stand(self, now_s: float) -> Stand:
-        """Where the picture that leaves now was taken."""
-        if self.head is None:
-            return Stand(0.0, 0.0, 0.0)
-        return self.head.past(now_s, self.build.picture_delay_s)
+    net: str
+    cameras: list[Showing] = field(default_factory=list)
+    closers: list[Callable[[], None]] = field(default_factory=list)
 
-    def view(self, stand: Stand, size: tuple[int, int]) -> View:
-        wide, tele = self.build.wide_deg, self.build.tele_deg
-        return View(self.build.mount, stand.pan_deg, stand.tilt_deg, zoom_angle(wide, tele, stand.zoom), *size)
+    def close(self) -> None:
+        while self.closers:
+            self.closers.pop()()
 
-
-def zoom_angle(wide_deg: float, tele_deg: float, zoom: float) -> float:
-    """Degrees across the picture; the focal length grows by the same factor for each step of the zoom."""
-    ratio = tan(radians(wide_deg / 2)) / tan(radians(tele_deg / 2))
-    return degrees(2 * atan(tan(radians(wide_deg / 2)) / ratio**zoom))
-
-
-@dataclass(order=True)
-class _Letter:
-    """A datagram on its way through a camera: heard later, or answered later."""
-
-    due_s: float
-    order: int
-    camera: _Camera = field(compare=False)
-    data: bytes = field(compare=False)
-    address: tuple[str, int] = field(compare=False)
-    outgoing: bool = field(compare=False)
+    def announcement(self, name: str) -> str:
+        """One line of JSON: where each camera's services are."""
+        rows: list[dict[str, object]] = []
+        for camera in self.cameras:
+            number, host = camera.build.number, f"{self.net}.{camera.build.number}"
+            row: dict[str, object] = {
+                "number": number,
+                "name": camera.build.name,
+                "picture": camera.file.path.name,
+                "host": host,
+                "mjpeg": f"http://{host}:{WEB_PORT}/picture/",
+                "rtsp": f"rtsp://{host}:{RTSP_PORT}/",
+            }
+            if camera.build.steered:
+                row |= {"visca-ip": VISCA_IP_PORT, "visca-udp": VISCA_UDP_PORT, "visca-tcp": VISCA_TCP_PORT}
+                row |= {"visca-serial": str(_line(name, camera.build)), "onvif": WEB_PORT}
+            rows.append(row)
+        control = {"host": f"{self.net}.1", "port": CONTROL_PORT}
+        return json.dumps({"net": self.net, "control": control, "standins": rows})
 
 
-class Network(threading.Thread):
-    """Hears and answers, with the delays that real cameras have."""
-
-    def __init__(self, cameras: Sequence[_Camera], seed: int) -> None:
-        super().__init__(name="stand-in network", daemon=True)
-        self._cameras = [c for c in cameras if c.port is not None]
-        self._random = random.Random(seed)
-        self._letters: list[_Letter] = []
-        self._count = 0
-        self._peers: dict[int, tuple[str, int]] = {}
-        self.stopping = False
-
-    def _post(self, camera: _Camera, data: bytes, address: tuple[str, int], outgoing: bool) -> None:
-        low, high = COMMAND_DELAY_S
-        delay_s = self._random.uniform(low, high) / 2
-        self._count += 1
-        letter = _Letter(time.monotonic() + delay_s, self._count, camera, data, address, outgoing)
-        heapq.heappush(self._letters, letter)
-
-    def run(self) -> None:
-        with selectors.DefaultSelector() as selector:
-            for camera in self._cameras:
-                assert camera.port is not None
-                selector.register(camera.port, selectors.EVENT_READ, camera)
-            while not self.stopping:
-                due_s = self._letters[0].due_s if self._letters else time.monotonic() + 0.02
-                for key, _ in selector.select(min(0.02, max(0.0, due_s - time.monotonic()))):
-                    self._hear(key.data)
-                self._deliver()
-
-    def _hear(self, camera: _Camera) -> None:
-        assert camera.port is not None
-        try:
-            while True:
-                data, address = camera.port.recvfrom(2048)
-                self._peers[camera.build.number] = address
-                self._post(camera, data, address, outgoing=False)
-        except OSError:
-            return
-
-    def _deliver(self) -> None:
-        now_s = time.monotonic()
-        while self._letters and self._letters[0].due_s <= now_s:
-            letter = heapq.heappop(self._letters)
-            camera = letter.camera
-            assert camera.answerer is not None
-            assert camera.port is not None
-            if letter.outgoing:
-                try:
-                    camera.port.sendto(letter.data, letter.address)
-                except OSError:
-                    continue
-            else:
-                for reply in camera.answerer.hear(letter.data, now_s):
-                    self._post(camera, reply, letter.address, outgoing=True)
-        for camera in self._cameras:
-            peer = self._peers.get(camera.build.number)
-            if peer is not None and camera.answerer is not None:
-                for reply in camera.answerer.finished(now_s):
-                    self._post(camera, reply, peer, outgoing=True)
+def _line(name: str, build: Build) -> Path:
+    return FOLDER / f"{name}-{build.number}.line"
 
 
-def _bind(port: int, number: int) -> socket.socket:
-    bound = socket.socket(socket.AF_INET, socket.SOCK_DGRAM)
+def _showing(build: Build, name: str, room: Room) -> Showing:
+    tilts = (0, 1, 2) if build.mount.hung else (0, -1)
+    coarse = CoarseLayers(room, build.mount, tilts if build.steered else ())
+    body = Body(Head(build, time.monotonic())) if build.steered else None
+    file = FrameFile(f"{name}-{build.number}")
+    return Showing(build, file, HallPicture(room, coarse), HallPicture(room, coarse), coarse, body)
+
+
+def _serve(made: Set, name: str, seed: int) -> None:
+    """Open every service. Raises LocalFault when an address is taken."""
+    network = Network(seed)
+    made.closers.append(network.close)
+    found: list[OnvifServices] = []
     try:
-        bound.bind(("127.0.0.1", port))
+        for camera in made.cameras:
+            host, services = f"{made.net}.{camera.build.number}", None
+            if camera.body is not None:
+                network.add(camera.build, camera.body, host, _line(name, camera.build))
+                services = OnvifServices(camera.build, camera.body, host, WEB_PORT)
+                found.append(services)
+            made.closers.append(WebServer(host, WEB_PORT, camera, services).end)
+            made.closers.append(RtspServer(host, RTSP_PORT, camera).end)
+        bodies = {c.build.number: c.body for c in made.cameras if c.body is not None}
+        made.closers.append(Control(f"{made.net}.1", CONTROL_PORT, bodies).end)
+        finding = Finding(found)
+        finding.start()
+        made.closers.append(finding.end)
     except OSError as error:
-        bound.close()
-        raise LocalFault(
-            f"Stand-in camera {number} cannot have UDP port {port}: {error.strerror}. Stop what uses it, or give"
-            " other --ports (0 takes any free one)."
-        ) from None
-    bound.setblocking(False)
-    return bound
+        raise LocalFault(f"Stand-ins cannot serve on {made.net}.0: {error.strerror}. Give another --net.") from None
+    network.start()
+
+    def end_network() -> None:
+        network.stopping = True
+        network.join()
+
+    made.closers.append(end_network)
 
 
-def _make(name: str, ports: Sequence[int], room: Room) -> list[_Camera]:
-    cameras: list[_Camera] = []
-    left = list(ports)
+def _open(name: str, net: str, seed: int) -> Set:
+    """All cameras and services; without a chosen net, others are tried while one is taken."""
     sweep()
+    room, cameras = Room(), list[Showing]()
+    chance = random.Random()
     try:
         for build in BUILDS:
-            tilts = (0, 1, 2) if build.mount.hung else (0, -1)
-            coarse = CoarseLayers(room, build.mount, tilts if build.steered else ())
-            pictures = HallPicture(room, coarse), HallPicture(room, coarse)
-            camera = _Camera(build, FrameFile(f"{name}-{build.number}"), *pictures, coarse)
-            cameras.append(camera)
-            if build.steered:
-                camera.head = Head(build, time.monotonic())
-                camera.answerer = Answerer(camera.head)
-                camera.port = _bind(left.pop(0), build.number)
+            cameras.append(_showing(build, name, room))
+        for left in range(TRIES, 0, -1):
+            made = Set(net or free_net(chance), cameras)
+            try:
+                _serve(made, name, seed)
+                return made
+            except LocalFault:
+                made.close()
+                if net or left == 1:
+                    raise
     except LocalFault:
         for camera in cameras:
             camera.file.close()
         raise
-    return cameras
+    raise AssertionError("a net was neither found nor refused")
 
 
-def announcement(cameras: Sequence[_Camera]) -> str:
-    rows = []
-    for camera in cameras:
-        row: dict[str, object] = {
-            "number": camera.build.number,
-            "name": camera.build.name,
-            "picture": camera.file.path.name,
-        }
-        if camera.port is not None:
-            row["host"], row["port"] = camera.port.getsockname()
-            row["protocol"] = "visca-ip"
-        rows.append(row)
-    return json.dumps({"standins": rows})
-
-
-def _show(camera: _Camera, now_s: float, scene: Moment, tick: int) -> None:
-    """Paint one camera's frame: the main stream when somebody wants it, or else the small one every other tick."""
-    stand = camera.stand(now_s)
-    goal = camera.head.goal() if camera.head else stand
-    away = max(abs(goal.pan_deg - stand.pan_deg), abs(goal.tilt_deg - stand.tilt_deg), 40 * abs(goal.zoom - stand.zoom))
-    wanted = now_s - camera.file.main_wanted_s() < MAIN_FOR_S
-    if not wanted and (tick + camera.build.number) % 2:
-        return
-    stream = 0 if wanted else 1
-    picture = camera.main if wanted else camera.small
-    pixels = camera.file.begin(stream)
-    coming = camera.view(goal, SIZES[stream]) if away > 0.05 else None
-    picture.paint(camera.view(stand, SIZES[stream]), scene, pixels, coming)
-    camera.file.publish(stream, now_s, stand)
-    if wanted and (tick + camera.build.number) % 2 == 0:
-        cv2.resize(pixels, SIZES[1], dst=camera.file.begin(1), interpolation=cv2.INTER_LINEAR)
-        camera.file.publish(1, now_s, stand)
-
-
-def run(name: str, ports: Sequence[int], seed: int, with_parent: bool) -> int:
+def run(name: str, net: str, seed: int, with_parent: bool) -> int:
     """Run until SIGTERM, SIGINT or, if asked, the end of the parent. Prints the announcement first."""
     cv2.setNumThreads(1)
     sys.setswitchinterval(0.001)
@@ -212,26 +146,24 @@ def run(name: str, ports: Sequence[int], seed: int, with_parent: bool) -> int:
     stopping = threading.Event()
     for number in (signal.SIGTERM, signal.SIGINT):
         signal.signal(number, lambda *_: stopping.set())
-    cameras = _make(name, ports, Room())
-    print(announcement(cameras), flush=True)
-    network = Network(cameras, seed)
-    network.start()
-    start_s, tick = time.monotonic(), 0
+    made = _open(name, net, seed)
+    print(made.announcement(name), flush=True)
     try:
-        while not stopping.is_set() and not (with_parent and os.getppid() != parent):
-            now_s = time.monotonic()
-            scene = moment(now_s)
-            for camera in cameras:
-                _show(camera, time.monotonic(), scene, tick)
-            tick = max(tick + 1, int((time.monotonic() - start_s) / FRAME_S))
-            for camera in cameras:
-                camera.coarse.work(start_s + tick * FRAME_S - 0.002)
-            stopping.wait(max(0.0, start_s + tick * FRAME_S - time.monotonic()))
+        _paint(made.cameras, lambda: stopping.is_set() or (with_parent and os.getppid() != parent), stopping.wait)
     finally:
-        network.stopping = True
-        network.join()
-        for camera in cameras:
+        made.close()
+        for camera in made.cameras:
             camera.file.close()
-            if camera.port is not None:
-                camera.port.close()
     return 0
+
+
+def _paint(cameras: Sequence[Showing], ended: Callable[[], bool], wait: Callable[[float], object]) -> None:
+    start_s, tick = time.monotonic(), 0
+    while not ended():
+        scene = moment(time.monotonic())
+        for camera in cameras:
+            camera.show(time.monotonic(), scene, tick)
+        tick = max(tick + 1, int((time.monotonic() - start_s) / FRAME_S))
+        for camera in cameras:
+            camera.coarse.work(start_s + tick * FRAME_S - 0.002)
+        wait(max(0.0, start_s + tick * FRAME_S - time.monotonic()))

@@ -6,8 +6,9 @@ from typing import Any
 
 from pydantic import BaseModel, ConfigDict
 
-from ribalta.core.engine.messages import Event, Notice, Request, Severity
+from ribalta.core.engine.messages import Event, Notice, Request, Severity, ShowEdited
 from ribalta.core.engine.state import LiveState
+from ribalta.core.show.model import Show
 
 
 class Params(BaseModel):
@@ -38,6 +39,11 @@ class Outcome:
 def turned_down(state: LiveState, sentence: str) -> Outcome:
     """A refusal that still leaves something behind (a named row, a place in the queue)."""
     return Outcome(state, (Notice(sentence, Severity.REFUSED),))
+
+
+def edited(state: LiveState, show: Show, what: str) -> Outcome:
+    """The document changed: it can be undone, and `what` says it ("stored “Hands”")."""
+    return Outcome(state.with_show(show), (ShowEdited(what), Notice(f"{what[0].upper()}{what[1:]}. Ctrl+Z undoes it.")))
 
 
 @dataclass(frozen=True)

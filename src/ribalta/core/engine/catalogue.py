@@ -7,7 +7,7 @@ from pydantic import ValidationError
 
 from ribalta.core.base.faults import ActionRefused
 from ribalta.core.engine.action import Action, Params
-from ribalta.core.engine.actions import framings, steering, switching
+from ribalta.core.engine.actions import adjusting, cameras, framings, plan, steering, switching
 
 
 class Catalogue:
@@ -39,4 +39,6 @@ class Catalogue:
             raise ActionRefused(f"{row.sentence}: {where} {first['input']!r} cannot be: {first['msg']}.") from None
 
 
-CATALOGUE = Catalogue(switching.ACTIONS, steering.ACTIONS, framings.ACTIONS)
+CATALOGUE = Catalogue(
+    switching.ACTIONS, steering.ACTIONS, framings.ACTIONS, cameras.ACTIONS, adjusting.ACTIONS, plan.ACTIONS
+)

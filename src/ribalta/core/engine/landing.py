@@ -6,6 +6,7 @@ picture shows at the cut.
 """
 
 from ribalta.core.base.aim import STILL, Aim
+from ribalta.core.engine import memories
 from ribalta.core.engine.shots import CameraLive, LandingState, Shot
 from ribalta.core.engine.state import LiveState
 from ribalta.core.optics.projection import offset_percent
@@ -27,7 +28,7 @@ def target_of(state: LiveState, shot: Shot) -> Aim | None:
 def error_percent(state: LiveState, shot: Shot) -> float | None:
     """How far the camera's last report is from the shot, in % of frame width; None as it stands or unknown."""
     target, live = target_of(state, shot), state.live(shot.camera_id)
-    if target is None or live.aim is None:
+    if target is None or live.aim is None or state.camera(shot).recall_only:
         return None
     return offset_percent(live.aim, target, state.camera(shot).lens)
 
@@ -37,6 +38,9 @@ def set_at_s(state: LiveState, shot: Shot) -> float:
     camera, live = state.camera(shot), state.live(shot.camera_id)
     if not camera.steered:
         return 0.0 if live.picture else NEVER_S
+    if camera.recall_only:
+        there = live.answers and shot.framing_id in (None, live.goal_framing_id)
+        return live.expected_s + camera.picture.delay_s if there else NEVER_S
     if not live.answers or live.aim is None or live.still_since_s is None:
         return NEVER_S
     error = error_percent(state, shot)
@@ -55,6 +59,8 @@ def landing_state(state: LiveState, shot: Shot, now_s: float) -> LandingState:
         return LandingState.SET
     target = target_of(state, shot)
     asked = target is None or live.goal == target
+    if camera.recall_only:
+        return LandingState.TRAVELLING if live.expected_s > now_s and asked else LandingState.OFF
     still = live.still_since_s is not None and now_s - max(live.still_since_s, live.asked_s) > STALLED_AFTER_S
     return LandingState.TRAVELLING if asked and not still else LandingState.OFF
 
@@ -67,6 +73,8 @@ def time_to_set_s(state: LiveState, shot: Shot, now_s: float) -> float | None:
     camera, live = state.camera(shot), state.live(shot.camera_id)
     if camera.head is None:
         return 0.0 if live.picture else None
+    if camera.recall_only:
+        return _recall_s(state, camera, shot, now_s)
     if not live.answers or live.aim is None:
         return None
     if (set_at := set_at_s(state, shot)) < NEVER_S:
@@ -81,6 +89,17 @@ def time_to_set_s(state: LiveState, shot: Shot, now_s: float) -> float | None:
         left = motion.travel_s(live.aim, target, live.velocity) / (live.pace if going else 1.0)
         left -= max(0.0, now_s - live.asked_s) if going else 0.0
     return max(0.0, left) + camera.picture.delay_s
+
+
+def _recall_s(state: LiveState, camera: Camera, shot: Shot, now_s: float) -> float | None:
+    live = state.live(camera.id)
+    if not live.answers:
+        return None
+    if shot.framing_id in (None, live.goal_framing_id):
+        return max(0.0, set_at_s(state, shot) - now_s)
+    assert shot.framing_id is not None
+    start = live.goal_framing_id if live.expected_s <= now_s else None
+    return memories.travel_s(camera, start, shot.framing_id) + camera.picture.delay_s
 
 
 def progress(state: LiveState, shot: Shot, now_s: float) -> float:

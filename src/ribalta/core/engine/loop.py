@@ -14,7 +14,7 @@ from ribalta.core.engine import programme
 from ribalta.core.engine.action import Outcome, turned_down
 from ribalta.core.engine.catalogue import CATALOGUE, Catalogue
 from ribalta.core.engine.landing import NEVER_S
-from ribalta.core.engine.messages import Contact, DeviceRefused, Event, PictureSeen, Position, Report, Request
+from ribalta.core.engine.messages import REPORT_KINDS, Event, Report, Request
 from ribalta.core.engine.reporting import take_in
 from ribalta.core.engine.state import LiveState
 
@@ -76,7 +76,7 @@ class Engine:
         self._requests.extend(outcome.requests)
 
 
-REPORTS: dict[str, type[Report]] = {kind.__name__: kind for kind in (Position, Contact, PictureSeen, DeviceRefused)}
+REPORTS: dict[str, type[Report]] = {kind.__name__: kind for kind in REPORT_KINDS}
 
 
 def replay(state: LiveState, entries: list[Entry]) -> Engine:

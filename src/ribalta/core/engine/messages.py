@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from enum import StrEnum
+from typing import get_args
 
 from ribalta.core.base.aim import Aim
 from ribalta.core.engine.shots import LandingRecord, Shot
@@ -42,7 +43,48 @@ class DeviceRefused:
     sentence: str
 
 
-Report = Position | Contact | PictureSeen | DeviceRefused
+@dataclass(frozen=True, slots=True)
+class Heard:
+    """A camera answers, lately so quickly: seconds from asking to the answer."""
+
+    camera_id: str
+    round_trip_s: float
+    at_s: float
+
+
+@dataclass(frozen=True, slots=True)
+class LinkTrouble:
+    """Why a camera's line is not open, as a phrase; None when it is."""
+
+    camera_id: str
+    phrase: str | None
+
+
+@dataclass(frozen=True, slots=True)
+class NoPosition:
+    """A camera answers, but will not say where it stands."""
+
+    camera_id: str
+
+
+@dataclass(frozen=True, slots=True)
+class Arrived:
+    """A camera says that it has finished going to one of its own memories."""
+
+    camera_id: str
+
+
+@dataclass(frozen=True, slots=True)
+class SettingReported:
+    """The value of a setting as the camera has it; see `core/show/settings.py`."""
+
+    camera_id: str
+    setting: str
+    value: str | int
+
+
+Report = Position | Contact | PictureSeen | DeviceRefused | Heard | LinkTrouble | NoPosition | Arrived | SettingReported
+REPORT_KINDS: tuple[type[Report], ...] = get_args(Report)
 
 # Requests: what the rig is to do.
 
@@ -56,7 +98,39 @@ class GoTo:
     pace: float = 1.0
 
 
-Request = GoTo
+@dataclass(frozen=True, slots=True)
+class Recall:
+    """Send a camera to one of its own memories."""
+
+    camera_id: str
+    memory: int
+
+
+@dataclass(frozen=True, slots=True)
+class Remember:
+    """Have a camera keep where it stands in one of its own memories."""
+
+    camera_id: str
+    memory: int
+
+
+@dataclass(frozen=True, slots=True)
+class GoHome:
+    """Send a camera to its home position."""
+
+    camera_id: str
+
+
+@dataclass(frozen=True, slots=True)
+class Adjust:
+    """Ask for a value of a setting; the value was checked against `core/show/settings.py`."""
+
+    camera_id: str
+    setting: str
+    value: str | int
+
+
+Request = GoTo | Recall | Remember | GoHome | Adjust
 
 # Events: what has just happened, for those who draw, mix, store and log.
 

@@ -2,9 +2,10 @@
 
 from ribalta.core.base.aim import STILL, Aim
 from ribalta.core.base.frames import frames_to_s
+from ribalta.core.engine import memories
 from ribalta.core.engine.action import Outcome, turned_down
 from ribalta.core.engine.landing import NEVER_S, error_percent, landing_state, set_at_s, target_of, time_to_set_s
-from ribalta.core.engine.messages import GoTo, Logged, MixFinished, ProgramChanged
+from ribalta.core.engine.messages import GoTo, Logged, MixFinished, ProgramChanged, Recall
 from ribalta.core.engine.shots import HeldTake, LandingRecord, LandingState, Mixing, Shot
 from ribalta.core.engine.state import KEPT_RECORDS, LiveState
 from ribalta.core.show.model import Framing
@@ -17,6 +18,11 @@ def send(state: LiveState, shot: Shot, aim: Aim, now_s: float, trim: Aim = STILL
     camera = state.camera(shot)
     if not camera.steered:
         return Outcome(state)
+    if camera.recall_only:
+        framing = state.framing(shot)
+        if framing is None or framing.memory is None:
+            return Outcome(state)
+        return Outcome(memories.sent(state, camera, framing, now_s), (), (Recall(camera.id, framing.memory),))
     state = state.with_live(
         shot.camera_id, goal=aim, goal_framing_id=shot.framing_id, trim=trim, pace=pace, asked_s=now_s
     )
@@ -28,7 +34,9 @@ def send(state: LiveState, shot: Shot, aim: Aim, now_s: float, trim: Aim = STILL
 def send_to_framing(state: LiveState, shot: Shot, now_s: float, pace: float = 1.0) -> Outcome:
     """Ask the camera to go to the shot's stored framing, dropping any trim; as it stands, it stays."""
     framing = state.framing(shot)
-    return Outcome(state) if framing is None else send(state, shot, framing.aim, now_s, STILL, pace)
+    if framing is None:
+        return Outcome(state)
+    return send(state, shot, framing.aim, now_s, STILL, pace * state.camera(shot).recall_pace)
 
 
 def ready(state: LiveState, shot: Shot, now_s: float) -> Outcome:

@@ -1,11 +1,26 @@
 """What a report does to the live state."""
 
+from types import MappingProxyType
+
 from ribalta.core.base.aim import STILL, Aim
-from ribalta.core.engine import programme
+from ribalta.core.engine import memories, programme
 from ribalta.core.engine.action import Outcome
 from ribalta.core.engine.landing import image_speed_percent_s
-from ribalta.core.engine.messages import Contact, DeviceRefused, Notice, PictureSeen, Position, Report, Severity
-from ribalta.core.engine.shots import Shot
+from ribalta.core.engine.messages import (
+    Arrived,
+    Contact,
+    DeviceRefused,
+    Heard,
+    LinkTrouble,
+    NoPosition,
+    Notice,
+    PictureSeen,
+    Position,
+    Report,
+    SettingReported,
+    Severity,
+)
+from ribalta.core.engine.shots import SettingLive, Shot
 from ribalta.core.engine.state import LiveState
 
 SHORTEST_STEP_S = 0.02
@@ -26,6 +41,41 @@ def take_in(state: LiveState, report: Report, now_s: float) -> Outcome:
             camera = state.camera(Shot(report.camera_id))
             said = f"Camera {camera.number} answered that {report.sentence}."
             return Outcome(state, (Notice(said, Severity.FAULT),))
+        case Heard():
+            return Outcome(state.with_live(report.camera_id, round_trip_s=report.round_trip_s, heard_s=report.at_s))
+        case LinkTrouble():
+            return _trouble(state, report)
+        case NoPosition():
+            return _no_position(state, report)
+        case Arrived():
+            return Outcome(memories.arrived(state, report.camera_id, now_s))
+        case SettingReported():
+            return Outcome(_setting(state, report))
+
+
+def _trouble(state: LiveState, report: LinkTrouble) -> Outcome:
+    camera, outcome = (
+        state.camera(Shot(report.camera_id)),
+        Outcome(state.with_live(report.camera_id, trouble=report.phrase)),
+    )
+    if report.phrase is None:
+        return outcome
+    said = f"Camera {camera.number} “{camera.name}” is out of reach: {report.phrase}."
+    return outcome.saying(Notice(said, Severity.FAULT))
+
+
+def _no_position(state: LiveState, report: NoPosition) -> Outcome:
+    camera = state.camera(Shot(report.camera_id))
+    said = f"Camera {camera.number} “{camera.name}” answers, but does not say where it stands: its cuts cannot land."
+    state = state.with_live(camera.id, no_position=True, aim=None, velocity=STILL, still_since_s=None)
+    return Outcome(state, (Notice(said, Severity.FAULT),))
+
+
+def _setting(state: LiveState, report: SettingReported) -> LiveState:
+    settings = dict(state.live(report.camera_id).settings)
+    asked = settings.get(report.setting, SettingLive()).asked
+    settings[report.setting] = SettingLive(report.value, None if asked == report.value else asked)
+    return state.with_live(report.camera_id, settings=MappingProxyType(settings))
 
 
 def _position(state: LiveState, report: Position) -> Outcome:
@@ -38,7 +88,9 @@ def _position(state: LiveState, report: Position) -> Outcome:
     else:
         way = report.aim - live.aim
         velocity = Aim(way.pan_deg / step_s, way.tilt_deg / step_s, way.zoom / step_s)
-    state = state.with_live(report.camera_id, aim=report.aim, velocity=velocity, sampled_s=report.sampled_s)
+    state = state.with_live(
+        report.camera_id, aim=report.aim, velocity=velocity, sampled_s=report.sampled_s, no_position=False
+    )
     camera = state.camera(Shot(report.camera_id))
     moves = image_speed_percent_s(camera, state.live(camera.id)) > state.show.settings.speed_limit_percent_s
     since = None if moves else live.still_since_s if live.still_since_s is not None else report.sampled_s
@@ -52,9 +104,12 @@ def _contact(state: LiveState, report: Contact, now_s: float) -> Outcome:
     if not report.answers:
         state = state.with_live(camera.id, answers=False, velocity=STILL, still_since_s=None)
         return Outcome(state, (Notice(f"Camera {camera.number} “{camera.name}” does not answer.", Severity.FAULT),))
-    state = state.with_live(camera.id, answers=True, aim=None, velocity=STILL, still_since_s=None)
+    state = state.with_live(
+        camera.id, answers=True, aim=None, velocity=STILL, still_since_s=None, no_position=False, heard_s=now_s
+    )
     outcome = Outcome(state)
-    if live.aim is not None:  # it was lost and is back: whatever it was asked for may have been lost with it
+    lost_before = live.aim is not None or live.goal_framing_id is not None
+    if lost_before:  # whatever it was asked for may have been lost with it
         outcome = outcome.saying(Notice(f"Camera {camera.number} answers again."))
         if live.goal is not None and not state.on_air(camera.id):
             shot = Shot(camera.id, live.goal_framing_id)

@@ -1,7 +1,9 @@
 """Small values that the live state is made of."""
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from enum import StrEnum
+from types import MappingProxyType
 
 from ribalta.core.base.aim import STILL, Aim
 
@@ -22,11 +24,22 @@ class LandingState(StrEnum):
 
 
 @dataclass(frozen=True, slots=True)
+class SettingLive:
+    """A setting as the camera reported it, and the value that was asked for until the two agree."""
+
+    reported: str | int | None = None
+    asked: str | int | None = None
+
+
+@dataclass(frozen=True, slots=True)
 class CameraLive:
     """What is known of one camera now. Aims are what it reported; `goal` is what it was asked for.
 
     `still_since_s` is the time of the first report of an unbroken run that shows it standing still.
     `trim` is the correction of this visit to the framing that it was sent to.
+    `trouble` is why its line is not open; `no_position`: it answers, but will not say where it stands.
+    A camera that goes to its own memories is at `left_framing_id` until it leaves, and counts as arrived from
+    `expected_s` on.
     """
 
     answers: bool = False
@@ -41,6 +54,13 @@ class CameraLive:
     pace: float = 1.0
     asked_s: float = 0.0
     asked_travel_s: float = 0.0
+    trouble: str | None = None
+    no_position: bool = False
+    round_trip_s: float | None = None
+    heard_s: float = 0.0
+    left_framing_id: str | None = None
+    expected_s: float = 0.0
+    settings: Mapping[str, SettingLive] = field(default_factory=lambda: MappingProxyType({}))
 
 
 @dataclass(frozen=True, slots=True)

@@ -5,7 +5,7 @@ back (`extra="allow"`), so that a show from a newer Ribalta survives a round tri
 """
 
 from enum import StrEnum
-from typing import Annotated, Literal
+from typing import Annotated
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
@@ -14,7 +14,7 @@ from ribalta.core.motion.travel import AxisMotion, HeadMotion
 from ribalta.core.optics.lens import Lens
 from ribalta.core.optics.projection import Pose
 
-SCHEMA_VERSION = 1
+SCHEMA_VERSION = 2
 LETTERS = "QWERTASDFG"
 
 Finite = Annotated[float, Field(allow_inf_nan=False)]
@@ -81,6 +81,9 @@ class Head(Part):
     latency_s: Annotated[float, Field(ge=0, le=10)] = 0.05
     settle_s: Annotated[float, Field(ge=0, le=10)] = 0.15
     counts_per_deg: Positive = 100.0
+    reports_position: bool = True
+    memories: Annotated[int, Field(ge=0, le=256)] = 0
+    settings: tuple[str, ...] = ()
 
     @property
     def limits(self) -> AimLimits:
@@ -91,20 +94,71 @@ class Head(Part):
         return HeadMotion(self.pan.motion, self.tilt.motion, self.zoom.motion, self.latency_s, self.settle_s)
 
 
-class Control(Part):
-    """How a steered camera is reached."""
+class Protocol(StrEnum):
+    """How a head is spoken to: VISCA over UDP with its header, bare over UDP, TCP or a serial line, or ONVIF."""
 
-    protocol: Literal["visca-ip"] = "visca-ip"
+    VISCA_IP = "visca-ip"
+    VISCA_UDP = "visca-udp"
+    VISCA_TCP = "visca-tcp"
+    VISCA_SERIAL = "visca-serial"
+    ONVIF = "onvif"
+
+
+Port = Annotated[int, Field(ge=1, le=65535)]
+
+
+class Control(Part):
+    """How a steered camera is reached. `line` is a serial device. A password is never here: see `devices/secrets`."""
+
+    protocol: Protocol = Protocol.VISCA_IP
     host: str = "127.0.0.1"
-    port: Annotated[int, Field(ge=1, le=65535)] = 52381
+    port: Port = 52381
+    line: str = ""
+    baud_rate: Annotated[int, Field(ge=1200, le=921600)] = 9600
+    user: str = ""
+
+    @property
+    def where(self) -> str:
+        """The address in words, for sentences and lists."""
+        if self.protocol is Protocol.VISCA_SERIAL:
+            return self.line or "no line yet"
+        transport = "UDP" if self.protocol in (Protocol.VISCA_IP, Protocol.VISCA_UDP) else "TCP"
+        return f"{self.host}, {transport} {self.port}"
+
+
+class PictureKind(StrEnum):
+    """`stream` is anything with an address (rtsp, http, udp); `device` is a video device of this machine."""
+
+    SHARED_MEMORY = "shared-memory"
+    STREAM = "stream"
+    FILE = "file"
+    DEVICE = "device"
 
 
 class PictureSource(Part):
-    """Where a camera's picture comes from: the name of a shared-memory picture on this machine."""
+    """Where a camera's picture comes from. `name` is the shared picture, the address, the file or the device."""
 
-    kind: Literal["shared-memory"] = "shared-memory"
+    kind: PictureKind = PictureKind.SHARED_MEMORY
     name: str = ""
+    user: str = ""
     delay_s: Annotated[float, Field(ge=0, le=5)] = 0.12
+
+
+class Measured(Part):
+    """How well what was learned of a camera foretells what it does; see `core/survey/measuring.py`."""
+
+    moves: Annotated[int, Field(ge=0)] = 0
+    median_error: Finite = 0.0
+    p95_error_ms: Finite = 0.0
+    hfov_error_max: Finite | None = None
+
+
+class LearnedWay(Part):
+    """Seconds that a camera without position reports took from one framing to another; None: from anywhere."""
+
+    start: str | None
+    end: str
+    seconds: Positive
 
 
 class Camera(Part):
@@ -118,6 +172,11 @@ class Camera(Part):
     head: Head | None = None
     control: Control | None = None
     picture: PictureSource = PictureSource()
+    profile: str = ""
+    recall_pace: Annotated[float, Field(gt=0, le=1)] = 1.0
+    steer_pace: Annotated[float, Field(gt=0, le=1)] = 1.0
+    measured: Measured | None = None
+    learned: tuple[LearnedWay, ...] = ()
 
     @model_validator(mode="after")
     def _possible(self) -> "Camera":
@@ -129,6 +188,11 @@ class Camera(Part):
     @property
     def steered(self) -> bool:
         return self.head is not None
+
+    @property
+    def recall_only(self) -> bool:
+        """Steered, but it does not say where it stands: it goes to its own memories."""
+        return self.head is not None and not self.head.reports_position
 
     @property
     def lens(self) -> Lens:
@@ -149,6 +213,7 @@ class Framing(Part):
     size: ShotSize | None = None
     picture: str | None = None
     protected: bool = False
+    memory: Annotated[int, Field(ge=0, le=255)] | None = None
 
     @property
     def aim(self) -> Aim:
@@ -184,7 +249,7 @@ class Show(Part):
     """A whole show. `readable_from` is the oldest schema version whose readers lose nothing by opening it."""
 
     schema_version: int = SCHEMA_VERSION
-    readable_from: int = 1
+    readable_from: int = SCHEMA_VERSION
     title: Name = "Untitled show"
     cameras: tuple[Camera, ...] = ()
     framings: tuple[Framing, ...] = ()
@@ -198,6 +263,7 @@ class Show(Part):
         _distinct("camera number", [c.number for c in self.cameras])
         _distinct("framing", [f.id for f in self.framings])
         _distinct("framing place", [(f.camera_id, f.slot) for f in self.framings])
+        _distinct("mark", [m.id for m in self.marks])
         known = {c.id for c in self.cameras}
         for framing in self.framings:
             if framing.camera_id not in known:
@@ -217,6 +283,17 @@ class Show(Part):
 
     def framing_at(self, camera_id: str, slot: int) -> Framing | None:
         return next((f for f in self.framings if f.camera_id == camera_id and f.slot == slot), None)
+
+    def with_camera(self, camera: Camera) -> "Show":
+        """This show with one camera put in, in place of the one with its id if there is one."""
+        if self.camera(camera.id):
+            cameras = tuple(camera if c.id == camera.id else c for c in self.cameras)
+        else:
+            cameras = (*self.cameras, camera)
+        return self.model_copy(update={"cameras": cameras})
+
+    def mark(self, mark_id: str) -> Mark | None:
+        return next((m for m in self.marks if m.id == mark_id), None)
 
     def with_framing(self, framing: Framing) -> "Show":
         """This show with one framing put in, in place of the one with its id if there is one."""

@@ -13,6 +13,7 @@ import zlib
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
+from typing import Any
 
 from pydantic import ValidationError
 
@@ -48,13 +49,24 @@ def parse_show(text: str | bytes, whose: str) -> Show:
             f" {SCHEMA_VERSION}). Open it with that version, or update this one. The file has not been touched."
         )
     try:
-        return Show.model_validate(raw)
+        return Show.model_validate(upgraded(raw))
     except ValidationError as error:
         first = error.errors()[0]
         where = ".".join(str(part) for part in first["loc"]) or "the whole"
         raise LocalFault(
             f"{whose} is damaged at {where}: {first['msg']}. Correct show.json inside the file, or open a backup copy."
         ) from None
+
+
+def upgraded(raw: dict[str, Any]) -> dict[str, Any]:
+    """A document of an older schema as this one has it; one of this schema or a newer one stays as it is.
+
+    1 to 2: control protocols, kinds of pictures and what is measured were added, all with defaults.
+    """
+    version = raw.get("schema_version", 1)
+    if isinstance(version, int) and version < SCHEMA_VERSION:
+        return {**raw, "schema_version": SCHEMA_VERSION, "readable_from": SCHEMA_VERSION}
+    return raw
 
 
 def load(path: Path) -> StoredShow:

@@ -1,13 +1,36 @@
 """Which driver speaks which protocol: one line each."""
 
-from ribalta.core.show.model import Camera
+from collections.abc import Callable
+from typing import Protocol as Shape
+
+from ribalta.core.engine.messages import Report, Request
+from ribalta.core.show.model import Camera, Head, Protocol
+from ribalta.devices.drivers.visca.dialects import Bare, Headered
 from ribalta.devices.drivers.visca.driver import ViscaDriver
 
-Driver = ViscaDriver
+
+class Driver(Shape):
+    """A state machine of one camera: requests and bytes in, bytes and reports out."""
+
+    camera_id: str
+
+    def request(self, request: Request, now_s: float) -> None: ...
+    def receive(self, data: bytes, now_s: float) -> None: ...
+    def drain(self) -> tuple[list[bytes], list[Report]]: ...
+    def tick(self, now_s: float) -> None: ...
+    def next_deadline_s(self) -> float: ...
+
+
+DRIVERS: dict[Protocol, Callable[[str, Head, float], Driver]] = {
+    Protocol.VISCA_IP: lambda name, head, now_s: ViscaDriver(name, head, now_s, Headered()),
+    Protocol.VISCA_UDP: lambda name, head, now_s: ViscaDriver(name, head, now_s, Bare(stream=False)),
+    Protocol.VISCA_TCP: lambda name, head, now_s: ViscaDriver(name, head, now_s, Bare(stream=True)),
+    Protocol.VISCA_SERIAL: lambda name, head, now_s: ViscaDriver(name, head, now_s, Bare(stream=True, chain=True)),
+}
 
 
 def driver_for(camera: Camera, now_s: float) -> Driver | None:
     """The driver of a camera, or None for a fixed one."""
     if camera.control is None or camera.head is None:
         return None
-    return {"visca-ip": ViscaDriver}[camera.control.protocol](camera.id, camera.head, now_s)
+    return DRIVERS[camera.control.protocol](camera.id, camera.head, now_s)

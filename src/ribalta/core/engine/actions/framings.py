@@ -7,13 +7,13 @@ from pydantic import Field
 from ribalta.core.base.aim import STILL, Aim
 from ribalta.core.base.faults import ActionRefused
 from ribalta.core.engine import programme
-from ribalta.core.engine.action import Action, NoParams, Outcome, Params
+from ribalta.core.engine.action import Action, NoParams, Outcome, Params, edited
 from ribalta.core.engine.actions.board import FramingParams, camera_meant, framing_meant, reachable_framing_meant
 from ribalta.core.engine.landing import image_speed_percent_s
-from ribalta.core.engine.messages import Notice, PictureWanted, ShowEdited
+from ribalta.core.engine.messages import Notice, PictureWanted, Remember, ShowEdited
 from ribalta.core.engine.shots import Shot
 from ribalta.core.engine.state import LiveState
-from ribalta.core.show.model import LETTERS, Camera, Framing, LandingRule, Show
+from ribalta.core.show.model import LETTERS, Camera, Framing, LandingRule
 
 
 class StoreParams(FramingParams):
@@ -32,14 +32,12 @@ class RuleParams(Params):
     rule: LandingRule
 
 
-def _edited(state: LiveState, show: Show, what: str) -> Outcome:
-    return Outcome(state.with_show(show), (ShowEdited(what), Notice(f"{what[0].upper()}{what[1:]}. Ctrl+Z undoes it.")))
-
-
 def _storable_aim(state: LiveState, camera: Camera) -> Aim:
     if not camera.steered:
         raise ActionRefused(f"Camera {camera.number} is fixed: it has one view and nothing to store.")
     live = state.live(camera.id)
+    if live.no_position:
+        raise ActionRefused(f"Camera {camera.number} does not say where it stands. Nothing stored: check it in Rig.")
     if not live.answers or live.aim is None:
         raise ActionRefused(f"Camera {camera.number} does not answer, so where it stands is not known. Nothing stored.")
     if image_speed_percent_s(camera, live) > state.show.settings.speed_limit_percent_s:
@@ -47,16 +45,36 @@ def _storable_aim(state: LiveState, camera: Camera) -> Aim:
     return live.aim
 
 
+def _free_memory(state: LiveState, camera: Camera, there: Framing | None) -> int:
+    """Which of its own memories a camera is to use: the one of the framing that is replaced, or a free one."""
+    if not state.live(camera.id).answers:
+        raise ActionRefused(f"Camera {camera.number} does not answer. Nothing stored.")
+    if there is not None and there.memory is not None:
+        return there.memory
+    assert camera.head is not None
+    used = {f.memory for f in state.show.framings if f.camera_id == camera.id}
+    free = next((k for k in range(camera.head.memories) if k not in used), None)
+    if free is None:
+        raise ActionRefused(
+            f"All {camera.head.memories} memories of camera {camera.number} are in use: remove a framing first."
+        )
+    return free
+
+
 def store(state: LiveState, params: StoreParams, now_s: float) -> Outcome:
     camera = camera_meant(state, params.camera)
-    aim, slot = _storable_aim(state, camera), params.slot(state)
+    slot = params.slot(state)
     there = state.show.framing_at(camera.id, slot)
     if there is not None and there.protected:
         raise ActionRefused(f"“{there.name}” is protected. Press P on it first to lift that.")
     if there is not None and not params.overwrite:
         raise ActionRefused(f"“{there.name}” is on {params.letter}. Keep Shift+{params.letter} down to replace it.")
     number = state.show.next_number
-    changes = {"pan_deg": aim.pan_deg, "tilt_deg": aim.tilt_deg, "zoom": aim.zoom}
+    if camera.recall_only:
+        aim, memory = Aim(0.0, 0.0, 0.0), _free_memory(state, camera, there)
+    else:
+        aim, memory = _storable_aim(state, camera), None
+    changes = {"pan_deg": aim.pan_deg, "tilt_deg": aim.tilt_deg, "zoom": aim.zoom, "memory": memory}
     if there is not None:
         framing = there.model_copy(update={**changes, "picture": f"{there.id}-{number}.jpg"})
     else:
@@ -69,12 +87,15 @@ def store(state: LiveState, params: StoreParams, now_s: float) -> Outcome:
             **changes,
         )
     show = state.show.with_framing(framing).model_copy(update={"next_number": number + 1})
-    outcome = _edited(state, show, f"stored “{framing.name}” on camera {camera.number}, {framing.letter}")
-    state = outcome.state.with_live(camera.id, goal=aim, goal_framing_id=framing.id, trim=STILL)
+    outcome = edited(state, show, f"stored “{framing.name}” on camera {camera.number}, {framing.letter}")
+    state = outcome.state.with_live(
+        camera.id, goal=aim, goal_framing_id=framing.id, trim=STILL, asked_travel_s=0.0, expected_s=now_s
+    )
     if state.is_next(camera.id):
         state = state.with_(next=Shot(camera.id, framing.id), row=camera.id)
     assert framing.picture is not None
-    return Outcome(state, (PictureWanted(camera.id, framing.picture), *outcome.events))
+    kept = (Remember(camera.id, memory),) if memory is not None else ()
+    return Outcome(state, (PictureWanted(camera.id, framing.picture), *outcome.events), kept)
 
 
 def restore(state: LiveState, params: FramingParams, now_s: float) -> Outcome:
@@ -93,13 +114,13 @@ def rename(state: LiveState, params: RenameParams, now_s: float) -> Outcome:
     if name == framing.name:
         return Outcome(state)
     show = state.show.with_framing(framing.model_copy(update={"name": name}))
-    return _edited(state, show, f"renamed “{framing.name}” to “{name}”")
+    return edited(state, show, f"renamed “{framing.name}” to “{name}”")
 
 
 def protect(state: LiveState, params: FramingParams, now_s: float) -> Outcome:
     framing = framing_meant(state, params)
     show = state.show.with_framing(framing.model_copy(update={"protected": not framing.protected}))
-    return _edited(state, show, f"{'unprotected' if framing.protected else 'protected'} “{framing.name}”")
+    return edited(state, show, f"{'unprotected' if framing.protected else 'protected'} “{framing.name}”")
 
 
 def remove(state: LiveState, params: FramingParams, now_s: float) -> Outcome:
@@ -111,13 +132,16 @@ def remove(state: LiveState, params: FramingParams, now_s: float) -> Outcome:
             raise ActionRefused(f"“{framing.name}” is {where}: it cannot be removed now.")
     show = state.show.model_copy(update={"framings": tuple(f for f in state.show.framings if f.id != framing.id)})
     state = state.with_(then=tuple(s for s in state.then if s.framing_id != framing.id))
-    return _edited(state, show, f"removed “{framing.name}”")
+    return edited(state, show, f"removed “{framing.name}”")
 
 
 def undo(state: LiveState, params: NoParams, now_s: float) -> Outcome:
     if not state.undo:
         raise ActionRefused("There is nothing to undo.")
     show = state.undo[-1].model_copy(update={"next_number": state.show.next_number})
+    for camera in state.show.cameras:
+        if show.camera(camera.id) is None and (state.on_air(camera.id) or state.is_next(camera.id)):
+            raise ActionRefused(f"Undo would take camera {camera.number} away, which is on air or Next.")
     known = {f.id for f in show.framings} | {None}
 
     def still(shot: Shot | None) -> Shot | None:
@@ -129,7 +153,8 @@ def undo(state: LiveState, params: NoParams, now_s: float) -> Outcome:
         program=still(state.program),
         next=still(state.next),
         held=state.held if state.held is None or state.held.shot.framing_id in known else None,
-        then=tuple(s for s in state.then if s.framing_id in known),
+        then=tuple(s for s in state.then if s.framing_id in known and show.camera(s.camera_id) is not None),
+        row=state.row if state.row and show.camera(state.row) is not None else None,
     )
     return Outcome(state, (ShowEdited("undid the last edit"), Notice("The last edit is undone.")))
 
@@ -141,9 +166,7 @@ def page(state: LiveState, params: PageParams, now_s: float) -> Outcome:
 
 def rule(state: LiveState, params: RuleParams, now_s: float) -> Outcome:
     settings = state.show.settings.model_copy(update={"landing_rule": params.rule})
-    return _edited(
-        state, state.show.model_copy(update={"settings": settings}), f"set the landing rule to {params.rule}"
-    )
+    return edited(state, state.show.model_copy(update={"settings": settings}), f"set the landing rule to {params.rule}")
 
 
 ACTIONS = (

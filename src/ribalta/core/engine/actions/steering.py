@@ -65,6 +65,11 @@ def _steerable(state: LiveState, camera: Camera, live: bool) -> Aim:
     """Where steering starts from: the goal while it is on its way, else where it stands. Raises ActionRefused."""
     if not camera.steered:
         raise ActionRefused(f"Camera {camera.number} is fixed: it cannot be steered.")
+    if camera.recall_only:
+        raise ActionRefused(
+            f"Camera {camera.number} does not say where it stands, so it cannot be steered from here:"
+            " steer it with its own remote control, then store."
+        )
     now = state.live(camera.id)
     if not now.answers or now.aim is None:
         raise ActionRefused(f"Camera {camera.number} does not answer, so it cannot be steered.")
@@ -85,7 +90,7 @@ def _go(state: LiveState, camera: Camera, reached: Reached, now_s: float) -> Out
     shot = _shot_of(state, camera)
     framing = state.framing(shot)
     trim = reached.aim - framing.aim if framing else STILL
-    pace = programme.LIVE_PACE if state.on_air(camera.id) else 1.0
+    pace = programme.LIVE_PACE if state.on_air(camera.id) else camera.steer_pace
     outcome = programme.send(state.with_(row=camera.id), shot, reached.aim, now_s, trim, pace)
     if reached.limits_met:
         said = f"Camera {camera.number} goes as far as it can: {'; '.join(reached.limits_met)}."

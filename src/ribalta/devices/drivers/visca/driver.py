@@ -1,40 +1,49 @@
 """One VISCA camera as a state machine: requests and bytes in, bytes and reports out.
 
-- At most one message of each kind (a `_Lane`) is on its way; a newer wish replaces one not sent yet.
-- A command that gets no answer is sent again with its own sequence number, so a camera that did hear it does not
-  do it twice; an unanswered inquiry is asked anew. A reply to anything no longer awaited is ignored.
-- After SILENCE_S without any reply the camera is out of contact; a sequence reset is then tried every PROBE_S,
-  and the answer to one is what makes contact.
+- At most one message of each kind (a `Lane`) is on its way; a newer wish replaces one not sent yet.
+- With numbered replies, a command that gets no answer is sent again with its own number, so a camera that did hear
+  it does not do it twice; an unanswered inquiry is asked anew. A reply to anything no longer awaited is ignored.
+- Without numbers, a message that gets no answer ends the conversation for `late_s`: whatever comes meanwhile is
+  thrown away, so that a late answer is never taken for the answer to a newer question. Then all is asked anew.
+- After `silence_s` without any reply the camera is out of contact; it is then greeted every PROBE_S, and the answer
+  to a greeting is what makes contact.
 """
 
 from dataclasses import dataclass
 
 from ribalta.core.base.aim import Aim
-from ribalta.core.engine.messages import Contact, DeviceRefused, GoTo, Position, Report
+from ribalta.core.engine.messages import (
+    Adjust,
+    Arrived,
+    Contact,
+    DeviceRefused,
+    GoHome,
+    GoTo,
+    Heard,
+    NoPosition,
+    Position,
+    Recall,
+    Remember,
+    Report,
+    Request,
+    SettingReported,
+)
 from ribalta.core.show.model import Head
 from ribalta.devices.drivers.visca import wire
+from ribalta.devices.drivers.visca.adjusting import ROWS
+from ribalta.devices.drivers.visca.dialects import Dialect, Headered
+from ribalta.devices.drivers.visca.lanes import INQUIRY, Lane, Lanes
 
 ANSWER_WITHIN_S = 0.2
-SILENCE_S = 1.0
 PROBE_S = 0.5
 BUSY_PAUSE_S = 0.06
 POLL_MOVING_S = 0.04
 POLL_STILL_S = 0.25
+POLL_REFUSED_S = 0.5
 KEEP_POLLING_S = 0.7
 RAMP_STEP_S = 0.06
-
-
-@dataclass(slots=True)
-class _Lane:
-    """One kind of message: what is to be sent, and what is awaited."""
-
-    kind: wire.PayloadType
-    resend_same: bool
-    wanted: bytes | None = None
-    sent: bytes | None = None
-    sequence: int = -1
-    sent_s: float = 0.0
-    not_before_s: float = 0.0
+HEARD_EVERY_S = 1.0
+SETTING_EVERY_S = 0.3
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,28 +61,28 @@ class _Ramp:
 
 
 class ViscaDriver:
-    """`head` gives counts per degree and the zoom's speed.
+    """`head` gives counts per degree, the zoom's speed, and what the camera can tell.
 
     Call `next_deadline_s` after every other call to know when to `tick`.
     """
 
-    def __init__(self, camera_id: str, head: Head, now_s: float) -> None:
+    def __init__(self, camera_id: str, head: Head, now_s: float, dialect: Dialect | None = None) -> None:
         self.camera_id = camera_id
-        self._counts = head.counts_per_deg
-        self._zoom_speed = head.zoom.speed
+        self._head = head
+        self._dialect = dialect or Headered()
+        self._lanes = Lanes()
         self._ramp: _Ramp | None = None
         self._ramp_s = now_s
         self._sequence = 0
         self._answers = False
-        self._heard_s = now_s
-        self._probe_s = now_s
-        self._probe_sequence = -1
-        self._poll_s = now_s
-        self._busy_until_s = now_s
-        command, inquiry = wire.PayloadType.COMMAND, wire.PayloadType.INQUIRY
-        self._pan_tilt, self._zoom, self._memory = (_Lane(command, True) for _ in range(3))
-        self._ask_pan_tilt, self._ask_zoom = (_Lane(inquiry, False) for _ in range(2))
-        self._lanes = (self._pan_tilt, self._zoom, self._memory, self._ask_pan_tilt, self._ask_zoom)
+        self._heard_s = self._told_heard_s = self._probe_s = self._poll_s = now_s
+        self._quiet_until_s = self._busy_until_s = self._setting_s = now_s
+        self._asked_settings = tuple(x for x in head.settings if x in ROWS)
+        self._setting = ""  # the one that is asked for now
+        self._next_setting = 0
+        self._adjusting: dict[str, bytes] = {}
+        self._recalling = -1  # the socket of a recall under way, -1 for none
+        self._position_refused = False
         self._pan_tilt_sample: tuple[float, int, int] | None = None
         self._zoom_sample: int | None = None
         self._last: tuple[int, int, int] | None = None
@@ -83,38 +92,44 @@ class ViscaDriver:
 
     # Requests
 
-    def go_to(self, request: GoTo, now_s: float) -> None:
+    def request(self, request: Request, now_s: float) -> None:
         """Nothing is sent while out of contact: the engine asks again when contact returns."""
         if not self._answers:
             return
-        pan, tilt = round(request.aim.pan_deg * self._counts), round(request.aim.tilt_deg * self._counts)
+        match request:
+            case GoTo():
+                self._go_to(request, now_s)
+            case Recall(memory=memory):
+                self._lanes.memory.wanted, self._recalling = wire.memory_recall(memory), -1
+            case Remember(memory=memory):
+                self._lanes.memory.wanted = wire.memory_set(memory)
+            case GoHome():
+                self._lanes.pan_tilt.wanted = wire.HOME
+            case Adjust(setting=setting, value=value) if setting in ROWS:
+                self._adjusting[setting] = ROWS[setting].command(value)
+            case Adjust(setting=setting):
+                self._reports.append(DeviceRefused(self.camera_id, f"it cannot set {setting} over VISCA"))
+        if not isinstance(request, Adjust):
+            self._keep_polling(now_s)
+        self.tick(now_s)
+
+    def _go_to(self, request: GoTo, now_s: float) -> None:
+        counts = self._head.counts_per_deg
+        pan, tilt = round(request.aim.pan_deg * counts), round(request.aim.tilt_deg * counts)
         zoom = round(min(1.0, max(0.0, request.aim.zoom)) * wire.ZOOM_COUNTS)
         self._go_to_zoom(zoom, request.pace, now_s)
         speeds = max(1, round(request.pace * wire.PAN_SPEEDS)), max(1, round(request.pace * wire.TILT_SPEEDS))
-        self._pan_tilt.wanted = wire.pan_tilt_absolute(_held16(pan), _held16(tilt), *speeds)
-        self._keep_polling(now_s)
-        self.tick(now_s)
+        self._lanes.pan_tilt.wanted = wire.pan_tilt_absolute(_held16(pan), _held16(tilt), *speeds)
 
     def _go_to_zoom(self, zoom: int, pace: float, now_s: float) -> None:
         """At once, or below full pace by small eased steps: the zoom command of the protocol has no speed."""
         here = self._last[2] if self._last is not None else zoom
-        seconds = abs(zoom - here) / wire.ZOOM_COUNTS / (self._zoom_speed * pace)
+        seconds = abs(zoom - here) / wire.ZOOM_COUNTS / (self._head.zoom.speed * pace)
         self._ramp = None
         if pace < 1 and seconds > RAMP_STEP_S:
             self._ramp, self._ramp_s = _Ramp(now_s, seconds, here, zoom), now_s
         else:
-            self._zoom.wanted = wire.zoom_direct(zoom)
-
-    def memory_set(self, slot: int, now_s: float) -> None:
-        """Ask the camera to store where it stands in its own memory 0..127."""
-        self._memory.wanted = wire.memory_set(slot)
-        self.tick(now_s)
-
-    def memory_recall(self, slot: int, now_s: float) -> None:
-        """Ask the camera to go to its own memory 0..127."""
-        self._memory.wanted = wire.memory_recall(slot)
-        self._keep_polling(now_s)
-        self.tick(now_s)
+            self._lanes.zoom.wanted = wire.zoom_direct(zoom)
 
     # Bytes in and out
 
@@ -124,111 +139,199 @@ class ViscaDriver:
         return out, reports
 
     def receive(self, data: bytes, now_s: float) -> None:
-        """One datagram. Anything malformed, late or repeated has no effect."""
-        message = wire.read(data)
-        if message is None:
-            return
-        sequence, reply = message
-        if isinstance(reply, wire.ControlReply):
-            self._control(sequence, reply, now_s)
-        elif self._answers:
-            lane = next((x for x in self._lanes if x.sent is not None and x.sequence == sequence), None)
-            if lane is not None:
+        """What has arrived. Anything malformed, late or repeated has no effect."""
+        for sequence, reply in self._dialect.read(data):
+            if isinstance(reply, wire.ControlReply):
+                self._control(sequence, reply, now_s)
+            elif not self._dialect.numbered and now_s < self._quiet_until_s:
                 self._heard_s = now_s
-                self._answered(lane, reply, now_s)
+            elif self._answers:
+                self._take(sequence, reply, now_s)
+            elif not self._dialect.numbered:
+                self._begin(now_s)
         self.tick(now_s)
+
+    def _take(self, sequence: int, reply: wire.Reply, now_s: float) -> None:
+        finished = isinstance(reply, wire.Completion) and not reply.data
+        if finished and isinstance(reply, wire.Completion) and self._lanes.memory.sent is None:
+            mine = sequence == self._lanes.memory.sequence if self._dialect.numbered else True
+            if mine and reply.socket == self._recalling:
+                self._heard_s, self._recalling = now_s, -1
+                self._reports.append(Arrived(self.camera_id))
+                return
+        lane = self._lanes.numbered(sequence) if self._dialect.numbered else self._lanes.meant(reply)
+        if lane is not None:
+            self._heard_s = now_s
+            self._answered(lane, reply, now_s)
 
     def tick(self, now_s: float) -> None:
         """Do what is due."""
         if not self._answers:
             if now_s >= self._probe_s:
                 self._probe_s = now_s + PROBE_S
-                self._probe_sequence = self._sequence = 0
-                self._out.append(wire.datagram(wire.PayloadType.CONTROL, 0, wire.RESET_SEQUENCE))
+                self._sequence = 0
+                self._out.extend(self._dialect.greeting())
             return
-        if now_s - self._heard_s > SILENCE_S:
+        if now_s - self._heard_s > self._dialect.silence_s:
             self._lose(now_s)
             return
-        if now_s >= self._poll_s and self._ask_pan_tilt.sent is None and self._ask_zoom.sent is None:
-            self._ask_pan_tilt.wanted, self._ask_zoom.wanted = wire.PAN_TILT_INQUIRY, wire.ZOOM_INQUIRY
-            self._poll_s = now_s + (POLL_MOVING_S if now_s < self._busy_until_s else POLL_STILL_S)
+        self._poll(now_s)
         if self._ramp is not None and now_s >= self._ramp_s:
             self._ramp_s = now_s + RAMP_STEP_S
-            self._zoom.wanted = wire.zoom_direct(self._ramp.at(now_s))
+            self._lanes.zoom.wanted = wire.zoom_direct(self._ramp.at(now_s))
             self._keep_polling(now_s)
             if now_s >= self._ramp.start_s + self._ramp.seconds:
                 self._ramp = None
-        for lane in self._lanes:
-            self._advance(lane, now_s)
+        if now_s >= self._quiet_until_s:
+            for lane in self._lanes.all:
+                self._advance(lane, now_s)
 
     def next_deadline_s(self) -> float:
         if not self._answers:
             return self._probe_s
-        due = [self._heard_s + SILENCE_S + 0.001]
+        due = [self._heard_s + self._dialect.silence_s + 0.001]
         if self._ramp is not None:
             due.append(self._ramp_s)
-        if self._ask_pan_tilt.sent is None and self._ask_zoom.sent is None:
+        if self._idle(self._polled()):
             due.append(self._poll_s)
-        for lane in self._lanes:
+        if self._asked_settings and self._idle((self._lanes.ask_setting,)):
+            due.append(max(self._setting_s, self._busy_until_s))
+        for lane in self._lanes.all:
             if lane.sent is not None:
                 due.append(lane.sent_s + ANSWER_WITHIN_S)
             elif lane.wanted is not None:
-                due.append(lane.not_before_s)
+                due.append(max(lane.not_before_s, self._quiet_until_s))
         return min(due)
 
     # Inside
+
+    def _polled(self) -> tuple[Lane, ...]:
+        if self._head.reports_position and not self._position_refused:
+            return (self._lanes.ask_pan_tilt, self._lanes.ask_zoom)
+        return (self._lanes.ask_version,)
+
+    @staticmethod
+    def _idle(lanes: tuple[Lane, ...]) -> bool:
+        return all(lane.sent is None and lane.wanted is None for lane in lanes)
+
+    def _poll(self, now_s: float) -> None:
+        polled = self._polled()
+        if now_s >= self._poll_s and self._idle(polled):
+            moving = now_s < self._busy_until_s and len(polled) > 1
+            self._poll_s = now_s + (POLL_MOVING_S if moving else POLL_STILL_S)
+            if len(polled) > 1:
+                polled[0].wanted, polled[1].wanted = wire.PAN_TILT_INQUIRY, wire.ZOOM_INQUIRY
+            else:
+                polled[0].wanted = wire.VERSION_INQUIRY
+                if self._position_refused:  # perhaps it says it again by now
+                    self._poll_s = now_s + POLL_REFUSED_S
+                    self._lanes.ask_pan_tilt.wanted = wire.PAN_TILT_INQUIRY
+        if self._adjusting and self._idle((self._lanes.adjust,)):
+            setting = next(iter(self._adjusting))
+            self._lanes.adjust.wanted = self._adjusting.pop(setting)
+            self._setting_s = now_s  # the next question is what became of it
+            if setting in self._asked_settings:
+                self._next_setting = self._asked_settings.index(setting)
+        calm = now_s >= max(self._setting_s, self._busy_until_s) and self._idle((self._lanes.adjust,))
+        if self._asked_settings and calm and self._idle((self._lanes.ask_setting,)):
+            self._setting = self._asked_settings[self._next_setting % len(self._asked_settings)]
+            self._next_setting += 1
+            self._setting_s = now_s + SETTING_EVERY_S
+            self._lanes.ask_setting.length = ROWS[self._setting].length
+            self._lanes.ask_setting.wanted = ROWS[self._setting].inquiry
 
     def _keep_polling(self, now_s: float) -> None:
         self._busy_until_s = now_s + KEEP_POLLING_S
         self._poll_s = min(self._poll_s, now_s + POLL_MOVING_S)
 
-    def _advance(self, lane: _Lane, now_s: float) -> None:
+    def _advance(self, lane: Lane, now_s: float) -> None:
         if lane.sent is not None:
             if now_s - lane.sent_s < ANSWER_WITHIN_S:
                 return
+            if not self._dialect.numbered:
+                self._fall_quiet(now_s)
+                return
             if lane.resend_same and lane.wanted is None:
                 lane.sent_s = now_s
-                self._out.append(wire.datagram(lane.kind, lane.sequence, lane.sent))
+                self._out.append(self._dialect.wrap(lane.kind, lane.sequence, lane.sent))
                 return
             lane.wanted = lane.wanted or lane.sent
-        if lane.wanted is not None and now_s >= lane.not_before_s:
+        if lane.wanted is not None and now_s >= max(lane.not_before_s, self._quiet_until_s):
             self._sequence = (self._sequence + 1) & 0xFFFFFFFF
             lane.sent, lane.wanted = lane.wanted, None
             lane.sequence, lane.sent_s = self._sequence, now_s
-            self._out.append(wire.datagram(lane.kind, lane.sequence, lane.sent))
+            self._out.append(self._dialect.wrap(lane.kind, lane.sequence, lane.sent))
+
+    def _fall_quiet(self, now_s: float) -> None:
+        self._quiet_until_s = now_s + self._dialect.late_s
+        self._pan_tilt_sample = self._zoom_sample = None
+        for lane in self._lanes.all:
+            if lane.sent is not None:
+                lane.wanted, lane.sent = lane.wanted or lane.sent, None
 
     def _control(self, sequence: int, reply: wire.ControlReply, now_s: float) -> None:
         if self._answers:
             if reply.payload[:1] == b"\x0f":  # the camera has lost count (it restarted): begin again
                 self._lose(now_s)
-        elif reply.payload == b"\x01" and sequence == self._probe_sequence:
-            self._answers, self._heard_s, self._poll_s = True, now_s, now_s
-            self._keep_polling(now_s)
-            self._reports.append(Contact(self.camera_id, True))
+        elif reply.payload == b"\x01" and sequence == 0:
+            self._begin(now_s)
+
+    def _begin(self, now_s: float) -> None:
+        self._answers, self._heard_s, self._poll_s = True, now_s, now_s
+        self._quiet_until_s = now_s + (0.0 if self._dialect.numbered else self._dialect.late_s)
+        self._told_heard_s = self._setting_s = now_s
+        self._keep_polling(now_s)
+        self._reports.append(Contact(self.camera_id, True))
 
     def _lose(self, now_s: float) -> None:
         self._answers, self._probe_s, self._last = False, now_s, None
         self._pan_tilt_sample = self._zoom_sample = self._ramp = None
-        for lane in self._lanes:
-            lane.wanted = lane.sent = None
+        self._position_refused, self._recalling = False, -1
+        self._adjusting.clear()
+        for lane in self._lanes.all:
+            lane.clear()
         self._reports.append(Contact(self.camera_id, False))
 
-    def _answered(self, lane: _Lane, reply: wire.Reply, now_s: float) -> None:
-        sent, lane_was_inquiry = lane.sent, lane.kind is wire.PayloadType.INQUIRY
-        lane.sent = None
+    def _answered(self, lane: Lane, reply: wire.Reply, now_s: float) -> None:
+        sent, lane.sent = lane.sent, None
+        self._tell_heard(now_s - lane.sent_s, now_s)
         match reply:
-            case wire.Completion(data=data) if lane_was_inquiry:
-                self._sampled(lane, data, now_s)
+            case wire.Completion(data=data) if lane.kind is INQUIRY:
+                self._told(lane, data, now_s)
             case wire.ErrorReply(code=wire.BUFFER_FULL):
                 lane.not_before_s = now_s + BUSY_PAUSE_S
                 lane.wanted = lane.wanted or sent
-            case wire.ErrorReply(code=code) if not lane_was_inquiry and code != wire.CANCELLED:
+            case wire.ErrorReply() if lane in (self._lanes.ask_pan_tilt, self._lanes.ask_zoom):
+                self._refuse_position()
+            case wire.ErrorReply(code=code) if lane.kind is not INQUIRY and code != wire.CANCELLED:
                 phrase = wire.ERROR_PHRASES.get(code, f"it refuses, with code {code:#04x}")
                 self._reports.append(DeviceRefused(self.camera_id, phrase))
+            case wire.Ack(socket=socket) if lane is self._lanes.memory and sent and sent[4] == wire.RECALL:
+                self._recalling = socket
 
-    def _sampled(self, lane: _Lane, data: bytes, now_s: float) -> None:
+    def _tell_heard(self, round_trip_s: float, now_s: float) -> None:
+        if now_s >= self._told_heard_s:
+            self._told_heard_s = now_s + HEARD_EVERY_S
+            self._reports.append(Heard(self.camera_id, round_trip_s, now_s))
+
+    def _refuse_position(self) -> None:
+        if not self._position_refused:
+            self._position_refused = True
+            self._pan_tilt_sample = self._zoom_sample = None
+            self._reports.append(NoPosition(self.camera_id))
+
+    def _told(self, lane: Lane, data: bytes, now_s: float) -> None:
+        if lane is self._lanes.ask_setting:
+            value = ROWS[self._setting].read(data)
+            if value is not None:
+                self._reports.append(SettingReported(self.camera_id, self._setting, value))
+        elif lane is not self._lanes.ask_version:
+            self._position_refused = False
+            self._sampled(lane, data, now_s)
+
+    def _sampled(self, lane: Lane, data: bytes, now_s: float) -> None:
         """Pan and tilt, and zoom, are two answers; a report is made when a poll has both."""
-        if lane is self._ask_pan_tilt:
+        if lane is self._lanes.ask_pan_tilt:
             pan_tilt = wire.read_pan_tilt(data)
             self._pan_tilt_sample = ((lane.sent_s + now_s) / 2, *pan_tilt) if pan_tilt else None
         else:
@@ -241,8 +344,10 @@ class ViscaDriver:
         if self._last is not None and counts != self._last:
             self._keep_polling(now_s)
         self._last = counts
-        aim = Aim(pan / self._counts, tilt / self._counts, counts[2] / wire.ZOOM_COUNTS)
-        self._reports.append(Position(self.camera_id, aim, sampled_s))
+        per_deg = self._head.counts_per_deg
+        self._reports.append(
+            Position(self.camera_id, Aim(pan / per_deg, tilt / per_deg, counts[2] / wire.ZOOM_COUNTS), sampled_s)
+        )
 
 
 def _held16(counts: int) -> int:

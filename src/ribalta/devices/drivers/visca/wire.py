@@ -1,4 +1,4 @@
-"""VISCA over IP, as bytes: one table of messages, one reader of replies. No state, no sockets.
+"""VISCA as bytes, bare and over IP: one table of messages, one reader of replies. No state, no sockets.
 
 A datagram is an 8-byte header (payload type, payload length, sequence number; all big-endian) and a payload of
 1 to 16 bytes. Commands and inquiries start with 0x81 (from controller 0 to camera 1) and end with 0xFF; replies
@@ -50,6 +50,8 @@ def number(data: bytes, signed: bool) -> int:
 
 PAN_TILT_INQUIRY = bytes.fromhex("81 09 06 12 FF")
 ZOOM_INQUIRY = bytes.fromhex("81 09 04 47 FF")
+VERSION_INQUIRY = bytes.fromhex("81 09 00 02 FF")
+HOME = bytes.fromhex("81 01 06 04 FF")
 RESET_SEQUENCE = bytes.fromhex("01")
 
 
@@ -67,6 +69,9 @@ def zoom_direct(zoom: int) -> bytes:
     return bytes((0x81, 0x01, 0x04, 0x47)) + nibbles(zoom) + b"\xff"
 
 
+SET, RECALL = 0x01, 0x02
+
+
 def _memory(operation: int, slot: int) -> bytes:
     if not 0 <= slot <= 0x7F:
         raise ValueError(f"memory {slot} is outside 0..127")
@@ -74,11 +79,11 @@ def _memory(operation: int, slot: int) -> bytes:
 
 
 def memory_set(slot: int) -> bytes:
-    return _memory(0x01, slot)
+    return _memory(SET, slot)
 
 
 def memory_recall(slot: int) -> bytes:
-    return _memory(0x02, slot)
+    return _memory(RECALL, slot)
 
 
 def datagram(kind: PayloadType, sequence: int, payload: bytes) -> bytes:
@@ -137,15 +142,23 @@ def read(data: bytes) -> tuple[int, Reply] | None:
         return None
     if kind == PayloadType.CONTROL_REPLY:
         return sequence, ControlReply(payload)
-    if kind != PayloadType.REPLY or len(payload) < 3 or payload[0] != 0x90 or payload[-1] != 0xFF:
+    if kind != PayloadType.REPLY:
+        return None
+    reply = read_payload(payload)
+    return (sequence, reply) if reply is not None else None
+
+
+def read_payload(payload: bytes) -> Reply | None:
+    """One reply without a header; None for anything that is not whole and well-formed."""
+    if not 3 <= len(payload) <= LONGEST_PAYLOAD or payload[0] != 0x90 or payload[-1] != 0xFF:
         return None
     what, socket = payload[1] & 0xF0, payload[1] & 0x0F
     if what == 0x40 and len(payload) == 3:
-        return sequence, Ack(socket)
+        return Ack(socket)
     if what == 0x50:
-        return sequence, Completion(socket, payload[2:-1])
+        return Completion(socket, payload[2:-1])
     if what == 0x60 and len(payload) == 4:
-        return sequence, ErrorReply(socket, payload[2])
+        return ErrorReply(socket, payload[2])
     return None
 
 

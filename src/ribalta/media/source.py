@@ -1,0 +1,44 @@
+"""What the mixer needs of any camera's picture, wherever it comes from."""
+
+from dataclasses import dataclass
+from typing import Protocol
+
+import numpy as np
+from numpy.typing import NDArray
+
+Image = NDArray[np.uint8]
+LOST_AFTER_S = 0.6
+
+
+@dataclass(frozen=True)
+class Frame:
+    """`pixels` is (height, width, 4) BGRA and only lent: copy what is to be kept longer than a frame."""
+
+    number: int
+    captured_s: float
+    pixels: Image
+
+
+class Source(Protocol):
+    """None of these waits for the device. `trouble`: why no picture comes, as a phrase, if that is known."""
+
+    @property
+    def trouble(self) -> str | None: ...
+
+    def arrives(self, now_s: float) -> bool:
+        """Has a frame come lately?"""
+        ...
+
+    def want_main(self, now_s: float) -> None:
+        """Say that the full-size picture is wanted for the next half second."""
+        ...
+
+    def best(self) -> Frame | None:
+        """The newest frame, at full size if there is a fresh one."""
+        ...
+
+    def small(self) -> Frame | None:
+        """The newest small frame; None when there is only one size, or none."""
+        ...
+
+    def close(self) -> None: ...

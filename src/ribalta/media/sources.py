@@ -1,0 +1,58 @@
+"""Which source shows which kind of picture, and keeping those that stay when the show's cameras change."""
+
+from collections.abc import Callable, Iterable
+
+from ribalta.core.show.model import Camera, PictureKind, PictureSource
+from ribalta.media.shared_picture import SharedPicture
+from ribalta.media.source import Source
+from ribalta.media.stream import StreamPicture
+
+_Key = tuple[PictureKind, str, str, str]
+PasswordFor = Callable[[PictureSource], str]
+
+
+def source_for(picture: PictureSource, password: str) -> Source:
+    if picture.kind is PictureKind.SHARED_MEMORY:
+        return SharedPicture(picture.name)
+    return StreamPicture(picture, password)
+
+
+class Sources:
+    """One source for each camera. A camera whose picture did not change keeps its own."""
+
+    def __init__(self, password_for: PasswordFor = lambda _: "") -> None:
+        self._password_for = password_for
+        self._made_of: dict[str, _Key] = {}
+        self.of: dict[str, Source] = {}
+        self._closing: list[Source] = []
+
+    def follow(self, cameras: Iterable[Camera]) -> bool:
+        """True when something changed."""
+        wanted = {c.id: c.picture for c in cameras}
+        made_of = {name: self._key(picture) for name, picture in wanted.items()}
+        if made_of == self._made_of:
+            return False
+        sources: dict[str, Source] = {}
+        for name, key in made_of.items():
+            if self._made_of.get(name) == key:
+                sources[name] = self.of[name]
+            else:
+                sources[name] = source_for(wanted[name], key[-1])
+        for name, source in self.of.items():
+            if sources.get(name) is not source:
+                source.close()
+                self._closing.append(source)
+        self.of, self._made_of = sources, made_of
+        return True
+
+    def _key(self, picture: PictureSource) -> _Key:
+        password = self._password_for(picture) if picture.user else ""
+        return (picture.kind, picture.name, picture.user, password)
+
+    def close(self) -> None:
+        for source in self.of.values():
+            source.close()
+        for source in (*self._closing, *self.of.values()):
+            if isinstance(source, StreamPicture):
+                source.join()
+        self._closing.clear()

@@ -1,0 +1,170 @@
+"""A camera's picture from an address, a file or a video device, decoded by PyAV on a thread of its own.
+
+The newest frame is kept and older ones are dropped: a director needs now, not all. When a stream breaks or falls
+silent it is opened again, soon at first and then every few seconds. A file plays in its own time and begins again.
+"""
+
+import threading
+import time
+from collections.abc import Iterator
+from urllib.parse import quote, urlsplit, urlunsplit
+
+import av
+import av.error
+import numpy as np
+from av.container import InputContainer
+from av.video.frame import VideoFrame
+
+from ribalta.core.show.model import PictureKind, PictureSource
+from ribalta.media.source import LOST_AFTER_S, Frame
+
+OPEN_WITHIN_S = 4.0
+READ_WITHIN_S = 2.0
+FIRST_PAUSE_S, LONGEST_PAUSE_S = 0.3, 1.0
+LARGEST = 3840 * 2160
+SCHEMES = ("rtsp", "rtsps", "http", "https", "udp", "rtp", "tcp")
+
+
+def refused(source: PictureSource) -> str | None:
+    """Why this cannot be where a picture comes from, as a phrase; None when it can."""
+    if not source.name:
+        return "no address is given for its picture"
+    if source.kind is PictureKind.DEVICE and not source.name.startswith("/dev/video"):
+        return f"{source.name} is not a video device: they are called /dev/video0 and so on"
+    if source.kind is PictureKind.STREAM:
+        try:
+            parts = urlsplit(source.name)
+            port = parts.port
+        except ValueError:
+            return f"{source.name} is not an address of a picture: its port must be 1 to 65535"
+        if parts.scheme not in SCHEMES or not parts.hostname or port == 0:
+            return f"{source.name} is not an address of a picture: it begins with {', '.join(SCHEMES)} and ://"
+        if parts.password:
+            return "its address holds a password: type that in the field for it"
+    return None
+
+
+def _address(source: PictureSource, password: str) -> str:
+    if source.kind is not PictureKind.STREAM or not source.user:
+        return source.name
+    parts = urlsplit(source.name)
+    who = f"{quote(source.user, safe='')}:{quote(password, safe='')}@"
+    return urlunsplit(parts._replace(netloc=who + parts.netloc))
+
+
+def _options(source: PictureSource) -> dict[str, str]:
+    """As little delay as the library allows."""
+    options = {"fflags": "nobuffer", "flags": "low_delay", "probesize": "500000", "analyzeduration": "500000"}
+    scheme = urlsplit(source.name).scheme if source.kind is PictureKind.STREAM else ""
+    if scheme.startswith("rtsp"):
+        options["rtsp_transport"] = "tcp"
+    if scheme == "udp":
+        options |= {"overrun_nonfatal": "1", "fifo_size": "20000", "timeout": str(int(READ_WITHIN_S * 1e6))}
+    return {} if source.kind is PictureKind.FILE else options
+
+
+def _phrase(error: Exception) -> str:
+    if isinstance(error, av.error.HTTPUnauthorizedError | av.error.HTTPForbiddenError):
+        return "its user name or password is refused"
+    if isinstance(error, av.error.ConnectionRefusedError):
+        return "nothing listens at its picture's address"
+    if isinstance(error, av.error.FileNotFoundError | av.error.HTTPNotFoundError):
+        return "there is no picture at that address"
+    if isinstance(error, av.error.InvalidDataError):
+        return "what comes from there is not a picture"
+    if isinstance(error, av.error.ExitError | av.error.TimeoutError):
+        return "nothing answers at its picture's address"
+    return f"its picture cannot be opened ({getattr(error, 'strerror', None) or type(error).__name__})"
+
+
+class StreamPicture:
+    """See `source.Source`. `password` goes into the address only at the moment of opening."""
+
+    def __init__(self, source: PictureSource, password: str = "") -> None:
+        self._source, self._password = source, password
+        self._frame: Frame | None = None
+        self._stopping = threading.Event()
+        self._trouble: str | None = refused(source) or "its picture is being opened"
+        self._thread = threading.Thread(target=self._run, name=f"picture {source.kind}", daemon=True)
+        if refused(source) is None:
+            self._thread.start()
+
+    @property
+    def trouble(self) -> str | None:
+        return self._trouble
+
+    def arrives(self, now_s: float) -> bool:
+        frame = self._frame
+        return frame is not None and now_s - frame.captured_s < LOST_AFTER_S
+
+    def want_main(self, now_s: float) -> None:
+        """There is one size only."""
+
+    def best(self) -> Frame | None:
+        return self._frame
+
+    def small(self) -> Frame | None:
+        return None
+
+    def close(self) -> None:
+        """The thread ends by itself within the time that a read may take; it is not waited for."""
+        self._stopping.set()
+
+    def join(self) -> None:
+        """Wait for the thread, for as long as a read may take."""
+        if self._thread.is_alive():
+            self._thread.join(OPEN_WITHIN_S + READ_WITHIN_S)
+
+    # The thread
+
+    def _run(self) -> None:
+        pause_s = FIRST_PAUSE_S
+        while not self._stopping.is_set():
+            began = self._frame
+            try:
+                self._play()
+                self._trouble = "its picture ended"
+            except (OSError, ValueError, av.error.FFmpegError) as error:
+                self._trouble = _phrase(error)
+            pause_s = FIRST_PAUSE_S if self._frame is not began else min(LONGEST_PAUSE_S, pause_s * 2)
+            self._stopping.wait(pause_s)
+
+    def _play(self) -> None:
+        kind = self._source.kind
+        with av.open(
+            _address(self._source, self._password),
+            format="v4l2" if kind is PictureKind.DEVICE else None,
+            options=_options(self._source),
+            timeout=(OPEN_WITHIN_S, READ_WITHIN_S),
+        ) as container:
+            if not container.streams.video:
+                raise ValueError("no picture in it")
+            stream = container.streams.video[0]
+            stream.thread_type = "NONE" if kind is PictureKind.STREAM else "AUTO"
+            frames = self._in_time(container) if kind is PictureKind.FILE else container.decode(video=0)
+            for frame in frames:
+                if self._stopping.is_set():
+                    return
+                self._keep(frame)
+
+    def _keep(self, frame: VideoFrame) -> None:
+        if frame.width * frame.height > LARGEST:
+            raise ValueError(f"a picture of {frame.width}x{frame.height}")
+        pixels = np.ascontiguousarray(frame.to_ndarray(format="bgra"), np.uint8)
+        number = self._frame.number + 1 if self._frame else 1
+        self._frame = Frame(number, time.monotonic(), pixels)
+        self._trouble = None
+
+    def _in_time(self, container: InputContainer) -> Iterator[VideoFrame]:
+        """A file's frames when they are due, over and over."""
+        while not self._stopping.is_set():
+            start_s, first_s = time.monotonic(), None
+            for frame in container.decode(video=0):
+                at_s = frame.time or 0.0
+                first_s = at_s if first_s is None else first_s
+                if self._stopping.wait(max(0.0, start_s + at_s - first_s - time.monotonic())):
+                    return
+                yield frame
+            if first_s is None:
+                raise ValueError("no picture in it")
+            container.seek(0)

@@ -1,0 +1,47 @@
+"""What can be made to go wrong with a stand-in camera while it runs. Only its control port changes these."""
+
+from dataclasses import dataclass, fields, replace
+from typing import Any
+
+SERVICES = ("visca-ip", "visca-udp", "visca-tcp", "visca-serial", "onvif", "picture")
+
+
+@dataclass(frozen=True)
+class Faults:
+    """Percentages are 0..100, times in milliseconds. `closed` names services that are switched off."""
+
+    silence: bool = False
+    closed: tuple[str, ...] = ()
+    loss_percent: float = 0.0
+    reorder_percent: float = 0.0
+    delay_ms: float = 0.0
+    jitter_ms: float = 0.0
+    refuse_login: bool = False
+    stuck: str = ""
+    no_position: bool = False
+    standby: bool = False
+    bump_pan_deg: float = 0.0
+    bump_tilt_deg: float = 0.0
+    frozen: bool = False
+    black: bool = False
+
+    def changed(self, changes: dict[str, Any]) -> "Faults":
+        """These faults with some of them changed. Raises ValueError for one that there is not, or a wrong value."""
+        kinds = {f.name: type(f.default) for f in fields(self)}
+        checked: dict[str, Any] = {}
+        for name, value in changes.items():
+            if name not in kinds:
+                raise ValueError(f"there is no fault called {name}: {', '.join(kinds)}")
+            if kinds[name] is tuple:
+                if not isinstance(value, list) or not set(value) <= set(SERVICES):
+                    raise ValueError(f"{name} is a list of some of {', '.join(SERVICES)}")
+                checked[name] = tuple(value)
+            elif kinds[name] is float and isinstance(value, int | float) and not isinstance(value, bool):
+                checked[name] = float(value)
+            elif isinstance(value, kinds[name]):
+                checked[name] = value
+            else:
+                raise ValueError(f"{name} is a {kinds[name].__name__}, not {value!r}")
+        if checked.get("stuck", "") not in ("", "pan", "tilt", "zoom"):
+            raise ValueError("stuck is pan, tilt, zoom or nothing")
+        return replace(self, **checked)

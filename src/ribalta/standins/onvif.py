@@ -1,0 +1,355 @@
+"""A stand-in's ONVIF: the parts of the device, media and PTZ services that a desk needs, and being found.
+
+Requests are read with the standard library's parser after anything with a document type was refused. Written from the
+published ONVIF core, media and PTZ specifications and WS-Discovery; it shares nothing with the desk.
+
+Positions are in the generic spaces: -1 to 1 across the whole travel of pan and tilt, 0 to 1 of zoom.
+"""
+
+import base64
+import hashlib
+import socket
+import struct
+import threading
+import time
+import uuid
+from collections.abc import Callable
+from xml.etree import ElementTree
+from xml.sax.saxutils import escape
+
+from ribalta.standins.body import Body
+from ribalta.standins.cameras import Build
+from ribalta.standins.head import Stand
+
+USER, PASSWORD = "crew", "kiln"
+PAN_DEG, TILT_DEG = (-170.0, 170.0), (-30.0, 90.0)
+GROUP, PORT = "239.255.255.250", 3702
+NAMESPACES = (
+    'xmlns:s="http://www.w3.org/2003/05/soap-envelope" xmlns:tds="http://www.onvif.org/ver10/device/wsdl"'
+    ' xmlns:trt="http://www.onvif.org/ver10/media/wsdl" xmlns:tptz="http://www.onvif.org/ver20/ptz/wsdl"'
+    ' xmlns:tt="http://www.onvif.org/ver10/schema" xmlns:ter="http://www.onvif.org/ver10/error"'
+)
+SPACES = "http://www.onvif.org/ver10/tptz"
+NOT_AUTHORIZED = ("s:Sender", "ter:NotAuthorized", "The sender is not authorized")
+
+
+class _Refused(Exception):
+    """A SOAP fault: code, subcode and reason."""
+
+
+def _name(element: ElementTree.Element) -> str:
+    return element.tag.rpartition("}")[2]
+
+
+def _find(element: ElementTree.Element, name: str) -> ElementTree.Element | None:
+    return next((x for x in element.iter() if _name(x) == name), None)
+
+
+def _text(element: ElementTree.Element, name: str) -> str:
+    found = _find(element, name)
+    return (found.text or "").strip() if found is not None else ""
+
+
+def _across(value: float, ends: tuple[float, float]) -> float:
+    return ends[0] + (max(-1.0, min(1.0, value)) + 1) / 2 * (ends[1] - ends[0])
+
+
+def _share(value: float, ends: tuple[float, float]) -> float:
+    return (value - ends[0]) / (ends[1] - ends[0]) * 2 - 1
+
+
+class OnvifServices:
+    """Answers one request at a time; `address` is where its services are."""
+
+    def __init__(self, build: Build, body: Body, host: str, port: int) -> None:
+        self._build, self._body = build, body
+        self._host = host
+        self.address = f"http://{host}:{port}/onvif"
+        self.id = uuid.uuid5(uuid.NAMESPACE_URL, self.address)
+        self._presets: dict[str, tuple[str, Stand]] = {}
+        self._calls: dict[str, Callable[[ElementTree.Element], str]] = {
+            "GetSystemDateAndTime": self._time,
+            "GetCapabilities": self._capabilities,
+            "GetServices": self._services,
+            "GetDeviceInformation": self._information,
+            "GetProfiles": self._profiles,
+            "GetStreamUri": self._stream,
+            "GetStatus": self._status,
+            "AbsoluteMove": self._absolute,
+            "RelativeMove": self._relative,
+            "ContinuousMove": self._continuous,
+            "Stop": self._stop,
+            "GetPresets": self._get_presets,
+            "SetPreset": self._set_preset,
+            "GotoPreset": self._go_to_preset,
+            "GotoHomePosition": self._home,
+        }
+
+    def answer(self, asked: bytes) -> tuple[int, bytes]:
+        """HTTP status and SOAP answer."""
+        try:
+            if b"<!DOCTYPE" in asked or b"<!ENTITY" in asked:
+                raise ValueError("a document type")
+            envelope = ElementTree.fromstring(asked)
+            body = _find(envelope, "Body")
+            request = next(iter(body)) if body is not None else None
+            call = self._calls.get(_name(request)) if request is not None else None
+            if request is None or call is None:
+                raise _Refused("s:Receiver", "ter:ActionNotSupported", "That is not supported")
+            if call != self._time and not self._known(envelope):
+                raise _Refused(*NOT_AUTHORIZED)
+            return 200, self._envelope(call(request))
+        except _Refused as refused:
+            code, subcode, reason = refused.args
+            fault = (
+                f"<s:Fault><s:Code><s:Value>{code}</s:Value><s:Subcode><s:Value>{subcode}</s:Value></s:Subcode>"
+                f'</s:Code><s:Reason><s:Text xml:lang="en">{reason}</s:Text></s:Reason></s:Fault>'
+            )
+            return (401 if subcode == "ter:NotAuthorized" else 400), self._envelope(fault)
+        except (ElementTree.ParseError, ValueError, StopIteration):
+            return 400, self._envelope("")
+
+    @staticmethod
+    def _envelope(body: str) -> bytes:
+        return f'<?xml version="1.0"?><s:Envelope {NAMESPACES}><s:Body>{body}</s:Body></s:Envelope>'.encode()
+
+    def _known(self, envelope: ElementTree.Element) -> bool:
+        """WS-UsernameToken with a password digest."""
+        if self._body.faults.refuse_login or _text(envelope, "Username") != USER:
+            return False
+        try:
+            nonce = base64.b64decode(_text(envelope, "Nonce"))
+        except ValueError:
+            return False
+        whole = hashlib.sha1(nonce + _text(envelope, "Created").encode() + PASSWORD.encode()).digest()
+        return base64.b64encode(whole).decode() == _text(envelope, "Password")
+
+    # Device
+
+    def _time(self, request: ElementTree.Element) -> str:
+        now = time.gmtime()
+        clock = (
+            f"<tt:Hour>{now.tm_hour}</tt:Hour><tt:Minute>{now.tm_min}</tt:Minute><tt:Second>{now.tm_sec}</tt:Second>"
+        )
+        day = f"<tt:Year>{now.tm_year}</tt:Year><tt:Month>{now.tm_mon}</tt:Month><tt:Day>{now.tm_mday}</tt:Day>"
+        return (
+            "<tds:GetSystemDateAndTimeResponse><tds:SystemDateAndTime><tt:DateTimeType>Manual</tt:DateTimeType>"
+            "<tt:DaylightSavings>false</tt:DaylightSavings>"
+            f"<tt:UTCDateTime><tt:Time>{clock}</tt:Time><tt:Date>{day}</tt:Date></tt:UTCDateTime>"
+            "</tds:SystemDateAndTime></tds:GetSystemDateAndTimeResponse>"
+        )
+
+    def _capabilities(self, request: ElementTree.Element) -> str:
+        parts = "".join(f"<tt:{n}><tt:XAddr>{self.address}/{n.lower()}</tt:XAddr></tt:{n}>" for n in ("Device",))
+        media = (
+            f"<tt:Media><tt:XAddr>{self.address}/media</tt:XAddr><tt:StreamingCapabilities>"
+            "<tt:RTP_RTSP_TCP>true</tt:RTP_RTSP_TCP></tt:StreamingCapabilities></tt:Media>"
+        )
+        ptz = f"<tt:PTZ><tt:XAddr>{self.address}/ptz</tt:XAddr></tt:PTZ>"
+        return (
+            "<tds:GetCapabilitiesResponse><tds:Capabilities>"
+            f"{parts}{media}{ptz}</tds:Capabilities></tds:GetCapabilitiesResponse>"
+        )
+
+    def _services(self, request: ElementTree.Element) -> str:
+        spaces = {"device": "ver10/device", "media": "ver10/media", "ptz": "ver20/ptz"}
+        rows = "".join(
+            f"<tds:Service><tds:Namespace>http://www.onvif.org/{space}/wsdl</tds:Namespace>"
+            f"<tds:XAddr>{self.address}/{name}</tds:XAddr><tds:Version><tt:Major>2</tt:Major><tt:Minor>0</tt:Minor>"
+            "</tds:Version></tds:Service>"
+            for name, space in spaces.items()
+        )
+        return f"<tds:GetServicesResponse>{rows}</tds:GetServicesResponse>"
+
+    def _information(self, request: ElementTree.Element) -> str:
+        return (
+            "<tds:GetDeviceInformationResponse><tds:Manufacturer>Ribalta</tds:Manufacturer>"
+            f"<tds:Model>Stand-in {escape(self._build.name)}</tds:Model><tds:FirmwareVersion>1</tds:FirmwareVersion>"
+            f"<tds:SerialNumber>{self._build.number}</tds:SerialNumber><tds:HardwareId>0</tds:HardwareId>"
+            "</tds:GetDeviceInformationResponse>"
+        )
+
+    # Media
+
+    def _profiles(self, request: ElementTree.Element) -> str:
+        rows = "".join(
+            f'<trt:Profiles token="{name}" fixed="true"><tt:Name>{name}</tt:Name>'
+            '<tt:PTZConfiguration token="ptz"><tt:Name>ptz</tt:Name><tt:UseCount>1</tt:UseCount>'
+            "<tt:NodeToken>node</tt:NodeToken></tt:PTZConfiguration></trt:Profiles>"
+            for name in ("main", "small")
+        )
+        return f"<trt:GetProfilesResponse>{rows}</trt:GetProfilesResponse>"
+
+    def _stream(self, request: ElementTree.Element) -> str:
+        name = _text(request, "ProfileToken")
+        return (
+            f"<trt:GetStreamUriResponse><trt:MediaUri><tt:Uri>rtsp://{self._host}:8554/{escape(name)}</tt:Uri>"
+            "<tt:InvalidAfterConnect>false</tt:InvalidAfterConnect><tt:InvalidAfterReboot>false</tt:InvalidAfterReboot>"
+            "<tt:Timeout>PT0S</tt:Timeout></trt:MediaUri></trt:GetStreamUriResponse>"
+        )
+
+    # PTZ
+
+    def _status(self, request: ElementTree.Element) -> str:
+        now_s = time.monotonic()
+        stand, head = self._body.head.now(now_s), self._body.head
+        x, y = _share(stand.pan_deg, PAN_DEG), _share(stand.tilt_deg, TILT_DEG)
+        position = (
+            f'<tt:Position><tt:PanTilt x="{x:.6f}" y="{y:.6f}"'
+            f' space="{SPACES}/PanTiltSpaces/PositionGenericSpace"/>'
+            f'<tt:Zoom x="{stand.zoom:.6f}" space="{SPACES}/ZoomSpaces/PositionGenericSpace"/></tt:Position>'
+        )
+        if self._body.faults.no_position or not self._body.awake:
+            position = ""
+        moves = "MOVING" if head.turning(now_s) else "IDLE"
+        zooms = "MOVING" if head.zooming(now_s) else "IDLE"
+        stamp = time.strftime("%Y-%m-%dT%H:%M:%SZ", time.gmtime())
+        return (
+            f"<tptz:GetStatusResponse><tptz:PTZStatus>{position}<tt:MoveStatus><tt:PanTilt>{moves}</tt:PanTilt>"
+            f"<tt:Zoom>{zooms}</tt:Zoom></tt:MoveStatus><tt:UtcTime>{stamp}</tt:UtcTime>"
+            "</tptz:PTZStatus></tptz:GetStatusResponse>"
+        )
+
+    def _vector(self, request: ElementTree.Element, of: str, default: tuple[float, float, float]) -> list[float]:
+        vector = _find(request, of)
+        if vector is None:
+            return list(default)
+        turn, zoom = _find(vector, "PanTilt"), _find(vector, "Zoom")
+        x, y, z = default
+        if turn is not None:
+            x, y = float(turn.get("x", "0")), float(turn.get("y", "0"))
+        if zoom is not None:
+            z = float(zoom.get("x", "0"))
+        if not all(-1e6 < v < 1e6 for v in (x, y, z)):
+            raise _Refused("s:Sender", "ter:InvalidPosition", "There is no such position")
+        return [x, y, z]
+
+    def _awake(self) -> None:
+        if not self._body.awake:
+            raise _Refused("s:Receiver", "ter:Action", "The camera is in standby")
+
+    def _absolute(self, request: ElementTree.Element) -> str:
+        self._awake()
+        now_s, goal = time.monotonic(), self._body.head.goal()
+        start = (_share(goal.pan_deg, PAN_DEG), _share(goal.tilt_deg, TILT_DEG), goal.zoom)
+        x, y, z = self._vector(request, "Position", start)
+        speed = self._vector(request, "Speed", (1.0, 1.0, 1.0))
+        self._go(now_s, _across(x, PAN_DEG), _across(y, TILT_DEG), z, speed)
+        return "<tptz:AbsoluteMoveResponse/>"
+
+    def _go(self, now_s: float, pan: float, tilt: float, zoom: float, speed: list[float]) -> None:
+        shares = [max(0.02, min(1.0, abs(v))) for v in speed]
+        self._body.head.go(now_s, pan, tilt, shares[0], shares[1])
+        self._body.head.go_zoom(now_s, zoom)
+
+    def _relative(self, request: ElementTree.Element) -> str:
+        self._awake()
+        now_s, goal = time.monotonic(), self._body.head.goal()
+        x, y, z = self._vector(request, "Translation", (0.0, 0.0, 0.0))
+        pan, tilt = (
+            goal.pan_deg + x / 2 * (PAN_DEG[1] - PAN_DEG[0]),
+            goal.tilt_deg + y / 2 * (TILT_DEG[1] - TILT_DEG[0]),
+        )
+        self._go(now_s, pan, tilt, goal.zoom + z, [1.0, 1.0, 1.0])
+        return "<tptz:RelativeMoveResponse/>"
+
+    def _continuous(self, request: ElementTree.Element) -> str:
+        self._awake()
+        now_s, stand = time.monotonic(), self._body.head.now(time.monotonic())
+        x, y, z = self._vector(request, "Velocity", (0.0, 0.0, 0.0))
+        if x == y == z == 0:
+            return self._stop(request).replace("Stop", "ContinuousMove")
+        pan = PAN_DEG[x > 0] if x else stand.pan_deg
+        tilt = TILT_DEG[y > 0] if y else stand.tilt_deg
+        self._go(now_s, pan, tilt, (1.0 if z > 0 else 0.0) if z else stand.zoom, [x, y, z])
+        return "<tptz:ContinuousMoveResponse/>"
+
+    def _stop(self, request: ElementTree.Element) -> str:
+        now_s = time.monotonic()
+        self._body.head.stop(now_s)
+        self._body.head.go_zoom(now_s, self._body.head.now(now_s).zoom)
+        return "<tptz:StopResponse/>"
+
+    def _get_presets(self, request: ElementTree.Element) -> str:
+        rows = "".join(
+            f'<tptz:Preset token="{escape(token)}"><tt:Name>{escape(name)}</tt:Name></tptz:Preset>'
+            for token, (name, _) in self._presets.items()
+        )
+        return f"<tptz:GetPresetsResponse>{rows}</tptz:GetPresetsResponse>"
+
+    def _set_preset(self, request: ElementTree.Element) -> str:
+        token = _text(request, "PresetToken") or str(len(self._presets) + 1)
+        self._presets[token] = (_text(request, "PresetName") or token, self._body.head.now(time.monotonic()))
+        return f"<tptz:SetPresetResponse><tptz:PresetToken>{escape(token)}</tptz:PresetToken></tptz:SetPresetResponse>"
+
+    def _go_to_preset(self, request: ElementTree.Element) -> str:
+        self._awake()
+        found = self._presets.get(_text(request, "PresetToken"))
+        if found is None:
+            raise _Refused("s:Sender", "ter:NoToken", "There is no such preset")
+        stand = found[1]
+        self._go(time.monotonic(), stand.pan_deg, stand.tilt_deg, stand.zoom, [1.0, 1.0, 1.0])
+        return "<tptz:GotoPresetResponse/>"
+
+    def _home(self, request: ElementTree.Element) -> str:
+        self._awake()
+        self._go(time.monotonic(), 0.0, 0.0, 0.0, [1.0, 1.0, 1.0])
+        return "<tptz:GotoHomePositionResponse/>"
+
+
+class Finding(threading.Thread):
+    """Answers WS-Discovery probes that come in over loopback, for all cameras."""
+
+    def __init__(self, services: list[OnvifServices]) -> None:
+        super().__init__(name="stand-in finding", daemon=True)
+        self._services = services
+        self._socket = socket.socket(socket.AF_INET, socket.SOCK_DGRAM)
+        self._socket.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        self._socket.bind((GROUP, PORT))
+        member = struct.pack("4s4s", socket.inet_aton(GROUP), socket.inet_aton("127.0.0.1"))
+        self._socket.setsockopt(socket.IPPROTO_IP, socket.IP_ADD_MEMBERSHIP, member)
+        self._socket.settimeout(0.2)
+        self.stopping = False
+
+    def run(self) -> None:
+        while not self.stopping:
+            try:
+                asked, sender = self._socket.recvfrom(LONGEST)
+            except OSError:
+                continue
+            if b"Probe" in asked and sender[0].startswith("127."):
+                self._answer(asked, sender)
+
+    def _answer(self, asked: bytes, sender: tuple[str, int]) -> None:
+        try:
+            if b"<!DOCTYPE" in asked:
+                return
+            about = escape(_text(ElementTree.fromstring(asked), "MessageID"))
+        except ElementTree.ParseError:
+            return
+        for services in self._services:
+            self._socket.sendto(_match(services, about).encode(), sender)
+
+    def end(self) -> None:
+        self.stopping = True
+        self.join()
+        self._socket.close()
+
+
+LONGEST = 8192
+
+
+def _match(services: OnvifServices, about: str) -> str:
+    return (
+        '<?xml version="1.0"?><s:Envelope xmlns:s="http://www.w3.org/2003/05/soap-envelope"'
+        ' xmlns:a="http://schemas.xmlsoap.org/ws/2004/08/addressing"'
+        ' xmlns:d="http://schemas.xmlsoap.org/ws/2005/04/discovery" xmlns:dn="http://www.onvif.org/ver10/network/wsdl">'
+        "<s:Header><a:Action>http://schemas.xmlsoap.org/ws/2005/04/discovery/ProbeMatches</a:Action>"
+        f"<a:MessageID>urn:uuid:{uuid.uuid4()}</a:MessageID><a:RelatesTo>{about}</a:RelatesTo></s:Header>"
+        "<s:Body><d:ProbeMatches><d:ProbeMatch><a:EndpointReference>"
+        f"<a:Address>urn:uuid:{services.id}</a:Address></a:EndpointReference>"
+        "<d:Types>dn:NetworkVideoTransmitter</d:Types>"
+        f"<d:Scopes>onvif://www.onvif.org/type/ptz onvif://www.onvif.org/name/Stand-in</d:Scopes>"
+        f"<d:XAddrs>{services.address}/device</d:XAddrs><d:MetadataVersion>1</d:MetadataVersion>"
+        "</d:ProbeMatch></d:ProbeMatches></s:Body></s:Envelope>"
+    )

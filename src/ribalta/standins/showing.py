@@ -1,0 +1,95 @@
+"""What a stand-in camera shows: where its head was when the picture was taken, and what its faults make of that."""
+
+import threading
+import time
+from collections.abc import Callable
+from dataclasses import dataclass, field, replace
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from ribalta.standins.body import Body
+from ribalta.standins.cameras import Build
+from ribalta.standins.frames import SIZES, FrameFile
+from ribalta.standins.hall.people import Moment
+from ribalta.standins.hall.picture import CoarseLayers, HallPicture
+from ribalta.standins.hall.view import View
+from ribalta.standins.head import Stand
+
+MAIN_FOR_S = 0.5
+Image = NDArray[np.uint8]
+
+
+@dataclass
+class Showing:
+    """One camera's pictures, painted by one thread and read by any."""
+
+    build: Build
+    file: FrameFile
+    main: HallPicture
+    small: HallPicture
+    coarse: CoarseLayers
+    body: Body | None = None
+    main_wanted_s: float = 0.0
+    _frozen: tuple[Stand, Moment] | None = None
+    _news: threading.Condition = field(default_factory=threading.Condition)
+
+    def stand(self, now_s: float) -> Stand:
+        """Where the picture that leaves now was taken."""
+        if self.body is None:
+            return Stand(0.0, 0.0, 0.0)
+        return self.body.head.past(now_s, self.build.picture_delay_s)
+
+    def view(self, stand: Stand, size: tuple[int, int]) -> View:
+        mount = self.build.mount
+        if self.body is not None:
+            faults, sign = self.body.faults, -1 if mount.hung else 1
+            mount = replace(
+                mount,
+                heading_deg=mount.heading_deg + sign * faults.bump_pan_deg,
+                tilt_deg=mount.tilt_deg + faults.bump_tilt_deg,
+            )
+        return View(mount, stand.pan_deg, stand.tilt_deg, self.build.hfov_deg(stand.zoom), *size)
+
+    def show(self, now_s: float, scene: Moment, tick: int) -> None:
+        """Paint one frame: the main stream when somebody wants it, or else the small one every other tick."""
+        wanted = now_s - max(self.file.main_wanted_s(), self.main_wanted_s) < MAIN_FOR_S
+        if not wanted and (tick + self.build.number) % 2:
+            return
+        stand = self.stand(now_s)
+        if self.body is not None and self.body.faults.frozen:
+            stand, scene = self._frozen = self._frozen or (stand, scene)
+        else:
+            self._frozen = None
+        stream = 0 if wanted else 1
+        pixels = self.file.begin(stream)
+        if self.body is not None and (self.body.faults.black or not self.body.awake):
+            pixels[:] = (0, 0, 0, 255)
+        else:
+            self._paint(stream, stand, scene, pixels)
+        self.file.publish(stream, now_s, stand)
+        if wanted and (tick + self.build.number) % 2 == 0:
+            cv2.resize(pixels, SIZES[1], dst=self.file.begin(1), interpolation=cv2.INTER_LINEAR)
+            self.file.publish(1, now_s, stand)
+        with self._news:
+            self._news.notify_all()
+
+    def _paint(self, stream: int, stand: Stand, scene: Moment, pixels: Image) -> None:
+        goal = self.body.head.goal() if self.body is not None else stand
+        turn = max(abs(goal.pan_deg - stand.pan_deg), abs(goal.tilt_deg - stand.tilt_deg))
+        coming = self.view(goal, SIZES[stream]) if max(turn, 40 * abs(goal.zoom - stand.zoom)) > 0.05 else None
+        picture = self.main if stream == 0 else self.small
+        picture.paint(self.view(stand, SIZES[stream]), scene, pixels, coming)
+
+    def wait(self, stream: int, after: int, while_true: Callable[[], bool]) -> tuple[int, Image] | None:
+        """The newest frame of a stream that is newer than number `after`, copied; None when told to end."""
+        while while_true():
+            if stream == 0:
+                self.main_wanted_s = time.monotonic()
+            latest = self.file.latest(stream)
+            if latest is not None and latest[0] != after:
+                return latest
+            with self._news:
+                self._news.wait(0.1)
+        return None
