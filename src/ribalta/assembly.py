@@ -28,6 +28,7 @@ from ribalta.devices.rig import Rig
 from ribalta.devices.secrets import Secrets
 from ribalta.media.mixer import Mixer, Pictures, Plan, quiet_cv
 from ribalta.media.sources import Sources
+from ribalta.workshop import Workshop
 
 LONGEST_NAP_S = 0.5
 _log = logging.getLogger(__name__)
@@ -72,12 +73,14 @@ class Session:
         if path is not None:
             self._open_journal(path)
         show = stored.show
-        self.secrets = Secrets()
-        self._sources = Sources(lambda picture: self.secrets.get(picture.name, picture.user))
+        self._secrets = Secrets()
+        self._sources = Sources(lambda picture: self._secrets.get(picture.name, picture.user))
         self._sources.follow(show.cameras)
         self._followed = show.cameras
         self.mixer = Mixer(self._sources.of, self._report)
         self._rig = Rig(show.cameras, self.clock, self._report)
+        self.workshop = Workshop(self, self._secrets)
+        self._early += [Notice(fault, Severity.FAULT) for fault in self.workshop.profile_faults]
         self._thread = threading.Thread(target=self._run, name="engine", daemon=True)
         self._chore_thread = threading.Thread(target=self._do_chores, name="chores", daemon=True)
 
@@ -106,6 +109,18 @@ class Session:
     def act(self, action_id: str, arguments: Mapping[str, Any]) -> None:
         """Ask for an action. What comes of it is seen in the state and heard as events."""
         self._inbox.put(lambda: self._engine.act(action_id, arguments, self.clock.now_s()))
+
+    def say(self, notice: Notice) -> None:
+        """Tell everybody a sentence, in order with all other events."""
+        self._inbox.put(lambda: self._tell(notice))
+
+    def put_off(self, chore: Callable[[], None]) -> None:
+        """Have something slow done in the background, after what was put off before it."""
+        self._chores.put(chore)
+
+    def reopen_pictures(self) -> None:
+        """A password has changed: what is opened with it is opened anew."""
+        self._inbox.put(self._follow_again)
 
     def listen(self, listener: Callable[[Event], None]) -> None:
         """Be told of every event, on the engine's thread."""
@@ -188,6 +203,11 @@ class Session:
             if self._sources.follow(cameras):
                 self.mixer.follow_sources(self._sources.of)
             self._rig.follow(cameras)
+
+    def _follow_again(self) -> None:
+        """A password has changed: what is opened with it is opened anew."""
+        if self._sources.follow(self._followed):
+            self.mixer.follow_sources(self._sources.of)
 
     def _tell(self, event: Event) -> None:
         for listener in self._listeners:

@@ -74,7 +74,7 @@ def open_show(path: Path, recover: str | None) -> int:
 
     def answer(session: Session, window: Window) -> None:
         if recover is not None:
-            window.air.recovery.answer(recover == "take")
+            window.recovery.answer(recover == "take")
 
     return _run_window(stored, path, answer)
 

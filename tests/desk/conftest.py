@@ -68,7 +68,7 @@ class Desk:
         check.start()
         loop.exec()
         check.stop()
-        assert true(), f"waited {limit_s} s; the desk last said: {self.air.notices.sentence!r}"
+        assert true(), f"waited {limit_s} s; the desk last said: {self.window.notices.sentence!r}"
 
     def all_there(self) -> bool:
         lives = [(c, self.state.live(c.id)) for c in self.state.show.cameras]

@@ -138,11 +138,11 @@ def test_a_framing_stored_right_before_kill_9_is_offered_and_taken_back(open_des
     assert load(path).show.framing_at("c3", 9) is None
 
     desk = open_desk(path)
-    assert desk.air.recovery.isVisible()
+    assert desk.window.recovery.isVisible()
     assert (
-        "One change of the last session was not saved" in desk.air.recovery.findChild(type(desk.air.top._title)).text()
+        "One change of the last session was not saved" in desk.window.recovery.findChild(type(desk.window.top._title)).text()
     )
-    desk.air.recovery.answer(True)
+    desk.window.recovery.answer(True)
     desk.until(lambda: framing_at(desk, 3, "G") is not None)
     assert desk.session.framing_picture(framing_at(desk, 3, "G").picture)[:2] == b"\xff\xd8"
     press(desk.window, "Ctrl+S")
@@ -212,7 +212,7 @@ def test_hands_on_the_board_and_the_pictures(open_desk):
     press(desk.window, "Ctrl+Z")
     desk.until(lambda: framing_at(desk, 1, "E") == before)
     QTest.mousePress(board, Qt.MouseButton.LeftButton, pos=board.area_of(Place(1, "R")).center().toPoint())
-    desk.until(lambda: "protected" in desk.air.notices.sentence)
+    desk.until(lambda: "protected" in desk.window.notices.sentence)
     QTest.mouseRelease(board, Qt.MouseButton.LeftButton, pos=board.area_of(Place(1, "R")).center().toPoint())
 
 
@@ -234,7 +234,7 @@ def test_a_name_is_typed_in_place_and_no_show_key_fires_meanwhile(open_desk):
     press(desk.window, "P")
     desk.until(lambda: framing_at(desk, 3, "R").protected)
     press(desk.window, "Del")
-    desk.until(lambda: "protected" in desk.air.notices.sentence)
+    desk.until(lambda: "protected" in desk.window.notices.sentence)
     press(desk.window, "F1")
     assert desk.air.key_page.isVisible()
     press(desk.window, "L")
@@ -247,12 +247,12 @@ def test_an_empty_show_and_a_long_name_are_drawn_without_complaint(app, open_des
     from tests.desk.conftest import Desk
 
     empty = Desk(StoredShow(Show()), None)
-    empty.air.notices.say(Notice("x" * 400))
+    empty.window.notices.say(Notice("x" * 400))
     assert not empty.window.grab().isNull()
     press(empty.window, "Space")
-    empty.until(lambda: "Nothing is readied" in empty.air.notices.sentence)
+    empty.until(lambda: "Nothing is readied" in empty.window.notices.sentence)
     press(empty.window, "Ctrl+S")
-    empty.until(lambda: "has no file yet" in empty.air.notices.sentence)
+    empty.until(lambda: "has no file yet" in empty.window.notices.sentence)
     empty.close()
     desk = open_desk()
     desk.session.act("framing.rename", {"camera": 1, "letter": "Q", "name": "An extraordinarily long name " * 2})

@@ -227,7 +227,7 @@ def test_ctrl_moves_the_camera_on_air_and_a_bare_hand_does_not(window, hall):
     QTest.mouseClick(monitor, Qt.MouseButton.LeftButton, pos=spot)
     QApplication.processEvents()
     assert len(asked) == before
-    assert "on air" in window.air.notices.sentence
+    assert "on air" in window.notices.sentence
     QTest.mouseClick(monitor, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ControlModifier, spot)
     assert len(asked) == before + 1
     assert asked[-1].pace < 0.3
@@ -353,7 +353,7 @@ def test_a_lost_picture_is_greyed_and_dated(window, hall):
 
 
 def test_faults_that_come_together_are_told_together_and_information_fades(window):
-    line = window.air.notices
+    line = window.notices
     line.say(Notice("Camera 1 is gone.", Severity.FAULT))
     line.say(Notice("Camera 2 is gone.", Severity.FAULT))
     assert line.sentence == "Camera 1 is gone. Camera 2 is gone."
@@ -397,7 +397,7 @@ def test_a_landing_is_told_in_a_line(changes, words):
 
 
 def test_the_line_above_shows_the_rule_and_saves(window, hall):
-    top = window.air.top
+    top = window.top
     assert top.rule.text() == "Takes wait until the camera is set"
     top.rule.click()
     window.bridge.changed.emit()

@@ -1,19 +1,44 @@
-"""The window. One view so far; each later one is one folder and one line here."""
+"""The window: one view for each word of the work, in its order; a view is one folder and one line here."""
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QCloseEvent, QColor, QKeyEvent, QPalette
-from PySide6.QtWidgets import QApplication, QMainWindow
+from PySide6.QtWidgets import QApplication, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
 from ribalta.desk import look
-from ribalta.desk.air.view import AirView
+from ribalta.desk.air.view import MARGIN, AirView
+from ribalta.desk.bars import NoticeLine, RecoveryLine, TopLine
 from ribalta.desk.bridge import Bridge, Session
+from ribalta.desk.rig.view import RigView
+
+VIEW_KEYS = {"Rig": "F2", "Air": "F6"}
 
 STYLE = """
 QPushButton { background: #2b241e; color: #f1e8da; border: 1px solid #3d342b; border-radius: 4px; padding: 3px 10px; }
 QPushButton:hover { background: #3a3128; }
 QPushButton:pressed { background: #4a3f33; }
+QPushButton:focus { border-color: #ffcb7d; }
+QPushButton:disabled { color: #7d7263; }
+QPushButton#view, QPushButton#page { background: transparent; border: none; border-bottom: 3px solid transparent;
+  border-radius: 0; padding: 2px 6px; color: #b9ab98; }
+QPushButton#view:checked, QPushButton#page:checked { color: #f1e8da; border-bottom-color: #ffcb7d; }
+QPushButton#view:hover, QPushButton#page:hover, QPushButton#page:focus { color: #ffcb7d; }
 QLineEdit { background: #f1e8da; color: #14110e; border: 2px solid #ffcb7d; padding: 1px 4px; }
+QLineEdit#field { background: #14110e; color: #f1e8da; border: 1px solid #4a3f33; border-radius: 3px; padding: 3px 6px;
+  selection-background-color: #ffcb7d; selection-color: #14110e; }
+QLineEdit#field:focus { border-color: #ffcb7d; }
+QComboBox { background: #14110e; color: #f1e8da; border: 1px solid #4a3f33; border-radius: 3px; padding: 3px 6px; }
+QComboBox:focus { border-color: #ffcb7d; }
+QComboBox QAbstractItemView { background: #2b241e; color: #f1e8da; selection-background-color: #ffcb7d;
+  selection-color: #14110e; }
+QScrollArea, QScrollArea > QWidget > QWidget { background: transparent; border: none; }
+QScrollBar:vertical { background: transparent; width: 10px; }
+QScrollBar::handle:vertical { background: #4a3f33; border-radius: 5px; min-height: 24px; }
+QScrollBar::add-line, QScrollBar::sub-line { height: 0; }
+QProgressBar { background: #14110e; border: 1px solid #4a3f33; border-radius: 3px; height: 8px; }
+QProgressBar::chunk { background: #ffcb7d; }
 QToolTip { background: #2b241e; color: #f1e8da; border: 1px solid #3d342b; padding: 4px; }
+QMenu { background: #2b241e; color: #f1e8da; border: 1px solid #3d342b; }
+QMenu::item:selected { background: #ffcb7d; color: #14110e; }
 RecoveryLine { background: #3a2f1c; }
 """
 
@@ -41,25 +66,62 @@ def dress(app: QApplication) -> None:
 
 
 class Window(QMainWindow):
-    """Closing it ends the ticks; whoever made the session stops that."""
+    """Closing it ends the ticks; whoever made the session stops that. An empty show opens on Rig."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.bridge = Bridge(session, self)
         self.air = AirView(self.bridge)
-        self.setCentralWidget(self.air)
+        self.rig = RigView(self.bridge)
+        self._views: dict[str, RigView | AirView] = {"Rig": self.rig, "Air": self.air}
+        self.top = TopLine(self.bridge, VIEW_KEYS)
+        self.recovery = RecoveryLine(self.bridge)
+        self.notices = NoticeLine(self.bridge)
+        self._stack = QStackedWidget()
+        for view in self._views.values():
+            self._stack.addWidget(view)
+        whole = QWidget()
+        column = QVBoxLayout(whole)
+        column.setContentsMargins(MARGIN, 8, MARGIN, 6)
+        column.setSpacing(6)
+        column.addWidget(self.top)
+        column.addWidget(self.recovery)
+        column.addWidget(self._stack, 1)
+        column.addWidget(self.notices)
+        self.setCentralWidget(whole)
+        self.top.keys_wanted.connect(self.air.toggle_keys)
+        self.top.view_wanted.connect(self.show_view)
+        self.air.rule_wanted.connect(self.top.next_rule)
         self.setMinimumSize(1000, 640)
         self.resize(1280, 800)
         self.setWindowTitle(f"{session.state.show.title} – Ribalta")
-        self.setFocusProxy(self.air)
-        self.air.setFocus()
+        self.show_view("Air" if session.state.show.cameras else "Rig")
+
+    def show_view(self, name: str) -> None:
+        view = self._views[name]
+        self._stack.setCurrentWidget(view)
+        self.setFocusProxy(view)
+        self.top.show_view(name)
+        self.notices.hint = view.hint
+        self.notices.update()
+        view.shown()
+        view.setFocus()
 
     def closeEvent(self, event: QCloseEvent) -> None:
         self.bridge.stop()
         event.accept()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
+        control = event.modifiers() == Qt.KeyboardModifier.ControlModifier
         if event.key() == Qt.Key.Key_F11:
             self.showNormal() if self.isFullScreen() else self.showFullScreen()
+        elif event.key() == Qt.Key.Key_F2:
+            self.show_view("Rig")
+        elif event.key() == Qt.Key.Key_F6:
+            self.show_view("Air")
+        elif control and event.key() == Qt.Key.Key_S:
+            self.bridge.session.save()
+        elif control and event.key() == Qt.Key.Key_Z:
+            self.bridge.act("edit.undo")
         else:
             super().keyPressEvent(event)

@@ -80,13 +80,13 @@ def time_to_set_s(state: LiveState, shot: Shot, now_s: float) -> float | None:
     if (set_at := set_at_s(state, shot)) < NEVER_S:
         return max(0.0, set_at - now_s)
     target = target_of(state, shot) or live.goal or live.aim
-    motion = camera.head.motion
     going = live.goal == target
+    motion = camera.head.motion.at_pace(live.pace if going else camera.recall_pace)
     if going and live.velocity != STILL:
-        left = motion.moving_s(live.aim, target, live.velocity) / live.pace + motion.settle_s
+        left = motion.moving_s(live.aim, target, live.velocity) + motion.settle_s
         left -= max(0.0, now_s - live.sampled_s)
     else:
-        left = motion.travel_s(live.aim, target, live.velocity) / (live.pace if going else 1.0)
+        left = motion.travel_s(live.aim, target, live.velocity)
         left -= max(0.0, now_s - live.asked_s) if going else 0.0
     return max(0.0, left) + camera.picture.delay_s
 

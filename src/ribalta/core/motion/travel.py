@@ -6,16 +6,29 @@ to rest (any textbook on motion control).
 
 import math
 from dataclasses import dataclass
+from itertools import pairwise
 
 from ribalta.core.base.aim import STILL, Aim
 
 
 @dataclass(frozen=True, slots=True)
 class AxisMotion:
-    """The most that an axis does: speed in units a second, acceleration in units a second squared (above 0)."""
+    """The most that an axis does: speed in units a second, acceleration in units a second squared (above 0).
+
+    `table` has (share, speed) rows for less than full pace, shares rising in 0..1; without any, speed is linear.
+    """
 
     speed: float
     acceleration: float
+    table: tuple[tuple[float, float], ...] = ()
+
+    def at_pace(self, pace: float) -> "AxisMotion":
+        """The axis when it is asked for a share (above 0, up to 1) of its full speed."""
+        if pace >= 1:
+            return self
+        rows = ((0.0, 0.0), *self.table, (1.0, self.speed))
+        (s0, v0), (s1, v1) = next(pair for pair in pairwise(rows) if pair[1][0] >= pace)
+        return AxisMotion(max(1e-6, v0 + (v1 - v0) * (pace - s0) / (s1 - s0)), self.acceleration)
 
     def travel_s(self, distance: float, velocity: float = 0.0) -> float:
         """Seconds to be at rest `distance` (signed) away, moving at `velocity` (signed) now."""
@@ -44,6 +57,11 @@ class HeadMotion:
     zoom: AxisMotion = AxisMotion(0.45, 1.8)
     latency_s: float = 0.05
     settle_s: float = 0.15
+
+    def at_pace(self, pace: float) -> "HeadMotion":
+        """The head when every axis is asked for a share (above 0, up to 1) of its full speed."""
+        pan, tilt, zoom = (axis.at_pace(pace) for axis in (self.pan, self.tilt, self.zoom))
+        return HeadMotion(pan, tilt, zoom, self.latency_s, self.settle_s)
 
     def moving_s(self, start: Aim, end: Aim, velocity: Aim = STILL) -> float:
         """Seconds of movement from `start`, moving at `velocity` a second, to rest at `end`."""

@@ -58,14 +58,18 @@ class Place(Part):
 
 
 class Axis(Part):
-    """Speed in units a second, acceleration in units a second squared."""
+    """Full speed in units a second, acceleration in units a second squared.
+
+    `table` has (share of full pace, speed) rows below full pace; without any, speed goes with the share.
+    """
 
     speed: Positive
     acceleration: Positive
+    table: tuple[tuple[Finite, Positive], ...] = ()
 
     @property
     def motion(self) -> AxisMotion:
-        return AxisMotion(self.speed, self.acceleration)
+        return AxisMotion(self.speed, self.acceleration, self.table)
 
 
 class Head(Part):

@@ -12,6 +12,7 @@ PREFIXES = {"": "", "Shift+": "", "Alt+": "", "Ctrl+Shift+": ", even on air, slo
 DESK_KEYS = {
     "Ctrl+S": "Save the show",
     "F1": "Show or hide this page",
+    "F2  F6": "Rig, Air",
     "F11": "Fill the screen",
     "L": "Change the landing rule",
     "N": "Rename the framing named last",

@@ -1,19 +1,18 @@
 """Air: On air, Next and Then above the board. Every key belongs to the show; no text field keeps the focus."""
 
-from PySide6.QtCore import QEvent, QRectF, Qt, QTimer
+from PySide6.QtCore import QEvent, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent, QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from ribalta.core.engine.catalogue import CATALOGUE
 from ribalta.core.show.model import LETTERS
 from ribalta.desk import look
-from ribalta.desk.air.bars import NoticeLine, RecoveryLine, TopLine
 from ribalta.desk.air.board import LONG_PRESS_MS, Board
 from ribalta.desk.air.keys import REPEATING, help_rows, key_name
 from ribalta.desk.air.layout import Place
-from ribalta.desk.air.monitor import FOOT, HEAD, Monitor
 from ribalta.desk.air.then import Then
 from ribalta.desk.bridge import Bridge, one_shot
+from ribalta.desk.monitor import FOOT, HEAD, Monitor
 
 MARGIN = 12
 NAMING = ("ready.camera", "row.name")
@@ -93,23 +92,24 @@ class KeyPage(QWidget):
 
 
 class AirView(QWidget):
+    """See the design page. `hint` is what the lowest line says when nothing has happened."""
+
+    rule_wanted = Signal()
+    hint = "A digit and a letter ready a framing. Space cuts, Enter mixes, Tab is the cover shot. F1: every key."
+
     def __init__(self, bridge: Bridge) -> None:
         super().__init__()
         self._bridge = bridge
-        self.top = TopLine(bridge)
-        self.recovery = RecoveryLine(bridge)
         self.program = Monitor(bridge, "program", "On air", "Nothing is on air yet.")
         self.next = Monitor(
             bridge, "next", "Next", "Nothing is readied. Press a camera's digit, then the letter of a framing."
         )
         self.then = Then(bridge)
         self.board = Board(bridge)
-        self.notices = NoticeLine(bridge)
         self.name_field = NameField(self.board, bridge)
         self.key_page = KeyPage(self)
         self.key_page.hide()
         self.board.rename_wanted.connect(self.name_field.ask)
-        self.top.keys_wanted.connect(self.toggle_keys)
         self._held: Place | None = None  # what Shift and a letter kept down will replace
         self._hold_timer = one_shot(self, LONG_PRESS_MS, self._store_over)
         pictures = QHBoxLayout()
@@ -118,13 +118,10 @@ class AirView(QWidget):
         pictures.addWidget(self.next)
         pictures.addWidget(self.then, 1)
         column = QVBoxLayout(self)
-        column.setContentsMargins(MARGIN, 8, MARGIN, 6)
+        column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(6)
-        column.addWidget(self.top)
-        column.addWidget(self.recovery)
         column.addLayout(pictures)
         column.addWidget(self.board, 1)
-        column.addWidget(self.notices)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
 
     # Geometry
@@ -132,16 +129,22 @@ class AirView(QWidget):
     def resizeEvent(self, event: QResizeEvent) -> None:
         self._share_out()
 
+    def shown(self) -> None:
+        """This view has come to the front: the live pictures are wanted at its sizes."""
+        self._share_out()
+
     def _share_out(self) -> None:
         """On air and Next the same size; Then takes at least 230 pixels; the board at least 55 % of the height."""
-        wide = min((self.width() - 2 * MARGIN - 2 * MARGIN - 230) // 2, 960)
-        picture = min(wide, int((self.height() * 0.40 - HEAD - FOOT) * 16 / 9)) // 16 * 16
+        wide = min((self.width() - 2 * MARGIN - 230) // 2, 960)
+        picture = min(wide, int((self.height() * 0.44 - HEAD - FOOT) * 16 / 9)) // 16 * 16
         for monitor in (self.program, self.next):
             monitor.setFixedSize(picture, picture * 9 // 16 + HEAD + FOOT)
         self.then.setFixedHeight(picture * 9 // 16 + HEAD + FOOT)
         QTimer.singleShot(0, self._tell_sizes)
 
     def _tell_sizes(self) -> None:
+        if not self.isVisible():
+            return
         area = self.program.picture_area()
         size = (max(16, int(area.width())), max(9, int(area.height())))
         self._bridge.session.show_at({"program": size, "next": size, **self.board.layout_now.small_sizes()})
@@ -204,12 +207,10 @@ class AirView(QWidget):
     def _desk_key(self, name: str) -> bool:
         place = self.board.named
         on_place = {"camera": place.camera, "letter": place.letter} if place is not None else None
-        if name == "Ctrl+S":
-            self._bridge.session.save()
-        elif name == "F1":
+        if name == "F1":
             self.toggle_keys()
         elif name == "L":
-            self.top.next_rule()
+            self.rule_wanted.emit()
         elif name == "N" and place is not None:
             self.board.ask_for_name(place)
         elif name == "P" and on_place is not None:

@@ -1,4 +1,4 @@
-"""A large live picture that can be steered on: On air, and Next."""
+"""A large live picture that can be steered on: On air, Next, or one camera."""
 
 from PySide6.QtCore import QPointF, QRectF, Qt, QTimer
 from PySide6.QtGui import QColor, QGuiApplication, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
@@ -45,6 +45,10 @@ class Monitor(QWidget):
         state = self._bridge.state
         return state.program if self.place == "program" else state.next
 
+    def picture_place(self) -> str:
+        """Under which name the mixer scales its picture."""
+        return self.place
+
     def picture_area(self) -> QRectF:
         """The 16:9 area of the picture inside the widget."""
         wide, tall = self.width(), self.height() - HEAD - FOOT
@@ -58,7 +62,7 @@ class Monitor(QWidget):
         painter = QPainter(self)
         area, shot = self.picture_area(), self.shot()
         self._paint_head(painter, area, shot)
-        image = self._bridge.picture_of(self.place) if shot is not None else None
+        image = self._bridge.picture_of(self.picture_place()) if shot is not None else None
         if image is not None:
             painter.drawImage(area.topLeft() if image.width() == int(area.width()) else area, image)
         else:

@@ -1,6 +1,6 @@
 """The line above Air (what show, saved or not, how takes behave) and the line below it (what was just said)."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 
 from PySide6.QtCore import QElapsedTimer, QRectF, Qt, QTime, Signal
 from PySide6.QtGui import QPainter, QPaintEvent
@@ -24,10 +24,12 @@ class TopLine(QWidget):
     """Buttons here never take the keyboard: on Air every key belongs to the show."""
 
     keys_wanted = Signal()
+    view_wanted = Signal(str)
 
-    def __init__(self, bridge: Bridge) -> None:
+    def __init__(self, bridge: Bridge, views: Mapping[str, str]) -> None:
         super().__init__()
         self._bridge = bridge
+        self.views = {name: self._word(name, key) for name, key in views.items()}
         self._title = QLabel()
         self._title.setMinimumWidth(120)
         self._title.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
@@ -41,6 +43,9 @@ class TopLine(QWidget):
         line = QHBoxLayout(self)
         line.setContentsMargins(0, 0, 0, 0)
         line.setSpacing(10)
+        for word in self.views.values():
+            line.addWidget(word)
+        line.addSpacing(12)
         line.addWidget(self._title, 1)
         for part in (self.rule, self.save, self.help, self._clock):
             line.addWidget(part)
@@ -54,6 +59,20 @@ class TopLine(QWidget):
         button.setFont(look.font(13, look.MEDIUM))
         button.clicked.connect(lambda _: pressed())
         return button
+
+    def _word(self, name: str, key: str) -> QPushButton:
+        word = self._button(f"{name}: {key}", lambda: self.view_wanted.emit(name))
+        word.setText(name)
+        word.setCheckable(True)
+        word.setObjectName("view")
+        return word
+
+    def show_view(self, name: str) -> None:
+        """Which view is shown; the landing rule and the keys belong to Air."""
+        for other, word in self.views.items():
+            word.setChecked(other == name)
+        for part in (self.rule, self.help):
+            part.setVisible(name == "Air")
 
     def next_rule(self) -> None:
         rules = list(LandingRule)
@@ -80,6 +99,7 @@ class NoticeLine(QWidget):
     def __init__(self, bridge: Bridge) -> None:
         super().__init__()
         self._notice: Notice | None = None
+        self.hint = ""
         self._since = QElapsedTimer()
         self.setFixedHeight(26)
         self.setAccessibleName("Messages")
@@ -111,9 +131,7 @@ class NoticeLine(QWidget):
         area = QRectF(self.rect())
         if self._notice is None:
             painter.setPen(look.SOFT)
-            said = (
-                "A digit and a letter ready a framing. Space cuts, Enter mixes, Tab is the cover shot. F1: every key."
-            )
+            said = self.hint
         else:
             sign = {Severity.INFO: "", Severity.REFUSED: "Not done:  ", Severity.FAULT: "Trouble:  "}
             painter.setPen(look.TEXT if self._notice.severity is Severity.INFO else look.ALARM)

@@ -1,0 +1,123 @@
+"""Everything about the chosen camera: its number and name, and a page for each thing that is set up."""
+
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
+
+from ribalta.core.show.model import Camera
+from ribalta.core.survey.job import Kind
+from ribalta.desk.bridge import Bridge
+from ribalta.desk.rig.adjust import AdjustPage
+from ribalta.desk.rig.fields import Field, button, label
+from ribalta.desk.rig.find import FindPage
+from ribalta.desk.rig.jobs import JobPage, MeasurePage
+from ribalta.desk.rig.place import PlacePage
+from ribalta.desk.rig.reach import ReachPage
+
+CHECKING = "Looks for what is wrong between here and the camera, step by step, and says what to do about it."
+MEASURING = (
+    "Moves the camera for about a minute, timing it and watching its picture, so that the seconds on the board are"
+    " right. Nobody should stand on air in its picture meanwhile."
+)
+
+
+_Page = ReachPage | JobPage | PlacePage | AdjustPage
+
+
+class Card(QWidget):
+    def __init__(self, bridge: Bridge) -> None:
+        super().__init__()
+        self._bridge = bridge
+        self._camera: Camera | None = None
+        self.number = Field("Number", self._renumber, "Another number; one that is taken is swapped")
+        self.number.setFixedWidth(48)
+        self.name = Field("Name", self._rename)
+        self.name.setMaxLength(80)
+        self.reach, self.place, self.adjust = ReachPage(bridge), PlacePage(bridge), AdjustPage(bridge)
+        self.check = JobPage(bridge, Kind.CHECK, "Check this camera", CHECKING)
+        self.measure = MeasurePage(bridge, Kind.MEASURE, "Measure this camera", MEASURING)
+        self.finder = FindPage(bridge)
+        self.pages: dict[str, _Page] = {
+            "Reach": self.reach,
+            "Check": self.check,
+            "Measure": self.measure,
+            "Place": self.place,
+            "Adjust": self.adjust,
+        }
+        self._stack = QStackedWidget()
+        self._words: dict[str, QPushButton] = {}
+        self._head, self._tabs = QWidget(), QWidget()
+        words = QHBoxLayout(self._tabs)
+        words.setContentsMargins(0, 0, 0, 0)
+        for name, page in self.pages.items():
+            self._stack.addWidget(page)
+            word = button(name, lambda name=name: self.show_page(name))  # type: ignore[misc]
+            word.setObjectName("page")
+            word.setCheckable(True)
+            self._words[name] = word
+            words.addWidget(word)
+        words.addStretch(1)
+        self._stack.addWidget(self.finder)
+        head = QHBoxLayout(self._head)
+        head.setContentsMargins(0, 0, 0, 0)
+        self.cover = button("Cover shot", lambda: self._act("camera.cover"), "Make it the shot that is always safe")
+        head.addWidget(label("Camera"))
+        head.addWidget(self.number)
+        head.addWidget(self.name, 1)
+        head.addWidget(self.cover)
+        head.addWidget(button("Duplicate", lambda: self._act("camera.duplicate"), "Another of the same model"))
+        head.addWidget(button("Remove", lambda: self._act("camera.remove"), "Ctrl+Z brings it back"))
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(6)
+        column.addWidget(self._head)
+        column.addWidget(self._tabs)
+        column.addWidget(self._stack, 1)
+        self.show_page("Reach")
+
+    def show_page(self, name: str) -> None:
+        self._stack.setCurrentWidget(self.pages[name])
+        for other, word in self._words.items():
+            word.setChecked(other == name)
+        self.refresh()
+
+    def show_find(self) -> None:
+        for word in self._words.values():
+            word.setChecked(False)
+        self._stack.setCurrentWidget(self.finder)
+        self.finder.address.setFocus()
+        self.refresh()
+
+    def show_camera(self, camera_id: str) -> None:
+        if self._stack.currentWidget() is self.finder and camera_id:
+            self.show_page("Reach")
+        self._camera = self._bridge.state.show.camera(camera_id)
+        self.refresh()
+
+    def refresh(self) -> None:
+        camera = self._bridge.state.show.camera(self._camera.id) if self._camera is not None else None
+        self._camera = camera
+        finding = self._stack.currentWidget() is self.finder
+        for part in (self._head, self._tabs):
+            part.setVisible(camera is not None)
+        self._stack.setVisible(camera is not None or finding)
+        self.finder.refresh()
+        if camera is None:
+            return
+        self.number.show_text(str(camera.number))
+        self.name.show_text(camera.name)
+        cover = self._bridge.state.show.settings.cover_camera_id == camera.id
+        self.cover.setText("Is the cover shot" if cover else "Make cover shot")
+        self.cover.setEnabled(not cover)
+        for page in self.pages.values():
+            if page is self._stack.currentWidget():
+                page.show_camera(camera)
+
+    def _act(self, action: str, **arguments: object) -> None:
+        if self._camera is not None:
+            self._bridge.act(action, camera=self._camera.number, **arguments)
+
+    def _rename(self, text: str) -> None:
+        self._act("camera.rename", name=text)
+
+    def _renumber(self, text: str) -> None:
+        text = text.strip()
+        self._act("camera.renumber", to=int(text) if text.isascii() and text.isdigit() else text)

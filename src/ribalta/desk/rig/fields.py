@@ -1,0 +1,119 @@
+"""The form parts of Rig: labelled fields that ask for an action when they are left or Enter is pressed."""
+
+from collections.abc import Callable, Mapping
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QComboBox, QGridLayout, QLabel, QLineEdit, QPushButton, QSizePolicy, QWidget
+
+from ribalta.desk import look
+
+
+class Field(QLineEdit):
+    """A text that is kept by Enter or by leaving it, and dropped by Escape. `kept` gets what was typed."""
+
+    def __init__(self, name: str, kept: Callable[[str], None] | None = None, tip: str = "") -> None:
+        super().__init__()
+        self.setObjectName("field")
+        self.setAccessibleName(name)
+        self.setFont(look.font(14))
+        self.setToolTip(tip)
+        self._kept = kept
+        self._shown = ""
+        self.editingFinished.connect(self._done)
+
+    def show_text(self, text: str) -> None:
+        """What is known now; it does not disturb somebody who is typing."""
+        self._shown = text
+        if not (self.hasFocus() and self.isModified()) and self.text() != text:
+            self.setText(text)
+            self.setCursorPosition(0)
+
+    def _done(self) -> None:
+        if self._kept is not None and self.isModified() and self.text() != self._shown:
+            self.setModified(False)
+            self._kept(self.text())
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Escape:
+            self.setText(self._shown)
+            self.setModified(False)
+            self.window().setFocus()
+        else:
+            super().keyPressEvent(event)
+
+
+class Choice(QComboBox):
+    """One of several words. `chosen` gets the value of the one that a person chose."""
+
+    def __init__(self, name: str, words: Mapping[str, str], chosen: Callable[[str], None] | None = None) -> None:
+        super().__init__()
+        self.setAccessibleName(name)
+        self.setFont(look.font(14))
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setMinimumContentsLength(6)
+        self.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        for value, word in words.items():
+            self.addItem(word, value)
+        if chosen is not None:
+            self.activated.connect(lambda _: chosen(self.value()))
+
+    def value(self) -> str:
+        return str(self.currentData())
+
+    def show_value(self, value: str) -> None:
+        index = self.findData(value)
+        if not self.view().isVisible() and index >= 0 and index != self.currentIndex():
+            self.setCurrentIndex(index)
+
+
+def button(text: str, pressed: Callable[[], None], tip: str = "") -> QPushButton:
+    made = QPushButton(text)
+    made.setFont(look.font(14, look.MEDIUM))
+    made.setToolTip(tip)
+    made.clicked.connect(lambda _=False: pressed())
+    return made
+
+
+def label(text: str = "", soft: bool = False, wrap: bool = False) -> QLabel:
+    made = QLabel(text)
+    made.setFont(look.font(13 if soft else 14))
+    made.setWordWrap(wrap)
+    if soft:
+        palette = made.palette()
+        palette.setColor(made.foregroundRole(), look.SOFT)
+        made.setPalette(palette)
+    return made
+
+
+class Form(QGridLayout):
+    """Rows of a label and what belongs to it; two columns of rows when `wide`."""
+
+    def __init__(self, owner: QWidget) -> None:
+        super().__init__(owner)
+        self.setContentsMargins(0, 4, 0, 0)
+        self.setHorizontalSpacing(10)
+        self.setVerticalSpacing(6)
+        self._row = 0
+
+    def add(self, text: str, part: QWidget, second: str = "", other: QWidget | None = None) -> None:
+        left = label(text, soft=True)
+        left.setBuddy(part)
+        self.addWidget(left, self._row, 0)
+        self.addWidget(part, self._row, 1, 1, 1 if other is not None else 3)
+        if other is not None:
+            right = label(second, soft=True)
+            right.setBuddy(other)
+            self.addWidget(right, self._row, 2)
+            self.addWidget(other, self._row, 3)
+        self._row += 1
+
+    def add_whole(self, part: QWidget) -> None:
+        self.addWidget(part, self._row, 0, 1, 4)
+        self._row += 1
+
+    def end(self) -> None:
+        """What is left of the height stays empty below."""
+        self.setRowStretch(self._row, 1)
+        self.setColumnStretch(1, 1)
+        self.setColumnStretch(3, 1)

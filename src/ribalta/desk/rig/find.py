@@ -1,0 +1,55 @@
+"""Looking for cameras: only where somebody asked to, with progress, and each one found can be added with one press."""
+
+from PySide6.QtWidgets import QHBoxLayout, QProgressBar, QVBoxLayout, QWidget
+
+from ribalta.core.survey.job import Kind
+from ribalta.desk.bridge import Bridge
+from ribalta.desk.rig.fields import Field, button, label
+from ribalta.desk.rig.jobs import Findings
+
+ABOUT = (
+    "Ask the network: cameras with ONVIF answer by themselves. Or type one address, such as 192.168.1.20, or a small"
+    " range, such as 192.168.1.20-40, to see what answers there. Nothing else is looked at."
+)
+
+
+class FindPage(QWidget):
+    def __init__(self, bridge: Bridge) -> None:
+        super().__init__()
+        self._bridge = bridge
+        self.address = Field("Address or range")
+        self.address.setPlaceholderText("192.168.1.20-40")
+        self.address.returnPressed.connect(self._look)
+        self.ask = button("Ask the network", lambda: bridge.session.workshop.find(""))
+        self.look = button("Look here", self._look)
+        self.stop = button("Stop", lambda: bridge.session.workshop.cancel(Kind.FIND, ""))
+        self.bar = QProgressBar()
+        self.bar.setTextVisible(False)
+        self.bar.setRange(0, 1000)
+        self.words = label(ABOUT, soft=True, wrap=True)
+        self.findings = Findings(bridge)
+        line = QHBoxLayout()
+        line.addWidget(self.ask)
+        line.addWidget(self.address, 1)
+        for part in (self.look, self.stop):
+            line.addWidget(part)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 4, 0, 0)
+        column.addLayout(line)
+        column.addWidget(self.bar)
+        column.addWidget(self.words)
+        column.addWidget(self.findings, 1)
+
+    def _look(self) -> None:
+        self._bridge.session.workshop.find(self.address.text())
+
+    def refresh(self) -> None:
+        job = self._bridge.session.workshop.jobs.get((Kind.FIND, ""))
+        running = job is not None and not job.done
+        self.stop.setVisible(running)
+        self.ask.setEnabled(not running)
+        self.look.setEnabled(not running)
+        self.bar.setVisible(running)
+        self.bar.setValue(int(1000 * job.share) if job is not None else 0)
+        self.words.setText(job.sentence if job is not None else ABOUT)
+        self.findings.show_findings(job.findings if job is not None else ())

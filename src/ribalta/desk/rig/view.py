@@ -1,0 +1,223 @@
+"""Rig: the chosen camera's picture and the floor plan on the left, the cameras and all about one on the right."""
+
+from pathlib import Path
+
+from PySide6.QtCore import Qt, QTimer
+from PySide6.QtGui import QKeyEvent, QResizeEvent
+from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+
+from ribalta.core.engine.shots import Shot
+from ribalta.core.show.model import Mark
+from ribalta.desk.bridge import Bridge
+from ribalta.desk.monitor import FOOT, HEAD, Monitor
+from ribalta.desk.rig.cameras import PICTURE, ROW_PX, CameraList
+from ribalta.desk.rig.card import Card
+from ribalta.desk.rig.fields import Field, button, label
+from ribalta.desk.rig.plan import FloorPlan
+
+GAP = 12
+PLANS = "Floor plans (*.svg *.csv)"
+
+
+class CameraMonitor(Monitor):
+    """The picture of the camera that is chosen in Rig."""
+
+    def __init__(self, bridge: Bridge) -> None:
+        super().__init__(bridge, "camera", "", "Add a camera to see its picture here.")
+        self.camera_id: str | None = None
+
+    def shot(self) -> Shot | None:
+        state = self._bridge.state
+        if self.camera_id is None or state.show.camera(self.camera_id) is None:
+            return None
+        for shot in (state.program, state.next):
+            if shot is not None and shot.camera_id == self.camera_id:
+                return shot
+        return Shot(self.camera_id)
+
+    def picture_place(self) -> str:
+        return self.camera_id or ""
+
+
+class MarkLine(QWidget):
+    """The chosen mark, in numbers."""
+
+    def __init__(self, bridge: Bridge) -> None:
+        super().__init__()
+        self._bridge = bridge
+        self._mark: Mark | None = None
+        self.name = Field("Mark's name", lambda text: self._keep("name", text))
+        self.fields = {
+            name: Field(words, lambda text, name=name: self._keep(name, text))  # type: ignore[misc]
+            for name, words in (
+                ("x_m", "East, metres"),
+                ("y_m", "North, metres"),
+                ("height_m", "Height, metres"),
+                ("facing_deg", "Facing, degrees"),
+            )
+        }
+        line = QHBoxLayout(self)
+        line.setContentsMargins(0, 0, 0, 0)
+        line.addWidget(self.name, 2)
+        for (_, field), words in zip(self.fields.items(), ("east", "north", "high", "facing"), strict=True):
+            line.addWidget(label(words, soft=True))
+            line.addWidget(field, 1)
+        line.addWidget(button("Remove", self._remove, "Remove this mark"))
+
+    def show_mark(self, mark: Mark | None) -> None:
+        self._mark = mark
+        self.setVisible(mark is not None)
+        if mark is not None:
+            self.name.show_text(mark.name)
+            for name, field in self.fields.items():
+                field.show_text(f"{getattr(mark, name):g}")
+
+    def _keep(self, name: str, text: str) -> None:
+        if self._mark is None:
+            return
+        value: object = text
+        if name != "name":
+            try:
+                value = float(text.strip().replace(",", "."))
+            except ValueError:
+                value = text  # the action says what is wrong with it
+        self._bridge.act("mark.change", mark=self._mark.id, **{name: value})
+
+    def _remove(self) -> None:
+        if self._mark is not None:
+            self._bridge.act("mark.remove", mark=self._mark.id)
+
+
+class RigView(QWidget):
+    """`hint` is what the lowest line says when nothing has happened."""
+
+    hint = "Choose a camera with its digit or the arrows. Click its picture to steer it. F6: Air."
+
+    def __init__(self, bridge: Bridge) -> None:
+        super().__init__()
+        self._bridge = bridge
+        self.monitor = CameraMonitor(bridge)
+        self.plan = FloorPlan(bridge)
+        self.mark_line = MarkLine(bridge)
+        self.list = CameraList(bridge)
+        self.card = Card(bridge)
+        self.list.chosen.connect(self._chosen)
+        self.plan.chosen.connect(self.list.choose)
+        self.plan.mark_chosen.connect(lambda _: self._refresh())
+        bridge.changed.connect(self._refresh)
+        bridge.tick.connect(lambda: self.list.update() if self.isVisible() else None)
+        tools = QHBoxLayout()
+        tools.addWidget(label("Floor plan"))
+        tools.addStretch(1)
+        for part in (
+            button("Add mark", self._add_mark, "Then click where it is"),
+            button("Whole plan", self.plan.fit, "Show everything (0)"),
+            button("Bring in …", self._bring_in, "Marks from an SVG or CSV file"),
+            button("Write out …", self._write_out, "The plan as SVG or CSV"),
+        ):
+            tools.addWidget(part)
+        left = QVBoxLayout()
+        left.setSpacing(6)
+        left.addWidget(self.monitor)
+        left.addLayout(tools)
+        left.addWidget(self.plan, 1)
+        left.addWidget(self.mark_line)
+        buttons = QHBoxLayout()
+        self.add = button("Add camera", lambda: bridge.act("camera.add"), "A new one, with the next free number")
+        self.look_for = button("Find cameras", self.card.show_find, "Look for cameras on the network")
+        buttons.addWidget(label("Cameras"))
+        buttons.addStretch(1)
+        buttons.addWidget(self.add)
+        buttons.addWidget(self.look_for)
+        self._scroll = QScrollArea()
+        self._scroll.setWidgetResizable(True)
+        self._scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self._scroll.setWidget(self.list)
+        right = QVBoxLayout()
+        right.setSpacing(6)
+        right.addLayout(buttons)
+        right.addWidget(self._scroll, 1)
+        right.addWidget(self.card, 1)
+        whole = QHBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.setSpacing(GAP)
+        whole.addLayout(left, 1)
+        whole.addLayout(right, 1)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setFocusProxy(self.list)
+        self._ids: set[str] = {c.id for c in bridge.state.show.cameras}
+        self._chosen(self.list.current or "")
+
+    def _chosen(self, camera_id: str) -> None:
+        self.monitor.camera_id = self.plan.current = camera_id or None
+        self.card.show_camera(camera_id)
+        self.plan.update()
+        self._tell_sizes()
+
+    def _refresh(self) -> None:
+        """A camera that has just been added is the chosen one."""
+        show = self._bridge.state.show
+        ids = {c.id for c in show.cameras}
+        fresh = ids - self._ids
+        self._ids = ids
+        if len(fresh) == 1:
+            self.list.choose(fresh.pop())
+        mark = show.mark(self.plan.mark) if self.plan.mark is not None else None
+        if mark is None:
+            self.plan.mark = None
+        if not self.isVisible():
+            return
+        self.mark_line.show_mark(mark)
+        self.card.refresh()
+
+    # Geometry
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        self._share_out()
+
+    def shown(self) -> None:
+        """This view has come to the front: the live pictures are wanted at its sizes."""
+        self._share_out()
+        self._refresh()
+
+    def _share_out(self) -> None:
+        half = (self.width() - GAP) // 2
+        tall = min(half * 9 // 16, int(self.height() * 0.42))
+        self.monitor.setFixedHeight(tall + HEAD + FOOT)
+        most = int(self.height() * 0.5)
+        self._scroll.setMaximumHeight(max(ROW_PX, min(most, self.list.sizeHint().height())))
+        QTimer.singleShot(0, self, self._tell_sizes)
+
+    def _tell_sizes(self) -> None:
+        if not self.isVisible():
+            return
+        self._scroll.setMaximumHeight(max(ROW_PX, min(int(self.height() * 0.5), self.list.sizeHint().height())))
+        sizes = {c.id: PICTURE for c in self._bridge.state.show.cameras}
+        if self.monitor.camera_id is not None:
+            area = self.monitor.picture_area()
+            sizes[self.monitor.camera_id] = (max(16, int(area.width())), max(9, int(area.height())))
+        self._bridge.session.show_at(sizes)
+
+    # Hands
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        camera = self._bridge.state.show.camera_numbered(event.key() - Qt.Key.Key_0)
+        if Qt.Key.Key_1 <= event.key() <= Qt.Key.Key_9 and camera is not None:
+            self.list.choose(camera.id)
+        else:
+            super().keyPressEvent(event)
+
+    def _add_mark(self) -> None:
+        self.plan.adding = True
+        self.plan.setCursor(Qt.CursorShape.CrossCursor)
+
+    def _bring_in(self) -> None:
+        path, _ = QFileDialog.getOpenFileName(self, "Bring in a floor plan", "", PLANS)
+        if path:
+            self._bridge.session.workshop.bring_in_plan(Path(path))
+
+    def _write_out(self) -> None:
+        path, _ = QFileDialog.getSaveFileName(self, "Write out the floor plan", "plan.svg", PLANS)
+        if path:
+            self._bridge.session.workshop.write_out_plan(Path(path))
