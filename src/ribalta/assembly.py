@@ -78,7 +78,9 @@ class Session:
         self._sources.follow(show.cameras)
         self._followed = show.cameras
         self.mixer = Mixer(self._sources.of, self._report)
-        self._rig = Rig(show.cameras, self.clock, self._report)
+        self._rig = Rig(
+            show.cameras, self.clock, self._report, lambda c: self._secrets.get(f"{c.host}:{c.port}", c.user)
+        )
         self.workshop = Workshop(self, self._secrets)
         self._early += [Notice(fault, Severity.FAULT) for fault in self.workshop.profile_faults]
         self._thread = threading.Thread(target=self._run, name="engine", daemon=True)
@@ -208,6 +210,9 @@ class Session:
         """A password has changed: what is opened with it is opened anew."""
         if self._sources.follow(self._followed):
             self.mixer.follow_sources(self._sources.of)
+        for camera in self._followed:
+            if camera.control is not None and camera.control.user:
+                self._rig.rejoin(camera.id)
 
     def _tell(self, event: Event) -> None:
         for listener in self._listeners:

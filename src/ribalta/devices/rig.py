@@ -11,9 +11,10 @@ from queue import Empty, SimpleQueue
 
 from ribalta.core.base.clock import Clock
 from ribalta.core.engine.messages import Contact, LinkTrouble, Report, Request
-from ribalta.core.show.model import Camera, Control, Head, Protocol
+from ribalta.core.show.model import Camera, Control, Protocol
 from ribalta.devices.drivers.index import Driver, driver_for
 from ribalta.devices.links.link import Link
+from ribalta.devices.links.onvif import OnvifLink
 from ribalta.devices.links.serial_line import SerialLink
 from ribalta.devices.links.tcp import TcpLink
 from ribalta.devices.links.udp import UdpLink
@@ -21,11 +22,15 @@ from ribalta.devices.links.udp import UdpLink
 LONGEST_NAP_S = 0.5
 _log = logging.getLogger(__name__)
 
-LINKS: dict[Protocol, Callable[[Control], Link]] = {
-    Protocol.VISCA_IP: lambda control: UdpLink(control.host, control.port),
-    Protocol.VISCA_UDP: lambda control: UdpLink(control.host, control.port),
-    Protocol.VISCA_TCP: lambda control: TcpLink(control.host, control.port),
-    Protocol.VISCA_SERIAL: lambda control: SerialLink(control.line, control.baud_rate),
+PasswordFor = Callable[[Control], str]
+LINKS: dict[Protocol, Callable[[Control, PasswordFor], Link]] = {
+    Protocol.VISCA_IP: lambda control, _: UdpLink(control.host, control.port),
+    Protocol.VISCA_UDP: lambda control, _: UdpLink(control.host, control.port),
+    Protocol.VISCA_TCP: lambda control, _: TcpLink(control.host, control.port),
+    Protocol.VISCA_SERIAL: lambda control, _: SerialLink(control.line, control.baud_rate),
+    Protocol.ONVIF: lambda control, password_for: OnvifLink(
+        control.host, control.port, control.user, lambda: password_for(control)
+    ),
 }
 
 
@@ -33,25 +38,41 @@ LINKS: dict[Protocol, Callable[[Control], Link]] = {
 class _Joined:
     """A camera that the rig speaks to; `made_of` says when it has to be joined anew."""
 
-    made_of: tuple[Control | None, Head | None]
+    made_of: tuple[object, ...]
     driver: Driver
     link: Link
     trouble: str | None = None
     answers: bool = False
 
 
+def _made_of(camera: Camera) -> tuple[object, ...]:
+    """What, when it changes, makes a new conversation: not what is learned of a camera's speed."""
+    head = camera.head
+    if head is None:
+        return ()
+    return (camera.control, head.limits, head.counts_per_deg, head.reports_position, head.settings)
+
+
 class Rig:
     """`on_report` is called on the rig's thread. Requests may come from any thread."""
 
-    def __init__(self, cameras: Iterable[Camera], clock: Clock, on_report: Callable[[Report], None]) -> None:
+    def __init__(
+        self,
+        cameras: Iterable[Camera],
+        clock: Clock,
+        on_report: Callable[[Report], None],
+        password_for: PasswordFor = lambda _: "",
+    ) -> None:
         self._clock = clock
+        self._password_for = password_for
         self._on_report = on_report
-        self._work: SimpleQueue[Request | tuple[Camera, ...]] = SimpleQueue()
+        self._work: SimpleQueue[Request | tuple[Camera, ...] | str] = SimpleQueue()
         self._wake_in, self._wake_out = socket.socketpair()
         self._wake_in.setblocking(False)
         self._wake_out.setblocking(False)
         self._joined: dict[str, _Joined] = {}
         self._stopping = False
+        self._cameras: tuple[Camera, ...] = ()
         self.follow(cameras)
         self._thread = threading.Thread(target=self._run, name="rig", daemon=True)
 
@@ -65,6 +86,11 @@ class Rig:
     def follow(self, cameras: Iterable[Camera]) -> None:
         """These are the cameras from now on: join the new ones, leave those that are gone, rejoin the changed."""
         self._work.put(tuple(cameras))
+        self._wake()
+
+    def rejoin(self, camera_id: str) -> None:
+        """Begin a camera's conversation anew: its password has changed."""
+        self._work.put(camera_id)
         self._wake()
 
     def _wake(self) -> None:
@@ -124,17 +150,26 @@ class Rig:
             if isinstance(work, tuple):
                 self._follow(work)
                 continue
+            if isinstance(work, str):
+                self._rejoin(work)
+                continue
             joined = self._joined.get(work.camera_id)
             if joined is None:
                 _log.warning("a request for camera %s, which the rig does not have", work.camera_id)
             else:
                 joined.driver.request(work, self._clock.now_s())
 
+    def _rejoin(self, camera_id: str) -> None:
+        cameras = self._cameras
+        self._follow(tuple(c for c in cameras if c.id != camera_id))
+        self._follow(cameras)
+
     def _follow(self, cameras: tuple[Camera, ...]) -> None:
+        self._cameras = cameras
         wanted = {c.id: c for c in cameras if c.control is not None and c.head is not None}
         for camera_id in list(self._joined):
             joined, camera = self._joined[camera_id], wanted.get(camera_id)
-            if camera is None or (camera.control, camera.head) != joined.made_of:
+            if camera is None or _made_of(camera) != joined.made_of:
                 joined.link.close()
                 del self._joined[camera_id]
                 if joined.answers:
@@ -148,9 +183,9 @@ class Rig:
         driver = driver_for(camera, now_s)
         if driver is None or camera.control is None:
             return
-        link = LINKS[camera.control.protocol](camera.control)
+        link = LINKS[camera.control.protocol](camera.control, self._password_for)
         link.tend(now_s)
-        self._joined[camera.id] = _Joined((camera.control, camera.head), driver, link)
+        self._joined[camera.id] = _Joined(_made_of(camera), driver, link)
 
     def _flush(self, joined: _Joined) -> None:
         out, reports = joined.driver.drain()

@@ -5,6 +5,7 @@ from typing import Protocol as Shape
 
 from ribalta.core.engine.messages import Report, Request
 from ribalta.core.show.model import Camera, Head, Protocol
+from ribalta.devices.drivers.onvif.driver import OnvifDriver
 from ribalta.devices.drivers.visca.dialects import Bare, Headered
 from ribalta.devices.drivers.visca.driver import ViscaDriver
 
@@ -25,6 +26,7 @@ DRIVERS: dict[Protocol, Callable[[str, Head, float], Driver]] = {
     Protocol.VISCA_IP: lambda name, head, now_s: ViscaDriver(name, head, now_s, Headered()),
     Protocol.VISCA_UDP: lambda name, head, now_s: ViscaDriver(name, head, now_s, Bare(stream=False)),
     Protocol.VISCA_TCP: lambda name, head, now_s: ViscaDriver(name, head, now_s, Bare(stream=True)),
+    Protocol.ONVIF: OnvifDriver,
     Protocol.VISCA_SERIAL: lambda name, head, now_s: ViscaDriver(name, head, now_s, Bare(stream=True, chain=True)),
 }
 

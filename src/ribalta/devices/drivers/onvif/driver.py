@@ -1,0 +1,153 @@
+"""One ONVIF camera as a state machine: requests and answers in, calls and reports out.
+
+One call of each kind is on its way at a time; a newer wish replaces one that has not been sent. When no call is
+answered for SILENCE_S the camera is out of contact and is opened anew.
+"""
+
+from ribalta.core.engine.messages import (
+    Adjust,
+    Contact,
+    DeviceRefused,
+    GoHome,
+    GoTo,
+    Heard,
+    NoPosition,
+    Position,
+    Recall,
+    Remember,
+    Report,
+    Request,
+)
+from ribalta.core.show.model import Head
+from ribalta.devices.drivers.onvif import wire
+
+OPEN_EVERY_S = 1.0
+SILENCE_S = 3.0
+POLL_MOVING_S = 0.05
+POLL_STILL_S = 0.3
+KEEP_POLLING_S = 0.8
+HEARD_EVERY_S = 1.0
+
+
+class OnvifDriver:
+    def __init__(self, camera_id: str, head: Head, now_s: float) -> None:
+        self.camera_id = camera_id
+        self._head = head
+        self._number = 0
+        self._answers = False
+        self._heard_s = self._open_s = self._poll_s = self._busy_until_s = self._told_heard_s = now_s
+        self._opening: int | None = None
+        self._asked: tuple[int, float] | None = None  # a status on its way, and when it was sent
+        self._moving: int | None = None  # a move on its way
+        self._wanted: tuple[str, dict[str, object]] | None = None
+        self._last: tuple[float, float, float] | None = None
+        self._no_position = False
+        self._out: list[bytes] = []
+        self._reports: list[Report] = []
+        self.tick(now_s)
+
+    def request(self, request: Request, now_s: float) -> None:
+        if not self._answers:
+            return
+        match request:
+            case GoTo():
+                fields: dict[str, object] = dict(wire.to_spaces(request.aim, self._head))
+                if request.pace < 1:
+                    fields["speed"] = max(0.02, request.pace)
+                self._wanted = ("move", fields)
+            case Recall(memory=memory):
+                self._wanted = ("recall", {"preset": memory + 1})
+            case Remember(memory=memory):
+                self._wanted = ("remember", {"preset": memory + 1})
+            case GoHome():
+                self._wanted = ("home", {})
+            case Adjust(setting=setting):
+                self._reports.append(DeviceRefused(self.camera_id, f"it cannot set {setting} over ONVIF"))
+                return
+        self._busy_until_s = now_s + KEEP_POLLING_S
+        self._poll_s = min(self._poll_s, now_s + POLL_MOVING_S)
+        self.tick(now_s)
+
+    def drain(self) -> tuple[list[bytes], list[Report]]:
+        out, reports = self._out, self._reports
+        self._out, self._reports = [], []
+        return out, reports
+
+    def receive(self, data: bytes, now_s: float) -> None:
+        """One answer. Anything malformed, late or not asked for has no effect."""
+        answer = wire.read(data)
+        if answer is None:
+            return
+        if answer.id == self._opening:
+            self._opening = None
+            if answer.error is None:
+                self._begin(now_s)
+        elif self._answers and self._asked is not None and answer.id == self._asked[0]:
+            asked_s, self._asked = self._asked[1], None
+            if answer.error is None:
+                self._status(answer, asked_s, now_s)
+        elif self._answers and answer.id == self._moving:
+            self._moving = None
+            self._heard_s = now_s if answer.error is None or answer.fields.get("refused") else self._heard_s
+            if answer.error is not None and answer.fields.get("refused"):
+                self._reports.append(DeviceRefused(self.camera_id, answer.error))
+        self.tick(now_s)
+
+    def tick(self, now_s: float) -> None:
+        if not self._answers:
+            if now_s >= self._open_s:
+                self._open_s = now_s + OPEN_EVERY_S
+                if self._opening is None or now_s - self._heard_s > SILENCE_S:
+                    self._heard_s = now_s
+                    self._opening = self._call("open")
+            return
+        if now_s - self._heard_s > SILENCE_S:
+            self._lose(now_s)
+            return
+        if self._moving is None and self._wanted is not None:
+            (name, fields), self._wanted = self._wanted, None
+            self._moving = self._call(name, **fields)
+        if self._asked is None and now_s >= self._poll_s:
+            self._asked = (self._call("status"), now_s)
+            self._poll_s = now_s + (POLL_MOVING_S if now_s < self._busy_until_s else POLL_STILL_S)
+
+    def next_deadline_s(self) -> float:
+        if not self._answers:
+            return self._open_s
+        due = self._heard_s + SILENCE_S + 0.001
+        return min(due, self._poll_s) if self._asked is None else due
+
+    def _call(self, name: str, **fields: object) -> int:
+        self._number += 1
+        self._out.append(wire.call(self._number, name, **fields))
+        return self._number
+
+    def _begin(self, now_s: float) -> None:
+        self._answers, self._heard_s, self._poll_s, self._told_heard_s = True, now_s, now_s, now_s
+        self._asked = self._moving = self._wanted = self._last = None
+        self._no_position = False
+        self._reports.append(Contact(self.camera_id, True))
+
+    def _lose(self, now_s: float) -> None:
+        self._answers, self._open_s, self._opening = False, now_s, None
+        self._reports.append(Contact(self.camera_id, False))
+
+    def _status(self, answer: wire.Answer, asked_s: float, now_s: float) -> None:
+        self._heard_s = now_s
+        if now_s >= self._told_heard_s:
+            self._told_heard_s = now_s + HEARD_EVERY_S
+            self._reports.append(Heard(self.camera_id, now_s - asked_s, now_s))
+        if not self._head.reports_position:
+            return
+        aim = wire.from_spaces(answer.fields, self._head)
+        if aim is None:
+            if not self._no_position:
+                self._no_position = True
+                self._reports.append(NoPosition(self.camera_id))
+            return
+        self._no_position = False
+        here = (aim.pan_deg, aim.tilt_deg, aim.zoom)
+        if self._last is not None and here != self._last:
+            self._busy_until_s = now_s + KEEP_POLLING_S
+        self._last = here
+        self._reports.append(Position(self.camera_id, aim, (asked_s + now_s) / 2))

@@ -1,0 +1,69 @@
+"""What an ONVIF driver and its link say to each other: one JSON object a message.
+
+The SOAP itself is left to a well-kept client library, which sits behind the link; so the driver stays a state machine
+over bytes. Calls: {"id": n, "call": name, ...}. Answers: {"id": n, ...} or {"id": n, "error": phrase}.
+
+Positions are in the generic spaces of the published PTZ specification: -1..1 across the travel of pan and of tilt,
+and 0..1 of zoom.
+"""
+
+import json
+import math
+from dataclasses import dataclass
+from typing import Any
+
+from ribalta.core.base.aim import Aim
+from ribalta.core.show.model import Head
+
+LONGEST = 65536
+
+
+@dataclass(frozen=True, slots=True)
+class Answer:
+    """`error` is a phrase, None when the call went well."""
+
+    id: int
+    error: str | None
+    fields: dict[str, Any]
+
+
+def call(number: int, name: str, **fields: Any) -> bytes:
+    return json.dumps({"id": number, "call": name, **fields}).encode()
+
+
+def read(data: bytes) -> Answer | None:
+    """None for anything that is not an answer."""
+    if len(data) > LONGEST:
+        return None
+    try:
+        fields = json.loads(data)
+    except (ValueError, RecursionError):
+        return None
+    if not isinstance(fields, dict) or not isinstance(fields.get("id"), int):
+        return None
+    error = fields.get("error")
+    return Answer(fields["id"], error if isinstance(error, str) else None, fields)
+
+
+def to_spaces(aim: Aim, head: Head) -> dict[str, float]:
+    """An aim in degrees and zoom as generic x, y and z."""
+    return {
+        "x": _share(aim.pan_deg, head.pan_min_deg, head.pan_max_deg),
+        "y": _share(aim.tilt_deg, head.tilt_min_deg, head.tilt_max_deg),
+        "z": min(1.0, max(0.0, aim.zoom)),
+    }
+
+
+def from_spaces(fields: dict[str, Any], head: Head) -> Aim | None:
+    """The aim in an answer's x, y and z; None when one of them is missing or no number."""
+    values = [fields.get(name) for name in ("x", "y", "z")]
+    if not all(isinstance(v, int | float) and math.isfinite(v) and abs(v) <= 2 for v in values):
+        return None
+    x, y, z = (float(v) for v in values if v is not None)
+    pan = head.pan_min_deg + (x + 1) / 2 * (head.pan_max_deg - head.pan_min_deg)
+    tilt = head.tilt_min_deg + (y + 1) / 2 * (head.tilt_max_deg - head.tilt_min_deg)
+    return Aim(pan, tilt, min(1.0, max(0.0, z)))
+
+
+def _share(value: float, low: float, high: float) -> float:
+    return min(1.0, max(-1.0, (value - low) / (high - low) * 2 - 1))

@@ -1,0 +1,220 @@
+"""ONVIF calls through a client library on a thread of its own, so that the rig never waits for HTTP.
+
+The library reads the WSDL files that it ships; nothing is fetched. It is imported only when a camera needs it.
+"""
+
+import asyncio
+import contextlib
+import json
+import logging
+import math
+import socket
+import threading
+from collections.abc import Callable
+from typing import Any
+
+from ribalta.core.base.faults import RemoteFault
+from ribalta.devices.links.addresses import check_host
+from ribalta.devices.links.link import NEVER_S
+
+CALL_WITHIN_S = 2.5
+OPEN_WITHIN_S = 6.0
+REFUSED_LOGIN = "its user name or password is refused"
+
+
+def quiet_library() -> Any:
+    """The client class. Importing the library sets up logging for everybody: that is undone."""
+    root = logging.getLogger()
+    level, handlers = root.level, list(root.handlers)
+    import onvif
+
+    root.setLevel(level)
+    root.handlers[:] = handlers
+    for name in ("onvif", "zeep", "httpx"):
+        logging.getLogger(name).setLevel(logging.CRITICAL)
+    return onvif.ONVIFCamera
+
+
+class OnvifClient:
+    """One camera; see `drivers/onvif/wire.py` for what `do` takes and gives. Used from one event loop."""
+
+    def __init__(self, host: str, port: int, user: str, password: str) -> None:
+        self._who = (host, port, user or None, password or None)
+        self._camera: Any = None
+        self._ptz: Any = None
+        self._profile = ""
+
+    async def do(self, asked: dict[str, Any]) -> dict[str, Any]:
+        name = asked.get("call")
+        if name == "open":
+            return await asyncio.wait_for(self._open(), OPEN_WITHIN_S)
+        if self._ptz is None:
+            return {"error": "it is not open"}
+        return await asyncio.wait_for(self._call(str(name), asked), CALL_WITHIN_S)
+
+    async def _open(self) -> dict[str, Any]:
+        await self.close()
+        host, port, user, password = self._who
+        self._camera = quiet_library()(host, port, user, password, nat_override=True, adjust_time=True)
+        await self._camera.update_xaddrs()
+        media = await self._camera.create_media_service()
+        profiles = await media.GetProfiles()
+        with_head = [p for p in profiles if p.PTZConfiguration is not None]
+        if not with_head:
+            return {"error": "it says that it cannot be steered", "refused": True}
+        self._profile = with_head[0].token
+        stream = {"StreamSetup": {"Stream": "RTP-Unicast", "Transport": {"Protocol": "RTSP"}}}
+        address = await media.GetStreamUri({**stream, "ProfileToken": self._profile})
+        self._ptz = await self._camera.create_ptz_service()
+        return {"picture": str(address.Uri)}
+
+    async def _call(self, name: str, asked: dict[str, Any]) -> dict[str, Any]:
+        ptz, token = self._ptz, {"ProfileToken": self._profile}
+        if name == "status":
+            status = await ptz.GetStatus(token)
+            return _position(status)
+        if name == "move":
+            position = {"PanTilt": {"x": asked["x"], "y": asked["y"]}, "Zoom": {"x": asked["z"]}}
+            request = {**token, "Position": position}
+            if "speed" in asked:
+                speed = asked["speed"]
+                request["Speed"] = {"PanTilt": {"x": speed, "y": speed}, "Zoom": {"x": speed}}
+            await ptz.AbsoluteMove(request)
+        elif name == "nudge":
+            shift = {"PanTilt": {"x": asked["x"], "y": asked["y"]}, "Zoom": {"x": asked["z"]}}
+            await ptz.RelativeMove({**token, "Translation": shift})
+        elif name == "drive":
+            velocity = {"PanTilt": {"x": asked["x"], "y": asked["y"]}, "Zoom": {"x": asked["z"]}}
+            await ptz.ContinuousMove({**token, "Velocity": velocity})
+        elif name == "stop":
+            await ptz.Stop({**token, "PanTilt": True, "Zoom": True})
+        elif name == "recall":
+            await ptz.GotoPreset({**token, "PresetToken": str(asked["preset"])})
+        elif name == "remember":
+            preset = {"PresetName": f"Ribalta {asked['preset']}", "PresetToken": str(asked["preset"])}
+            await ptz.SetPreset({**token, **preset})
+        elif name == "presets":
+            return {"presets": [str(p.token) for p in await ptz.GetPresets(token)]}
+        elif name == "home":
+            await ptz.GotoHomePosition(token)
+        else:
+            return {"error": f"there is no call {name}"}
+        return {}
+
+    async def close(self) -> None:
+        camera, self._camera, self._ptz = self._camera, None, None
+        if camera is not None:
+            with contextlib.suppress(Exception):
+                await camera.close()
+
+
+def _position(status: Any) -> dict[str, Any]:
+    """x, y and z of a status that has them."""
+    position = getattr(status, "Position", None)
+    turn, zoom = getattr(position, "PanTilt", None), getattr(position, "Zoom", None)
+    if turn is None:
+        return {}
+    values = {"x": turn.x, "y": turn.y, "z": zoom.x if zoom is not None else 0.0}
+    return {name: float(v) for name, v in values.items() if v is not None and math.isfinite(float(v))}
+
+
+def phrase_of(error: BaseException) -> tuple[str, bool]:
+    """What went wrong, and whether the camera itself refused."""
+    said = str(error)
+    kind = type(error).__name__
+    if "ONVIFAuthError" in kind or "not authorized" in said.lower() or "NotAuthorized" in said or "401" in said:
+        return REFUSED_LOGIN, True
+    if isinstance(error, asyncio.TimeoutError | TimeoutError) or "Timeout" in kind:
+        return "it does not answer in time", False
+    if "onnect" in said or "onnect" in kind or isinstance(error, OSError):
+        return "nothing answers ONVIF there", False
+    if "Fault" in kind:
+        return f"“{said[:80]}”", True
+    return f"its answer is not ONVIF ({kind})", False
+
+
+class OnvifLink:
+    """See `link.Link`: JSON messages instead of bytes on a line. `password` is asked for on the link's thread."""
+
+    opening = False
+
+    def __init__(self, host: str, port: int, user: str, password: Callable[[], str]) -> None:
+        self._host, self._port, self._user, self._password = host, port, user, password
+        self.trouble: str | None = None
+        self._ours, self._theirs = socket.socketpair()
+        self._ours.setblocking(False)
+        self._arrived: list[bytes] = []
+        self._lock = threading.Lock()
+        self._loop = asyncio.new_event_loop()
+        self._closed = False
+        self._thread = threading.Thread(target=self._run, name=f"onvif {host}", daemon=True)
+        self._thread.start()
+
+    def fileno(self) -> int:
+        return self._ours.fileno()
+
+    def tend(self, now_s: float) -> None:
+        """It opens when the driver asks it to."""
+
+    def next_deadline_s(self) -> float:
+        return NEVER_S
+
+    def send(self, data: bytes) -> None:
+        if not self._closed:
+            self._loop.call_soon_threadsafe(lambda: self._begin(json.loads(data)))
+
+    def receive(self) -> list[bytes]:
+        with contextlib.suppress(BlockingIOError):
+            self._ours.recv(4096)
+        with self._lock:
+            arrived, self._arrived = self._arrived, []
+        return arrived
+
+    def close(self) -> None:
+        """The thread ends when its call does, and within its time limit."""
+        self._closed = True
+        self._loop.call_soon_threadsafe(self._loop.stop)
+        self._thread.join(CALL_WITHIN_S)
+        self._ours.close()
+
+    # The link's thread
+
+    def _run(self) -> None:
+        asyncio.set_event_loop(self._loop)
+        self._client: OnvifClient | None = None
+        self._tasks: set[asyncio.Task[None]] = set()
+        try:
+            self._loop.run_forever()
+            for task in list(self._tasks):
+                task.cancel()
+            self._loop.run_until_complete(asyncio.gather(*self._tasks, return_exceptions=True))
+            if self._client is not None:
+                self._loop.run_until_complete(self._client.close())
+            self._loop.run_until_complete(self._loop.shutdown_asyncgens())
+            self._loop.run_until_complete(self._loop.shutdown_default_executor())
+        finally:
+            self._loop.close()
+            self._theirs.close()
+
+    def _begin(self, asked: dict[str, Any]) -> None:
+        task = self._loop.create_task(self._do(asked))
+        self._tasks.add(task)
+        task.add_done_callback(self._tasks.discard)
+
+    async def _do(self, asked: dict[str, Any]) -> None:
+        try:
+            if self._client is None:
+                check_host(self._host)
+                self._client = OnvifClient(self._host, self._port, self._user, self._password())
+            answer = await self._client.do(asked)
+        except RemoteFault as fault:
+            answer = {"error": str(fault).rstrip(".")}
+        except Exception as error:  # a library and a device: anything may come, and all of it is the device's trouble
+            phrase, refused = phrase_of(error)
+            answer = {"error": phrase, "refused": refused}
+        if asked.get("call") == "open" or answer.get("error") == REFUSED_LOGIN:
+            self.trouble = answer.get("error")
+        with self._lock:
+            self._arrived.append(json.dumps({"id": asked.get("id"), **answer}).encode())
+        with contextlib.suppress(OSError):
+            self._theirs.send(b"!")
