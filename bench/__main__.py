@@ -4,18 +4,18 @@ import argparse
 import json
 import sys
 
-from bench import air, landing
+from bench import air, landing, travel
 
-BENCHES = {"air": air.run, "landing": landing.run}
+BENCHES = {"air": air.run, "landing": landing.run, "travel": travel.run}
 
 
 def main() -> int:
     parser = argparse.ArgumentParser(prog="python -m bench")
     parser.add_argument("name", choices=sorted(BENCHES))
     parser.add_argument("--json", action="store_true", help="one line of JSON instead of a list")
-    parser.add_argument("--takes", type=int, default=200, help="how many takes (landing: 200, air: at most 60)")
+    parser.add_argument("--takes", type=int, default=None, help="how many takes, or moves of each camera")
     arguments = parser.parse_args()
-    result = BENCHES[arguments.name](arguments.takes)
+    result = BENCHES[arguments.name](arguments.takes or (50 if arguments.name == "travel" else 200))
     if arguments.json:
         print(json.dumps(result))
     else:

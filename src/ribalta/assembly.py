@@ -27,6 +27,7 @@ from ribalta.core.show.storage import StoredShow
 from ribalta.devices.rig import Rig
 from ribalta.devices.secrets import Secrets
 from ribalta.media.mixer import Mixer, Pictures, Plan, quiet_cv
+from ribalta.media.source import Frame
 from ribalta.media.sources import Sources
 from ribalta.workshop import Workshop
 
@@ -74,6 +75,7 @@ class Session:
             self._open_journal(path)
         show = stored.show
         self._secrets = Secrets()
+        self.workshop = Workshop(self, self._secrets)
         self._sources = Sources(lambda picture: self._secrets.get(picture.name, picture.user))
         self._sources.follow(show.cameras)
         self._followed = show.cameras
@@ -81,7 +83,6 @@ class Session:
         self._rig = Rig(
             show.cameras, self.clock, self._report, lambda c: self._secrets.get(f"{c.host}:{c.port}", c.user)
         )
-        self.workshop = Workshop(self, self._secrets)
         self._early += [Notice(fault, Severity.FAULT) for fault in self.workshop.profile_faults]
         self._thread = threading.Thread(target=self._run, name="engine", daemon=True)
         self._chore_thread = threading.Thread(target=self._do_chores, name="chores", daemon=True)
@@ -112,6 +113,15 @@ class Session:
         """Ask for an action. What comes of it is seen in the state and heard as events."""
         self._inbox.put(lambda: self._engine.act(action_id, arguments, self.clock.now_s()))
 
+    def look(self, camera_id: str) -> Frame | None:
+        """The newest picture of a camera, only lent."""
+        return self.mixer.picture(camera_id)
+
+    def picture_trouble(self, camera_id: str) -> str | None:
+        """Why no picture comes from a camera, as a phrase, if that is known."""
+        source = self._sources.of.get(camera_id)
+        return source.trouble if source is not None else None
+
     def say(self, notice: Notice) -> None:
         """Tell everybody a sentence, in order with all other events."""
         self._inbox.put(lambda: self._tell(notice))
@@ -136,6 +146,7 @@ class Session:
 
     def stop(self) -> None:
         """Stop all threads; unsaved changes stay in the journal and are offered at the next start."""
+        self.workshop.stop()
         self._rig.stop()
         self.mixer.stop()
         self._stopping = True
@@ -162,6 +173,7 @@ class Session:
     # The engine's thread
 
     def _report(self, report: Report) -> None:
+        self.workshop.hear(report)
         self._inbox.put(lambda: self._engine.report(report, self.clock.now_s()))
 
     def _run(self) -> None:

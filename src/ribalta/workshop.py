@@ -3,28 +3,32 @@
 Slow work is done on threads of its own; what comes of it is an action or a notice, as if somebody had pressed it.
 """
 
-from collections.abc import Callable, Mapping, Sequence
-from dataclasses import asdict
+import logging
+import threading
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import asdict, replace
 from pathlib import Path
-from typing import Any, Protocol
+from typing import Protocol
 
-from ribalta.core.base.faults import LocalFault
-from ribalta.core.engine.messages import Notice, Severity
-from ribalta.core.engine.state import LiveState
+from ribalta.at_work import AtWork, Bench, RealProbes, search
+from ribalta.core.base.faults import LocalFault, RibaltaFault
+from ribalta.core.engine.messages import Notice, Position, Report, Severity
 from ribalta.core.optics.resection import FEWEST, Sight, solve_pose
 from ribalta.core.show.floorplan import read_plan, write_plan
 from ribalta.core.show.model import Camera
 from ribalta.core.show.profiles import Profile, all_profiles
-from ribalta.core.survey.job import Job, Kind
+from ribalta.core.survey.checking import Checking
+from ribalta.core.survey.hands import Stopped
+from ribalta.core.survey.job import Finding, Job, Kind
+from ribalta.core.survey.measuring import Failed, Measuring, Result
 from ribalta.devices.secrets import Secrets
 
+_log = logging.getLogger(__name__)
 
-class Desk(Protocol):
+
+class Desk(Bench, Protocol):
     """What the workshop needs of a session."""
 
-    @property
-    def state(self) -> LiveState: ...
-    def act(self, action_id: str, arguments: Mapping[str, Any]) -> None: ...
     def say(self, notice: Notice) -> None: ...
     def put_off(self, chore: Callable[[], None]) -> None: ...
     def reopen_pictures(self) -> None: ...
@@ -38,6 +42,8 @@ class Workshop:
         self._profiles, self.profile_faults = all_profiles()
         self._sights: dict[str, tuple[Sight, ...]] = {}
         self._jobs: dict[tuple[Kind, str], Job] = {}
+        self._hands: dict[tuple[Kind, str], AtWork] = {}
+        self._threads: set[threading.Thread] = set()
 
     @property
     def jobs(self) -> Mapping[tuple[Kind, str], Job]:
@@ -142,10 +148,99 @@ class Workshop:
     # Work that takes a while
 
     def begin(self, kind: Kind, camera_id: str) -> None:
-        """Check or measure a camera."""
+        """Check or measure a camera. One that is being worked on already goes on as it is."""
+        if self._running(kind, camera_id):
+            return
+        hands = AtWork(self._desk, camera_id, lambda share, said, new: self._tell(kind, camera_id, share, said, new))
+        work = {Kind.CHECK: self._check, Kind.MEASURE: self._measure}[kind]
+        self._start(kind, camera_id, hands, lambda: work(hands, camera_id))
 
     def cancel(self, kind: Kind, camera_id: str) -> None:
         """Stop it at the next step."""
+        if (kind, camera_id) in self._hands:
+            self._hands[(kind, camera_id)].stop()
 
     def find(self, where: str) -> None:
         """Look for cameras: at an address or in a range, or by asking the network when `where` is empty."""
+        if self._running(Kind.FIND, ""):
+            return
+        hands = AtWork(self._desk, "", lambda share, said, new: self._tell(Kind.FIND, "", share, said, new))
+        self._start(Kind.FIND, "", hands, lambda: search(where, hands, self._known_hosts()))
+
+    def hear(self, report: Report) -> None:
+        """Every report of the rig, as it comes: whoever measures wants all of them."""
+        if isinstance(report, Position):
+            for hands in list(self._hands.values()):
+                hands.hear(report)
+
+    def stop(self) -> None:
+        """The session ends: all work stops, and its threads are waited for."""
+        for hands in list(self._hands.values()):
+            hands.stop()
+        for thread in list(self._threads):
+            thread.join()
+
+    def _running(self, kind: Kind, camera_id: str) -> bool:
+        job = self._jobs.get((kind, camera_id))
+        return job is not None and not job.done
+
+    def _start(self, kind: Kind, camera_id: str, hands: AtWork, work: Callable[[], str]) -> None:
+        self._jobs = {**self._jobs, (kind, camera_id): Job(kind, camera_id)}
+        self._hands[(kind, camera_id)] = hands
+
+        def run() -> None:
+            try:
+                sentence = work()
+            except Stopped:
+                sentence = "Stopped."
+            except (Failed, RibaltaFault) as fault:
+                sentence = str(fault)
+                self._tell(kind, camera_id, 1.0, sentence, (Finding("stopped", False, sentence),))
+            except Exception as error:  # work that fails must not look as if it went on
+                _log.exception("%s of camera %s met something it did not expect", kind, camera_id)
+                sentence = f"Ribalta made a mistake ({type(error).__name__}). Try it again."
+            job = replace(self._jobs[(kind, camera_id)], share=1.0, sentence=sentence, done=True)
+            self._jobs = {**self._jobs, (kind, camera_id): job}
+            self._hands.pop((kind, camera_id), None)
+            self._threads.discard(threading.current_thread())
+
+        thread = threading.Thread(target=run, name=f"{kind} {camera_id}", daemon=True)
+        self._threads.add(thread)
+        thread.start()
+
+    def _tell(self, kind: Kind, camera_id: str, share: float, said: str, new: tuple[Finding, ...]) -> None:
+        job = self._jobs[(kind, camera_id)]
+        job = replace(job, share=max(job.share, share), sentence=said, findings=job.findings + new)
+        self._jobs = {**self._jobs, (kind, camera_id): job}
+
+    def _check(self, hands: AtWork, camera_id: str) -> str:
+        Checking(hands, RealProbes(self._desk, self._secrets), camera_id).run()
+        wrong = sum(f.fine is False for f in self._jobs[(Kind.CHECK, camera_id)].findings)
+        return "All is well." if not wrong else "One thing is wrong." if wrong == 1 else f"{wrong} things are wrong."
+
+    def _measure(self, hands: AtWork, camera_id: str) -> str:
+        result = Measuring(hands, camera_id).run()
+        camera = self._desk.state.show.camera(camera_id)
+        if camera is None:
+            raise Failed("The camera was removed.")
+        learned = {
+            "head": result.head.model_dump(),
+            "zoom_table": result.zoom_table,
+            "delay_s": result.delay_s,
+            "measured": result.measured.model_dump(),
+        }
+        self._desk.act("camera.learn", {"camera": camera.number, **learned})
+        self._tell(Kind.MEASURE, camera_id, 1.0, "", tuple(_compared(result)))
+        return f"Camera {camera.number} is measured, and what was learned is in use. Ctrl+Z drops it."
+
+    def _known_hosts(self) -> frozenset[str]:
+        return frozenset(c.control.host for c in self._desk.state.show.cameras if c.control is not None)
+
+
+def _compared(result: Result) -> Iterator[Finding]:
+    """Each fresh move: what was predicted, and what it needed."""
+    for k, move in enumerate(result.moves, 1):
+        predicted_s = result.head.motion.at_pace(move.pace).travel_s(move.start, move.end)
+        off_ms = 1000 * (predicted_s - move.actual_s)
+        said = f"Move {k}: predicted {predicted_s:.2f} s, needed {move.actual_s:.2f} s, {off_ms:+.0f} ms."
+        yield Finding("move", None, said)

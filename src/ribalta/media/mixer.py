@@ -118,8 +118,9 @@ class Mixer:
         return self._program[self._turn]
 
     def picture(self, camera_id: str) -> Frame | None:
-        """The newest frame of a camera, only lent; None when it has never had one."""
-        return self._frame(camera_id)
+        """The newest frame of a camera, a small one if there are two sizes, only lent; None without any."""
+        source = self._sources.get(camera_id)
+        return (source.small() or source.best()) if source is not None else None
 
     def jpeg(self, camera_id: str) -> bytes | None:
         """The camera's picture now, small, as JPEG; None when it has never had one."""

@@ -45,11 +45,15 @@ class DeviceRefused:
 
 @dataclass(frozen=True, slots=True)
 class Heard:
-    """A camera answers, lately so quickly: seconds from asking to the answer."""
+    """How a camera has answered since the last of these: seconds from asking to answer, the mean and the longest,
+    how many questions were asked, and how many of them got no answer in time."""
 
     camera_id: str
     round_trip_s: float
     at_s: float
+    longest_s: float = 0.0
+    asked: int = 0
+    unanswered: int = 0
 
 
 @dataclass(frozen=True, slots=True)

@@ -20,7 +20,7 @@ from ribalta.core.engine.messages import (
     SettingReported,
     Severity,
 )
-from ribalta.core.engine.shots import SettingLive, Shot
+from ribalta.core.engine.shots import LineQuality, SettingLive, Shot
 from ribalta.core.engine.state import LiveState
 
 SHORTEST_STEP_S = 0.02
@@ -42,7 +42,7 @@ def take_in(state: LiveState, report: Report, now_s: float) -> Outcome:
             said = f"Camera {camera.number} answered that {report.sentence}."
             return Outcome(state, (Notice(said, Severity.FAULT),))
         case Heard():
-            return Outcome(state.with_live(report.camera_id, round_trip_s=report.round_trip_s, heard_s=report.at_s))
+            return Outcome(_heard(state, report))
         case LinkTrouble():
             return _trouble(state, report)
         case NoPosition():
@@ -51,6 +51,12 @@ def take_in(state: LiveState, report: Report, now_s: float) -> Outcome:
             return Outcome(memories.arrived(state, report.camera_id, now_s))
         case SettingReported():
             return Outcome(_setting(state, report))
+
+
+def _heard(state: LiveState, report: Heard) -> LiveState:
+    live = state.live(report.camera_id)
+    line = LineQuality(live.line.asked + report.asked, live.line.unanswered + report.unanswered, report.longest_s)
+    return state.with_live(report.camera_id, round_trip_s=report.round_trip_s, heard_s=report.at_s, line=line)
 
 
 def _trouble(state: LiveState, report: LinkTrouble) -> Outcome:

@@ -32,6 +32,15 @@ class SettingLive:
 
 
 @dataclass(frozen=True, slots=True)
+class LineQuality:
+    """How a camera's line has done in all: questions, those without an answer, and the longest answer in seconds."""
+
+    asked: int = 0
+    unanswered: int = 0
+    longest_s: float = 0.0
+
+
+@dataclass(frozen=True, slots=True)
 class CameraLive:
     """What is known of one camera now. Aims are what it reported; `goal` is what it was asked for.
 
@@ -57,6 +66,7 @@ class CameraLive:
     trouble: str | None = None
     no_position: bool = False
     round_trip_s: float | None = None
+    line: LineQuality = LineQuality()
     heard_s: float = 0.0
     left_framing_id: str | None = None
     expected_s: float = 0.0

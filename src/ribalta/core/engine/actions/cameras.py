@@ -35,8 +35,13 @@ class OneCamera(Params):
 
 
 class AddParams(Params):
+    """The lowest free number when none is given. With a protocol, it is reached by that at once."""
+
     number: CameraNumber | None = None
     name: CAMERA_NAME = ""
+    protocol: Protocol | None = None
+    host: Annotated[str, Field(max_length=260)] = ""
+    port: Port | None = None
 
 
 class RenameParams(OneCamera):
@@ -149,6 +154,12 @@ def add(state: LiveState, params: AddParams, now_s: float) -> Outcome:
         raise ActionRefused(f"There is a camera {number} already.")
     name = params.name.strip() or f"Camera {number}"
     camera = Camera(id=f"c{state.show.next_number}", number=number, name=name, picture=PictureSource())
+    if params.protocol is not None:
+        control = Control(
+            protocol=params.protocol, host=params.host.strip(), port=params.port or OWN_PORTS[params.protocol]
+        )
+        _refuse_bad_host(control)
+        camera = camera.model_copy(update={"control": control, "head": Head()})
     return _fresh(state, _with(state, camera, f"added camera {number}"), camera)
 
 

@@ -53,6 +53,15 @@ class ZoomParams(SteerParams):
     steps: Annotated[float, Field(ge=-20, le=20, allow_inf_nan=False)]
 
 
+class AimParams(SteerParams):
+    """Where the head is to point, degrees in its own axes, and zoom 0..1; `pace` is a share of full speed."""
+
+    pan_deg: Annotated[float, Field(ge=-360, le=360, allow_inf_nan=False)]
+    tilt_deg: Annotated[float, Field(ge=-180, le=180, allow_inf_nan=False)]
+    zoom: Share
+    pace: Annotated[float, Field(gt=0, le=1, allow_inf_nan=False)] = 1.0
+
+
 class TrimParams(Params):
     """Nudge the camera of Next, in shares of its frame: 0.02 to the right moves the view right by 2 % of its width."""
 
@@ -148,6 +157,16 @@ def zoom(state: LiveState, params: ZoomParams, now_s: float) -> Outcome:
     return _go(state, camera, _limits(camera, _zoomed(camera, start, params.steps)), now_s)
 
 
+def aim(state: LiveState, params: AimParams, now_s: float) -> Outcome:
+    """To an exact aim, as the camera stands: it belongs to no framing then, unless it is Next or on air."""
+    camera = camera_meant(state, params.camera)
+    _steerable(state, camera, params.live)
+    reached = _limits(camera, Aim(params.pan_deg, params.tilt_deg, params.zoom))
+    if reached.limits_met or state.on_air(camera.id) or state.is_next(camera.id):
+        return _go(state, camera, reached, now_s)
+    return programme.send(state, Shot(camera.id), reached.aim, now_s, STILL, params.pace)
+
+
 def trim(state: LiveState, params: TrimParams, now_s: float) -> Outcome:
     if state.next is None:
         raise ActionRefused("Nothing is readied, so there is nothing to trim.")
@@ -173,6 +192,7 @@ ACTIONS = (
     Action("steer.box", "Fill camera {camera}'s frame with a box", BoxParams, box),
     Action("steer.drag", "Pull camera {camera}'s picture", DragParams, drag),
     Action("steer.zoom", "Zoom camera {camera}", ZoomParams, zoom),
+    Action("camera.aim", "Send camera {camera} to an aim", AimParams, aim),
     Action(
         "trim",
         "Trim the camera of Next",

@@ -136,7 +136,7 @@ class OnvifDriver:
         self._heard_s = now_s
         if now_s >= self._told_heard_s:
             self._told_heard_s = now_s + HEARD_EVERY_S
-            self._reports.append(Heard(self.camera_id, now_s - asked_s, now_s))
+            self._reports.append(Heard(self.camera_id, now_s - asked_s, now_s, now_s - asked_s, 1, 0))
         if not self._head.reports_position:
             return
         aim = wire.from_spaces(answer.fields, self._head)

@@ -81,6 +81,8 @@ class ViscaDriver:
         self._setting = ""  # the one that is asked for now
         self._next_setting = 0
         self._adjusting: dict[str, bytes] = {}
+        self._trips_s: list[float] = []
+        self._unanswered = 0
         self._recalling = -1  # the socket of a recall under way, -1 for none
         self._position_refused = False
         self._pan_tilt_sample: tuple[float, int, int] | None = None
@@ -248,6 +250,7 @@ class ViscaDriver:
         if lane.sent is not None:
             if now_s - lane.sent_s < ANSWER_WITHIN_S:
                 return
+            self._unanswered += 1
             if not self._dialect.numbered:
                 self._fall_quiet(now_s)
                 return
@@ -310,9 +313,14 @@ class ViscaDriver:
                 self._recalling = socket
 
     def _tell_heard(self, round_trip_s: float, now_s: float) -> None:
+        self._trips_s.append(round_trip_s)
         if now_s >= self._told_heard_s:
             self._told_heard_s = now_s + HEARD_EVERY_S
-            self._reports.append(Heard(self.camera_id, round_trip_s, now_s))
+            mean_s, asked = sum(self._trips_s) / len(self._trips_s), len(self._trips_s) + self._unanswered
+            longest_s = max(self._trips_s)
+            self._reports.append(Heard(self.camera_id, mean_s, now_s, longest_s, asked, self._unanswered))
+            self._trips_s.clear()
+            self._unanswered = 0
 
     def _refuse_position(self) -> None:
         if not self._position_refused:

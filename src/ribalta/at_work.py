@@ -1,0 +1,189 @@
+"""The hands and probes of work on cameras in a real session: they wait for the real clock, on the work's own thread."""
+
+import threading
+from collections import deque
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from typing import Any, Protocol
+
+import cv2
+import numpy as np
+
+from ribalta.core.base.clock import Clock
+from ribalta.core.base.faults import RemoteFault
+from ribalta.core.engine.messages import Position
+from ribalta.core.engine.state import LiveState
+from ribalta.core.picture.registration import Grey, grey
+from ribalta.core.show.model import Control
+from ribalta.core.show.model import Protocol as Spoken
+from ribalta.core.survey.checking import SPOKEN
+from ribalta.core.survey.hands import Look, Stopped
+from ribalta.core.survey.job import Finding, Remedy
+from ribalta.core.survey.probes import Door
+from ribalta.devices import discovery, probing
+from ribalta.devices.secrets import Secrets
+from ribalta.media.source import Frame
+
+LOOK_EVERY_S = 0.005
+Tell = Callable[[float, str, tuple[Finding, ...]], None]
+
+
+class Bench(Protocol):
+    """What work on a camera needs of a session."""
+
+    clock: Clock
+
+    @property
+    def state(self) -> LiveState: ...
+    def act(self, action_id: str, arguments: Mapping[str, Any]) -> None: ...
+    def look(self, camera_id: str) -> Frame | None: ...
+    def framing_picture(self, name: str) -> bytes | None: ...
+    def picture_trouble(self, camera_id: str) -> str | None: ...
+
+
+class AtWork:
+    """See `core/survey/hands.py`. `stop` and `hear` come from other threads."""
+
+    def __init__(self, bench: Bench, camera_id: str, tell: Tell) -> None:
+        self._bench, self._camera_id, self._tell_all = bench, camera_id, tell
+        self._stop = threading.Event()
+        self._reports: deque[Position] = deque(maxlen=4000)
+        self._seen: dict[str, tuple[int, Look]] = {}
+
+    def stop(self) -> None:
+        self._stop.set()
+
+    @property
+    def stopped(self) -> bool:
+        return self._stop.is_set()
+
+    def hear(self, report: Position) -> None:
+        if report.camera_id == self._camera_id:
+            self._reports.append(report)
+
+    def now_s(self) -> float:
+        return self._bench.clock.now_s()
+
+    @property
+    def state(self) -> LiveState:
+        return self._bench.state
+
+    def act(self, action_id: str, **arguments: Any) -> None:
+        if not self.stopped or action_id == "camera.aim":  # it may still be sent back to where it was
+            self._bench.act(action_id, arguments)
+
+    def wait(self, seconds: float, until: Callable[[LiveState], bool] = lambda _: False) -> bool:
+        end_s = self.now_s() + seconds
+        while not until(self.state):
+            if self._stop.wait(max(0.0, min(LOOK_EVERY_S, end_s - self.now_s()))):
+                raise Stopped
+            if self.now_s() >= end_s:
+                return until(self.state)
+        return True
+
+    def reports(self, camera_id: str) -> Sequence[Position]:
+        heard = []
+        while self._reports:
+            heard.append(self._reports.popleft())
+        return heard
+
+    def look(self, camera_id: str) -> Look | None:
+        frame = self._bench.look(camera_id)
+        if frame is None:
+            return None
+        before = self._seen.get(camera_id)
+        if before is None or before[0] != frame.number:
+            before = self._seen[camera_id] = (frame.number, Look(grey(frame.pixels), frame.captured_s))
+        return before[1]
+
+    def stored(self, picture: str) -> Grey | None:
+        data = self._bench.framing_picture(picture)
+        if data is None:
+            return None
+        pixels = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_COLOR)
+        return grey(np.asarray(pixels, np.uint8)) if pixels is not None else None
+
+    def tell(self, share: float, sentence: str, *findings: Finding) -> None:
+        self._tell_all(share, sentence, findings)
+
+
+class RealProbes:
+    """See `core/survey/probes.py`."""
+
+    def __init__(self, bench: Bench, secrets: Secrets) -> None:
+        self._bench, self._secrets = bench, secrets
+
+    def resolve(self, host: str) -> str:
+        return probing.resolve(host)
+
+    def ask(self, control: Control, address: str) -> Door:
+        if control.protocol is Spoken.VISCA_SERIAL:
+            return probing.visca_serial(control.line, control.baud_rate)
+        return probing.ASK[control.protocol](address, control.port)
+
+    def present(self, address: str) -> bool:
+        doors = {probing.tcp_door(address, port) for port in (80, 8080, 554, 8554)}
+        return bool(doors & {Door.OPEN, Door.REFUSED})
+
+    def others(self, address: str) -> Iterator[tuple[Spoken, int]]:
+        for answer in probing.answers(address, lambda: False):
+            yield answer.protocol, answer.port
+
+    def login(self, control: Control) -> tuple[str | None, str]:
+        password = self._secrets.get(f"{control.host}:{control.port}", control.user)
+        return probing.onvif_login(control.host, control.port, control.user, password)
+
+    def picture_trouble(self, camera_id: str) -> str | None:
+        return self._bench.picture_trouble(camera_id)
+
+
+def search(where: str, hands: AtWork, known: frozenset[str]) -> str:
+    """Find cameras and tell each as it answers; returns the last sentence. Raises Stopped, RemoteFault."""
+    found = _ask_network(hands, known) if not where.strip() else _look_at(where, hands, known)
+    if not found:
+        return "Nothing answered. Is the camera switched on, and on the same network as this machine?"
+    return f"{found} answered." if found > 1 else "One answered."
+
+
+def _ask_network(hands: AtWork, known: frozenset[str]) -> int:
+    count = 0
+    for found in discovery.cameras(lambda: hands.stopped):
+        if hands.stopped:
+            raise Stopped
+        if isinstance(found, float):
+            hands.tell(found, "Asking the network; cameras with ONVIF answer by themselves")
+        else:
+            count += 1
+            called = f" “{found.name}”" if found.name else ""
+            hands.tell(0.0, "Asking the network", _offer(found.host, Spoken.ONVIF, found.port, called, known))
+    return count
+
+
+def _look_at(where: str, hands: AtWork, known: frozenset[str]) -> int:
+    places, count = probing.addresses(where), 0
+    for k, host in enumerate(places):
+        hands.tell(k / len(places), f"Looking at {host}")
+        address = probing.resolve(host) if len(places) == 1 else host
+        here = 0
+        for answer in probing.answers(address, lambda: hands.stopped):
+            here += 1
+            hands.tell(k / len(places), f"Looking at {host}", _offer(host, answer.protocol, answer.port, "", known))
+        for port in () if hands.stopped else probing.picture_ports(address):
+            here += 1
+            said = f"{host} has pictures: it answers RTSP on TCP {port}."
+            hands.tell(k / len(places), f"Looking at {host}", Finding("picture", None, said))
+        if hands.stopped:
+            raise Stopped
+        count += here > 0
+        if not here and len(places) == 1:
+            there = any(probing.tcp_door(address, port) is Door.REFUSED for port in (80, 554))
+            why = "is there, but nothing that steers a camera answers" if there else "does not answer at all"
+            raise RemoteFault(f"{host} {why}.")
+    return count
+
+
+def _offer(host: str, spoken: Spoken, port: int, called: str, known: frozenset[str]) -> Finding:
+    said = f"{host}{called} answers {SPOKEN[spoken]} {port}."
+    if host in known:
+        return Finding("found", None, said + " The show has a camera there.")
+    arguments = {"protocol": spoken.value, "host": host, "port": port, "name": called.strip(" “”")}
+    return Finding("found", True, said, Remedy("Add", "camera.add", arguments))

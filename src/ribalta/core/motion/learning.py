@@ -1,0 +1,131 @@
+"""From timed moves to what an axis can do: delay before it starts, full speed, acceleration.
+
+Method: non-linear least squares of a trapezoidal profile on all reported positions of all moves at once, with a soft
+loss against outliers (scipy). What the profile does not tell (braking gently, springing) is left to the settling time,
+the median of what the moves really needed beyond it.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from itertools import pairwise
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.optimize import least_squares
+
+from ribalta.core.base.aim import Aim
+from ribalta.core.motion.travel import AxisMotion, HeadMotion
+
+Values = NDArray[np.float64]
+FEWEST_SAMPLES = 6
+LEARNING = 0.08
+BELIEVABLE = 0.3
+AXES = ("pan", "tilt", "zoom")
+
+
+@dataclass(frozen=True, slots=True)
+class AxisMove:
+    """One axis during one move: (n,) seconds since it was asked, and (n,) reported positions; `pace` 0..1."""
+
+    times_s: Values
+    values: Values
+    start: float
+    end: float
+    pace: float = 1.0
+
+
+@dataclass(frozen=True, slots=True)
+class Timed:
+    """A whole move: from, to, what share of full pace was asked, and the seconds until it was set."""
+
+    start: Aim
+    end: Aim
+    actual_s: float
+    pace: float = 1.0
+
+
+def profile(times_s: Values, distance: float, speed: float, acceleration: float, delay_s: float) -> Values:
+    """Where an axis is, as a share 0..1 of a distance above 0, (n,) at times since it was asked."""
+    peak = min(speed, (acceleration * distance) ** 0.5)
+    ramp_s = peak / acceleration
+    cruise_s = max(0.0, distance / peak - ramp_s)
+    t = np.clip(times_s - delay_s, 0.0, 2 * ramp_s + cruise_s)
+    rising = 0.5 * acceleration * np.minimum(t, ramp_s) ** 2
+    cruising = peak * np.clip(t - ramp_s, 0.0, cruise_s)
+    last = np.clip(t - ramp_s - cruise_s, 0.0, ramp_s)
+    falling = peak * last - 0.5 * acceleration * last**2
+    return np.asarray((rising + cruising + falling) / distance, np.float64)
+
+
+def fit_axis(moves: Sequence[AxisMove], first: AxisMotion, delay_s: float) -> tuple[AxisMotion, float, float]:
+    """Speed, acceleration, (share, speed) table and delay that explain the moves; and the residual in seconds.
+
+    `first` is where the search begins. Raises ValueError when there is too little to go by.
+    """
+    told = [m for m in moves if len(m.times_s) >= FEWEST_SAMPLES and abs(m.end - m.start) > 1e-9]
+    full = [m for m in told if m.pace >= 0.99]
+    if len(full) < 2:
+        raise ValueError("the camera reported too few positions on its way")
+    paces = sorted({round(m.pace, 3) for m in told if m.pace < 0.99})
+    index = {pace: 3 + k for k, pace in enumerate(paces)}
+
+    def misses(v: Values) -> Values:
+        speed, acceleration, late_s = np.exp(v[0]), np.exp(v[1]), v[2]
+        parts = []
+        for m in told:
+            top = speed if m.pace >= 0.99 else np.exp(v[index[round(m.pace, 3)]])
+            way = abs(m.end - m.start)
+            model = profile(m.times_s, way, float(top), float(acceleration), float(late_s))
+            parts.append((model - (m.values - m.start) / (m.end - m.start)) * way / float(top))
+        return np.concatenate(parts)
+
+    begin = [np.log(first.speed), np.log(first.acceleration), delay_s, *(np.log(first.speed * p) for p in paces)]
+    found = least_squares(misses, np.array(begin), loss="soft_l1", f_scale=0.01, x_scale="jac", max_nfev=300)
+    speed, acceleration = float(np.exp(found.x[0])), float(np.exp(found.x[1]))
+    rows = [(pace, float(np.exp(found.x[index[pace]]))) for pace in paces]
+    table = tuple((p, v) for (p, v), (_, after) in pairwise([*rows, (1.0, speed)]) if v <= after * 1.02)
+    residual_s = float(np.sqrt(np.mean(misses(found.x) ** 2)))
+    return AxisMotion(speed, acceleration, table), max(0.0, float(found.x[2])), residual_s
+
+
+def settled(motion: HeadMotion, moves: Sequence[Timed]) -> HeadMotion:
+    """The motion with the settling time that makes the predicted times of these moves right on the median."""
+    bare = HeadMotion(motion.pan, motion.tilt, motion.zoom, motion.latency_s, 0.0)
+    late = [m.actual_s - bare.at_pace(m.pace).travel_s(m.start, m.end) for m in moves if m.start != m.end]
+    settle_s = max(0.0, float(np.median(late))) if late else motion.settle_s
+    return HeadMotion(motion.pan, motion.tilt, motion.zoom, motion.latency_s, settle_s)
+
+
+def errors(motion: HeadMotion, moves: Sequence[Timed]) -> tuple[float, float]:
+    """Median of the relative error, and the 95th percentile of the error in seconds, of predicted times."""
+    if not moves:
+        return float("nan"), float("nan")
+    off = [abs(motion.at_pace(m.pace).travel_s(m.start, m.end) - m.actual_s) for m in moves]
+    share = [e / m.actual_s for e, m in zip(off, moves, strict=True) if m.actual_s > 0]
+    return float(np.median(share)) if share else 0.0, float(np.percentile(off, 95))
+
+
+def nudged(motion: HeadMotion, move: Timed) -> HeadMotion:
+    """What one more move on a show teaches, a little at a time. A move that is not believable teaches nothing."""
+    at_pace = motion.at_pace(move.pace)
+    predicted = at_pace.travel_s(move.start, move.end)
+    off = move.actual_s - predicted
+    if predicted < 0.2 or abs(off) > BELIEVABLE * max(predicted, 0.5):
+        return motion
+    way = move.end - move.start
+    distances = {"pan": abs(way.pan_deg), "tilt": abs(way.tilt_deg), "zoom": abs(way.zoom)}
+    slowest = max(AXES, key=lambda name: getattr(at_pace, name).travel_s(distances[name]))
+    axis: AxisMotion = getattr(motion, slowest)
+    cruise_s = distances[slowest] / getattr(at_pace, slowest).speed
+    changes: dict[str, AxisMotion | float] = {name: getattr(motion, name) for name in AXES}
+    settle_s = motion.settle_s
+    if cruise_s > 0.6 * predicted and move.pace >= 0.99:
+        speed = axis.speed * (1 - LEARNING * off / cruise_s)
+        changes[slowest] = AxisMotion(speed, axis.acceleration, axis.table)
+    else:
+        settle_s = max(0.0, settle_s + LEARNING * off)
+    pan, tilt, zoom = (changes[name] for name in AXES)
+    assert isinstance(pan, AxisMotion)
+    assert isinstance(tilt, AxisMotion)
+    assert isinstance(zoom, AxisMotion)
+    return HeadMotion(pan, tilt, zoom, motion.latency_s, settle_s)

@@ -1,0 +1,108 @@
+"""How far one picture is shifted against another: phase correlation, refined to a fraction of a pixel.
+
+Method: the normalised cross-power spectrum of two windowed pictures has, transformed back, a peak at their shift
+(Kuglin and Hines 1975); around it the correlation is evaluated on a fine grid by a matrix-multiply Fourier transform
+(Guizar-Sicairos, Thurman and Fienup 2008). High frequencies are damped: sensors and codecs make noise there.
+"""
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.ndimage import map_coordinates, uniform_filter
+
+Grey = NDArray[np.float32]
+FINE = 40  # steps a pixel
+SMOOTH = 0.18  # of the sampling frequency: where damping sets in
+
+
+@dataclass(frozen=True, slots=True)
+class Shift:
+    """What is at (x, y) in the first picture is at (x + right, y + down) in the second, in pixels.
+
+    `sure` is the height of the peak over the rest, 0 (nothing in common) to about 1.
+    """
+
+    right: float
+    down: float
+    sure: float
+
+
+def grey(pixels: NDArray[np.uint8], width: int = 480, height: int = 270) -> Grey:
+    """(height, width) brightness 0..1 of a (h, w, 3 or 4) BGR(A) picture, averaged down or repeated up."""
+    h, w = pixels.shape[:2]
+    if (h, w) != (height, width):
+        if h % height == 0 and w % width == 0:
+            parts = pixels[..., :3].reshape(height, h // height, width, w // width, 3)
+            pixels = parts.mean(axis=(1, 3)).astype(np.uint8)
+        else:
+            rows = ((np.arange(height) + 0.5) * h / height).astype(int)
+            columns = ((np.arange(width) + 0.5) * w / width).astype(int)
+            if h > height:  # average what is skipped, so that fine detail does not turn into noise
+                pixels = _box(pixels, max(1, round(h / height)), max(1, round(w / width)))
+            pixels = pixels[rows][:, columns]
+    bright = pixels[..., :3].astype(np.float32) @ np.array([0.114, 0.587, 0.299], np.float32)
+    return np.asarray(bright / 255, np.float32)
+
+
+def _box(pixels: NDArray[np.uint8], tall: int, wide: int) -> NDArray[np.uint8]:
+    return np.asarray(uniform_filter(pixels[..., :3], (tall, wide, 1)), np.uint8)
+
+
+def _window(shape: tuple[int, ...]) -> Grey:
+    return np.outer(np.hanning(shape[0]), np.hanning(shape[1])).astype(np.float32)
+
+
+def shift_between(first: Grey, second: Grey) -> Shift:
+    """The shift of the second picture against the first; both have the same (height, width).
+
+    Raises ValueError when their sizes differ.
+    """
+    if first.shape != second.shape:
+        raise ValueError(f"pictures of different sizes: {first.shape} and {second.shape}")
+    height, width = first.shape
+    window = _window(first.shape)
+    one = np.fft.fft2((first - first.mean()) * window)
+    other = np.fft.fft2((second - second.mean()) * window)
+    fy = np.asarray(np.fft.fftfreq(height), np.float64)[:, None]
+    fx = np.asarray(np.fft.fftfreq(width), np.float64)[None, :]
+    damp = np.exp(-(fx * fx + fy * fy) / (2 * SMOOTH * SMOOTH))
+    cross = other * np.conj(one)
+    size = np.abs(cross)
+    spectrum = np.where(size > 1e-9 * max(1e-12, float(size.max())), cross / np.maximum(size, 1e-12), 0) * damp
+    plane = np.fft.ifft2(spectrum).real
+    peak = np.unravel_index(int(np.argmax(plane)), plane.shape)
+    top = float(plane[peak]) * plane.size / float(damp.sum())
+    down = int(peak[0]) - (height if peak[0] > height // 2 else 0)
+    right = int(peak[1]) - (width if peak[1] > width // 2 else 0)
+    fine_down, fine_right = _refined(spectrum, fy, fx, down, right)
+    return Shift(fine_right, fine_down, max(0.0, min(1.0, top)))
+
+
+def _refined(
+    spectrum: NDArray[np.complex128], fy: NDArray[np.float64], fx: NDArray[np.float64], down: int, right: int
+) -> tuple[float, float]:
+    """The peak near a whole-pixel one, to 1/FINE pixel."""
+    steps = np.arange(-FINE, FINE + 1) / FINE
+    rows = np.exp(2j * math.pi * (down + steps)[:, None] * fy.ravel()[None, :])
+    columns = np.exp(2j * math.pi * fx.ravel()[:, None] * (right + steps)[None, :])
+    plane = (rows @ spectrum @ columns).real
+    k = np.unravel_index(int(np.argmax(plane)), plane.shape)
+    return down + float(steps[k[0]]), right + float(steps[k[1]])
+
+
+def seen_through(picture: Grey, to_source: NDArray[np.float64]) -> Grey:
+    """The picture as another view shows it; `to_source` (3, 3) takes the other view's pixels to this picture's."""
+    height, width = picture.shape
+    v, u = np.mgrid[0:height, 0:width]
+    flat = np.stack([u.ravel() + 0.5, v.ravel() + 0.5, np.ones(u.size)])
+    seen = to_source @ flat
+    x, y = seen[0] / seen[2] - 0.5, seen[1] / seen[2] - 0.5
+    moved = map_coordinates(picture, [y, x], order=1, mode="nearest")
+    return np.asarray(moved, np.float32).reshape(height, width)
+
+
+def difference(first: Grey, second: Grey) -> float:
+    """Mean absolute difference of brightness, 0..1."""
+    return float(np.abs(first - second).mean())
