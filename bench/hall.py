@@ -4,6 +4,9 @@ import contextlib
 import mmap
 import os
 import struct
+import subprocess
+import sys
+import threading
 import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
@@ -73,3 +76,42 @@ def percentile(values: list[float], share: float) -> float:
         return float("nan")
     ordered = sorted(values)
     return ordered[min(len(ordered) - 1, int(share * len(ordered)))]
+
+
+PULSE = """
+import sys, time
+last = time.monotonic()
+while True:
+    time.sleep(0.005)
+    now = time.monotonic()
+    if now - last > 0.04:
+        print(last, now, flush=True)
+    last = now
+"""
+
+
+class Pulse:
+    """A process of its own that does nothing but notice when this machine stands still for all of us."""
+
+    def __init__(self) -> None:
+        self._child = subprocess.Popen([sys.executable, "-c", PULSE], stdout=subprocess.PIPE, text=True)
+        self._stalls: list[tuple[float, float]] = []
+        self._thread = threading.Thread(target=self._hear)
+        self._thread.start()
+
+    def _hear(self) -> None:
+        assert self._child.stdout is not None
+        for line in self._child.stdout:
+            start, end = line.split()
+            self._stalls.append((float(start), float(end)))
+
+    def stalled(self, start_s: float, end_s: float) -> bool:
+        """Did the machine stand still in this time?"""
+        return any(a < end_s and start_s < b for a, b in list(self._stalls))
+
+    def stop(self) -> None:
+        self._child.kill()
+        self._thread.join()
+        self._child.wait()
+        if self._child.stdout is not None:
+            self._child.stdout.close()

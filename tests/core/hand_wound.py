@@ -6,7 +6,7 @@ from typing import Any
 from ribalta.core.base.aim import Aim
 from ribalta.core.base.clock import HandClock
 from ribalta.core.engine.loop import Engine, Entry
-from ribalta.core.engine.messages import Contact, Event, GoTo, Notice, PictureSeen, Position
+from ribalta.core.engine.messages import Contact, Event, GoTo, Notice, PictureSeen, Position, Request
 from ribalta.core.engine.shots import LandingRecord
 from ribalta.core.engine.state import opening_state
 from ribalta.core.show.model import Camera, Control, Framing, Head, PictureSource, Settings, Show
@@ -44,7 +44,7 @@ class FakeCamera:
     goal: Aim | None = None
     answers: bool = True
     overshoot_deg: float = 0.0
-    asked: list[GoTo] = field(default_factory=list)
+    asked: list[Request] = field(default_factory=list)
 
     def step(self, seconds: float) -> None:
         if self.goal is None:
@@ -62,7 +62,10 @@ class FakeCamera:
 
 
 class Hall:
-    """`turn` lets time pass; everything that was said is in `events`, every input in `entries`."""
+    """`turn` lets time pass; everything that was said is in `events`, every input in `entries`.
+
+    A camera that is taken out of `cameras` does nothing by itself; what is asked of it is in `unserved`.
+    """
 
     def __init__(self, show: Show | None = None) -> None:
         self.clock = HandClock(100.0)
@@ -71,6 +74,7 @@ class Hall:
         self.opening = opening_state(show or small_show(), self.clock.now_s())
         self.engine = Engine(self.opening, self.entries.append)
         self.cameras = {c.id: FakeCamera() for c in self.opening.show.cameras if c.steered}
+        self.unserved: list[Request] = []
         self._report_s = 0.0
         for camera in self.opening.show.cameras:
             self.engine.report(PictureSeen(camera.id, True), self.clock.now_s())
@@ -124,7 +128,10 @@ class Hall:
         events, requests = self.engine.drain()
         self.events.extend(events)
         for request in requests:
-            camera = self.cameras[request.camera_id]
+            camera = self.cameras.get(request.camera_id)
+            if camera is None:
+                self.unserved.append(request)
+                continue
             camera.asked.append(request)
-            if camera.answers:
+            if camera.answers and isinstance(request, GoTo):
                 camera.goal = request.aim

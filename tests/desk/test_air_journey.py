@@ -139,9 +139,8 @@ def test_a_framing_stored_right_before_kill_9_is_offered_and_taken_back(open_des
 
     desk = open_desk(path)
     assert desk.window.recovery.isVisible()
-    assert (
-        "One change of the last session was not saved" in desk.window.recovery.findChild(type(desk.window.top._title)).text()
-    )
+    offer = desk.window.recovery.findChild(type(desk.window.top._title)).text()
+    assert "One change of the last session was not saved" in offer
     desk.window.recovery.answer(True)
     desk.until(lambda: framing_at(desk, 3, "G") is not None)
     assert desk.session.framing_picture(framing_at(desk, 3, "G").picture)[:2] == b"\xff\xd8"

@@ -27,6 +27,18 @@ from tests.core.hand_wound import Hall, small_show
 SET, TRAVELLING, OFF, NO_CONTACT = LandingState
 
 
+class NoWorkshop:
+    """A workshop where nothing is going on."""
+
+    jobs: dict[object, object] = {}  # noqa: RUF012
+
+    def profiles(self) -> tuple[()]:
+        return ()
+
+    def sight_words(self, camera_id: str) -> str:
+        return ""
+
+
 class HandWoundSession:
     """What the desk needs of a session, over a hand-wound hall; every camera shows one grey."""
 
@@ -38,6 +50,7 @@ class HandWoundSession:
         self.unsaved = False
         self.saves = 0
         self.sizes: dict[str, tuple[int, int]] = {}
+        self.workshop = NoWorkshop()
         self.pictures = SimpleNamespace(shown={}, captured_s={})
         self._listeners: list[object] = []
 

@@ -23,8 +23,15 @@ def send(state: LiveState, shot: Shot, aim: Aim, now_s: float, trim: Aim = STILL
         if framing is None or framing.memory is None:
             return Outcome(state)
         return Outcome(memories.sent(state, camera, framing, now_s), (), (Recall(camera.id, framing.memory),))
+    live = state.live(shot.camera_id)
     state = state.with_live(
-        shot.camera_id, goal=aim, goal_framing_id=shot.framing_id, trim=trim, pace=pace, asked_s=now_s
+        shot.camera_id,
+        goal=aim,
+        goal_framing_id=shot.framing_id,
+        trim=trim,
+        pace=pace,
+        asked_s=now_s,
+        asked_from=live.aim if live.still_since_s is not None else None,
     )
     travel = time_to_set_s(state, shot, now_s)
     state = state.with_live(shot.camera_id, asked_travel_s=travel or 0.0)

@@ -3,7 +3,7 @@
 from types import MappingProxyType
 
 from ribalta.core.base.aim import STILL, Aim
-from ribalta.core.engine import memories, programme
+from ribalta.core.engine import lessons, memories, programme
 from ribalta.core.engine.action import Outcome
 from ribalta.core.engine.landing import image_speed_percent_s
 from ribalta.core.engine.messages import (
@@ -100,7 +100,7 @@ def _position(state: LiveState, report: Position) -> Outcome:
     camera = state.camera(Shot(report.camera_id))
     moves = image_speed_percent_s(camera, state.live(camera.id)) > state.show.settings.speed_limit_percent_s
     since = None if moves else live.still_since_s if live.still_since_s is not None else report.sampled_s
-    return Outcome(state.with_live(report.camera_id, still_since_s=since))
+    return Outcome(lessons.learn(state.with_live(report.camera_id, still_since_s=since), camera.id))
 
 
 def _contact(state: LiveState, report: Contact, now_s: float) -> Outcome:

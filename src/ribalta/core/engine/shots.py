@@ -46,6 +46,7 @@ class CameraLive:
 
     `still_since_s` is the time of the first report of an unbroken run that shows it standing still.
     `trim` is the correction of this visit to the framing that it was sent to.
+    `asked_from` is where it stood still when it was asked, until that move has taught something; else None.
     `trouble` is why its line is not open; `no_position`: it answers, but will not say where it stands.
     A camera that goes to its own memories is at `left_framing_id` until it leaves, and counts as arrived from
     `expected_s` on.
@@ -63,6 +64,7 @@ class CameraLive:
     pace: float = 1.0
     asked_s: float = 0.0
     asked_travel_s: float = 0.0
+    asked_from: Aim | None = None
     trouble: str | None = None
     no_position: bool = False
     round_trip_s: float | None = None

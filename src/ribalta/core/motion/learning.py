@@ -6,8 +6,9 @@ the median of what the moves really needed beyond it.
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import pairwise
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,8 +19,10 @@ from ribalta.core.motion.travel import AxisMotion, HeadMotion
 
 Values = NDArray[np.float64]
 FEWEST_SAMPLES = 6
-LEARNING = 0.08
-BELIEVABLE = 0.3
+LEARNING, BELIEVABLE, SHORTEST_S = 0.08, 0.3, 0.2
+BELIEF_S = 0.02  # what a whole e-fold away from the first guess counts, as seconds of one sample
+TELE_STEPS_S = tuple(k / 100 for k in range(41))
+FAR_OFF_S = 0.2  # what is further off than this has another reason, and counts no more
 AXES = ("pan", "tilt", "zoom")
 
 
@@ -69,6 +72,10 @@ def fit_axis(moves: Sequence[AxisMove], first: AxisMotion, delay_s: float) -> tu
     paces = sorted({round(m.pace, 3) for m in told if m.pace < 0.99})
     index = {pace: 3 + k for k, pace in enumerate(paces)}
 
+    begin = np.array(
+        [np.log(first.speed), np.log(first.acceleration), delay_s, *(np.log(first.speed * p) for p in paces)]
+    )
+
     def misses(v: Values) -> Values:
         speed, acceleration, late_s = np.exp(v[0]), np.exp(v[1]), v[2]
         parts = []
@@ -76,24 +83,35 @@ def fit_axis(moves: Sequence[AxisMove], first: AxisMotion, delay_s: float) -> tu
             top = speed if m.pace >= 0.99 else np.exp(v[index[round(m.pace, 3)]])
             way = abs(m.end - m.start)
             model = profile(m.times_s, way, float(top), float(acceleration), float(late_s))
-            parts.append((model - (m.values - m.start) / (m.end - m.start)) * way / float(top))
-        return np.concatenate(parts)
+            parts.append((model - (m.values - m.start) / (m.end - m.start)) * way / first.speed)
+        return np.concatenate([*parts, BELIEF_S * (v - begin)])
 
-    begin = [np.log(first.speed), np.log(first.acceleration), delay_s, *(np.log(first.speed * p) for p in paces)]
-    found = least_squares(misses, np.array(begin), loss="soft_l1", f_scale=0.01, x_scale="jac", max_nfev=300)
+    found = least_squares(misses, begin, loss="soft_l1", f_scale=0.01, x_scale="jac", max_nfev=300)
     speed, acceleration = float(np.exp(found.x[0])), float(np.exp(found.x[1]))
     rows = [(pace, float(np.exp(found.x[index[pace]]))) for pace in paces]
     table = tuple((p, v) for (p, v), (_, after) in pairwise([*rows, (1.0, speed)]) if v <= after * 1.02)
-    residual_s = float(np.sqrt(np.mean(misses(found.x) ** 2)))
+    residual_s = float(np.sqrt(np.mean(misses(found.x)[: -len(begin)] ** 2)))
     return AxisMotion(speed, acceleration, table), max(0.0, float(found.x[2])), residual_s
 
 
 def settled(motion: HeadMotion, moves: Sequence[Timed]) -> HeadMotion:
-    """The motion with the settling time that makes the predicted times of these moves right on the median."""
-    bare = HeadMotion(motion.pan, motion.tilt, motion.zoom, motion.latency_s, 0.0)
-    late = [m.actual_s - bare.at_pace(m.pace).travel_s(m.start, m.end) for m in moves if m.start != m.end]
-    settle_s = max(0.0, float(np.median(late))) if late else motion.settle_s
-    return HeadMotion(motion.pan, motion.tilt, motion.zoom, motion.latency_s, settle_s)
+    """The motion with the settling times that make the predicted times of these moves right on the median.
+
+    How much longer a tight picture needs is tried out in steps; the one that leaves the least spread is taken.
+    """
+    late: dict[float, list[float]] = {}
+    for tele_s in TELE_STEPS_S:
+        bare = replace(motion, settle_s=0.0, tele_settle_s=tele_s)
+        late[tele_s] = [m.actual_s - bare.at_pace(m.pace).travel_s(m.start, m.end) for m in moves if m.start != m.end]
+    if not late[0.0]:
+        return motion
+
+    def spread(tele_s: float) -> float:
+        off = np.abs(np.array(late[tele_s]) - np.median(late[tele_s]))
+        return float(np.sum(np.minimum(off, FAR_OFF_S)))
+
+    best = min(TELE_STEPS_S, key=spread)
+    return replace(motion, settle_s=max(0.0, float(np.median(late[best]))), tele_settle_s=best)
 
 
 def errors(motion: HeadMotion, moves: Sequence[Timed]) -> tuple[float, float]:
@@ -106,26 +124,21 @@ def errors(motion: HeadMotion, moves: Sequence[Timed]) -> tuple[float, float]:
 
 
 def nudged(motion: HeadMotion, move: Timed) -> HeadMotion:
-    """What one more move on a show teaches, a little at a time. A move that is not believable teaches nothing."""
-    at_pace = motion.at_pace(move.pace)
-    predicted = at_pace.travel_s(move.start, move.end)
+    """What one more move at full pace teaches, a little at a time; the same motion when it teaches nothing.
+
+    A long move corrects the speed of the axis that decided it, a short one the settling time.
+    """
+    predicted = motion.travel_s(move.start, move.end)
     off = move.actual_s - predicted
-    if predicted < 0.2 or abs(off) > BELIEVABLE * max(predicted, 0.5):
+    if predicted < SHORTEST_S or abs(off) > BELIEVABLE * max(predicted, 0.5):
         return motion
     way = move.end - move.start
     distances = {"pan": abs(way.pan_deg), "tilt": abs(way.tilt_deg), "zoom": abs(way.zoom)}
-    slowest = max(AXES, key=lambda name: getattr(at_pace, name).travel_s(distances[name]))
+    slowest = max(AXES, key=lambda name: getattr(motion, name).travel_s(distances[name]))
     axis: AxisMotion = getattr(motion, slowest)
-    cruise_s = distances[slowest] / getattr(at_pace, slowest).speed
-    changes: dict[str, AxisMotion | float] = {name: getattr(motion, name) for name in AXES}
-    settle_s = motion.settle_s
-    if cruise_s > 0.6 * predicted and move.pace >= 0.99:
+    cruise_s = distances[slowest] / axis.speed
+    if cruise_s > 0.6 * predicted:
         speed = axis.speed * (1 - LEARNING * off / cruise_s)
-        changes[slowest] = AxisMotion(speed, axis.acceleration, axis.table)
-    else:
-        settle_s = max(0.0, settle_s + LEARNING * off)
-    pan, tilt, zoom = (changes[name] for name in AXES)
-    assert isinstance(pan, AxisMotion)
-    assert isinstance(tilt, AxisMotion)
-    assert isinstance(zoom, AxisMotion)
-    return HeadMotion(pan, tilt, zoom, motion.latency_s, settle_s)
+        corrected: dict[str, Any] = {slowest: replace(axis, speed=speed)}
+        return replace(motion, **corrected)
+    return replace(motion, settle_s=max(0.0, motion.settle_s + LEARNING * off))

@@ -50,27 +50,33 @@ class AxisMotion:
 
 @dataclass(frozen=True, slots=True)
 class HeadMotion:
-    """Three axes (degrees and zoom 0..1), plus what passes before the head starts and until it stands still."""
+    """Three axes (degrees and zoom 0..1), plus what passes before the head starts and until it stands still.
+
+    A tight picture shows the end of a turn for longer than a wide one: a turn that ends at zoom 1 looks still
+    `tele_settle_s` later than one that ends at zoom 0, and between them in proportion.
+    """
 
     pan: AxisMotion = AxisMotion(80.0, 160.0)
     tilt: AxisMotion = AxisMotion(60.0, 120.0)
     zoom: AxisMotion = AxisMotion(0.45, 1.8)
     latency_s: float = 0.05
     settle_s: float = 0.15
+    tele_settle_s: float = 0.0
 
     def at_pace(self, pace: float) -> "HeadMotion":
         """The head when every axis is asked for a share (above 0, up to 1) of its full speed."""
         pan, tilt, zoom = (axis.at_pace(pace) for axis in (self.pan, self.tilt, self.zoom))
-        return HeadMotion(pan, tilt, zoom, self.latency_s, self.settle_s)
+        return HeadMotion(pan, tilt, zoom, self.latency_s, self.settle_s, self.tele_settle_s)
 
     def moving_s(self, start: Aim, end: Aim, velocity: Aim = STILL) -> float:
-        """Seconds of movement from `start`, moving at `velocity` a second, to rest at `end`."""
+        """Seconds of movement from `start`, moving at `velocity` a second, to looking still at `end`."""
         way = end - start
-        return max(
-            self.pan.travel_s(way.pan_deg, velocity.pan_deg),
-            self.tilt.travel_s(way.tilt_deg, velocity.tilt_deg),
-            self.zoom.travel_s(way.zoom, velocity.zoom),
+        turning_s = max(
+            self.pan.travel_s(way.pan_deg, velocity.pan_deg), self.tilt.travel_s(way.tilt_deg, velocity.tilt_deg)
         )
+        if turning_s > 0:
+            turning_s += self.tele_settle_s * end.zoom
+        return max(turning_s, self.zoom.travel_s(way.zoom, velocity.zoom))
 
     def travel_s(self, start: Aim, end: Aim, velocity: Aim = STILL) -> float:
         """Seconds from asking to standing still: latency, movement and settling; 0 when it is there already."""

@@ -84,6 +84,7 @@ class Head(Part):
     zoom: Axis = Axis(speed=0.45, acceleration=1.8)
     latency_s: Annotated[float, Field(ge=0, le=10)] = 0.05
     settle_s: Annotated[float, Field(ge=0, le=10)] = 0.15
+    tele_settle_s: Annotated[float, Field(ge=0, le=10)] = 0.0
     counts_per_deg: Positive = 100.0
     reports_position: bool = True
     memories: Annotated[int, Field(ge=0, le=256)] = 0
@@ -95,7 +96,17 @@ class Head(Part):
 
     @property
     def motion(self) -> HeadMotion:
-        return HeadMotion(self.pan.motion, self.tilt.motion, self.zoom.motion, self.latency_s, self.settle_s)
+        axes = self.pan.motion, self.tilt.motion, self.zoom.motion
+        return HeadMotion(*axes, self.latency_s, self.settle_s, self.tele_settle_s)
+
+    def moving_as(self, motion: HeadMotion) -> "Head":
+        """This head with what was learned of its motion."""
+        axes = {
+            name: Axis(speed=axis.speed, acceleration=axis.acceleration, table=axis.table)
+            for name, axis in (("pan", motion.pan), ("tilt", motion.tilt), ("zoom", motion.zoom))
+        }
+        waits = {name: getattr(motion, name) for name in ("latency_s", "settle_s", "tele_settle_s")}
+        return self.model_copy(update=axes | waits)
 
 
 class Protocol(StrEnum):

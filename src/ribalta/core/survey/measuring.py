@@ -20,7 +20,7 @@ from ribalta.core.motion.learning import AxisMove, Timed, errors, fit_axis, sett
 from ribalta.core.motion.travel import AxisMotion, HeadMotion
 from ribalta.core.optics.lens import Lens
 from ribalta.core.picture.registration import shift_between
-from ribalta.core.show.model import Axis, Camera, Head, Measured
+from ribalta.core.show.model import Camera, Head, Measured
 from ribalta.core.survey.field_of_view import fit_hfov
 from ribalta.core.survey.hands import Hands, Look
 from ribalta.core.survey.job import Finding
@@ -30,15 +30,15 @@ FULL_MOVES = (
     (0.0, 0.0, 0.1),
     (3.0, 2.0, 0.16),
     (-4.0, -3.0, 0.3),
-    (14.0, 6.0, 0.05),
-    (-16.0, -6.0, 0.6),
-    (35.0, 12.0, 0.2),
-    (-45.0, -8.0, 0.9),
-    (55.0, 18.0, 0.0),
+    (14.0, 12.0, 0.05),
+    (-16.0, -18.0, 0.6),
+    (35.0, 38.0, 0.2),
+    (-45.0, -20.0, 0.9),
+    (55.0, 40.0, 0.0),
     (-5.0, 0.0, 1.0),
-    (-60.0, 14.0, 0.35),
-    (10.0, -4.0, 0.7),
-)
+    (-60.0, 30.0, 0.35),
+    (10.0, -15.0, 0.7),
+)  # pan, tilt, zoom: each axis long enough to reach its full speed, and short enough to be judged by acceleration alone
 PACED_MOVES = ((25.0, 10.0, 0.5), (0.0, 0.0, 0.5), (12.0, 6.0, 0.25), (0.0, 0.0, 0.25))  # pan, tilt, pace
 FRESH_MOVES = 8
 ZOOMS = (0.0, 0.15, 0.3, 0.45, 0.6, 0.75, 0.9, 1.0)
@@ -99,8 +99,8 @@ class Measuring:
         try:
             motion, track = self._motion(head)
             fresh = self._fresh(head)
-            motion = settled(motion, [*track.timed, *fresh[::2]])
-            median, p95_s = errors(motion, fresh[1::2] + fresh[::2])
+            median, p95_s = errors(motion, fresh)
+            motion = settled(motion, [*track.timed, *fresh])
             said = (
                 f"{len(fresh)} fresh moves: median error {100 * median:.1f} %, 95 of 100 within {1000 * p95_s:.0f} ms."
             )
@@ -116,7 +116,7 @@ class Measuring:
             p95_error_ms=round(1000 * p95_s, 1),
             hfov_error_max=round(hfov_error, 5) if hfov_error is not None else None,
         )
-        learned = replace_motion(head, motion)
+        learned = head.moving_as(motion)
         kept_delay_s = camera.picture.delay_s if delay_s is None else delay_s
         return Result(learned, table or camera.zoom_table, kept_delay_s, found, tuple(fresh))
 
@@ -146,7 +146,7 @@ class Measuring:
     def _go(self, aim: Aim, pace: float = 1.0) -> tuple[Timed, list[Position], float]:
         """Move and wait until it is set; what was reported on the way, and when it was asked."""
         camera, hands = self._camera(), self._hands
-        self._head(camera).limits.clamp(aim)
+        aim = self._within(self._head(camera), aim)
         start = hands.state.live(self._id).aim or aim
         hands.reports(self._id)
         self._send(aim, pace)
@@ -174,7 +174,7 @@ class Measuring:
     def _base(self, head: Head) -> Aim:
         """The middle of what the moves need, inside the limits."""
         pan = min(max(self._start.pan_deg, head.pan_min_deg + 65), head.pan_max_deg - 65)
-        return Aim(pan, min(max(0.0, head.tilt_min_deg + 10), head.tilt_max_deg - 20), 0.1)
+        return Aim(pan, min(max(0.0, head.tilt_min_deg + 20), head.tilt_max_deg - 40), 0.1)
 
     def _motion(self, head: Head) -> tuple[HeadMotion, _Track]:
         base, track = self._base(head), _Track()
@@ -217,7 +217,7 @@ class Measuring:
         for k in range(FRESH_MOVES):
             self._hands.tell(0.36 + 0.24 * k / FRESH_MOVES, f"Fresh move {k + 1} of {FRESH_MOVES}")
             way = Aim(
-                self._chance.uniform(-60, 60), self._chance.uniform(-8, 18), self._chance.uniform(0, 1) - base.zoom
+                self._chance.uniform(-60, 60), self._chance.uniform(-18, 38), self._chance.uniform(0, 1) - base.zoom
             )
             timed, _, _ = self._go(self._within(head, base + way))
             if timed.actual_s > 0.05:
@@ -343,12 +343,3 @@ class Measuring:
 
 
 _NOTHING = Look(np.zeros((1, 1), np.float32), -1e18)
-
-
-def replace_motion(head: Head, motion: HeadMotion) -> Head:
-    """The head with what was learned of its motion."""
-    axes = {
-        name: Axis(speed=axis.speed, acceleration=axis.acceleration, table=axis.table)
-        for name, axis in (("pan", motion.pan), ("tilt", motion.tilt), ("zoom", motion.zoom))
-    }
-    return head.model_copy(update={**axes, "latency_s": motion.latency_s, "settle_s": motion.settle_s})
