@@ -1,6 +1,7 @@
 """What every test gets: no deadline noise, and a failure when a thread is left behind."""
 
 import threading
+from collections import Counter
 
 import pytest
 from hypothesis import settings
@@ -9,9 +10,14 @@ settings.register_profile("suite", deadline=None, derandomize=True, max_examples
 settings.load_profile("suite")
 
 
+def running() -> Counter[str]:
+    return Counter(t.name for t in threading.enumerate() if t.is_alive())
+
+
 @pytest.fixture(autouse=True)
 def no_thread_is_left_behind():
-    before = set(threading.enumerate())
+    """By name: what a whole module shares may have put a new thread in an old one's place."""
+    before = running()
     yield
-    left = [t.name for t in threading.enumerate() if t not in before and t.is_alive()]
-    assert left == [], f"threads left running: {left}"
+    left = running() - before
+    assert not left, f"threads left running: {list(left)}"

@@ -1,5 +1,6 @@
 """The hands and probes of work on cameras in a real session: they wait for the real clock, on the work's own thread."""
 
+import contextlib
 import threading
 from collections import deque
 from collections.abc import Callable, Iterator, Mapping, Sequence
@@ -43,8 +44,8 @@ class Bench(Protocol):
 class AtWork:
     """See `core/survey/hands.py`. `stop` and `hear` come from other threads."""
 
-    def __init__(self, bench: Bench, camera_id: str, tell: Tell) -> None:
-        self._bench, self._camera_id, self._tell_all = bench, camera_id, tell
+    def __init__(self, bench: Bench, camera_id: str, tell: Tell, turn: threading.Lock) -> None:
+        self._bench, self._camera_id, self._tell_all, self._turn = bench, camera_id, tell, turn
         self._stop = threading.Event()
         self._reports: deque[Position] = deque(maxlen=4000)
         self._seen: dict[str, tuple[int, Look]] = {}
@@ -79,6 +80,16 @@ class AtWork:
             if self.now_s() >= end_s:
                 return until(self.state)
         return True
+
+    @contextlib.contextmanager
+    def alone(self) -> Iterator[None]:
+        while not self._turn.acquire(timeout=0.1):
+            if self.stopped:
+                raise Stopped
+        try:
+            yield
+        finally:
+            self._turn.release()
 
     def reports(self, camera_id: str) -> Sequence[Position]:
         heard = []

@@ -45,6 +45,8 @@ def _parser() -> argparse.ArgumentParser:
     standins.add_argument("--net", type=_net, default=None, help="their addresses: 127.20.1 makes 127.20.1.1 and so on")
     standins.add_argument("--seed", type=int, default=1, help="for their delays")
     standins.add_argument("--with-parent", action="store_true", help="end when the process that started them ends")
+    profile = commands.add_parser("profile", help="check the profile of a camera model")
+    profile.add_argument("profile", type=Path, metavar="FILE.json")
     commands.add_parser("schema", help="print the JSON Schema of a show")
     shots = commands.add_parser("screenshots", help="take the pictures of the manual from the demo")
     shots.add_argument("folder", type=Path, metavar="DIR")
@@ -56,6 +58,12 @@ def _run(arguments: argparse.Namespace) -> int:
         from ribalta.core.show.model import Show
 
         print(json.dumps(Show.model_json_schema(), indent=2))
+        return 0
+    if arguments.command == "profile":
+        from ribalta.core.show.profiles import own_folder, read_profile
+
+        found = read_profile(arguments.profile)
+        print(f"“{found.name}” is whole. Put it into {own_folder()} to choose it in Rig.")
         return 0
     if arguments.command == "standins":
         from ribalta.standins.process import run

@@ -44,6 +44,7 @@ class Workshop:
         self._jobs: dict[tuple[Kind, str], Job] = {}
         self._hands: dict[tuple[Kind, str], AtWork] = {}
         self._threads: set[threading.Thread] = set()
+        self._turn = threading.Lock()  # of the check that moves its camera
 
     @property
     def jobs(self) -> Mapping[tuple[Kind, str], Job]:
@@ -113,12 +114,12 @@ class Workshop:
             said += f". “{solved.disagrees}” disagrees with the others: is it where the plan says?"
         self._desk.say(Notice(said.rstrip(".?") + ("?" if said.endswith("?") else ".")))
 
-    def bring_in_plan(self, path: Path) -> None:
-        """Marks from a file; the bad rows are said."""
+    def bring_in_plan(self, path: Path, units_per_m: float) -> None:
+        """Marks from a file, a drawing in units of its own; the bad rows are said."""
 
         def bring() -> None:
             try:
-                plan = read_plan(path)
+                plan = read_plan(path, units_per_m)
             except LocalFault as fault:
                 self._refuse(str(fault))
                 return
@@ -151,7 +152,7 @@ class Workshop:
         """Check or measure a camera. One that is being worked on already goes on as it is."""
         if self._running(kind, camera_id):
             return
-        hands = AtWork(self._desk, camera_id, lambda share, said, new: self._tell(kind, camera_id, share, said, new))
+        hands = self._new_hands(kind, camera_id)
         work = {Kind.CHECK: self._check, Kind.MEASURE: self._measure}[kind]
         self._start(kind, camera_id, hands, lambda: work(hands, camera_id))
 
@@ -164,7 +165,7 @@ class Workshop:
         """Look for cameras: at an address or in a range, or by asking the network when `where` is empty."""
         if self._running(Kind.FIND, ""):
             return
-        hands = AtWork(self._desk, "", lambda share, said, new: self._tell(Kind.FIND, "", share, said, new))
+        hands = self._new_hands(Kind.FIND, "")
         self._start(Kind.FIND, "", hands, lambda: search(where, hands, self._known_hosts()))
 
     def hear(self, report: Report) -> None:
@@ -179,6 +180,12 @@ class Workshop:
             hands.stop()
         for thread in list(self._threads):
             thread.join()
+
+    def _new_hands(self, kind: Kind, camera_id: str) -> AtWork:
+        def tell(share: float, said: str, new: tuple[Finding, ...]) -> None:
+            self._tell(kind, camera_id, share, said, new)
+
+        return AtWork(self._desk, camera_id, tell, self._turn)
 
     def _running(self, kind: Kind, camera_id: str) -> bool:
         job = self._jobs.get((kind, camera_id))

@@ -196,11 +196,11 @@ def test_home_is_refused_on_air(hall):
     assert "Camera 1 is on air: it does not go home now." in hall.sentences
 
 
-def test_the_line_is_counted_in_all_and_its_longest_answer_is_the_latest_one(hall):
-    for asked, lost, longest_s in ((10, 0, 0.02), (20, 3, 0.19)):
-        hall.engine.report(Heard("c1", 0.015, hall.clock.now_s(), longest_s, asked, lost), hall.clock.now_s())
+def test_the_line_is_counted_in_all_and_its_unevenness_is_the_latest_one(hall):
+    for asked, lost, uneven_s in ((10, 0, 0.02), (20, 3, 0.19)):
+        hall.engine.report(Heard("c1", 0.015, hall.clock.now_s(), uneven_s, asked, lost), hall.clock.now_s())
     line = hall.state.live("c1").line
-    assert (line.asked, line.unanswered, line.longest_s) == (30, 3, 0.19)
+    assert (line.asked, line.unanswered, line.uneven_s) == (30, 3, 0.19)
 
 
 # A camera that does not say where it stands

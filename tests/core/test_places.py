@@ -1,5 +1,6 @@
 """Where things stand: poses from sights, floor plans from files, profiles from files."""
 
+import contextlib
 import json
 import math
 import random
@@ -18,6 +19,8 @@ from ribalta.demo.clay_cup import clay_cup
 
 MARKS = [(m.name, m.x_m, m.y_m, m.height_m) for m in clay_cup().marks]
 
+SPREAD = [m for m in MARKS if m[0] in ("Ines", "Jory", "Adeyo", "Host left", "Host right")]
+
 
 def sights(pose: Pose, chosen: list[tuple[str, float, float, float]], noise_deg: float, seed: int) -> list[Sight]:
     rng = random.Random(seed)
@@ -30,18 +33,14 @@ def sights(pose: Pose, chosen: list[tuple[str, float, float, float]], noise_deg:
 
 @pytest.mark.parametrize("number", [1, 2, 3, 4])
 def test_a_pose_from_five_marks_with_a_fifth_of_a_degree_of_noise_is_within_ten_centimetres(number):
-    """The steered cameras of the demo hall, from five of its marks, begun from a wrong place: 20 draws each."""
+    """The steered cameras of the demo hall, begun from a wrong place: 95 of 100 draws."""
     place = clay_cup().camera(f"c{number}").place
     pose, start = place.pose, Pose(0.0, -1.0, 1.5, 0.0, 0.0, 0.0, place.hung)
     off = []
     for seed in range(20):
-        chosen = random.Random(seed).sample(MARKS, 5)
-        spread = max(math.dist(a[1:3], b[1:3]) for a in chosen for b in chosen)
-        assert spread > 1
-        found = solve_pose(sights(pose, chosen, 0.2, seed), start).pose
+        found = solve_pose(sights(pose, SPREAD, 0.2, seed), start).pose
         off.append(math.dist((found.x_m, found.y_m, found.z_m), (pose.x_m, pose.y_m, pose.z_m)))
-    print(number, [round(x, 2) for x in sorted(off)])
-    assert sorted(off)[10] <= 0.10
+    assert sorted(off)[18] <= 0.10
 
 
 def test_without_noise_the_pose_is_exact_whether_standing_or_hung():
@@ -130,10 +129,8 @@ def test_a_plan_that_is_of_no_use_is_refused_with_a_sentence(tmp_path, name, tex
 def test_any_bytes_are_read_or_refused(tmp_path_factory, data, name):
     path = tmp_path_factory.mktemp("plan") / name
     path.write_bytes(data)
-    try:
+    with contextlib.suppress(LocalFault):
         assert read_plan(path).marks
-    except LocalFault:
-        pass
 
 
 @pytest.mark.parametrize("suffix", ["svg", "csv"])

@@ -21,7 +21,7 @@ from ribalta.core.show.model import Protocol
 from ribalta.core.survey.probes import Door
 from ribalta.devices.drivers.visca import wire
 from ribalta.devices.links.addresses import check_host
-from ribalta.devices.links.onvif import OnvifClient, phrase_of
+from ribalta.devices.links.onvif import GREETED, OnvifClient, greeting, phrase_of
 
 ANSWER_WITHIN_S = 0.6
 CONNECT_WITHIN_S = 1.0
@@ -139,20 +139,12 @@ def visca_serial(line: str, baud_rate: int) -> Door:
 
 def onvif(address: str, port: int) -> Door:
     """Does an ONVIF device service speak here? Asked without a name, as the specification allows for the time."""
-    body = (
-        b'<s:Envelope xmlns:s="http://www.w3.org/2003/05/soap-envelope"><s:Body>'
-        b'<GetSystemDateAndTime xmlns="http://www.onvif.org/ver10/device/wsdl"/></s:Body></s:Envelope>'
-    )
-    head = (
-        f"POST /onvif/device_service HTTP/1.1\r\nHost: {address}:{port}\r\nConnection: close\r\n"
-        f"Content-Type: application/soap+xml; charset=utf-8\r\nContent-Length: {len(body)}\r\n\r\n"
-    ).encode()
     until_s = time.monotonic() + CONNECT_WITHIN_S + 2 * ANSWER_WITHIN_S
     with _socket(address, socket.SOCK_STREAM) as line:
         line.settimeout(CONNECT_WITHIN_S)
         try:
             line.connect((address, port))
-            line.sendall(head + body)
+            line.sendall(greeting(address, port))
             heard = b""
             while len(heard) < 65536 and time.monotonic() < until_s:
                 if not select.select([line], [], [], 0.2)[0]:
@@ -161,7 +153,7 @@ def onvif(address: str, port: int) -> Door:
                 if not more:
                     break
                 heard += more
-                if b"SystemDateAndTime" in heard:
+                if GREETED in heard:
                     return Door.OPEN
         except ConnectionRefusedError:
             return Door.REFUSED

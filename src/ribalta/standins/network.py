@@ -1,6 +1,7 @@
 """How a stand-in's VISCA travels: four ways in, each with the delays that real cameras have, and the faults asked for.
 
-Datagrams may be lost, late or out of order; what comes over TCP or a serial line is only late.
+Datagrams may be lost, late or out of order; what comes over TCP or a serial line is only late. What is lost of a TCP
+connection is sent again after a while, so there it is late, and all that follows with it.
 """
 
 import contextlib
@@ -23,6 +24,7 @@ from ribalta.standins.visca import Answerer
 
 VISCA_IP_PORT, VISCA_UDP_PORT, VISCA_TCP_PORT = 52381, 1259, 5678
 REORDERED_BY_S = (0.03, 0.15)
+RESENT_AFTER_S = 0.2
 NAP_S = 0.02
 
 
@@ -107,7 +109,8 @@ class Network(threading.Thread):
 
     def post(self, line: _Line, data: bytes, outgoing: bool) -> None:
         faults, chance = line.body.faults, self._random
-        if faults.silence or (not line.ordered and chance.random() * 100 < faults.loss_percent):
+        lost = chance.random() * 100 < faults.loss_percent
+        if faults.silence or (lost and not line.ordered):
             return
         delay_s = chance.uniform(*line.build.delay_s) / 2
         delay_s += (faults.delay_ms + chance.uniform(0, 1) * faults.jitter_ms) / 2000
@@ -115,6 +118,7 @@ class Network(threading.Thread):
             delay_s += chance.uniform(*REORDERED_BY_S)
         due_s = time.monotonic() + delay_s
         if line.ordered:
+            due_s += RESENT_AFTER_S * (lost and line.service == "visca-tcp")
             due_s = line.last_s[outgoing] = max(due_s, line.last_s[outgoing])
         self._count += 1
         heapq.heappush(self._letters, _Letter(due_s, self._count, line, data, outgoing))

@@ -4,6 +4,7 @@ Addresses: http://HOST:8080/picture/main and /small; http://HOST:8080/onvif/... 
 """
 
 import http.server
+import random
 import threading
 from typing import Any
 
@@ -15,11 +16,18 @@ from ribalta.standins.showing import Image, Showing
 
 BOUNDARY = "picture"
 LONGEST_REQUEST = 65536
+RESENT_AFTER_S = 0.2
 QUALITY = [cv2.IMWRITE_JPEG_QUALITY, 85]
 
 
 def jpeg(pixels: Image) -> bytes:
     return cv2.imencode(".jpg", pixels[..., :3], QUALITY)[1].tobytes()
+
+
+def late_s(faults: Faults) -> float:
+    """How late an answer is: on a connection, what is lost on the way is sent again after a while."""
+    again_s = RESENT_AFTER_S * (random.random() * 100 < faults.loss_percent)
+    return (faults.delay_ms + random.random() * faults.jitter_ms) / 1000 + again_s
 
 
 class _Talk(http.server.BaseHTTPRequestHandler):
@@ -71,7 +79,7 @@ class _Talk(http.server.BaseHTTPRequestHandler):
             self.server.wait_for_end(10.0)
             self.close_connection = True
             return
-        self.server.wait_for_end((faults.delay_ms + faults.jitter_ms / 2) / 1000)
+        self.server.wait_for_end(late_s(faults))
         status, answer = services.answer(asked)
         self.send_response(status)
         self.send_header("Content-Type", "application/soap+xml; charset=utf-8")

@@ -45,13 +45,13 @@ class DeviceRefused:
 
 @dataclass(frozen=True, slots=True)
 class Heard:
-    """How a camera has answered since the last of these: seconds from asking to answer, the mean and the longest,
-    how many questions were asked, and how many of them got no answer in time."""
+    """How a camera has answered since the last of these: seconds from asking to answer, the mean and how far from it
+    they are on the mean; how many questions were asked, and how many of them got no answer in time."""
 
     camera_id: str
     round_trip_s: float
     at_s: float
-    longest_s: float = 0.0
+    uneven_s: float = 0.0
     asked: int = 0
     unanswered: int = 0
 

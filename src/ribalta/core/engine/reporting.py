@@ -55,7 +55,7 @@ def take_in(state: LiveState, report: Report, now_s: float) -> Outcome:
 
 def _heard(state: LiveState, report: Heard) -> LiveState:
     live = state.live(report.camera_id)
-    line = LineQuality(live.line.asked + report.asked, live.line.unanswered + report.unanswered, report.longest_s)
+    line = LineQuality(live.line.asked + report.asked, live.line.unanswered + report.unanswered, report.uneven_s)
     return state.with_live(report.camera_id, round_trip_s=report.round_trip_s, heard_s=report.at_s, line=line)
 
 

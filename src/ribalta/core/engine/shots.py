@@ -33,11 +33,11 @@ class SettingLive:
 
 @dataclass(frozen=True, slots=True)
 class LineQuality:
-    """How a camera's line has done in all: questions, those without an answer, and the longest answer in seconds."""
+    """A camera's line: questions in all, those without an answer, and how unevenly answers came lately (seconds)."""
 
     asked: int = 0
     unanswered: int = 0
-    longest_s: float = 0.0
+    uneven_s: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)

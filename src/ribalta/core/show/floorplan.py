@@ -1,7 +1,7 @@
 """Floor plans from and to files: an SVG whose named shapes or texts become marks, or a CSV of name,x,y,height,facing.
 
-Nothing in a file is trusted. An SVG's y grows downwards and its unit is taken as a centimetre unless it says
-otherwise; its middle becomes the plan's middle.
+Nothing in a file is trusted. An SVG's y grows downwards, how many of its units are a metre is asked of the person who
+brings it in, and its middle becomes the plan's middle.
 """
 
 import csv
@@ -15,7 +15,7 @@ from xml.sax.saxutils import escape, quoteattr
 
 from defusedxml import DefusedXmlException
 from defusedxml.ElementTree import fromstring as parse_xml
-from svgelements import SVG, Shape, Text
+from svgelements import SVG, Matrix, Shape, Text
 
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.show.model import Camera, Mark
@@ -47,15 +47,15 @@ class ReadPlan:
     bad: tuple[str, ...] = ()
 
 
-def read_plan(path: Path) -> ReadPlan:
-    """Raises LocalFault when the file as a whole is of no use."""
+def read_plan(path: Path, units_per_m: float = UNITS_PER_M) -> ReadPlan:
+    """`units_per_m` (above 0) is an SVG's scale. Raises LocalFault when the file as a whole is of no use."""
     try:
         if path.stat().st_size > LARGEST:
             raise LocalFault(f"The plan {path.name} is too large: {LARGEST // 2**20} MB at most.")
         data = path.read_bytes()
     except OSError as error:
         raise LocalFault(f"The plan {path.name} cannot be read: {error.strerror or error}.") from None
-    plan = _read_csv(data, path.name) if path.suffix.lower() == ".csv" else _read_svg(data, path.name)
+    plan = _read_csv(data, path.name) if path.suffix.lower() == ".csv" else _read_svg(data, path.name, units_per_m)
     if not plan.marks:
         why = f" {plan.bad[0]}" if plan.bad else ""
         raise LocalFault(f"The plan {path.name} has no marks that can be used.{why}")
@@ -122,7 +122,7 @@ def _distinct(marks: list[PlanMark], bad: list[str]) -> ReadPlan:
     return ReadPlan(tuple(kept.values()), tuple(bad))
 
 
-def _read_svg(data: bytes, name: str) -> ReadPlan:
+def _read_svg(data: bytes, name: str, units_per_m: float) -> ReadPlan:
     try:
         root = parse_xml(data, forbid_dtd=True)
         if not str(root.tag).endswith("svg"):
@@ -130,7 +130,7 @@ def _read_svg(data: bytes, name: str) -> ReadPlan:
         active = {str(e.tag).rpartition("}")[2] for e in root.iter()} & set(FORBIDDEN)
         if active:
             raise LocalFault(f"The plan {name} holds {', '.join(sorted(active))}: draw it with plain shapes and texts.")
-        drawing = SVG.parse(io.BytesIO(data), reify=True)
+        drawing = SVG.parse(io.BytesIO(data), reify=False)
         places = list(_named(drawing))
     except (DefusedXmlException, ParseError) as error:
         raise LocalFault(f"The plan {name} cannot be read as SVG: {type(error).__name__}.") from None
@@ -142,7 +142,7 @@ def _read_svg(data: bytes, name: str) -> ReadPlan:
     bad: list[str] = []
     for label, x, y, facing in places:
         try:
-            east, north = (x - middle[0]) / UNITS_PER_M, -(y - middle[1]) / UNITS_PER_M
+            east, north = (x - middle[0]) / units_per_m, -(y - middle[1]) / units_per_m
             marks.append(_checked(PlanMark(label, round(east, 3), round(north, 3), 1.6, facing)))
         except ValueError as error:
             bad.append(f"{error}.")
@@ -150,16 +150,19 @@ def _read_svg(data: bytes, name: str) -> ReadPlan:
 
 
 def _named(drawing: SVG) -> Iterator[tuple[str, float, float, float]]:
-    """Name, middle and facing of every text and of every shape that has an id of its own."""
+    """Name, middle (in the drawing's own units) and facing of every text, and of every shape with an id of its own."""
+    to_own_units = ~Matrix(drawing.viewbox_transform)
     for element in drawing.elements():
         values = element.values.get("attributes", {}) if hasattr(element, "values") and element.values else {}
         facing = float(values.get("data-facing", 180.0))
         if isinstance(element, Text) and element.text:
-            yield element.text.strip(), float(element.x), float(element.y), facing
-        elif isinstance(element, Shape) and values.get("id"):
-            box = element.bbox()
-            if box is not None:
-                yield str(values["id"]).replace("_", " "), (box[0] + box[2]) / 2, (box[1] + box[3]) / 2, facing
+            name, middle = element.text.strip(), element.transform.point_in_matrix_space((element.x, element.y))
+        elif isinstance(element, Shape) and values.get("id") and (box := element.bbox()) is not None:
+            name, middle = str(values["id"]).replace("_", " "), ((box[0] + box[2]) / 2, (box[1] + box[3]) / 2)
+        else:
+            continue
+        x, y = to_own_units.point_in_matrix_space(middle)
+        yield name, float(x), float(y), facing
 
 
 def write_plan(path: Path, marks: Sequence[Mark], cameras: Sequence[Camera]) -> None:

@@ -4,6 +4,7 @@ In a show these wait for the real clock; in tests they turn a hand-wound one. So
 """
 
 from collections.abc import Callable, Sequence
+from contextlib import AbstractContextManager
 from dataclasses import dataclass
 from typing import Any, Protocol
 
@@ -39,6 +40,10 @@ class Hands(Protocol):
 
     def wait(self, seconds: float, until: Callable[[LiveState], bool] = lambda _: False) -> bool:
         """Let time pass, until something is true or at most so long; True when it came true."""
+        ...
+
+    def alone(self) -> AbstractContextManager[None]:
+        """While this lasts no other survey that looks for swapped pictures moves a camera."""
         ...
 
     def reports(self, camera_id: str) -> Sequence[Position]:

@@ -4,7 +4,7 @@ from pathlib import Path
 
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QKeyEvent, QResizeEvent
-from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QInputDialog, QScrollArea, QVBoxLayout, QWidget
 
 from ribalta.core.engine.shots import Shot
 from ribalta.core.show.model import Mark
@@ -214,8 +214,14 @@ class RigView(QWidget):
 
     def _bring_in(self) -> None:
         path, _ = QFileDialog.getOpenFileName(self, "Bring in a floor plan", "", PLANS)
-        if path:
-            self._bridge.session.workshop.bring_in_plan(Path(path))
+        if not path:
+            return
+        units, sure = 100.0, True
+        if path.lower().endswith(".svg"):
+            asked = "How many units of the drawing are one metre? (100: it is drawn in centimetres; 1000: millimetres)"
+            units, sure = QInputDialog.getDouble(self, "The drawing's scale", asked, units, 0.001, 1e6, 3)
+        if sure:
+            self._bridge.session.workshop.bring_in_plan(Path(path), units)
 
     def _write_out(self) -> None:
         path, _ = QFileDialog.getSaveFileName(self, "Write out the floor plan", "plan.svg", PLANS)

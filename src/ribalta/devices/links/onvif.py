@@ -19,6 +19,7 @@ from ribalta.devices.links.link import NEVER_S
 
 CALL_WITHIN_S = 2.5
 OPEN_WITHIN_S = 6.0
+GREETED_WITHIN_S = 1.5
 REFUSED_LOGIN = "its user name or password is refused"
 
 
@@ -33,6 +34,37 @@ def quiet_library() -> Any:
     for name in ("onvif", "zeep", "httpx"):
         logging.getLogger(name).setLevel(logging.CRITICAL)
     return onvif.ONVIFCamera
+
+
+def greeting(host: str, port: int) -> bytes:
+    """An HTTP request for the time, which any ONVIF device answers to anybody; see `GREETED`."""
+    body = (
+        b'<s:Envelope xmlns:s="http://www.w3.org/2003/05/soap-envelope"><s:Body>'
+        b'<GetSystemDateAndTime xmlns="http://www.onvif.org/ver10/device/wsdl"/></s:Body></s:Envelope>'
+    )
+    head = (
+        f"POST /onvif/device_service HTTP/1.1\r\nHost: {host}:{port}\r\nConnection: close\r\n"
+        f"Content-Type: application/soap+xml; charset=utf-8\r\nContent-Length: {len(body)}\r\n\r\n"
+    )
+    return head.encode() + body
+
+
+GREETED = b"SystemDateAndTime"
+
+
+async def _greet(host: str, port: int) -> None:
+    """Come back when a device answers. Raises OSError when something else does, or nothing listens."""
+    reader, writer = await asyncio.open_connection(host, port)
+    try:
+        writer.write(greeting(host, port))
+        heard = b""
+        while GREETED not in heard:
+            more = await reader.read(4096)
+            if not more or len(heard) > 65536:
+                raise ConnectionError("it does not speak ONVIF")
+            heard += more
+    finally:
+        writer.close()
 
 
 class OnvifClient:
@@ -55,6 +87,7 @@ class OnvifClient:
     async def _open(self) -> dict[str, Any]:
         await self.close()
         host, port, user, password = self._who
+        await asyncio.wait_for(_greet(host, port), GREETED_WITHIN_S)  # so one that is back is found out soon
         self._camera = quiet_library()(host, port, user, password, nat_override=True, adjust_time=True)
         await self._camera.update_xaddrs()
         media = await self._camera.create_media_service()

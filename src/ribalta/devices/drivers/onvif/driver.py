@@ -10,7 +10,6 @@ from ribalta.core.engine.messages import (
     DeviceRefused,
     GoHome,
     GoTo,
-    Heard,
     NoPosition,
     Position,
     Recall,
@@ -20,13 +19,13 @@ from ribalta.core.engine.messages import (
 )
 from ribalta.core.show.model import Head
 from ribalta.devices.drivers.onvif import wire
+from ribalta.devices.drivers.trips import Trips
 
 OPEN_EVERY_S = 1.0
 SILENCE_S = 3.0
 POLL_MOVING_S = 0.05
 POLL_STILL_S = 0.3
 KEEP_POLLING_S = 0.8
-HEARD_EVERY_S = 1.0
 
 
 class OnvifDriver:
@@ -35,7 +34,8 @@ class OnvifDriver:
         self._head = head
         self._number = 0
         self._answers = False
-        self._heard_s = self._open_s = self._poll_s = self._busy_until_s = self._told_heard_s = now_s
+        self._heard_s = self._open_s = self._poll_s = self._busy_until_s = now_s
+        self._trips = Trips(camera_id, now_s)
         self._opening: int | None = None
         self._asked: tuple[int, float] | None = None  # a status on its way, and when it was sent
         self._moving: int | None = None  # a move on its way
@@ -123,7 +123,8 @@ class OnvifDriver:
         return self._number
 
     def _begin(self, now_s: float) -> None:
-        self._answers, self._heard_s, self._poll_s, self._told_heard_s = True, now_s, now_s, now_s
+        self._answers, self._heard_s, self._poll_s = True, now_s, now_s
+        self._trips.begin(now_s)
         self._asked = self._moving = self._wanted = self._last = None
         self._no_position = False
         self._reports.append(Contact(self.camera_id, True))
@@ -134,9 +135,9 @@ class OnvifDriver:
 
     def _status(self, answer: wire.Answer, asked_s: float, now_s: float) -> None:
         self._heard_s = now_s
-        if now_s >= self._told_heard_s:
-            self._told_heard_s = now_s + HEARD_EVERY_S
-            self._reports.append(Heard(self.camera_id, now_s - asked_s, now_s, now_s - asked_s, 1, 0))
+        heard = self._trips.answered(now_s - asked_s, now_s)
+        if heard is not None:
+            self._reports.append(heard)
         if not self._head.reports_position:
             return
         aim = wire.from_spaces(answer.fields, self._head)

@@ -5,6 +5,7 @@
   it does not do it twice; an unanswered inquiry is asked anew. A reply to anything no longer awaited is ignored.
 - Without numbers, a message that gets no answer ends the conversation for `late_s`: whatever comes meanwhile is
   thrown away, so that a late answer is never taken for the answer to a newer question. Then all is asked anew.
+- How long an answer is waited for goes with how long answers have taken, from SOONEST_S to LATEST_S.
 - After `silence_s` without any reply the camera is out of contact; it is then greeted every PROBE_S, and the answer
   to a greeting is what makes contact.
 """
@@ -19,7 +20,6 @@ from ribalta.core.engine.messages import (
     DeviceRefused,
     GoHome,
     GoTo,
-    Heard,
     NoPosition,
     Position,
     Recall,
@@ -29,12 +29,15 @@ from ribalta.core.engine.messages import (
     SettingReported,
 )
 from ribalta.core.show.model import Head
+from ribalta.devices.drivers.trips import Trips
 from ribalta.devices.drivers.visca import wire
 from ribalta.devices.drivers.visca.adjusting import ROWS
 from ribalta.devices.drivers.visca.dialects import Dialect, Headered
 from ribalta.devices.drivers.visca.lanes import INQUIRY, Lane, Lanes
 
-ANSWER_WITHIN_S = 0.2
+SOONEST_S, LATEST_S = 0.2, 0.8
+PATIENCE = 2.5  # how many usual round trips an answer is waited for
+SMOOTH = 0.2
 PROBE_S = 0.5
 BUSY_PAUSE_S = 0.06
 POLL_MOVING_S = 0.04
@@ -42,7 +45,6 @@ POLL_STILL_S = 0.25
 POLL_REFUSED_S = 0.5
 KEEP_POLLING_S = 0.7
 RAMP_STEP_S = 0.06
-HEARD_EVERY_S = 1.0
 SETTING_EVERY_S = 0.3
 
 
@@ -75,14 +77,15 @@ class ViscaDriver:
         self._ramp_s = now_s
         self._sequence = 0
         self._answers = False
-        self._heard_s = self._told_heard_s = self._probe_s = self._poll_s = now_s
+        self._heard_s = self._probe_s = self._poll_s = now_s
         self._quiet_until_s = self._busy_until_s = self._setting_s = now_s
         self._asked_settings = tuple(x for x in head.settings if x in ROWS)
         self._setting = ""  # the one that is asked for now
         self._next_setting = 0
         self._adjusting: dict[str, bytes] = {}
-        self._trips_s: list[float] = []
-        self._unanswered = 0
+        self._trips = Trips(camera_id, now_s)
+        self._usual_s = 0.0  # a smoothed round trip
+        self._within_s = SOONEST_S
         self._recalling = -1  # the socket of a recall under way, -1 for none
         self._position_refused = False
         self._pan_tilt_sample: tuple[float, int, int] | None = None
@@ -162,8 +165,8 @@ class ViscaDriver:
                 self._reports.append(Arrived(self.camera_id))
                 return
         lane = self._lanes.numbered(sequence) if self._dialect.numbered else self._lanes.meant(reply)
+        self._heard_s = now_s  # even if nobody waits for it any more: it is there
         if lane is not None:
-            self._heard_s = now_s
             self._answered(lane, reply, now_s)
 
     def tick(self, now_s: float) -> None:
@@ -185,8 +188,9 @@ class ViscaDriver:
             if now_s >= self._ramp.start_s + self._ramp.seconds:
                 self._ramp = None
         if now_s >= self._quiet_until_s:
+            within_s = self._within_s
             for lane in self._lanes.all:
-                self._advance(lane, now_s)
+                self._advance(lane, now_s, within_s)
 
     def next_deadline_s(self) -> float:
         if not self._answers:
@@ -200,7 +204,7 @@ class ViscaDriver:
             due.append(max(self._setting_s, self._busy_until_s))
         for lane in self._lanes.all:
             if lane.sent is not None:
-                due.append(lane.sent_s + ANSWER_WITHIN_S)
+                due.append(lane.sent_s + self._within_s)
             elif lane.wanted is not None:
                 due.append(max(lane.not_before_s, self._quiet_until_s))
         return min(due)
@@ -246,11 +250,12 @@ class ViscaDriver:
         self._busy_until_s = now_s + KEEP_POLLING_S
         self._poll_s = min(self._poll_s, now_s + POLL_MOVING_S)
 
-    def _advance(self, lane: Lane, now_s: float) -> None:
+    def _advance(self, lane: Lane, now_s: float, within_s: float) -> None:
         if lane.sent is not None:
-            if now_s - lane.sent_s < ANSWER_WITHIN_S:
+            if now_s - lane.sent_s < within_s:
                 return
-            self._unanswered += 1
+            self._trips.missed()
+            self._within_s = min(LATEST_S, 1.5 * within_s)
             if not self._dialect.numbered:
                 self._fall_quiet(now_s)
                 return
@@ -266,7 +271,7 @@ class ViscaDriver:
             self._out.append(self._dialect.wrap(lane.kind, lane.sequence, lane.sent))
 
     def _fall_quiet(self, now_s: float) -> None:
-        self._quiet_until_s = now_s + self._dialect.late_s
+        self._quiet_until_s = now_s + max(self._dialect.late_s, self._usual_s)
         self._pan_tilt_sample = self._zoom_sample = None
         for lane in self._lanes.all:
             if lane.sent is not None:
@@ -282,7 +287,8 @@ class ViscaDriver:
     def _begin(self, now_s: float) -> None:
         self._answers, self._heard_s, self._poll_s = True, now_s, now_s
         self._quiet_until_s = now_s + (0.0 if self._dialect.numbered else self._dialect.late_s)
-        self._told_heard_s = self._setting_s = now_s
+        self._setting_s = now_s
+        self._trips.begin(now_s)
         self._keep_polling(now_s)
         self._reports.append(Contact(self.camera_id, True))
 
@@ -313,14 +319,11 @@ class ViscaDriver:
                 self._recalling = socket
 
     def _tell_heard(self, round_trip_s: float, now_s: float) -> None:
-        self._trips_s.append(round_trip_s)
-        if now_s >= self._told_heard_s:
-            self._told_heard_s = now_s + HEARD_EVERY_S
-            mean_s, asked = sum(self._trips_s) / len(self._trips_s), len(self._trips_s) + self._unanswered
-            longest_s = max(self._trips_s)
-            self._reports.append(Heard(self.camera_id, mean_s, now_s, longest_s, asked, self._unanswered))
-            self._trips_s.clear()
-            self._unanswered = 0
+        self._usual_s += SMOOTH * (round_trip_s - self._usual_s) if self._usual_s else round_trip_s
+        self._within_s = max(SOONEST_S, min(LATEST_S, PATIENCE * self._usual_s))
+        heard = self._trips.answered(round_trip_s, now_s)
+        if heard is not None:
+            self._reports.append(heard)
 
     def _refuse_position(self) -> None:
         if not self._position_refused:
