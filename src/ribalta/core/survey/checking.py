@@ -11,20 +11,19 @@ import numpy as np
 
 from ribalta.core.base.aim import Aim
 from ribalta.core.base.faults import RemoteFault
-from ribalta.core.engine.state import LiveState
+from ribalta.core.engine.shots import CameraLive
 from ribalta.core.optics.projection import Picture, pan_tilt_to_pixel
 from ribalta.core.picture.registration import Shift, difference, shift_between
 from ribalta.core.show.model import Camera, Framing, PictureKind, Protocol
 from ribalta.core.survey.hands import Hands, Look
 from ribalta.core.survey.job import Finding, Remedy
+from ribalta.core.survey.line import listen, trouble
 from ribalta.core.survey.probes import Door, Probes
 
 TURN_SHARE = 0.07  # of the picture's width: small enough to be no trouble, large enough to be seen
-MOVE_WITHIN_S = 4.0
+MOVE_WITHIN_S, POWER_WITHIN_S = 4.0, 2.0
 SHARP_S = 0.3  # beyond the known delay: a mechanism springs, and a stream's pictures come in groups
 CONTACT_WITHIN_S = 2.5
-TOLD_WITHIN_S, LINE_S = 1.3, 2.2
-SLOW_S, UNEVEN_S, LOSS = 0.15, 0.035, 0.08
 BLACK, SURE = 0.02, 0.05
 KNOCKED_PX = 6.0
 SPOKEN = {
@@ -173,43 +172,20 @@ class Checking:
     def _line(self, camera: Camera) -> Iterator[Finding]:
         if not self._answers:
             return
-        known = self._hands.state.live(self._id).line
-        self._hands.wait(TOLD_WITHIN_S, lambda s: s.live(self._id).line is not known)  # what was before is no matter
-        before = self._hands.state.live(self._id).line
-        trips, uneven = list[float](), list[float]()
-
-        def heard(state: LiveState) -> bool:
-            live = state.live(self._id)
-            if live.round_trip_s is not None and (not trips or trips[-1] != live.round_trip_s):
-                trips.append(live.round_trip_s)
-                uneven.append(live.line.uneven_s)
-            return False
-
-        self._hands.wait(LINE_S, heard)
-        after = self._hands.state.live(self._id).line
-        asked, lost = after.asked - before.asked, after.unanswered - before.unanswered
-        mean_s, uneven_s = (sum(part[1:] or part) / max(1, len(part[1:] or part)) for part in (trips, uneven))
-        if asked > 5 and lost / asked > LOSS:
-            said = f"The line to camera {camera.number} loses messages: {lost} of {asked} got no answer."
-            yield Finding("line", False, f"{said} Use a cable instead of radio, or another socket of the switch.")
-        elif uneven_s > UNEVEN_S:
-            said = f"Camera {camera.number} answers unevenly: after {1000 * mean_s:.0f} ms, give or take"
-            said += f" {1000 * uneven_s:.0f} ms, so some answers overtake others."
-            yield Finding("line", False, f"{said} Is it on radio? A cable is better.")
-        elif mean_s > SLOW_S:
-            said = f"Camera {camera.number} answers late: after {1000 * mean_s:.0f} ms."
-            yield Finding("line", False, f"{said} Is the network busy, or the camera far away?")
+        heard = listen(self._hands, self._id)
+        wrong = trouble(heard)
+        if wrong is not None:
+            yield Finding("line", False, f"Camera {camera.number} {wrong}")
         else:
-            yield Finding("line", True, f"It answers after {1000 * mean_s:.0f} ms, and nothing is lost.")
+            yield Finding("line", True, f"It answers after {1000 * heard.mean_s:.0f} ms, and nothing is lost.")
 
     def _power(self, camera: Camera) -> Iterator[Finding]:
         live = self._hands.state.live(self._id)
         if not self._answers or camera.head is None or "power" not in camera.head.settings:
             return
-        self._hands.wait(4.0, lambda s: "power" in s.live(self._id).settings)
-        live = self._hands.state.live(self._id)
-        power = live.settings.get("power")
-        if power is not None and power.reported == "standby":
+        if live.no_position or "power" not in live.settings:
+            self._hands.wait(POWER_WITHIN_S, lambda s: _in_standby(s.live(self._id)))
+        if _in_standby(self._hands.state.live(self._id)):
             arguments = {"camera": camera.number, "setting": "power", "value": "on"}
             said = f"Camera {camera.number} is in standby."
             yield Finding("power", False, said, Remedy("Switch it on", "camera.set", arguments))
@@ -392,6 +368,11 @@ def _there(aim: Aim | None, goal: Aim, way: Aim) -> bool:
         and (not way.tilt_deg or abs(off.tilt_deg) < 0.1)
         and (not way.zoom or abs(off.zoom) < 0.005)
     )
+
+
+def _in_standby(live: CameraLive) -> bool:
+    power = live.settings.get("power")
+    return power is not None and power.reported == "standby"
 
 
 def _near(aim: Aim | None, goal: Aim) -> bool:

@@ -20,6 +20,7 @@ from ribalta.devices.links.link import NEVER_S
 CALL_WITHIN_S = 2.5
 OPEN_WITHIN_S = 6.0
 GREETED_WITHIN_S = 1.5
+ENDED_WITHIN_S = 1.8
 REFUSED_LOGIN = "its user name or password is refused"
 
 
@@ -75,11 +76,13 @@ class OnvifClient:
         self._camera: Any = None
         self._ptz: Any = None
         self._profile = ""
+        self._opening = asyncio.Lock()  # one at a time: what a second one would replace could not be closed
 
     async def do(self, asked: dict[str, Any]) -> dict[str, Any]:
         name = asked.get("call")
         if name == "open":
-            return await asyncio.wait_for(self._open(), OPEN_WITHIN_S)
+            async with self._opening:
+                return await asyncio.wait_for(self._open(), OPEN_WITHIN_S)
         if self._ptz is None:
             return {"error": "it is not open"}
         return await asyncio.wait_for(self._call(str(name), asked), CALL_WITHIN_S)
@@ -88,7 +91,7 @@ class OnvifClient:
         await self.close()
         host, port, user, password = self._who
         await asyncio.wait_for(_greet(host, port), GREETED_WITHIN_S)  # so one that is back is found out soon
-        self._camera = quiet_library()(host, port, user, password, nat_override=True, adjust_time=True)
+        self._camera = quiet_library()(host, port, user, password, no_cache=True, nat_override=True, adjust_time=True)
         await self._camera.update_xaddrs()
         media = await self._camera.create_media_service()
         profiles = await media.GetProfiles()
@@ -218,6 +221,8 @@ class OnvifLink:
         self._tasks: set[asyncio.Task[None]] = set()
         try:
             self._loop.run_forever()
+            if self._tasks:  # a call that is cut off in its middle leaves things open
+                self._loop.run_until_complete(asyncio.wait(self._tasks, timeout=ENDED_WITHIN_S))
             for task in list(self._tasks):
                 task.cancel()
             self._loop.run_until_complete(asyncio.gather(*self._tasks, return_exceptions=True))

@@ -1,7 +1,7 @@
 """One ONVIF camera as a state machine: requests and answers in, calls and reports out.
 
-One call of each kind is on its way at a time; a newer wish replaces one that has not been sent. When no call is
-answered for SILENCE_S the camera is out of contact and is opened anew.
+One call of each kind is on its way at a time; a newer wish replaces one that has not been sent, and a move that got
+no answer is asked again. When no call is answered for SILENCE_S the camera is out of contact and is opened anew.
 """
 
 from ribalta.core.engine.messages import (
@@ -38,7 +38,8 @@ class OnvifDriver:
         self._trips = Trips(camera_id, now_s)
         self._opening: int | None = None
         self._asked: tuple[int, float] | None = None  # a status on its way, and when it was sent
-        self._moving: int | None = None  # a move on its way
+        self._moving: int | None = None  # a move on its way, and what it was
+        self._moved: tuple[str, dict[str, object]] = ("", {})
         self._wanted: tuple[str, dict[str, object]] | None = None
         self._last: tuple[float, float, float] | None = None
         self._no_position = False
@@ -88,9 +89,13 @@ class OnvifDriver:
                 self._status(answer, asked_s, now_s)
         elif self._answers and answer.id == self._moving:
             self._moving = None
-            self._heard_s = now_s if answer.error is None or answer.fields.get("refused") else self._heard_s
-            if answer.error is not None and answer.fields.get("refused"):
+            if answer.error is None:
+                self._heard_s = now_s
+            elif answer.fields.get("refused"):
+                self._heard_s = now_s
                 self._reports.append(DeviceRefused(self.camera_id, answer.error))
+            else:  # nobody knows whether it was heard
+                self._wanted = self._wanted or self._moved
         self.tick(now_s)
 
     def tick(self, now_s: float) -> None:
@@ -105,8 +110,8 @@ class OnvifDriver:
             self._lose(now_s)
             return
         if self._moving is None and self._wanted is not None:
-            (name, fields), self._wanted = self._wanted, None
-            self._moving = self._call(name, **fields)
+            self._moved, self._wanted = self._wanted, None
+            self._moving = self._call(self._moved[0], **self._moved[1])
         if self._asked is None and now_s >= self._poll_s:
             self._asked = (self._call("status"), now_s)
             self._poll_s = now_s + (POLL_MOVING_S if now_s < self._busy_until_s else POLL_STILL_S)

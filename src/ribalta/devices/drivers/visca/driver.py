@@ -6,6 +6,9 @@
 - Without numbers, a message that gets no answer ends the conversation for `late_s`: whatever comes meanwhile is
   thrown away, so that a late answer is never taken for the answer to a newer question. Then all is asked anew.
 - How long an answer is waited for goes with how long answers have taken, from SOONEST_S to LATEST_S.
+- Without numbers, too, an answer is known only by its length: no two questions whose answers are as long are asked
+  at once. And an acknowledgement may be taken for another's: a camera that then stands still away from where it was
+  sent is sent there again, MENDED times at most.
 - After `silence_s` without any reply the camera is out of contact; it is then greeted every PROBE_S, and the answer
   to a greeting is what makes contact.
 """
@@ -38,6 +41,7 @@ from ribalta.devices.drivers.visca.lanes import INQUIRY, Lane, Lanes
 SOONEST_S, LATEST_S = 0.2, 0.8
 PATIENCE = 2.5  # how many usual round trips an answer is waited for
 SMOOTH = 0.2
+MENDED, MENDED_AFTER_S, STANDS_WITHIN_COUNTS = 4, 0.6, 30
 PROBE_S = 0.5
 BUSY_PAUSE_S = 0.06
 POLL_MOVING_S = 0.04
@@ -91,6 +95,7 @@ class ViscaDriver:
         self._pan_tilt_sample: tuple[float, int, int] | None = None
         self._zoom_sample: int | None = None
         self._last: tuple[int, int, int] | None = None
+        self._goal: tuple[GoTo, int, float] | None = None  # how often it may be asked again, and not before when
         self._out: list[bytes] = []
         self._reports: list[Report] = []
         self.tick(now_s)
@@ -101,6 +106,7 @@ class ViscaDriver:
         """Nothing is sent while out of contact: the engine asks again when contact returns."""
         if not self._answers:
             return
+        self._goal = (request, MENDED, now_s) if isinstance(request, GoTo) else None
         match request:
             case GoTo():
                 self._go_to(request, now_s)
@@ -119,12 +125,18 @@ class ViscaDriver:
         self.tick(now_s)
 
     def _go_to(self, request: GoTo, now_s: float) -> None:
-        counts = self._head.counts_per_deg
-        pan, tilt = round(request.aim.pan_deg * counts), round(request.aim.tilt_deg * counts)
-        zoom = round(min(1.0, max(0.0, request.aim.zoom)) * wire.ZOOM_COUNTS)
+        pan, tilt, zoom = self._counts(request.aim)
         self._go_to_zoom(zoom, request.pace, now_s)
         speeds = max(1, round(request.pace * wire.PAN_SPEEDS)), max(1, round(request.pace * wire.TILT_SPEEDS))
-        self._lanes.pan_tilt.wanted = wire.pan_tilt_absolute(_held16(pan), _held16(tilt), *speeds)
+        self._lanes.pan_tilt.wanted = wire.pan_tilt_absolute(pan, tilt, *speeds)
+
+    def _counts(self, aim: Aim) -> tuple[int, int, int]:
+        per_deg, zoom = self._head.counts_per_deg, min(1.0, max(0.0, aim.zoom))
+        return (
+            _held16(round(aim.pan_deg * per_deg)),
+            _held16(round(aim.tilt_deg * per_deg)),
+            round(zoom * wire.ZOOM_COUNTS),
+        )
 
     def _go_to_zoom(self, zoom: int, pace: float, now_s: float) -> None:
         """At once, or below full pace by small eased steps: the zoom command of the protocol has no speed."""
@@ -205,7 +217,7 @@ class ViscaDriver:
         for lane in self._lanes.all:
             if lane.sent is not None:
                 due.append(lane.sent_s + self._within_s)
-            elif lane.wanted is not None:
+            elif lane.wanted is not None and self._tellable(lane):
                 due.append(max(lane.not_before_s, self._quiet_until_s))
         return min(due)
 
@@ -264,18 +276,27 @@ class ViscaDriver:
                 self._out.append(self._dialect.wrap(lane.kind, lane.sequence, lane.sent))
                 return
             lane.wanted = lane.wanted or lane.sent
-        if lane.wanted is not None and now_s >= max(lane.not_before_s, self._quiet_until_s):
+        if lane.wanted is not None and now_s >= max(lane.not_before_s, self._quiet_until_s) and self._tellable(lane):
             self._sequence = (self._sequence + 1) & 0xFFFFFFFF
             lane.sent, lane.wanted = lane.wanted, None
             lane.sequence, lane.sent_s = self._sequence, now_s
             self._out.append(self._dialect.wrap(lane.kind, lane.sequence, lane.sent))
 
+    def _tellable(self, lane: Lane) -> bool:
+        """Could an answer be told from those to what is on its way already?"""
+        if self._dialect.numbered or lane.kind is not INQUIRY:
+            return True
+        return all(other.sent is None or other is lane or other.length != lane.length for other in self._lanes.all)
+
     def _fall_quiet(self, now_s: float) -> None:
         self._quiet_until_s = now_s + max(self._dialect.late_s, self._usual_s)
+        dropped = self._pan_tilt_sample is not None or self._zoom_sample is not None
         self._pan_tilt_sample = self._zoom_sample = None
         for lane in self._lanes.all:
             if lane.sent is not None:
                 lane.wanted, lane.sent = lane.wanted or lane.sent, None
+        if dropped:  # half an answer is none: ask for both again
+            self._lanes.ask_pan_tilt.wanted, self._lanes.ask_zoom.wanted = wire.PAN_TILT_INQUIRY, wire.ZOOM_INQUIRY
 
     def _control(self, sequence: int, reply: wire.ControlReply, now_s: float) -> None:
         if self._answers:
@@ -294,7 +315,7 @@ class ViscaDriver:
 
     def _lose(self, now_s: float) -> None:
         self._answers, self._probe_s, self._last = False, now_s, None
-        self._pan_tilt_sample = self._zoom_sample = self._ramp = None
+        self._pan_tilt_sample = self._zoom_sample = self._ramp = self._goal = None
         self._position_refused, self._recalling = False, -1
         self._adjusting.clear()
         for lane in self._lanes.all:
@@ -311,7 +332,7 @@ class ViscaDriver:
                 lane.not_before_s = now_s + BUSY_PAUSE_S
                 lane.wanted = lane.wanted or sent
             case wire.ErrorReply() if lane in (self._lanes.ask_pan_tilt, self._lanes.ask_zoom):
-                self._refuse_position()
+                self._refuse_position(now_s)
             case wire.ErrorReply(code=code) if lane.kind is not INQUIRY and code != wire.CANCELLED:
                 phrase = wire.ERROR_PHRASES.get(code, f"it refuses, with code {code:#04x}")
                 self._reports.append(DeviceRefused(self.camera_id, phrase))
@@ -325,9 +346,11 @@ class ViscaDriver:
         if heard is not None:
             self._reports.append(heard)
 
-    def _refuse_position(self) -> None:
+    def _refuse_position(self, now_s: float) -> None:
         if not self._position_refused:
             self._position_refused = True
+            if "power" in self._asked_settings:  # perhaps it is only in standby
+                self._next_setting, self._setting_s = self._asked_settings.index("power"), now_s
             self._pan_tilt_sample = self._zoom_sample = None
             self._reports.append(NoPosition(self.camera_id))
 
@@ -354,11 +377,27 @@ class ViscaDriver:
         self._pan_tilt_sample = self._zoom_sample = None
         if self._last is not None and counts != self._last:
             self._keep_polling(now_s)
+        elif self._goal is not None:
+            self._mend(counts, sampled_s, now_s)
         self._last = counts
         per_deg = self._head.counts_per_deg
         self._reports.append(
             Position(self.camera_id, Aim(pan / per_deg, tilt / per_deg, counts[2] / wire.ZOOM_COUNTS), sampled_s)
         )
+
+    def _mend(self, counts: tuple[int, int, int], sampled_s: float, now_s: float) -> None:
+        """It stands still: if that is not where it was sent, it is sent there again."""
+        assert self._goal is not None
+        request, left, asked_s = self._goal
+        if sampled_s < asked_s + MENDED_AFTER_S or self._ramp is not None or not self._idle(self._lanes.moving):
+            return
+        off = max(abs(a - b) for a, b in zip(counts, self._counts(request.aim), strict=True))
+        if off <= STANDS_WITHIN_COUNTS or left == 0:
+            self._goal = None
+        else:
+            self._goal = (request, left - 1, now_s)
+            self._go_to(request, now_s)
+            self._keep_polling(now_s)
 
 
 def _held16(counts: int) -> int:

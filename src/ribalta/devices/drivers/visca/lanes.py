@@ -46,6 +46,10 @@ class Lanes:
         asking = (self.ask_pan_tilt, self.ask_zoom, self.ask_setting, self.ask_version)
         return (self.pan_tilt, self.zoom, self.memory, self.adjust, *asking)
 
+    @property
+    def moving(self) -> tuple[Lane, ...]:
+        return (self.pan_tilt, self.zoom, self.memory)
+
     def numbered(self, sequence: int) -> Lane | None:
         """The lane that awaits the reply with this number."""
         return next((x for x in self.all if x.sent is not None and x.sequence == sequence), None)
