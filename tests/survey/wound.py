@@ -8,6 +8,7 @@ import heapq
 import math
 import random
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 from typing import Any
 
 import cv2
@@ -70,13 +71,14 @@ class _Line:
         self.answerer = Answerer(self.body)
         self.driver = ViscaDriver(camera.id, camera.head, now_s)
         self.flying: list[tuple[float, int, bool, bytes]] = []
-        self.rng, self.count, self.silent = random.Random(build.number), 0, False
+        self.rng, self.count = random.Random(build.number), 0
+        self.frozen: Look | None = None
 
     def post(self, now_s: float, data: bytes, to_camera: bool) -> None:
         self.count += 1
-        delay_s = self.rng.uniform(*self.build.delay_s) / 2
-        if not self.silent:
-            heapq.heappush(self.flying, (now_s + delay_s, self.count, to_camera, data))
+        way_s = self.body.faults.way_s(self.rng, self.build.delay_s, ordered=False, resent=False)
+        if way_s is not None:
+            heapq.heappush(self.flying, (now_s + way_s, self.count, to_camera, data))
 
     def step(self, now_s: float) -> list[Report]:
         while self.flying and self.flying[0][0] <= now_s:
@@ -113,10 +115,15 @@ class World:
         self.findings: list[Finding] = []
         self.shares: list[float] = []
         self.pictures: dict[str, Grey] = {}
+        self.shown_by: dict[str, str] = {}  # whose picture a camera's address really shows
         self.stop_at = 2.0
         for camera_id in self.lines:
             self.engine.report(PictureSeen(camera_id, True), self.clock.now_s())
         self.wait(1.0)
+
+    def fault(self, number: int, **changes: Any) -> None:
+        body = self.lines[f"c{number}"].body
+        body.set_faults(body.faults.changed(changes))
 
     # What a survey asks for
 
@@ -148,12 +155,21 @@ class World:
         return heard
 
     def look(self, camera_id: str) -> Look | None:
-        line = self.lines.get(camera_id)
+        line = self.lines.get(self.shown_by.get(camera_id, camera_id))
         if line is None:
             return None
+        if line.body.faults.frozen:
+            line.frozen = line.frozen or self._look(line)
+            return replace(line.frozen, captured_s=self.now_s())
+        return self._look(line)
+
+    def _look(self, line: _Line) -> Look:
         captured_s = math.floor(self.now_s() / FRAME_S) * FRAME_S
         stand = line.body.head.past(self.now_s(), self.now_s() - captured_s + line.build.picture_delay_s)
-        aim = Aim(stand.pan_deg, stand.tilt_deg, stand.zoom)
+        faults = line.body.faults
+        if faults.black:
+            return Look(np.zeros((HEIGHT, WIDTH), np.float32), captured_s)
+        aim = Aim(stand.pan_deg + faults.bump_pan_deg, stand.tilt_deg + faults.bump_tilt_deg, stand.zoom)
         return Look(seen(aim, line.build.hfov_deg(stand.zoom), line.hung), captured_s)
 
     def stored(self, picture: str) -> Grey | None:

@@ -1,8 +1,11 @@
 """What can be made to go wrong with a stand-in camera while it runs. Only its control port changes these."""
 
+import random
 from dataclasses import dataclass, fields, replace
 from typing import Any
 
+REORDERED_BY_S = (0.03, 0.15)
+RESENT_AFTER_S = 0.2
 SERVICES = ("visca-ip", "visca-udp", "visca-tcp", "visca-serial", "onvif", "picture")
 
 
@@ -24,6 +27,19 @@ class Faults:
     bump_tilt_deg: float = 0.0
     frozen: bool = False
     black: bool = False
+
+    def way_s(self, rng: random.Random, usual_s: tuple[float, float], ordered: bool, resent: bool) -> float | None:
+        """Seconds that one message is on its way, there or back; None when it never arrives.
+
+        `usual_s` is there and back. `ordered`: nothing is lost or overtaken; `resent`: what is lost is sent again.
+        """
+        lost = rng.random() * 100 < self.loss_percent
+        if self.silence or (lost and not ordered):
+            return None
+        way_s = rng.uniform(*usual_s) / 2 + (self.delay_ms + rng.random() * self.jitter_ms) / 2000
+        if not ordered and rng.random() * 100 < self.reorder_percent:
+            way_s += rng.uniform(*REORDERED_BY_S)
+        return way_s + RESENT_AFTER_S * (lost and resent)
 
     def changed(self, changes: dict[str, Any]) -> "Faults":
         """These faults with some of them changed. Raises ValueError for one that there is not, or a wrong value."""

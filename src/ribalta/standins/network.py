@@ -23,8 +23,6 @@ from ribalta.standins.cameras import Build
 from ribalta.standins.visca import Answerer
 
 VISCA_IP_PORT, VISCA_UDP_PORT, VISCA_TCP_PORT = 52381, 1259, 5678
-REORDERED_BY_S = (0.03, 0.15)
-RESENT_AFTER_S = 0.2
 NAP_S = 0.02
 
 
@@ -108,17 +106,12 @@ class Network(threading.Thread):
             self._lines.remove(line)
 
     def post(self, line: _Line, data: bytes, outgoing: bool) -> None:
-        faults, chance = line.body.faults, self._random
-        lost = chance.random() * 100 < faults.loss_percent
-        if faults.silence or (lost and not line.ordered):
+        resent = line.service == "visca-tcp"
+        way_s = line.body.faults.way_s(self._random, line.build.delay_s, line.ordered, resent)
+        if way_s is None:
             return
-        delay_s = chance.uniform(*line.build.delay_s) / 2
-        delay_s += (faults.delay_ms + chance.uniform(0, 1) * faults.jitter_ms) / 2000
-        if not line.ordered and chance.random() * 100 < faults.reorder_percent:
-            delay_s += chance.uniform(*REORDERED_BY_S)
-        due_s = time.monotonic() + delay_s
+        due_s = time.monotonic() + way_s
         if line.ordered:
-            due_s += RESENT_AFTER_S * (lost and line.service == "visca-tcp")
             due_s = line.last_s[outgoing] = max(due_s, line.last_s[outgoing])
         self._count += 1
         heapq.heappush(self._letters, _Letter(due_s, self._count, line, data, outgoing))

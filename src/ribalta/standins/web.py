@@ -10,13 +10,12 @@ from typing import Any
 
 import cv2
 
-from ribalta.standins.faults import Faults
+from ribalta.standins.faults import RESENT_AFTER_S, Faults
 from ribalta.standins.onvif import OnvifServices
 from ribalta.standins.showing import Image, Showing
 
 BOUNDARY = "picture"
 LONGEST_REQUEST = 65536
-RESENT_AFTER_S = 0.2
 QUALITY = [cv2.IMWRITE_JPEG_QUALITY, 85]
 
 

@@ -235,7 +235,7 @@ class Checking:
             yield Finding("axes", None, "It is on air or Next, so it was not moved: check it again later.")
             return
         with self._hands.alone():
-            yield from self._each_axis(camera, live.aim)
+            yield from self._each_axis(camera, _rest(live.aim, live.goal))
 
     def _each_axis(self, camera: Camera, start: Aim) -> Iterator[Finding]:
         turn = max(0.5, TURN_SHARE * camera.lens.hfov_deg(start.zoom))
@@ -329,7 +329,7 @@ class Checking:
         live = state.live(self._id)
         if framing is None or not self._free() or self._wrong or live.aim is None or not camera.steered:
             return
-        start = live.aim
+        start = _rest(live.aim, live.goal)
         self._send(camera, framing.aim)
         there = self._hands.wait(MOVE_WITHIN_S * 2, lambda s: _near(s.live(self._id).aim, framing.aim))
         if there:
@@ -373,6 +373,11 @@ def _there(aim: Aim | None, goal: Aim, way: Aim) -> bool:
 def _in_standby(live: CameraLive) -> bool:
     power = live.settings.get("power")
     return power is not None and power.reported == "standby"
+
+
+def _rest(aim: Aim, goal: Aim | None) -> Aim:
+    """Where to bring it back to: its goal if it is there, give or take its last springing."""
+    return goal if goal is not None and _near(aim, goal) else aim
 
 
 def _near(aim: Aim | None, goal: Aim) -> bool:

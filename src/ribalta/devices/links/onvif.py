@@ -19,7 +19,7 @@ from ribalta.devices.links.link import NEVER_S
 
 CALL_WITHIN_S = 2.5
 OPEN_WITHIN_S = 6.0
-GREETED_WITHIN_S = 1.5
+GREETED_WITHIN_S = 1.2
 ENDED_WITHIN_S = 1.8
 REFUSED_LOGIN = "its user name or password is refused"
 

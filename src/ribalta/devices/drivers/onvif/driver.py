@@ -21,7 +21,7 @@ from ribalta.core.show.model import Head
 from ribalta.devices.drivers.onvif import wire
 from ribalta.devices.drivers.trips import Trips
 
-OPEN_EVERY_S = 1.0
+OPEN_EVERY_S = 0.5
 SILENCE_S = 3.0
 POLL_MOVING_S = 0.05
 POLL_STILL_S = 0.3
