@@ -67,7 +67,7 @@ class Session:
         self._listeners: list[Callable[[Event], None]] = []
         self._chores: SimpleQueue[Callable[[], None] | None] = SimpleQueue()
         self._journal: JournalFile | None = None
-        self._saved_show = stored.show
+        self._saved_show, self._saved_edits = stored.show, 0
         self._stopping = False
         self._early: list[Event] = [Notice(w, Severity.FAULT) for w in (*stored.warnings, *unreachable(stored.show))]
         self._engine = Engine(opening_state(stored.show, self.clock.now_s()), self._record)
@@ -99,7 +99,7 @@ class Session:
 
     @property
     def unsaved(self) -> bool:
-        return self.state.show is not self._saved_show
+        return self.state.edits != self._saved_edits
 
     def show_at(self, sizes: Mapping[str, tuple[int, int]]) -> None:
         """Which live pictures the desk shows, and how large; see `Mixer.show_at`."""
@@ -152,6 +152,7 @@ class Session:
         self._stopping = True
         self._inbox.put(lambda: None)
         self._thread.join()
+        self._chores.put(self._keep_lessons)
         self._chores.put(None)
         self._chore_thread.join()
         self._sources.close()
@@ -160,8 +161,8 @@ class Session:
 
     def save(self, path: Path | None = None) -> None:
         """Save in the background; a notice says how it went."""
-        stored = StoredShow(self.state.show, dict(self._pictures))
-        self._chores.put(lambda: self._save(stored, path or self.path))
+        state = self.state
+        self._chores.put(lambda: self._save(self._to_store(state), state.edits, path or self.path))
 
     def answer_recovery(self, keep: bool) -> None:
         """Take over what the last session left unsaved, or drop it."""
@@ -289,7 +290,17 @@ class Session:
         except LocalFault as fault:
             self._early.append(Notice(str(fault), Severity.FAULT))
 
-    def _save(self, stored: StoredShow, path: Path | None) -> None:
+    def _to_store(self, state: LiveState) -> StoredShow:
+        return StoredShow(state.show, dict(self._pictures))
+
+    def _keep_lessons(self) -> None:
+        """At the end: what was learned of the cameras is kept, if nothing else waits to be saved."""
+        state = self.state
+        if self.path is not None and not self.unsaved and state.show is not self._saved_show:
+            with contextlib.suppress(LocalFault):
+                storage.save(self.path, self._to_store(state))
+
+    def _save(self, stored: StoredShow, edits: int, path: Path | None) -> None:
         try:
             if path is None:
                 raise LocalFault("This show has no file yet: start it with the name of one, then save.")
@@ -297,10 +308,10 @@ class Session:
         except LocalFault as fault:
             self._tell(Notice(str(fault), Severity.FAULT))
             return
-        self._inbox.put(lambda: self._after_save(stored, path))
+        self._inbox.put(lambda: self._after_save(stored, edits, path))
 
-    def _after_save(self, stored: StoredShow, path: Path) -> None:
-        self._saved_show = stored.show
+    def _after_save(self, stored: StoredShow, edits: int, path: Path) -> None:
+        self._saved_show, self._saved_edits = stored.show, edits
         if self._journal is not None:
             self._guard(lambda journal: journal.mark_saved())
             if self.unsaved:

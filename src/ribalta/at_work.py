@@ -25,6 +25,7 @@ from ribalta.devices.secrets import Secrets
 from ribalta.media.source import Frame
 
 LOOK_EVERY_S = 0.005
+BEST = (Spoken.VISCA_IP, Spoken.VISCA_TCP, Spoken.ONVIF, Spoken.VISCA_UDP)  # the surest first
 Tell = Callable[[float, str, tuple[Finding, ...]], None]
 
 
@@ -165,7 +166,11 @@ def _ask_network(hands: AtWork, known: frozenset[str]) -> int:
         else:
             count += 1
             called = f" “{found.name}”" if found.name else ""
-            hands.tell(0.0, "Asking the network", _offer(found.host, Spoken.ONVIF, found.port, called, known))
+            hands.tell(
+                0.0,
+                "Asking the network",
+                _offer(found.host, f"{SPOKEN[Spoken.ONVIF]} {found.port}", Spoken.ONVIF, found.port, called, known),
+            )
     return count
 
 
@@ -174,26 +179,32 @@ def _look_at(where: str, hands: AtWork, known: frozenset[str]) -> int:
     for k, host in enumerate(places):
         hands.tell(k / len(places), f"Looking at {host}")
         address = probing.resolve(host) if len(places) == 1 else host
-        here = 0
-        for answer in probing.answers(address, lambda: hands.stopped):
-            here += 1
-            hands.tell(k / len(places), f"Looking at {host}", _offer(host, answer.protocol, answer.port, "", known))
-        for port in () if hands.stopped else probing.picture_ports(address):
-            here += 1
-            said = f"{host} has pictures: it answers RTSP on TCP {port}."
-            hands.tell(k / len(places), f"Looking at {host}", Finding("picture", None, said))
+        answers = list(probing.answers(address, lambda: hands.stopped))
+        pictures = () if hands.stopped else probing.picture_ports(address)
         if hands.stopped:
             raise Stopped
-        count += here > 0
-        if not here and len(places) == 1:
+        if answers or pictures:
+            count += 1
+            hands.tell((k + 1) / len(places), f"Looking at {host}", _answering(host, answers, pictures, known))
+        elif len(places) == 1:
             there = any(probing.tcp_door(address, port) is Door.REFUSED for port in (80, 554))
             why = "is there, but nothing that steers a camera answers" if there else "does not answer at all"
             raise RemoteFault(f"{host} {why}.")
     return count
 
 
-def _offer(host: str, spoken: Spoken, port: int, called: str, known: frozenset[str]) -> Finding:
-    said = f"{host}{called} answers {SPOKEN[spoken]} {port}."
+def _answering(host: str, answers: list[probing.Answer], pictures: tuple[int, ...], known: frozenset[str]) -> Finding:
+    """One line for one address, and the way to reach it that serves best."""
+    ways = [f"{SPOKEN[answer.protocol]} {answer.port}" for answer in answers]
+    ways += [f"RTSP on TCP {port}, so it has pictures" for port in pictures]
+    if not answers:
+        return Finding("found", None, f"{host} answers {ways[0]}. Nothing that steers a camera answers.")
+    best = min(answers, key=lambda answer: BEST.index(answer.protocol))
+    return _offer(host, "; ".join(ways), best.protocol, best.port, "", known)
+
+
+def _offer(host: str, ways: str, spoken: Spoken, port: int, called: str, known: frozenset[str]) -> Finding:
+    said = f"{host}{called} answers {ways}."
     if host in known:
         return Finding("found", None, said + " The show has a camera there.")
     arguments = {"protocol": spoken.value, "host": host, "port": port, "name": called.strip(" “”")}

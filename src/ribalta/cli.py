@@ -37,6 +37,8 @@ def _parser() -> argparse.ArgumentParser:
     show = commands.add_parser("open", help="open a show")
     show.add_argument("show", type=Path, metavar="SHOW.ribalta")
     show.add_argument("--recover", choices=("take", "drop"), help="answer the offer of unsaved changes beforehand")
+    new = commands.add_parser("new", help="begin an empty show and set up its cameras")
+    new.add_argument("show", type=Path, metavar="SHOW.ribalta")
     demo = commands.add_parser("demo", help="open the Clay Cup final with simulated cameras")
     demo.add_argument("--show", type=Path, metavar="FILE", help="where the demo's show is kept")
     demo.add_argument("--fresh", action="store_true", help="begin again from the show as it is shipped")
@@ -73,6 +75,8 @@ def _run(arguments: argparse.Namespace) -> int:
 
     if arguments.command == "demo":
         return launch.demo(arguments.show, arguments.fresh)
+    if arguments.command == "new":
+        return launch.new_show(arguments.show)
     if arguments.command == "screenshots":
         return launch.screenshots(arguments.folder)
     return launch.open_show(arguments.show, arguments.recover)

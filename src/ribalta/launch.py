@@ -13,7 +13,8 @@ from PySide6.QtWidgets import QApplication
 
 from ribalta.assembly import Session
 from ribalta.core.base.faults import LocalFault
-from ribalta.core.show.storage import StoredShow, load
+from ribalta.core.show.model import Show
+from ribalta.core.show.storage import StoredShow, load, save
 from ribalta.demo.children import StandIns
 from ribalta.demo.clay_cup import SHIPPED, connected
 from ribalta.desk.window import Window, dress
@@ -77,6 +78,14 @@ def open_show(path: Path, recover: str | None) -> int:
             window.recovery.answer(recover == "take")
 
     return _run_window(stored, path, answer)
+
+
+def new_show(path: Path) -> int:
+    """An empty show in a new file. Raises LocalFault when there is a file of that name."""
+    if path.exists():
+        raise LocalFault(f"There is a show “{path.name}” already: open it, or give another name.")
+    save(path, StoredShow(Show(title=path.stem[:80] or "Untitled show"), {}))
+    return open_show(path, None)
 
 
 def demo_show_path(chosen: Path | None, fresh: bool) -> Path:

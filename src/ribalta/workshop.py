@@ -5,7 +5,7 @@ Slow work is done on threads of its own; what comes of it is an action or a noti
 
 import logging
 import threading
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import asdict, replace
 from pathlib import Path
 from typing import Protocol
@@ -20,7 +20,7 @@ from ribalta.core.show.profiles import Profile, all_profiles
 from ribalta.core.survey.checking import Checking
 from ribalta.core.survey.hands import Stopped
 from ribalta.core.survey.job import Finding, Job, Kind
-from ribalta.core.survey.measuring import Failed, Measuring, Result
+from ribalta.core.survey.measuring import Failed, Measuring
 from ribalta.devices.secrets import Secrets
 
 _log = logging.getLogger(__name__)
@@ -201,8 +201,8 @@ class Workshop:
             except Stopped:
                 sentence = "Stopped."
             except (Failed, RibaltaFault) as fault:
-                sentence = str(fault)
-                self._tell(kind, camera_id, 1.0, sentence, (Finding("stopped", False, sentence),))
+                sentence = "Not done."
+                self._tell(kind, camera_id, 1.0, sentence, (Finding("stopped", False, str(fault)),))
             except Exception as error:  # work that fails must not look as if it went on
                 _log.exception("%s of camera %s met something it did not expect", kind, camera_id)
                 sentence = f"Ribalta made a mistake ({type(error).__name__}). Try it again."
@@ -237,17 +237,7 @@ class Workshop:
             "measured": result.measured.model_dump(),
         }
         self._desk.act("camera.learn", {"camera": camera.number, **learned})
-        self._tell(Kind.MEASURE, camera_id, 1.0, "", tuple(_compared(result)))
         return f"Camera {camera.number} is measured, and what was learned is in use. Ctrl+Z drops it."
 
     def _known_hosts(self) -> frozenset[str]:
         return frozenset(c.control.host for c in self._desk.state.show.cameras if c.control is not None)
-
-
-def _compared(result: Result) -> Iterator[Finding]:
-    """Each fresh move: what was predicted, and what it needed."""
-    for k, move in enumerate(result.moves, 1):
-        predicted_s = result.head.motion.at_pace(move.pace).travel_s(move.start, move.end)
-        off_ms = 1000 * (predicted_s - move.actual_s)
-        said = f"Move {k}: predicted {predicted_s:.2f} s, needed {move.actual_s:.2f} s, {off_ms:+.0f} ms."
-        yield Finding("move", None, said)

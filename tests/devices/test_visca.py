@@ -10,9 +10,20 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from ribalta.core.base.aim import Aim
-from ribalta.core.engine.messages import Contact, DeviceRefused, GoTo, Position, Recall, Remember
+from ribalta.core.engine.messages import (
+    Adjust,
+    Contact,
+    DeviceRefused,
+    GoTo,
+    Position,
+    Recall,
+    Remember,
+    SettingReported,
+)
 from ribalta.core.show.model import Head as HeadModel
 from ribalta.devices.drivers.visca import wire
+from ribalta.devices.drivers.visca.adjusting import ROWS as SETTINGS
+from ribalta.devices.drivers.visca.dialects import Bare, Dialect
 from ribalta.devices.drivers.visca.driver import ViscaDriver
 from ribalta.standins.body import Body
 from ribalta.standins.cameras import BUILDS
@@ -98,13 +109,16 @@ def test_the_stand_in_does_a_repeated_command_once():
 class Network:
     """A driver and a stand-in with a lossy, slow, repeating network between them, in hand-wound time."""
 
-    def __init__(self, seed: int, loss: float = 0.0, twice: float = 0.0) -> None:
+    def __init__(
+        self, seed: int, loss: float = 0.0, twice: float = 0.0, dialect: Dialect | None = None, late_s: float = 0.03
+    ) -> None:
         self.rng = random.Random(seed)
-        self.loss, self.twice = loss, twice
+        self.loss, self.twice, self.late_s = loss, twice, late_s
         self.now_s = 10.0
         self.head = Head(BUILDS[0], self.now_s)
-        self.answerer = Answerer(Body(self.head))
-        self.driver = ViscaDriver("c1", HeadModel(), self.now_s)
+        self.body = Body(self.head)
+        self.answerer = Answerer(self.body, bare=dialect is not None)
+        self.driver = ViscaDriver("c1", HeadModel(settings=tuple(SETTINGS)), self.now_s, dialect)
         self.flying: list[tuple[float, int, bool, bytes]] = []
         self.reports: list[object] = []
         self.silent = False
@@ -115,7 +129,9 @@ class Network:
         for _ in range(copies):
             if not self.silent and self.rng.random() >= self.loss:
                 self.count += 1
-                heapq.heappush(self.flying, (self.now_s + self.rng.uniform(0.01, 0.03), self.count, to_camera, data))
+                heapq.heappush(
+                    self.flying, (self.now_s + self.rng.uniform(0.01, self.late_s), self.count, to_camera, data)
+                )
 
     def run(self, seconds: float) -> None:
         end_s = self.now_s + seconds
@@ -157,17 +173,70 @@ def test_a_camera_gets_there_however_bad_the_network(seed, loss, twice):
     assert network.last().aim.tilt_deg == pytest.approx(-7.5, abs=0.011)
 
 
+@given(st.integers(0, 10_000), st.floats(0, 0.25), st.sampled_from([Bare(False), Bare(True), Bare(True, chain=True)]))
+@settings(max_examples=30)
+def test_without_numbers_too_it_gets_there_and_no_answer_is_taken_for_another(seed, loss, dialect):
+    """What is lost or overtaken on a bare line costs time, never truth."""
+    network = Network(seed, loss, 0.0, type(dialect)(dialect._stream, dialect._chain), late_s=0.12)
+    network.run(4)
+    for k in range(3):
+        network.driver.request(GoTo("c1", Aim(33.33 - k, -7.5, 0.61 - 0.2 * k)), network.now_s)
+        network.run(0.3)
+    network.run(9)
+    assert network.head.goal().zoom == pytest.approx(0.21, abs=1e-4)
+    assert network.last().aim.pan_deg == pytest.approx(31.33, abs=0.011)
+    assert network.last().aim.zoom == pytest.approx(0.21, abs=0.001)
+    true = {"focus": 0x4000, "iris": 11, "gain": 3, "shutter": 8, "power": "on", "white_balance": "automatic"}
+    told = [r for r in network.reports if isinstance(r, SettingReported)]
+    assert {(r.setting, r.value) for r in told if r.setting in true} <= set(true.items())
+
+
+def test_a_setting_is_asked_for_and_its_new_value_is_what_comes_back():
+    network = Network(6)
+    network.run(5)
+    told = {r.setting: r.value for r in network.reports if isinstance(r, SettingReported)}
+    assert told["gain"] == 3
+    assert set(told) == set(SETTINGS)
+    for setting, value in (("exposure.mode", "manual"), ("gain", 7), ("focus", 0x2345), ("tally", "lit")):
+        network.driver.request(Adjust("c1", setting, value), network.now_s)
+    network.run(4)
+    told = {r.setting: r.value for r in network.reports if isinstance(r, SettingReported)}
+    assert (told["gain"], told["focus"], told["tally"]) == (7, 0x2345, "lit")
+    network.driver.request(Adjust("c1", "salt", 1), network.now_s)
+    network.run(0.1)
+    assert DeviceRefused("c1", "it cannot set salt over VISCA") in network.reports
+
+
+def test_a_camera_that_answers_late_is_waited_for():
+    network = Network(8, late_s=0.35)
+    network.run(4)
+    network.driver.request(GoTo("c1", Aim(20, 0, 0)), network.now_s)
+    network.run(6)
+    assert network.contacts() == [True]
+    assert network.last().aim.pan_deg == 20.0
+
+
+def test_a_camera_that_was_moved_by_another_hand_is_left_there():
+    network = Network(9)
+    network.run(1)
+    network.driver.request(GoTo("c1", Aim(20, 0, 0)), network.now_s)
+    network.run(4)
+    network.head.go(network.now_s, -10.0, 0.0, 1.0, 1.0)
+    network.run(6)
+    assert network.last().aim.pan_deg == -10.0
+
+
 def test_positions_come_often_while_travelling_and_seldom_at_rest():
     network = Network(1)
     network.run(4)
     network.reports.clear()
     network.run(2)
-    resting = len(network.reports)
+    resting = len([r for r in network.reports if isinstance(r, Position)])
     network.driver.request(GoTo("c1", Aim(120, 0, 0)), network.now_s)
     network.reports.clear()
     network.run(1.5)
     assert resting <= 10
-    assert len(network.reports) >= 18
+    assert len([r for r in network.reports if isinstance(r, Position)]) >= 18
 
 
 def test_silence_is_loss_of_contact_and_a_restarted_camera_is_taken_up_again():

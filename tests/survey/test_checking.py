@@ -222,6 +222,11 @@ def test_a_camera_on_air_or_next_is_not_moved(world):
     assert wrong(findings) == []
 
 
+def test_a_camera_that_falls_silent_meanwhile_is_not_said_to_be_well(world):
+    world.fault(1, silence=True)
+    assert wrong(check(world, 1)) == ["Camera 1 stopped answering while it was listened to: check it again."]
+
+
 def test_the_remedies_of_standby_and_of_no_position_do_what_they_say(world):
     world.fault(1, standby=True)
     world.wait(1)

@@ -8,7 +8,10 @@ from PySide6.QtGui import QKeyEvent, QKeySequence
 from PySide6.QtWidgets import QApplication
 
 from ribalta.core.base.faults import LocalFault
+from ribalta.core.survey.job import Kind
 from ribalta.desk.window import Window
+
+CAMERA = "c2"
 
 
 def press(window: Window, name: str) -> None:
@@ -42,6 +45,15 @@ class Portraits(QObject):
             (1200, lambda: self._keep("air-1920x1080")),
             (100, lambda: window.resize(1100, 700)),
             (1200, lambda: self._keep("air-1100x700")),
+            (100, lambda: window.resize(1280, 800)),
+            (100, lambda: self._rig("Reach")),
+            (1500, lambda: self._keep("rig")),
+            (100, lambda: self._rig("Check")),
+            (100, lambda: self._work(Kind.CHECK)),
+            (500, lambda: self._keep("rig-check")),
+            (100, lambda: self._rig("Measure")),
+            (100, lambda: self._work(Kind.MEASURE)),
+            (1000, lambda: self._keep("rig-measure")),
             (100, QApplication.quit),
         ]
 
@@ -59,7 +71,23 @@ class Portraits(QObject):
 
     def _do(self, step: Callable[[], None]) -> None:
         step()
-        self._next()
+        self._wait_for_work()
+
+    def _wait_for_work(self) -> None:
+        """The next step comes when what was begun is done."""
+        if all(job.done for job in self._window.bridge.session.workshop.jobs.values()):
+            self._next()
+        else:
+            QTimer.singleShot(200, self, self._wait_for_work)
+
+    def _rig(self, page: str) -> None:
+        """Rig with the second camera, which is off air by now."""
+        self._window.show_view("Rig")
+        self._window.rig.list.choose(CAMERA)
+        self._window.rig.card.show_page(page)
+
+    def _work(self, kind: Kind) -> None:
+        self._window.bridge.session.workshop.begin(kind, CAMERA)
 
     def _keys(self, *names: str) -> None:
         for name in names:

@@ -84,7 +84,7 @@ class Monitor(QWidget):
         painter.setFont(look.font(15, look.BOLD))
         painter.setPen(look.TEXT)
         painter.drawText(line, Qt.AlignmentFlag.AlignVCenter, self._title)
-        left = line.left() + painter.fontMetrics().horizontalAdvance(self._title) + 12
+        left = line.left() + (painter.fontMetrics().horizontalAdvance(self._title) + 12 if self._title else 0)
         right = ""
         if self.place == "program" and shot is not None:
             gone = max(0, int(now_s - state.program_since_s))

@@ -14,7 +14,10 @@ KEPT_UNDO = 100
 
 @dataclass(frozen=True)
 class LiveState:
-    """`then` is the queue behind Next; `row` is the camera that letters refer to; `page` counts from 0."""
+    """`then` is the queue behind Next; `row` is the camera that letters refer to; `page` counts from 0.
+
+    `edits` counts what people changed in the show. What is learned of cameras changes it too, but is no edit.
+    """
 
     show: Show
     cameras: Mapping[str, CameraLive]
@@ -28,6 +31,7 @@ class LiveState:
     row: str | None = None
     page: int = 0
     undo: tuple[Show, ...] = field(default=(), repr=False)
+    edits: int = 0
 
     def live(self, camera_id: str) -> CameraLive:
         return self.cameras.get(camera_id, CameraLive())
@@ -42,7 +46,7 @@ class LiveState:
 
     def with_show(self, show: Show) -> "LiveState":
         """A new document, with the one before kept for undo."""
-        return replace(self, show=show, undo=(*self.undo, self.show)[-KEPT_UNDO:])
+        return replace(self, show=show, undo=(*self.undo, self.show)[-KEPT_UNDO:], edits=self.edits + 1)
 
     def camera(self, shot: Shot) -> Camera:
         """The camera of a shot. Raises KeyError when the show no longer has it."""

@@ -160,12 +160,16 @@ class PictureSource(Part):
 
 
 class Measured(Part):
-    """How well what was learned of a camera foretells what it does; see `core/survey/measuring.py`."""
+    """How well what was learned of a camera foretells what it does; see `core/survey/measuring.py`.
+
+    `times_s` has (foretold, needed) seconds of each fresh move.
+    """
 
     moves: Annotated[int, Field(ge=0)] = 0
     median_error: Finite = 0.0
     p95_error_ms: Finite = 0.0
     hfov_error_max: Finite | None = None
+    times_s: Annotated[tuple[tuple[Finite, Finite], ...], Field(max_length=200)] = ()
 
 
 class LearnedWay(Part):

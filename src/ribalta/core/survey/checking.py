@@ -173,7 +173,7 @@ class Checking:
         if not self._answers:
             return
         heard = listen(self._hands, self._id)
-        wrong = trouble(heard)
+        wrong = trouble(heard) if self._answers else "stopped answering while it was listened to: check it again."
         if wrong is not None:
             yield Finding("line", False, f"Camera {camera.number} {wrong}")
         else:

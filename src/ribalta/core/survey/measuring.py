@@ -63,7 +63,6 @@ class Result:
     zoom_table: tuple[tuple[float, float], ...]
     delay_s: float
     measured: Measured
-    moves: tuple[Timed, ...]
 
 
 @dataclass
@@ -100,6 +99,9 @@ class Measuring:
             motion, track = self._motion(head)
             fresh = self._fresh(head)
             median, p95_s = errors(motion, fresh)
+            foretold = tuple(
+                (round(motion.at_pace(m.pace).travel_s(m.start, m.end), 3), round(m.actual_s, 3)) for m in fresh
+            )
             motion = settled(motion, [*track.timed, *fresh])
             said = (
                 f"{len(fresh)} fresh moves: median error {100 * median:.1f} %, 95 of 100 within {1000 * p95_s:.0f} ms."
@@ -115,10 +117,11 @@ class Measuring:
             median_error=round(median, 5),
             p95_error_ms=round(1000 * p95_s, 1),
             hfov_error_max=round(hfov_error, 5) if hfov_error is not None else None,
+            times_s=foretold,
         )
         learned = head.moving_as(motion)
         kept_delay_s = camera.picture.delay_s if delay_s is None else delay_s
-        return Result(learned, table or camera.zoom_table, kept_delay_s, found, tuple(fresh))
+        return Result(learned, table or camera.zoom_table, kept_delay_s, found)
 
     def _camera(self) -> Camera:
         state = self._hands.state

@@ -11,7 +11,7 @@ from ribalta.core.show.model import Camera, Protocol
 from ribalta.desk import footlights, look
 from ribalta.desk.bridge import Bridge
 
-ROW_PX, PICTURE = 56, (80, 45)
+ROW_PX, PICTURE = 52, (72, 40)
 PROTOCOLS = {
     Protocol.VISCA_IP: "VISCA over IP",
     Protocol.VISCA_UDP: "VISCA, bare, over UDP",
@@ -117,13 +117,13 @@ class CameraList(QWidget):
         words_left, words_wide = picture.right() + 12, row.width() - picture.right() - 12 - 140
         painter.setPen(look.TEXT)
         painter.setFont(look.font(15, look.MEDIUM))
-        self._line(painter, QRectF(words_left, row.top() + 6, words_wide, 20), camera.name)
+        self._line(painter, QRectF(words_left, row.top() + 4, words_wide, 20), camera.name)
         painter.setPen(look.SOFT)
         painter.setFont(look.font(13))
-        self._line(painter, QRectF(words_left, row.top() + 27, words_wide, 18), reached(camera))
+        self._line(painter, QRectF(words_left, row.top() + 25, words_wide, 18), reached(camera))
         words = contact_words(state, camera, now_s)
         bad = words.startswith("no ")
-        right = QRectF(row.right() - 136, row.top() + 6, 128, 20)
+        right = QRectF(row.right() - 136, row.top() + 4, 128, 20)
         painter.setPen(look.ALARM if bad else look.TEXT)
         painter.setFont(look.font(13, look.BOLD if bad else look.MEDIUM))
         painter.drawText(right, middle | Qt.AlignmentFlag.AlignRight, words)

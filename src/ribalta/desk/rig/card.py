@@ -90,15 +90,15 @@ class Card(QWidget):
         if self._stack.currentWidget() is self.finder and camera_id:
             self.show_page("Reach")
         self._camera = self._bridge.state.show.camera(camera_id)
+        if self._camera is None:
+            self._stack.setCurrentWidget(self.finder)
         self.refresh()
 
     def refresh(self) -> None:
         camera = self._bridge.state.show.camera(self._camera.id) if self._camera is not None else None
         self._camera = camera
-        finding = self._stack.currentWidget() is self.finder
         for part in (self._head, self._tabs):
             part.setVisible(camera is not None)
-        self._stack.setVisible(camera is not None or finding)
         self.finder.refresh()
         if camera is None:
             return

@@ -10,6 +10,7 @@ from ribalta.core.survey.job import Finding, Job, Kind
 from ribalta.desk import look
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.rig.fields import button, label
+from ribalta.desk.rig.fit import FitChart
 
 SIGNS = {True: "fine", False: "wrong", None: "–"}
 
@@ -78,11 +79,11 @@ class JobPage(QWidget):
         for part in (self.begin, self.all, self.stop):
             line.addWidget(part)
         line.addWidget(self.bar, 1)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(0, 4, 0, 0)
-        column.addLayout(line)
-        column.addWidget(self.words)
-        column.addWidget(self.findings, 1)
+        self.column = QVBoxLayout(self)
+        self.column.setContentsMargins(0, 4, 0, 0)
+        self.column.addLayout(line)
+        self.column.addWidget(self.words)
+        self.column.addWidget(self.findings, 1)
 
     @property
     def job(self) -> Job | None:
@@ -119,15 +120,28 @@ class JobPage(QWidget):
 
 
 class MeasurePage(JobPage):
-    """What was measured of the camera stands here between measurements."""
+    """What was measured of the camera stands here between measurements, with how well it foretells."""
+
+    def __init__(self, bridge: Bridge, kind: Kind, begin: str, about: str) -> None:
+        super().__init__(bridge, kind, begin, about)
+        self.fit = FitChart()
+        self.column.insertWidget(2, self.fit)
+
+    def show_camera(self, camera: Camera | None) -> None:
+        super().show_camera(camera)
+        running = self.job is not None and not self.job.done
+        self.fit.show_measured(camera.measured if camera is not None and not running else None)
+        if not running and camera is not None and camera.measured is not None:
+            said = self.job.sentence if self.job is not None else ""
+            self.words.setText(f"{said} {self.opening(camera)}".strip())
 
     def opening(self, camera: Camera | None) -> str:
         if camera is None or camera.measured is None:
             return self._about
         known = camera.measured
         said = (
-            f"Measured over {known.moves} moves: half of the predicted times are within"
-            f" {100 * known.median_error:.1f} %, 95 of 100 within {known.p95_error_ms:.0f} ms."
+            f"Foretold and needed seconds of {known.moves} fresh moves: median error {100 * known.median_error:.1f} %,"
+            f" 95 of 100 within {known.p95_error_ms:.0f} ms."
         )
         if known.hfov_error_max is not None:
             said += f" Field of view: within {100 * known.hfov_error_max:.1f} %."

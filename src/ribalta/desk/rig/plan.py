@@ -66,7 +66,8 @@ class FloorPlan(QWidget):
         self.adding = False
         self._scale = 20.0
         self._middle = QPointF(0.0, 0.0)
-        self._fitted = False
+        self._follows = True  # the whole plan is shown until somebody zooms or pans
+        self._fitted_to: tuple[int, ...] = ()
         self._held: Thing | None = None
         self._moved_to: QPointF | None = None
         self._panning: QPointF | None = None
@@ -100,11 +101,21 @@ class FloorPlan(QWidget):
         self._middle = QPointF((left + right) / 2, (low + high) / 2)
         scale = min(self.width() / max(1.0, right - left), self.height() / max(1.0, high - low))
         self._scale = max(SCALE[0], min(SCALE[1], scale))
-        self._fitted = True
+        self._follows, self._fitted_to = True, self._what_is_there()
         self.update()
+
+    def _what_is_there(self) -> tuple[int, ...]:
+        show = self._bridge.state.show
+        return (len(show.cameras), len(show.marks), self.width(), self.height())
+
+    def _follow(self) -> None:
+        """Something may have come or gone, or the window have another size: show the whole plan again."""
+        if self._follows and self._held is None and self._fitted_to != self._what_is_there():
+            self.fit()
 
     def turn_zoom(self, steps: float, at: QPointF) -> None:
         """Zoom by steps of a tenth about a point that stays where it is."""
+        self._follows = False
         x, y = self.to_m(at)
         self._scale = max(SCALE[0], min(SCALE[1], self._scale * 1.1**steps))
         now_x, now_y = self.to_m(at)
@@ -114,8 +125,7 @@ class FloorPlan(QWidget):
     # Painting
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        if not self._fitted:
-            self.fit()
+        self._follow()
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), look.WOOD)
@@ -266,7 +276,7 @@ class FloorPlan(QWidget):
         where = event.position()
         if self._panning is not None:
             way = where - self._panning
-            self._panning = where
+            self._panning, self._follows = where, False
             self._middle -= QPointF(way.x(), -way.y()) / self._scale
         elif self._held is not None:
             self._moved_to = where

@@ -137,7 +137,7 @@ class RigView(QWidget):
         right = QVBoxLayout()
         right.setSpacing(6)
         right.addLayout(buttons)
-        right.addWidget(self._scroll, 1)
+        right.addWidget(self._scroll)
         right.addWidget(self.card, 1)
         whole = QHBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
@@ -185,14 +185,18 @@ class RigView(QWidget):
         half = (self.width() - GAP) // 2
         tall = min(half * 9 // 16, int(self.height() * 0.42))
         self.monitor.setFixedHeight(tall + HEAD + FOOT)
-        most = int(self.height() * 0.5)
-        self._scroll.setMaximumHeight(max(ROW_PX, min(most, self.list.sizeHint().height())))
+        self._fit_list()
         QTimer.singleShot(0, self, self._tell_sizes)
+
+    def _fit_list(self) -> None:
+        """As tall as its cameras need, as far as the card below leaves room."""
+        room = self.height() - self.add.height() - self.card.minimumSizeHint().height() - 2 * GAP
+        self._scroll.setFixedHeight(max(2 * ROW_PX, min(room, self.list.sizeHint().height())))
 
     def _tell_sizes(self) -> None:
         if not self.isVisible():
             return
-        self._scroll.setMaximumHeight(max(ROW_PX, min(int(self.height() * 0.5), self.list.sizeHint().height())))
+        self._fit_list()
         sizes = {c.id: PICTURE for c in self._bridge.state.show.cameras}
         if self.monitor.camera_id is not None:
             area = self.monitor.picture_area()

@@ -150,6 +150,7 @@ def undo(state: LiveState, params: NoParams, now_s: float) -> Outcome:
     state = state.with_(
         show=show,
         undo=state.undo[:-1],
+        edits=state.edits + 1,
         program=still(state.program),
         next=still(state.next),
         held=state.held if state.held is None or state.held.shot.framing_id in known else None,
