@@ -1,7 +1,5 @@
 """The parts of Air by themselves: keys, lamps, board and lines, on a hand-wound show without devices."""
 
-from types import SimpleNamespace
-
 import numpy as np
 import pytest
 from hypothesis import given
@@ -23,62 +21,9 @@ from ribalta.desk.air.then import landing_words, outlook
 from ribalta.desk.footlights import Footlights, Tally
 from ribalta.desk.window import Window
 from tests.core.hand_wound import Hall, small_show
+from tests.desk.hand_wound import HandWoundSession
 
 SET, TRAVELLING, OFF, NO_CONTACT = LandingState
-
-
-class NoWorkshop:
-    """A workshop where nothing is going on."""
-
-    jobs: dict[object, object] = {}  # noqa: RUF012
-
-    def profiles(self) -> tuple[()]:
-        return ()
-
-    def sight_words(self, camera_id: str) -> str:
-        return ""
-
-
-class HandWoundSession:
-    """What the desk needs of a session, over a hand-wound hall; every camera shows one grey."""
-
-    def __init__(self) -> None:
-        self.hall = Hall()
-        self.clock = self.hall.clock
-        self.path = None
-        self.recovery = None
-        self.unsaved = False
-        self.saves = 0
-        self.sizes: dict[str, tuple[int, int]] = {}
-        self.workshop = NoWorkshop()
-        self.pictures = SimpleNamespace(shown={}, captured_s={})
-        self._listeners: list[object] = []
-
-    @property
-    def state(self):
-        return self.hall.state
-
-    def framing_picture(self, name: str) -> None:
-        return None
-
-    def act(self, action_id: str, arguments) -> None:
-        before = len(self.hall.events)
-        self.hall.act(action_id, **dict(arguments))
-        for event in self.hall.events[before:]:
-            for listener in self._listeners:
-                listener(event)
-
-    def listen(self, listener) -> None:
-        self._listeners.append(listener)
-
-    def show_at(self, sizes) -> None:
-        self.sizes = dict(sizes)
-        self.pictures.shown = {place: np.full((h, w, 4), 90, np.uint8) for place, (w, h) in sizes.items()}
-
-    def save(self, path=None) -> None:
-        self.saves += 1
-
-    def answer_recovery(self, keep: bool) -> None: ...
 
 
 @pytest.fixture

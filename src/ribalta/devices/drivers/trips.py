@@ -23,7 +23,7 @@ class Trips:
 
     def answered(self, trip_s: float, now_s: float) -> Heard | None:
         self._trips_s.append(trip_s)
-        if now_s < self._told_s + TOLD_EVERY_S and self._told_s:
+        if now_s < self._told_s + TOLD_EVERY_S:
             return None
         count = len(self._trips_s)
         mean_s = sum(self._trips_s) / count

@@ -1,0 +1,84 @@
+"""A session without threads or devices: what the desk needs, over a hand-wound hall."""
+
+from collections.abc import Callable, Sequence
+from types import SimpleNamespace
+
+import numpy as np
+
+from ribalta.core.show.model import Show
+from ribalta.core.show.profiles import SHIPPED, Profile, all_profiles
+from ribalta.core.survey.job import Job, Kind
+from tests.core.hand_wound import Hall
+
+WORK = (
+    "begin",
+    "cancel",
+    "find",
+    "keep_password",
+    "take_sight",
+    "forget_sights",
+    "solve_place",
+    "bring_in_plan",
+    "write_out_plan",
+)
+
+
+class HandWoundWorkshop:
+    """Work that is only asked for; what it has come to is put into `jobs` by hand."""
+
+    def __init__(self) -> None:
+        self.jobs: dict[tuple[Kind, str], Job] = {}
+        self.asked: list[tuple[object, ...]] = []
+
+    def profiles(self) -> Sequence[Profile]:
+        return all_profiles(SHIPPED)[0]
+
+    def sight_words(self, camera_id: str) -> str:
+        return "Aimed at Kiln."
+
+    def __getattr__(self, name: str) -> Callable[..., None]:
+        if name not in WORK:
+            raise AttributeError(name)
+        return lambda *arguments: self.asked.append((name, *arguments))
+
+
+class HandWoundSession:
+    """What the desk needs of a session, over a hand-wound hall; every camera shows one grey."""
+
+    def __init__(self, show: Show | None = None) -> None:
+        self.hall = Hall(show)
+        self.clock = self.hall.clock
+        self.path = None
+        self.recovery = None
+        self.unsaved = False
+        self.saves = 0
+        self.sizes: dict[str, tuple[int, int]] = {}
+        self.workshop = HandWoundWorkshop()
+        self.pictures = SimpleNamespace(shown={}, captured_s={})
+        self._listeners: list[object] = []
+
+    @property
+    def state(self):
+        return self.hall.state
+
+    def framing_picture(self, name: str) -> None:
+        return None
+
+    def act(self, action_id: str, arguments) -> None:
+        before = len(self.hall.events)
+        self.hall.act(action_id, **dict(arguments))
+        for event in self.hall.events[before:]:
+            for listener in self._listeners:
+                listener(event)
+
+    def listen(self, listener) -> None:
+        self._listeners.append(listener)
+
+    def show_at(self, sizes) -> None:
+        self.sizes = dict(sizes)
+        self.pictures.shown = {place: np.full((h, w, 4), 90, np.uint8) for place, (w, h) in sizes.items()}
+
+    def save(self, path=None) -> None:
+        self.saves += 1
+
+    def answer_recovery(self, keep: bool) -> None: ...

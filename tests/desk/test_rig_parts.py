@@ -1,0 +1,321 @@
+"""Rig's parts by themselves: the floor plan, the list, and each page of the card, on a hand-wound show."""
+
+import math
+from dataclasses import replace
+from pathlib import Path
+
+import pytest
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtGui import QImage, QWheelEvent
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog, QPushButton
+
+from ribalta.core.engine.messages import Heard, LinkTrouble, NoPosition, SettingReported
+from ribalta.core.show.model import Head, Mark, Measured, PictureKind, Protocol, Show
+from ribalta.core.show.settings import SETTINGS
+from ribalta.core.survey.job import Finding, Job, Kind, Remedy
+from ribalta.desk.rig.cameras import contact_words, link_words, reached
+from ribalta.desk.rig.plan import HANDLE_PX, Thing, sight
+from ribalta.desk.window import Window
+from tests.core.hand_wound import small_show
+from tests.desk.hand_wound import HandWoundSession
+
+LEFT = Qt.MouseButton.LeftButton
+
+
+def marked_show() -> Show:
+    show = small_show()
+    head = Head(settings=tuple(s.id for s in SETTINGS))
+    places = {"c1": (-3.0, -2.0), "c2": (0.0, -4.0), "c3": (3.0, -2.0), "c4": (0.0, 4.0)}
+    for camera in show.cameras:
+        x, y = places[camera.id]
+        place = camera.place.model_copy(update={"x_m": x, "y_m": y, "heading_deg": 30.0})
+        changes = {"place": place, "head": head if camera.steered else None}
+        show = show.with_camera(camera.model_copy(update=changes))
+    return show.model_copy(update={"marks": (Mark(id="m1", name="Kiln", x_m=1.0, y_m=1.0),)})
+
+
+@pytest.fixture
+def window(app):
+    made = Window(HandWoundSession(marked_show()))
+    made.show()
+    made.show_view("Rig")
+    QApplication.processEvents()
+    yield made
+    made.close()
+    made.deleteLater()
+    QApplication.processEvents()
+
+
+def refresh(window: Window) -> None:
+    window.bridge.changed.emit()
+    QApplication.processEvents()
+
+
+def said(window: Window) -> str:
+    """The last sentence, which comes with the events."""
+    QApplication.processEvents()
+    return window.notices.sentence
+
+
+def drag(widget, start: QPointF, end: QPointF) -> None:
+    QTest.mousePress(widget, LEFT, pos=start.toPoint())
+    QTest.mouseMove(widget, pos=((start + end) / 2).toPoint())
+    QTest.mouseMove(widget, pos=end.toPoint())
+    QTest.mouseRelease(widget, LEFT, pos=end.toPoint())
+
+
+def press(widget, text: str) -> None:
+    button = next(b for b in widget.findChildren(QPushButton) if b.text() == text and b.isVisible())
+    QTest.mouseClick(button, LEFT)
+
+
+def test_cameras_marks_and_headings_are_dragged_to_their_places_and_undone(window):
+    plan, state = window.rig.plan, lambda: window.bridge.state
+    goal = plan.to_px(-1.0, 2.0)
+    drag(plan, plan.to_px(-3.0, -2.0), goal)
+    place = state().show.camera("c1").place
+    assert (place.x_m, place.y_m) == (pytest.approx(-1.0, abs=0.1), pytest.approx(2.0, abs=0.1))
+    assert window.rig.monitor.camera_id == "c1"
+    turn = math.radians(30.0)
+    centre = plan.to_px(place.x_m, place.y_m)
+    handle = centre + QPointF(math.sin(turn), -math.cos(turn)) * HANDLE_PX
+    assert plan.at(handle) == Thing("handle", "c1")
+    drag(plan, handle, centre + QPointF(HANDLE_PX, 0))
+    assert state().show.camera("c1").place.heading_deg == pytest.approx(90.0, abs=2.0)
+    drag(plan, plan.to_px(1.0, 1.0), plan.to_px(2.0, -1.0))
+    assert state().show.marks[0].x_m == pytest.approx(2.0, abs=0.1)
+    assert window.rig.mark_line.isVisible()
+    for _ in range(3):
+        QTest.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert state().show == marked_show()
+
+
+def test_the_plan_zooms_about_the_pointer_pans_by_the_floor_and_comes_back(window):
+    plan = window.rig.plan
+    at = plan.to_px(1.0, 1.0)
+    scale = plan._scale
+    wheel = QWheelEvent(
+        at,
+        plan.mapToGlobal(at),
+        QPoint(),
+        QPoint(0, 240),
+        Qt.MouseButton.NoButton,
+        Qt.KeyboardModifier.NoModifier,
+        Qt.ScrollPhase.NoScrollPhase,
+        False,
+    )
+    QApplication.sendEvent(plan, wheel)
+    assert plan._scale == pytest.approx(scale * 1.21)
+    assert plan.to_m(at) == (pytest.approx(1.0, abs=0.01), pytest.approx(1.0, abs=0.01))
+    empty = QPointF(5, 5)
+    before = plan.to_m(empty)
+    drag(plan, empty, QPointF(45, 25))
+    assert plan.to_m(QPointF(45, 25)) == (pytest.approx(before[0], abs=0.05), pytest.approx(before[1], abs=0.05))
+    window.resize(1300, 820)
+    QApplication.processEvents()
+    assert plan._scale == pytest.approx(scale * 1.21)  # a plan that somebody arranged stays
+    QTest.keyClick(plan, Qt.Key.Key_0)
+    plan.grab()
+    window.resize(1400, 900)
+    QApplication.processEvents()
+    plan.grab()
+    for camera in window.bridge.state.show.cameras:
+        assert plan.rect().contains(plan.to_px(camera.place.x_m, camera.place.y_m).toPoint())
+
+
+def test_marks_are_added_by_a_click_nudged_by_keys_and_changed_in_numbers(window):
+    plan, show = window.rig.plan, lambda: window.bridge.state.show
+    press(window.rig, "Add mark")
+    QTest.mouseClick(plan, LEFT, pos=plan.to_px(-2.0, 3.0).toPoint())
+    mark = show().marks[1]
+    assert (mark.name, mark.x_m) == ("Mark 1", pytest.approx(-2.0, abs=0.1))
+    plan.choose_mark(mark.id)
+    refresh(window)
+    QTest.keyClick(plan, Qt.Key.Key_Right)
+    assert show().marks[1].x_m == pytest.approx(mark.x_m + 0.1)
+    line = window.rig.mark_line
+    for field, text in ((line.name, "Jury"), (line.fields["height_m"], "1,3"), (line.fields["facing_deg"], "east")):
+        field.setFocus()
+        field.selectAll()
+        QTest.keyClicks(field, text)
+        QTest.keyClick(field, Qt.Key.Key_Return)
+    assert (show().marks[1].name, show().marks[1].height_m, show().marks[1].facing_deg) == ("Jury", 1.3, 180.0)
+    assert "facing_deg" in said(window)
+    plan.setFocus()
+    QTest.keyClick(plan, Qt.Key.Key_Delete)
+    assert len(show().marks) == 1
+    plan.choose_mark("")
+    window.rig.list.choose("c2")
+    QTest.keyClick(plan, Qt.Key.Key_Up)
+    assert show().camera("c2").place.y_m == pytest.approx(-3.9)
+
+
+def test_a_wedge_points_where_the_camera_says_it_looks(window):
+    hall = window.bridge.session.hall
+    hall.act("camera.aim", camera=1, pan_deg=20, tilt_deg=0, zoom=0.5)
+    hall.turn(5)
+    heading, angle = sight(hall.state, hall.state.show.camera("c1"))
+    assert heading == pytest.approx(50.0, abs=0.01)
+    assert angle == pytest.approx(hall.state.show.camera("c1").lens.hfov_deg(0.5))
+    hung = hall.state.show.camera("c1").place.model_copy(update={"hung": True})
+    camera = hall.state.show.camera("c1").model_copy(update={"place": hung})
+    assert sight(hall.state, camera)[0] == pytest.approx(10.0, abs=0.01)
+    hall.engine.report(NoPosition("c1"), hall.clock.now_s())
+    assert sight(hall.state, hall.state.show.camera("c1")) is None
+
+
+def test_the_list_says_in_words_how_each_camera_does(window):
+    hall = window.bridge.session.hall
+    camera, fixed = hall.state.show.camera("c1"), hall.state.show.camera("c4")
+    now_s = hall.clock.now_s()
+    assert (contact_words(hall.state, camera, now_s), contact_words(hall.state, fixed, now_s)) == ("answers", "picture")
+    assert reached(fixed) == "Fixed: not steered"
+    assert reached(camera) == "VISCA over IP · 127.0.0.1, UDP 52381"
+    hall.engine.report(Heard("c1", 0.042, now_s), now_s)
+    assert link_words(hall.state, camera, now_s) == "42 ms · now"
+    hall.contact("c1", False)
+    assert contact_words(hall.state, camera, now_s) == "no contact"
+    assert link_words(hall.state, camera, now_s + 30) == "42 ms · 30 s ago"
+    hall.engine.report(NoPosition("c2"), now_s)
+    assert contact_words(hall.state, hall.state.show.camera("c2"), now_s) == "no position"
+    QTest.keyClick(window.rig.list, Qt.Key.Key_Down)
+    assert window.rig.list.current == "c2"
+    QTest.mouseClick(window.rig.list, LEFT, pos=QPoint(200, 3 * 52 + 10))
+    assert window.rig.list.current == "c4"
+
+
+def test_the_page_for_reaching_offers_only_what_that_way_needs_and_shows_what_is_wrong(window):
+    page, hall = window.rig.card.reach, window.bridge.session.hall
+    page.protocol.show_value(Protocol.VISCA_SERIAL)
+    page._protocol_chosen(Protocol.VISCA_SERIAL)
+    assert (page.host.isEnabled(), page.line.isEnabled(), page.password.isEnabled()) == (False, True, False)
+    page.protocol.show_value(Protocol.ONVIF)
+    page._protocol_chosen(Protocol.ONVIF)
+    assert (page.port.text(), page.host.isEnabled(), page.password.isEnabled()) == ("80", True, True)
+    page.host.setText("192.0.2.4")
+    page.user.setText("crew")
+    page.password.setText("kiln")
+    page.kind.show_value(PictureKind.STREAM)
+    page.picture.setText("rtsp://192.0.2.4/1")
+    page.apply()
+    camera = hall.state.show.camera("c1")
+    assert (camera.control.protocol, camera.control.where) == (Protocol.ONVIF, "192.0.2.4, TCP 80")
+    assert camera.picture.name == "rtsp://192.0.2.4/1"
+    assert ("keep_password", "192.0.2.4:80", "crew", "kiln") in window.bridge.session.workshop.asked
+    hall.engine.report(LinkTrouble("c1", "nothing answers there"), hall.clock.now_s())
+    refresh(window)
+    assert page.trouble.text() == "It is out of reach: nothing answers there."
+    assert page.password.text() == ""
+    page._choose_model("Steered camera, 20x zoom")
+    assert hall.state.show.camera("c1").profile == "Steered camera, 20x zoom"
+
+
+def test_what_a_check_found_stands_there_with_its_remedy(window):
+    workshop, card = window.bridge.session.workshop, window.rig.card
+    card.show_page("Check")
+    press(card.check, "Check this camera")
+    press(card.check, "All cameras")
+    assert workshop.asked == [("begin", Kind.CHECK, "c1"), *(("begin", Kind.CHECK, f"c{k}") for k in range(1, 5))]
+    remedy = Remedy("Swap them", "camera.swap_pictures", {"camera": 1, "other": 2})
+    findings = (Finding("answer", True, "It answers."), Finding("match", False, "Their pictures are swapped.", remedy))
+    job = Job(Kind.CHECK, "c1", 0.4, "Moving it a little", False, findings)
+    workshop.jobs[(Kind.CHECK, "c1")] = job
+    refresh(window)
+    assert card.check.bar.value() == 400
+    assert not card.check.begin.isEnabled()
+    press(card.check, "Stop")
+    assert workshop.asked[-1] == ("cancel", Kind.CHECK, "c1")
+    workshop.jobs[(Kind.CHECK, "c1")] = replace(job, done=True, sentence="One thing is wrong.")
+    refresh(window)
+    assert (card.check.words.text(), card.check.bar.isVisible()) == ("One thing is wrong.", False)
+    press(card.check, "Swap them")
+    assert said(window).startswith("Swapped the pictures of cameras 1 and 2.")
+
+
+def test_what_was_measured_is_shown_in_words_and_as_dots(window):
+    card = window.rig.card
+    card.show_page("Measure")
+    assert card.measure.words.text().startswith("Moves the camera for about a minute")
+    assert not card.measure.fit.isVisible()
+    times = ((1.0, 1.05), (2.0, 1.9), (0.6, 0.6))
+    measured = Measured(moves=3, median_error=0.02, p95_error_ms=90.0, hfov_error_max=0.004, times_s=times)
+    window.bridge.act("camera.learn", camera=1, measured=measured.model_dump())
+    refresh(window)
+    words = card.measure.words.text()
+    assert "3 fresh moves: median error 2.0 %, 95 of 100 within 90 ms. Field of view: within 0.4 %." in words
+    assert card.measure.fit.isVisible()
+    image = card.measure.fit.grab().toImage().convertToFormat(QImage.Format.Format_RGB32)
+    lamps = sum(
+        image.pixelColor(x, y).red() > 240 for x in range(0, image.width(), 2) for y in range(0, image.height(), 2)
+    )
+    assert lamps > 40
+
+
+def test_settings_show_what_was_reported_and_beside_it_what_is_asked(window):
+    card, hall = window.rig.card, window.bridge.session.hall
+    card.show_page("Adjust")
+    rows = {row.setting.id: row for row in card.adjust.rows}
+    assert rows["gain"].value.text() == "not said yet"
+    hall.engine.report(SettingReported("c1", "gain", 3), hall.clock.now_s())
+    hall.engine.report(SettingReported("c1", "exposure.mode", "manual"), hall.clock.now_s())
+    refresh(window)
+    card.adjust.step(rows["gain"].setting, 1)
+    refresh(window)
+    assert rows["gain"].value.text() == "3 → 4 asked"
+    hall.engine.report(SettingReported("c1", "gain", 4), hall.clock.now_s())
+    refresh(window)
+    assert rows["gain"].value.text() == "4"
+    assert rows["exposure.mode"].choice.value() == "manual"
+    card.adjust.recall.show_value("0.5")
+    card.adjust.recall.activated.emit(card.adjust.recall.currentIndex())
+    assert hall.state.show.camera("c1").recall_pace == 0.5
+    press(card.adjust, "Copy settings to")
+    assert "Copied 2 settings of camera 1 to camera 2." in said(window)
+    press(card.adjust, "Home")
+    window.rig.list.choose("c4")
+    refresh(window)
+    assert card.adjust.none.text() == "A fixed camera has no settings that can be changed from here."
+
+
+def test_places_are_typed_and_sights_are_taken(window):
+    card, workshop = window.rig.card, window.bridge.session.workshop
+    card.show_page("Place")
+    field = card.place.fields["z_m"]
+    for text in ("2,4", "high"):
+        field.setFocus()
+        field.selectAll()
+        QTest.keyClicks(field, text)
+        QTest.keyClick(field, Qt.Key.Key_Return)
+    assert window.bridge.state.show.camera("c1").place.z_m == 2.4
+    assert "z_m" in said(window)
+    press(card.place, "The picture is on it")
+    press(card.place, "Work out")
+    press(card.place, "Begin again")
+    assert workshop.asked == [("take_sight", "c1", "m1"), ("solve_place", "c1"), ("forget_sights", "c1")]
+
+
+def test_a_plan_is_brought_in_with_the_scale_that_was_given_and_written_out(window, monkeypatch):
+    asked = window.bridge.session.workshop.asked
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: ("/tmp/hall.svg", ""))
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: ("/tmp/plan.csv", ""))
+    monkeypatch.setattr(QInputDialog, "getDouble", lambda *_: (1000.0, True))
+    press(window.rig, "Bring in …")
+    press(window.rig, "Write out …")
+    monkeypatch.setattr(QInputDialog, "getDouble", lambda *_: (1000.0, False))
+    press(window.rig, "Bring in …")
+    assert asked == [("bring_in_plan", Path("/tmp/hall.svg"), 1000.0), ("write_out_plan", Path("/tmp/plan.csv"))]
+
+
+@pytest.mark.parametrize("size", [(1000, 640), (1100, 700), (1280, 800), (1920, 1080)])
+def test_nothing_overlaps_at_any_size_on_any_page(window, size):
+    rig = window.rig
+    window.resize(*size)
+    for name in rig.card.pages:
+        rig.card.show_page(name)
+        QApplication.processEvents()
+        QApplication.processEvents()
+        list_end = rig._scroll.mapTo(rig, rig._scroll.rect().bottomLeft()).y()
+        card_start = rig.card.mapTo(rig, QPoint(0, 0)).y()
+        assert list_end < card_start, (name, size)
+        assert rig.card.mapTo(rig, rig.card.rect().bottomLeft()).y() <= rig.height()
