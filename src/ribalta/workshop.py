@@ -126,7 +126,8 @@ class Workshop:
             marks = [asdict(mark) for mark in plan.marks]
             self._desk.act("plan.import", {"marks": marks})
             if plan.bad:
-                self._refuse(f"{len(plan.bad)} were left out. {' '.join(plan.bad)}")
+                out = "One row was" if len(plan.bad) == 1 else f"{len(plan.bad)} rows were"
+                self._refuse(f"{out} left out. {' '.join(plan.bad)}")
 
         self._desk.put_off(bring)
 
