@@ -11,6 +11,7 @@ from ribalta.core.engine.messages import (
     Adjust,
     Arrived,
     Contact,
+    Drive,
     GoHome,
     Heard,
     LinkTrouble,
@@ -18,6 +19,7 @@ from ribalta.core.engine.messages import (
     Recall,
     Remember,
     SettingReported,
+    TurnBy,
 )
 from ribalta.core.engine.shots import LandingState, SettingLive, Shot
 from ribalta.core.engine.state import opening_state
@@ -227,7 +229,29 @@ def test_a_recall_only_camera_is_stored_in_its_own_memories_until_they_are_full(
     assert asked_of(hall, Remember) == [Remember("c1", k) for k in range(3)]
     assert "All 3 memories of camera 1 are in use: remove a framing first." in hall.sentences
     hall.act("steer.centre", camera=1, x=0.5, y=0.5)
-    assert "does not say where it stands" in hall.sentences[-1]
+    assert "does not say where it stands: drag its picture" in hall.sentences[-1]
+
+
+def test_a_recall_only_camera_is_driven_by_its_picture_and_is_at_none_of_its_framings_then():
+    hall = recall_only()
+    hall.act("framing.store", camera=1, letter="Q")
+    hall.press("1", "Q")
+    hall.turn(1)
+    assert landing_state(hall.state, hall.state.next, hall.clock.now_s()) is LandingState.SET
+    hall.act("steer.drag", camera=1, right=0.05, down=-0.02)
+    hall.act("steer.zoom", camera=1, steps=-1)
+    hall.press("Right")
+    drives = asked_of(hall, Drive)
+    assert [(round(d.pan, 2), round(d.tilt, 2), d.zoom) for d in drives] == [(-0.3, -0.12, 0.0), (0.0, 0.0, -0.5)]
+    (turn,) = asked_of(hall, TurnBy)
+    assert (turn.pan_deg, turn.tilt_deg) == (pytest.approx(0.02 * 17.3, abs=0.02), 0.0)
+    hall.turn(2)
+    assert landing_state(hall.state, hall.state.next, hall.clock.now_s()) is not LandingState.SET
+    hall.press("Space", "Space")
+    hall.act("steer.drag", camera=1, right=0.5, down=0.0)
+    assert "is on air. Hold Ctrl" in hall.sentences[-1]
+    hall.act("steer.drag", camera=1, right=0.5, down=0.0, live=True)
+    assert asked_of(hall, Drive)[-1].pan == -0.15
 
 
 def test_a_recall_only_camera_counts_as_set_when_its_learned_time_is_over_and_learns_from_its_word():

@@ -16,6 +16,7 @@ from ribalta.core.engine.messages import (
     Adjust,
     Contact,
     DeviceRefused,
+    Drive,
     GoHome,
     GoTo,
     Heard,
@@ -23,6 +24,7 @@ from ribalta.core.engine.messages import (
     Position,
     Recall,
     Remember,
+    TurnBy,
 )
 from ribalta.core.show.model import Head as HeadModel
 from ribalta.core.show.model import Protocol
@@ -132,6 +134,21 @@ def test_memories_are_presets_and_home_is_home():
         line.calls()
     line.driver.request(GoHome("c1"), line.now_s)
     assert [c["call"] for c in line.calls() if c["call"] != "status"] == ["home"]
+
+
+def test_a_driven_camera_is_stopped_when_nothing_more_is_asked():
+    line = Line().opened()
+    line.driver.request(Drive("c1", 0.5, 0.0, -0.2), line.now_s)
+    (drive,) = [c for c in line.calls() if c["call"] != "status"]
+    assert (drive["call"], drive["x"], drive["z"]) == ("drive", 0.5, -0.2)
+    line.answer(drive)
+    line.turn(0.41)
+    (stop,) = [c for c in line.calls() if c["call"] != "status"]
+    assert stop["call"] == "stop"
+    line.answer(stop)
+    line.driver.request(TurnBy("c1", 17.0, -6.0), line.now_s)
+    (nudge,) = [c for c in line.calls() if c["call"] != "status"]
+    assert (nudge["x"], nudge["y"], nudge["z"]) == (pytest.approx(0.1), pytest.approx(-0.1), 0.0)
 
 
 def test_silence_is_loss_of_contact_and_it_is_opened_again_and_again():

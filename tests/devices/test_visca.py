@@ -14,11 +14,13 @@ from ribalta.core.engine.messages import (
     Adjust,
     Contact,
     DeviceRefused,
+    Drive,
     GoTo,
     Position,
     Recall,
     Remember,
     SettingReported,
+    TurnBy,
 )
 from ribalta.core.show.model import Head as HeadModel
 from ribalta.devices.drivers.visca import wire
@@ -48,6 +50,12 @@ COMMAND, INQUIRY = wire.PayloadType.COMMAND, wire.PayloadType.INQUIRY
         ("zoom 0", (COMMAND, 7, wire.zoom_direct(0))),
         ("zoom 16384", (COMMAND, 8, wire.zoom_direct(16384))),
         ("zoom 4951", (COMMAND, 9, wire.zoom_direct(4951))),
+        ("pan-tilt drive right and up, 24 10", (COMMAND, 12, wire.pan_tilt_drive(1.0, 0.5))),
+        ("pan-tilt drive left and down, 12 20", (COMMAND, 13, wire.pan_tilt_drive(-0.5, -1.0))),
+        ("pan-tilt by 100 -100, speeds 8 6", (COMMAND, 14, wire.pan_tilt_relative(100, -100, 8, 6))),
+        ("zoom drive in, 7", (COMMAND, 15, wire.zoom_drive(1.0))),
+        ("zoom drive out, 4", (COMMAND, 16, wire.zoom_drive(-0.6))),
+        ("zoom drive stop", (COMMAND, 17, wire.zoom_drive(0.0))),
         ("memory set 3", (COMMAND, 10, wire.memory_set(3))),
         ("memory recall 3", (COMMAND, 11, wire.memory_recall(3))),
     ],
@@ -366,6 +374,31 @@ def test_a_newer_movement_cancels_the_older_and_its_end_is_told_once():
     stopped.hear(VECTORS["reset sequence"], 0.0)
     stopped.hear(VECTORS["pan-tilt -17000 9000, speeds 12 10"], 0.0)
     assert stopped.hear(VECTORS["pan-tilt stop"], 0.5)[-1][8:] == bytes.fromhex("90 41 FF")
+
+
+@pytest.mark.parametrize("dialect", [None, Bare(False)], ids=["numbered", "bare"])
+def test_a_driven_camera_stops_by_itself_and_a_turn_is_from_where_it_is(dialect):
+    network = Network(7, dialect=dialect)
+    network.run(2)
+    for _ in range(5):
+        network.driver.request(Drive("c1", 0.5, -0.5, 0.3), network.now_s)
+        network.run(0.1)
+    moving = network.head.now(network.now_s)
+    assert moving.pan_deg > 5
+    assert moving.tilt_deg < -3
+    assert moving.zoom > 0.01
+    network.run(3)
+    stood = network.head.now(network.now_s)
+    network.run(1)
+    assert network.head.now(network.now_s) == stood
+    assert stood.pan_deg < 60
+    network.driver.request(TurnBy("c1", -2.5, 1.0), network.now_s)
+    network.run(2)
+    now = network.head.now(network.now_s)
+    assert (now.pan_deg, now.tilt_deg) == (
+        pytest.approx(stood.pan_deg - 2.5, abs=0.02),
+        pytest.approx(stood.tilt_deg + 1.0, abs=0.02),
+    )
 
 
 def test_a_live_move_zooms_slowly_and_gently_too():

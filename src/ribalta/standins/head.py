@@ -80,10 +80,20 @@ class Head:
             self.tilt.goal = max(-30.0, min(90.0, tilt_deg))
             self.pan.share, self.tilt.share = pan_share, tilt_share
 
-    def go_zoom(self, now_s: float, zoom: float) -> None:
+    def go_zoom(self, now_s: float, zoom: float, share: float = 1.0) -> None:
         with self._lock:
             self._catch_up(now_s)
-            self.zoom.goal = max(0.0, min(1.0, zoom))
+            self.zoom.goal, self.zoom.share = max(0.0, min(1.0, zoom)), share
+
+    def drive(self, now_s: float, pan: float, tilt: float) -> None:
+        """Towards the end of each axis at a share of full speed (-1 to 1) until something else is asked."""
+        with self._lock:
+            self._catch_up(now_s)
+            for servo, share, ends in ((self.pan, pan, (-170.0, 170.0)), (self.tilt, tilt, (-30.0, 90.0))):
+                if share:
+                    servo.goal, servo.share = ends[share > 0], abs(share)
+                else:
+                    servo.goal = servo.at + servo.speed * abs(servo.speed) / (2 * servo.axis.acceleration)
 
     def stop(self, now_s: float) -> None:
         with self._lock:

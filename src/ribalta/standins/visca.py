@@ -142,9 +142,22 @@ class Answerer:
                 return None
             head.go_zoom(now_s, zoom / 16384)
             return "zoom"
-        if words[:3] == b"\x01\x06\x01" and words[5:] == b"\x03\x03":
-            head.stop(now_s)
+        if words[:3] == b"\x01\x06\x01" and len(words) == 7:
+            return self._drive(words, now_s)
+        if words[:3] == b"\x01\x06\x03" and len(words) == 13:
+            by_pan, by_tilt, goal = _gather(words[5:9]), _gather(words[9:13]), head.now(now_s)
+            if by_pan is None or by_tilt is None or not (1 <= words[3] <= 24 and 1 <= words[4] <= 20):
+                return None
+            pan_deg, tilt_deg = goal.pan_deg + by_pan / COUNTS_PER_DEG, goal.tilt_deg + by_tilt / COUNTS_PER_DEG
+            head.go(now_s, pan_deg, tilt_deg, words[3] / 24, words[4] / 20)
             return "turn"
+        if words[:3] == b"\x01\x04\x07" and len(words) == 4:
+            way, share = words[3] >> 4, (words[3] & 0x0F) / 7
+            if words[3] not in (0, 2, 3) and (way not in (2, 3) or share > 1):
+                return None
+            end = {0: head.now(now_s).zoom, 2: 1.0, 3: 0.0}[way or words[3]]
+            head.go_zoom(now_s, end, max(0.1, share) if way else 1.0)
+            return "zoom"
         if words == b"\x01\x06\x04":
             head.go(now_s, 0.0, 0.0, 1.0, 1.0)
             return "turn"
@@ -154,6 +167,16 @@ class Answerer:
             head.go_zoom(now_s, stand.zoom)
             return "both"
         return None
+
+    def _drive(self, words: bytes, now_s: float) -> str | None:
+        """Speeds of pan and tilt, then their ways: 1 left or up, 2 right or down, 3 stop."""
+        pan_speed, tilt_speed, pan_way, tilt_way = words[3:7]
+        if pan_way not in (1, 2, 3) or tilt_way not in (1, 2, 3) or pan_speed > 24 or tilt_speed > 20:
+            return None
+        pan = {1: -1, 2: 1, 3: 0}[pan_way] * pan_speed / 24
+        tilt = {1: 1, 2: -1, 3: 0}[tilt_way] * tilt_speed / 20
+        self._head.drive(now_s, pan, tilt)
+        return "turn"
 
     def _other(self, sequence: int, words: bytes, now_s: float) -> list[bytes]:
         body = self._body

@@ -126,6 +126,28 @@ class GoHome:
 
 
 @dataclass(frozen=True, slots=True)
+class Drive:
+    """Turn and zoom at shares of full speed, -1 to 1 (right, up and in are positive), for a moment.
+
+    It ends by itself unless it is asked for again; zeros end it at once.
+    """
+
+    camera_id: str
+    pan: float
+    tilt: float
+    zoom: float
+
+
+@dataclass(frozen=True, slots=True)
+class TurnBy:
+    """Turn by so many degrees from where the camera is, in its own axes."""
+
+    camera_id: str
+    pan_deg: float
+    tilt_deg: float
+
+
+@dataclass(frozen=True, slots=True)
 class Adjust:
     """Ask for a value of a setting; the value was checked against `core/show/settings.py`."""
 
@@ -134,7 +156,7 @@ class Adjust:
     value: str | int
 
 
-Request = GoTo | Recall | Remember | GoHome | Adjust
+Request = GoTo | Recall | Remember | GoHome | Drive | TurnBy | Adjust
 
 # Events: what has just happened, for those who draw, mix, store and log.
 

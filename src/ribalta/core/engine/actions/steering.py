@@ -13,12 +13,14 @@ from ribalta.core.base.faults import ActionRefused
 from ribalta.core.engine import programme
 from ribalta.core.engine.action import Action, Outcome, Params
 from ribalta.core.engine.actions.board import CameraNumber, camera_meant
-from ribalta.core.engine.messages import Notice, Severity
+from ribalta.core.engine.messages import Drive, Notice, Request, Severity, TurnBy
 from ribalta.core.engine.shots import Shot
 from ribalta.core.engine.state import LiveState
 from ribalta.core.optics.projection import HD, Reached, centre_on, fill_with
 from ribalta.core.show.model import Camera
 
+DRIVEN = 6.0  # of full speed for each width of the picture that the hand goes in one step
+BLIND_S = 0.5  # when a camera that cannot tell is taken to stand still again
 Share = Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)]
 Step = Annotated[float, Field(ge=-1, le=1, allow_inf_nan=False)]
 
@@ -70,21 +72,45 @@ class TrimParams(Params):
     zoom_steps: Annotated[float, Field(ge=-20, le=20, allow_inf_nan=False)] = 0.0
 
 
-def _steerable(state: LiveState, camera: Camera, live: bool) -> Aim:
-    """Where steering starts from: the goal while it is on its way, else where it stands. Raises ActionRefused."""
+def _allowed(state: LiveState, camera: Camera, live: bool) -> None:
+    """Raises ActionRefused when the camera may not or cannot be moved by hand now."""
     if not camera.steered:
         raise ActionRefused(f"Camera {camera.number} is fixed: it cannot be steered.")
-    if camera.recall_only:
-        raise ActionRefused(
-            f"Camera {camera.number} does not say where it stands, so it cannot be steered from here:"
-            " steer it with its own remote control, then store."
-        )
-    now = state.live(camera.id)
-    if not now.answers or now.aim is None:
+    if not state.live(camera.id).answers:
         raise ActionRefused(f"Camera {camera.number} does not answer, so it cannot be steered.")
     if state.on_air(camera.id) and not live:
         raise ActionRefused(f"Camera {camera.number} is on air. Hold Ctrl to move it, slowly.")
+
+
+def _steerable(state: LiveState, camera: Camera, live: bool) -> Aim:
+    """Where steering starts from: the goal while it is on its way, else where it stands. Raises ActionRefused."""
+    _allowed(state, camera, live)
+    now = state.live(camera.id)
+    if camera.recall_only:
+        raise ActionRefused(
+            f"Camera {camera.number} does not say where it stands: drag its picture, and turn the wheel to zoom."
+        )
+    if now.aim is None:
+        raise ActionRefused(f"Camera {camera.number} does not say where it stands, so it cannot be steered.")
     return now.goal or now.aim
+
+
+def _blindly(state: LiveState, camera: Camera, now_s: float, request: Request) -> Outcome:
+    """A camera that does not say where it stands is moved all the same: it is at none of its framings then."""
+    gone = {"goal": None, "goal_framing_id": None, "left_framing_id": None}
+    state = state.with_live(camera.id, **gone, asked_s=now_s, expected_s=now_s + BLIND_S)
+    return Outcome(state.with_(row=camera.id), (), (request,))
+
+
+def _driven(state: LiveState, camera: Camera, now_s: float, right: float, up: float, zoom: float) -> Outcome:
+    """Shares of full speed as the picture shows them."""
+    most = programme.LIVE_PACE if state.on_air(camera.id) else camera.steer_pace
+    sign = -1.0 if camera.place.hung else 1.0
+
+    def held(value: float) -> float:
+        return max(-most, min(most, value))
+
+    return _blindly(state, camera, now_s, Drive(camera.id, held(sign * right), held(sign * up), held(zoom)))
 
 
 def _shot_of(state: LiveState, camera: Camera) -> Shot:
@@ -147,12 +173,18 @@ def box(state: LiveState, params: BoxParams, now_s: float) -> Outcome:
 
 def drag(state: LiveState, params: DragParams, now_s: float) -> Outcome:
     camera = camera_meant(state, params.camera)
+    if camera.recall_only:
+        _allowed(state, camera, params.live)
+        return _driven(state, camera, now_s, -DRIVEN * params.right, DRIVEN * params.down, 0.0)
     start = _steerable(state, camera, params.live)
     return _go(state, camera, _shifted(camera, start, -params.right, -params.down), now_s)
 
 
 def zoom(state: LiveState, params: ZoomParams, now_s: float) -> Outcome:
     camera = camera_meant(state, params.camera)
+    if camera.recall_only:
+        _allowed(state, camera, params.live)
+        return _driven(state, camera, now_s, 0.0, 0.0, params.steps / 2)
     start = _steerable(state, camera, params.live)
     return _go(state, camera, _limits(camera, _zoomed(camera, start, params.steps)), now_s)
 
@@ -171,8 +203,20 @@ def trim(state: LiveState, params: TrimParams, now_s: float) -> Outcome:
     if state.next is None:
         raise ActionRefused("Nothing is readied, so there is nothing to trim.")
     camera = state.camera(state.next)
+    if camera.recall_only:
+        return _trim_blindly(state, camera, params, now_s)
     start = _zoomed(camera, _steerable(state, camera, False), params.zoom_steps)
     return _go(state, camera, _shifted(camera, start, params.right, -params.up), now_s)
+
+
+def _trim_blindly(state: LiveState, camera: Camera, params: TrimParams, now_s: float) -> Outcome:
+    """By the angle that the middle of its zoom would need: how far it is zoomed in is not known."""
+    _allowed(state, camera, False)
+    if params.zoom_steps:
+        return _driven(state, camera, now_s, 0.0, 0.0, params.zoom_steps / 2)
+    per_width, sign = camera.lens.hfov_deg(0.5), -1.0 if camera.place.hung else 1.0
+    way = (sign * params.right * per_width, sign * params.up * per_width * HD.height / HD.width)
+    return _blindly(state, camera, now_s, TurnBy(camera.id, *way))
 
 
 def _trim_keys(prefix: str, step: float, zoom_steps: float) -> dict[str, dict[str, float]]:

@@ -8,6 +8,7 @@ from ribalta.core.engine.messages import (
     Adjust,
     Contact,
     DeviceRefused,
+    Drive,
     GoHome,
     GoTo,
     NoPosition,
@@ -16,6 +17,7 @@ from ribalta.core.engine.messages import (
     Remember,
     Report,
     Request,
+    TurnBy,
 )
 from ribalta.core.show.model import Head
 from ribalta.devices.drivers.onvif import wire
@@ -26,6 +28,8 @@ SILENCE_S = 3.0
 POLL_MOVING_S = 0.05
 POLL_STILL_S = 0.3
 KEEP_POLLING_S = 0.8
+DRIVEN_FOR_S = 0.4
+NEVER_S = float("inf")
 
 
 class OnvifDriver:
@@ -43,6 +47,7 @@ class OnvifDriver:
         self._wanted: tuple[str, dict[str, object]] | None = None
         self._last: tuple[float, float, float] | None = None
         self._no_position = False
+        self._drive_until_s = NEVER_S
         self._out: list[bytes] = []
         self._reports: list[Report] = []
         self.tick(now_s)
@@ -62,6 +67,11 @@ class OnvifDriver:
                 self._wanted = ("remember", {"preset": memory + 1})
             case GoHome():
                 self._wanted = ("home", {})
+            case Drive(pan=pan, tilt=tilt, zoom=zoom):
+                self._wanted = ("drive", {"x": pan, "y": tilt, "z": zoom}) if pan or tilt or zoom else ("stop", {})
+                self._drive_until_s = now_s + DRIVEN_FOR_S if pan or tilt or zoom else NEVER_S
+            case TurnBy(pan_deg=pan_deg, tilt_deg=tilt_deg):
+                self._wanted = ("nudge", wire.by_spaces(pan_deg, tilt_deg, self._head))
             case Adjust(setting=setting):
                 self._reports.append(DeviceRefused(self.camera_id, f"it cannot set {setting} over ONVIF"))
                 return
@@ -109,6 +119,8 @@ class OnvifDriver:
         if now_s - self._heard_s > SILENCE_S:
             self._lose(now_s)
             return
+        if now_s >= self._drive_until_s:
+            self._wanted, self._drive_until_s = ("stop", {}), NEVER_S
         if self._moving is None and self._wanted is not None:
             self._moved, self._wanted = self._wanted, None
             self._moving = self._call(self._moved[0], **self._moved[1])
@@ -119,7 +131,7 @@ class OnvifDriver:
     def next_deadline_s(self) -> float:
         if not self._answers:
             return self._open_s
-        due = self._heard_s + SILENCE_S + 0.001
+        due = min(self._heard_s + SILENCE_S + 0.001, self._drive_until_s)
         return min(due, self._poll_s) if self._asked is None else due
 
     def _call(self, name: str, **fields: object) -> int:
@@ -131,7 +143,7 @@ class OnvifDriver:
         self._answers, self._heard_s, self._poll_s = True, now_s, now_s
         self._trips.begin(now_s)
         self._asked = self._moving = self._wanted = self._last = None
-        self._no_position = False
+        self._no_position, self._drive_until_s = False, NEVER_S
         self._reports.append(Contact(self.camera_id, True))
 
     def _lose(self, now_s: float) -> None:

@@ -54,6 +54,15 @@ def to_spaces(aim: Aim, head: Head) -> dict[str, float]:
     }
 
 
+def by_spaces(pan_deg: float, tilt_deg: float, head: Head) -> dict[str, object]:
+    """A turn by degrees as a generic translation."""
+    return {
+        "x": max(-1.0, min(1.0, 2 * pan_deg / (head.pan_max_deg - head.pan_min_deg))),
+        "y": max(-1.0, min(1.0, 2 * tilt_deg / (head.tilt_max_deg - head.tilt_min_deg))),
+        "z": 0.0,
+    }
+
+
 def from_spaces(fields: dict[str, Any], head: Head) -> Aim | None:
     """The aim in an answer's x, y and z; None when one of them is missing or no number."""
     values = [fields.get(name) for name in ("x", "y", "z")]

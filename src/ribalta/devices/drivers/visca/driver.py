@@ -13,14 +13,13 @@
   to a greeting is what makes contact.
 """
 
-from dataclasses import dataclass
-
 from ribalta.core.base.aim import Aim
 from ribalta.core.engine.messages import (
     Adjust,
     Arrived,
     Contact,
     DeviceRefused,
+    Drive,
     GoHome,
     GoTo,
     NoPosition,
@@ -30,6 +29,7 @@ from ribalta.core.engine.messages import (
     Report,
     Request,
     SettingReported,
+    TurnBy,
 )
 from ribalta.core.show.model import Head
 from ribalta.devices.drivers.trips import Trips
@@ -37,6 +37,7 @@ from ribalta.devices.drivers.visca import wire
 from ribalta.devices.drivers.visca.adjusting import ROWS
 from ribalta.devices.drivers.visca.dialects import Dialect, Headered
 from ribalta.devices.drivers.visca.lanes import INQUIRY, Lane, Lanes
+from ribalta.devices.drivers.visca.ramp import Ramp
 
 SOONEST_S, LATEST_S = 0.2, 0.8
 PATIENCE = 2.5  # how many usual round trips an answer is waited for
@@ -49,21 +50,9 @@ POLL_STILL_S = 0.25
 POLL_REFUSED_S = 0.5
 KEEP_POLLING_S = 0.7
 RAMP_STEP_S = 0.06
+DRIVEN_FOR_S = 0.4
+NEVER_S = float("inf")
 SETTING_EVERY_S = 0.3
-
-
-@dataclass(frozen=True, slots=True)
-class _Ramp:
-    """A slow zoom: counts from `start` to `end` in so many seconds, gently at both ends."""
-
-    start_s: float
-    seconds: float
-    start: int
-    end: int
-
-    def at(self, now_s: float) -> int:
-        share = min(1.0, (now_s - self.start_s) / self.seconds)
-        return round(self.start + (self.end - self.start) * share * share * (3 - 2 * share))
 
 
 class ViscaDriver:
@@ -77,8 +66,9 @@ class ViscaDriver:
         self._head = head
         self._dialect = dialect or Headered()
         self._lanes = Lanes()
-        self._ramp: _Ramp | None = None
+        self._ramp: Ramp | None = None
         self._ramp_s = now_s
+        self._drive_until_s = NEVER_S
         self._sequence = 0
         self._answers = False
         self._heard_s = self._probe_s = self._poll_s = now_s
@@ -116,6 +106,13 @@ class ViscaDriver:
                 self._lanes.memory.wanted = wire.memory_set(memory)
             case GoHome():
                 self._lanes.pan_tilt.wanted = wire.HOME
+            case Drive(pan=pan, tilt=tilt, zoom=zoom):
+                self._drive(pan, tilt, zoom)
+                self._drive_until_s = now_s + DRIVEN_FOR_S if pan or tilt or zoom else NEVER_S
+            case TurnBy():
+                pan_counts, tilt_counts, _ = self._counts(Aim(request.pan_deg, request.tilt_deg, 0.0))
+                speeds = wire.PAN_SPEEDS // 3, wire.TILT_SPEEDS // 3
+                self._lanes.pan_tilt.wanted = wire.pan_tilt_relative(pan_counts, tilt_counts, *speeds)
             case Adjust(setting=setting, value=value) if setting in ROWS:
                 self._adjusting[setting] = ROWS[setting].command(value)
             case Adjust(setting=setting):
@@ -123,6 +120,10 @@ class ViscaDriver:
         if not isinstance(request, Adjust):
             self._keep_polling(now_s)
         self.tick(now_s)
+
+    def _drive(self, pan: float, tilt: float, zoom: float) -> None:
+        self._lanes.pan_tilt.wanted = wire.pan_tilt_drive(pan, tilt)
+        self._lanes.zoom.wanted = wire.zoom_drive(zoom)
 
     def _go_to(self, request: GoTo, now_s: float) -> None:
         pan, tilt, zoom = self._counts(request.aim)
@@ -144,7 +145,7 @@ class ViscaDriver:
         seconds = abs(zoom - here) / wire.ZOOM_COUNTS / (self._head.zoom.speed * pace)
         self._ramp = None
         if pace < 1 and seconds > RAMP_STEP_S:
-            self._ramp, self._ramp_s = _Ramp(now_s, seconds, here, zoom), now_s
+            self._ramp, self._ramp_s = Ramp(now_s, seconds, here, zoom), now_s
         else:
             self._lanes.zoom.wanted = wire.zoom_direct(zoom)
 
@@ -199,6 +200,9 @@ class ViscaDriver:
             self._keep_polling(now_s)
             if now_s >= self._ramp.start_s + self._ramp.seconds:
                 self._ramp = None
+        if now_s >= self._drive_until_s:
+            self._drive_until_s = NEVER_S
+            self._drive(0.0, 0.0, 0.0)
         if now_s >= self._quiet_until_s:
             within_s = self._within_s
             for lane in self._lanes.all:
@@ -207,7 +211,7 @@ class ViscaDriver:
     def next_deadline_s(self) -> float:
         if not self._answers:
             return self._probe_s
-        due = [self._heard_s + self._dialect.silence_s + 0.001]
+        due = [self._heard_s + self._dialect.silence_s + 0.001, self._drive_until_s]
         if self._ramp is not None:
             due.append(self._ramp_s)
         if self._idle(self._polled()):
@@ -316,7 +320,7 @@ class ViscaDriver:
     def _lose(self, now_s: float) -> None:
         self._answers, self._probe_s, self._last = False, now_s, None
         self._pan_tilt_sample = self._zoom_sample = self._ramp = self._goal = None
-        self._position_refused, self._recalling = False, -1
+        self._position_refused, self._recalling, self._drive_until_s = False, -1, NEVER_S
         self._adjusting.clear()
         for lane in self._lanes.all:
             lane.clear()

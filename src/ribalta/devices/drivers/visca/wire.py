@@ -16,6 +16,7 @@ LONGEST_PAYLOAD = 16
 ZOOM_COUNTS = 0x4000
 PAN_SPEEDS = 0x18
 TILT_SPEEDS = 0x14
+ZOOM_SPEEDS = 7
 
 
 class PayloadType(IntEnum):
@@ -60,6 +61,25 @@ def pan_tilt_absolute(pan: int, tilt: int, pan_speed: int, tilt_speed: int) -> b
     if not (1 <= pan_speed <= PAN_SPEEDS and 1 <= tilt_speed <= TILT_SPEEDS):
         raise ValueError(f"speeds {pan_speed}, {tilt_speed} are outside 1..{PAN_SPEEDS}, 1..{TILT_SPEEDS}")
     return bytes((0x81, 0x01, 0x06, 0x02, pan_speed, tilt_speed)) + nibbles(pan) + nibbles(tilt) + b"\xff"
+
+
+def pan_tilt_relative(pan: int, tilt: int, pan_speed: int, tilt_speed: int) -> bytes:
+    """Counts from where it is, signed 16 bits; speeds as for `pan_tilt_absolute`."""
+    absolute = pan_tilt_absolute(pan, tilt, pan_speed, tilt_speed)
+    return absolute[:3] + b"\x03" + absolute[4:]
+
+
+def pan_tilt_drive(pan: float, tilt: float) -> bytes:
+    """Shares of full speed, -1 to 1; 0 stops an axis."""
+    speeds = max(1, round(abs(pan) * PAN_SPEEDS)), max(1, round(abs(tilt) * TILT_SPEEDS))
+    ways = 3 if pan == 0 else 2 if pan > 0 else 1, 3 if tilt == 0 else 1 if tilt > 0 else 2
+    return bytes((0x81, 0x01, 0x06, 0x01, *speeds, *ways, 0xFF))
+
+
+def zoom_drive(zoom: float) -> bytes:
+    """A share of full speed, -1 (out) to 1 (in); 0 stops."""
+    way = 0 if zoom == 0 else (0x20 if zoom > 0 else 0x30) | round(abs(zoom) * ZOOM_SPEEDS)
+    return bytes((0x81, 0x01, 0x04, 0x07, way, 0xFF))
 
 
 def zoom_direct(zoom: int) -> bytes:
