@@ -279,6 +279,15 @@ def test_a_recall_only_camera_counts_as_set_when_its_learned_time_is_over_and_le
     assert hall.state.show.camera("c1").learned == ()
 
 
+def test_a_framing_that_is_in_no_memory_is_refused_by_a_camera_that_goes_to_its_own(hall):
+    head = Head(reports_position=False, memories=3).model_dump()
+    hall.act("camera.learn", camera=1, head=head)
+    hall.press("1", "W")
+    assert "“1W” is in none of camera 1's own memories: aim the camera and store it again." in hall.sentences
+    assert hall.state.next != Shot("c1", "f4")
+    assert time_to_set_s(hall.state, Shot("c1", "f4"), hall.clock.now_s()) is None
+
+
 def test_no_position_and_no_contact_are_said_and_nothing_is_stored(hall):
     hall.engine.report(NoPosition("c1"), hall.clock.now_s())
     assert landing_state(hall.state, Shot("c1", "f4"), hall.clock.now_s()) is not LandingState.SET

@@ -14,6 +14,7 @@ from ribalta.core.engine.messages import Heard, LinkTrouble, NoPosition, Setting
 from ribalta.core.show.model import Head, Mark, Measured, PictureKind, Protocol, Show
 from ribalta.core.show.settings import SETTINGS
 from ribalta.core.survey.job import Finding, Job, Kind, Remedy
+from ribalta.desk.air.board import blind_words
 from ribalta.desk.rig.cameras import contact_words, link_words, reached
 from ribalta.desk.rig.plan import HANDLE_PX, Thing, sight
 from ribalta.desk.window import Window
@@ -183,6 +184,19 @@ def test_the_list_says_in_words_how_each_camera_does(window):
     assert window.rig.list.current == "c2"
     QTest.mouseClick(window.rig.list, LEFT, pos=QPoint(200, 3 * 52 + 10))
     assert window.rig.list.current == "c4"
+
+
+def test_the_board_says_which_cameras_do_not_say_where_they_stand(window):
+    hall, board = window.bridge.session.hall, window.air.board
+    camera = hall.state.show.camera("c1")
+    assert blind_words(hall.state, camera) == ""
+    hall.engine.report(NoPosition("c1"), hall.clock.now_s())
+    assert blind_words(hall.state, camera) == "no position"
+    head = camera.head.model_copy(update={"reports_position": False, "memories": 8})
+    window.bridge.act("camera.learn", camera=1, head=head.model_dump())
+    assert blind_words(hall.state, hall.state.show.camera("c1")) == "own memories"
+    window.show_view("Air")
+    assert not board.grab().isNull()
 
 
 def test_the_page_for_reaching_offers_only_what_that_way_needs_and_shows_what_is_wrong(window):

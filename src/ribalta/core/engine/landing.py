@@ -97,9 +97,11 @@ def _recall_s(state: LiveState, camera: Camera, shot: Shot, now_s: float) -> flo
         return None
     if shot.framing_id in (None, live.goal_framing_id):
         return max(0.0, set_at_s(state, shot) - now_s)
-    assert shot.framing_id is not None
+    framing = state.framing(shot)
+    if framing is None or framing.memory is None:
+        return None
     start = live.goal_framing_id if live.expected_s <= now_s else None
-    return memories.travel_s(camera, start, shot.framing_id) + camera.picture.delay_s
+    return memories.travel_s(camera, start, framing.id) + camera.picture.delay_s
 
 
 def progress(state: LiveState, shot: Shot, now_s: float) -> float:

@@ -142,6 +142,13 @@ class Board(QWidget):
                 painter.setFont(look.font(11, narrow=True))
                 age = f"{int(self._bridge.picture_age_s(camera.id))} s old"
                 painter.drawText(live.adjusted(4, 1, 0, 0), 0, age)
+        blind = blind_words(state, camera)
+        if blind:
+            painter.setFont(look.font(11, look.MEDIUM, narrow=True))
+            box = QRectF(live.left(), live.top(), painter.fontMetrics().horizontalAdvance(blind) + 8, 16)
+            painter.fillRect(box, QColor(18, 15, 12, 205))
+            painter.setPen(look.SOFT if camera.recall_only else look.ALARM)
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, blind)
         footlights.paint(painter, QRectF(live.left(), live.bottom() + 2, live.width(), 7), lights, 10)
         footlights.paint_words(painter, live, lights, 11)
 
@@ -225,6 +232,8 @@ class Board(QWidget):
         landing = landing_state(state, shot, now_s)
         left = time_to_set_s(state, shot, now_s)
         words = "set" if landing is LandingState.SET else "–" if left is None else look.seconds(left)
+        if left and landing is not LandingState.SET and state.camera(shot).recall_only:
+            words = f"≈{words}"  # from what it needed before, not from where it is
         painter.setFont(look.font(pixels, look.BOLD))
         wide = painter.fontMetrics().horizontalAdvance(words) + 8
         box = QRectF(picture.right() - wide, picture.top(), wide, pixels + 5)
@@ -311,6 +320,13 @@ class Board(QWidget):
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         self.refresh()
+
+
+def blind_words(state: LiveState, camera: Camera) -> str:
+    """Why this row's seconds are not read from where the camera is; empty when they are."""
+    if camera.recall_only:
+        return "own memories"
+    return "no position" if state.live(camera.id).no_position else ""
 
 
 def _text_px(tile: QRectF) -> int:

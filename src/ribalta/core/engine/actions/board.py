@@ -55,6 +55,10 @@ def reachable_framing_meant(state: LiveState, params: FramingParams) -> Framing:
     """Raises ActionRefused also when the camera's head cannot go there: such a cut would never land."""
     framing = framing_meant(state, params)
     camera = state.show.camera(framing.camera_id)
+    if camera is not None and camera.recall_only and framing.memory is None:
+        raise ActionRefused(
+            f"“{framing.name}” is in none of camera {camera.number}'s own memories: aim the camera and store it again."
+        )
     if camera is not None and camera.head is not None:
         _, met = camera.head.limits.clamp(framing.aim)
         if met:
