@@ -23,6 +23,7 @@ from ribalta.standins.showing import Image, Showing
 
 LONGEST_PAYLOAD = 1400
 CLOCK = 90_000
+START = b"\x00\x00\x01"
 STREAMS = {"main": 0, "small": 1}
 
 
@@ -38,7 +39,7 @@ def encoder(width: int, height: int) -> VideoCodecContext:
 
 def units(data: bytes) -> Iterator[bytes]:
     """The NAL units between start codes."""
-    for part in data.replace(b"\x00\x00\x00\x01", b"\x00\x00\x01").split(b"\x00\x00\x01"):
+    for part in data.replace(b"\x00" + START, START).split(START):
         if part:
             yield part
 
