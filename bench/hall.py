@@ -105,9 +105,9 @@ class Pulse:
             start, end = line.split()
             self._stalls.append((float(start), float(end)))
 
-    def stalled(self, start_s: float, end_s: float) -> bool:
-        """Did the machine stand still in this time?"""
-        return any(a < end_s and start_s < b for a, b in list(self._stalls))
+    def stalled_s(self, start_s: float, end_s: float) -> float:
+        """For how many seconds of this time the machine stood still."""
+        return sum(max(0.0, min(b, end_s) - max(a, start_s)) for a, b in list(self._stalls))
 
     def stop(self) -> None:
         self._child.kill()

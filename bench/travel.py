@@ -63,7 +63,7 @@ def _one(session: Session, camera: Camera, rng: random.Random, pulse: Pulse) -> 
         return None
     actual_s = set_at_s(session.state, shot) - live.asked_s
     wait_for(lambda: False, rng.uniform(0.05, 0.3))
-    if pulse.stalled(live.asked_s - 0.1, live.asked_s + actual_s):
+    if pulse.stalled_s(live.asked_s - 0.1, live.asked_s + actual_s) > 0:
         return None
     return predicted_s, actual_s
 

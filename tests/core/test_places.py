@@ -33,14 +33,14 @@ def sights(pose: Pose, chosen: list[tuple[str, float, float, float]], noise_deg:
 
 @pytest.mark.parametrize("number", [1, 2, 3, 4])
 def test_a_pose_from_five_marks_with_a_fifth_of_a_degree_of_noise_is_within_ten_centimetres(number):
-    """The steered cameras of the demo hall, begun from a wrong place: 95 of 100 draws."""
+    """The steered cameras of the demo hall, begun from a wrong place: 9 of 10 draws."""
     place = clay_cup().camera(f"c{number}").place
     pose, start = place.pose, Pose(0.0, -1.0, 1.5, 0.0, 0.0, 0.0, place.hung)
     off = []
-    for seed in range(20):
+    for seed in range(10):
         found = solve_pose(sights(pose, SPREAD, 0.2, seed), start).pose
         off.append(math.dist((found.x_m, found.y_m, found.z_m), (pose.x_m, pose.y_m, pose.z_m)))
-    assert sorted(off)[18] <= 0.10
+    assert sorted(off)[8] <= 0.10
 
 
 def test_without_noise_the_pose_is_exact_whether_standing_or_hung():

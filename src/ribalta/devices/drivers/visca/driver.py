@@ -7,8 +7,9 @@
   thrown away, so that a late answer is never taken for the answer to a newer question. Then all is asked anew.
 - How long an answer is waited for goes with how long answers have taken, from SOONEST_S to LATEST_S.
 - Without numbers, too, an answer is known only by its length: no two questions whose answers are as long are asked
-  at once. And an acknowledgement may be taken for another's: a camera that then stands still away from where it was
-  sent is sent there again, MENDED times at most.
+  at once; and a setting, or a zoom that no lens could have reached since, counts when it was answered twice alike.
+  An acknowledgement may be taken for another's: a camera that then stands still away from where it was sent is sent
+  there again, MENDED times at most.
 - After `silence_s` without any reply the camera is out of contact; it is then greeted every PROBE_S, and the answer
   to a greeting is what makes contact.
 """
@@ -42,6 +43,7 @@ from ribalta.devices.drivers.visca.ramp import Ramp
 SOONEST_S, LATEST_S = 0.2, 0.8
 PATIENCE = 2.5  # how many usual round trips an answer is waited for
 SMOOTH = 0.2
+LEAP, FASTER = 0.02, 2.5  # of the zoom's travel; of the speed that its model says
 MENDED, MENDED_AFTER_S, STANDS_WITHIN_COUNTS = 4, 0.6, 30
 PROBE_S = 0.5
 BUSY_PAUSE_S = 0.06
@@ -76,6 +78,8 @@ class ViscaDriver:
         self._asked_settings = tuple(x for x in head.settings if x in ROWS)
         self._setting = ""  # the one that is asked for now
         self._next_setting = 0
+        self._settings_told: dict[str, str | int] = {}
+        self._doubted: tuple[str, str | int] | None = None
         self._adjusting: dict[str, bytes] = {}
         self._trips = Trips(camera_id, now_s)
         self._usual_s = 0.0  # a smoothed round trip
@@ -85,6 +89,8 @@ class ViscaDriver:
         self._pan_tilt_sample: tuple[float, int, int] | None = None
         self._zoom_sample: int | None = None
         self._last: tuple[int, int, int] | None = None
+        self._last_s = now_s
+        self._doubted_zoom: int | None = None
         self._goal: tuple[GoTo, int, float] | None = None  # how often it may be asked again, and not before when
         self._out: list[bytes] = []
         self._reports: list[Report] = []
@@ -362,10 +368,19 @@ class ViscaDriver:
         if lane is self._lanes.ask_setting:
             value = ROWS[self._setting].read(data)
             if value is not None:
-                self._reports.append(SettingReported(self.camera_id, self._setting, value))
+                self._setting_told(self._setting, value, now_s)
         elif lane is not self._lanes.ask_version:
             self._position_refused = False
             self._sampled(lane, data, now_s)
+
+    def _setting_told(self, setting: str, value: str | int, now_s: float) -> None:
+        known = self._dialect.numbered or value == self._settings_told.get(setting)
+        if known or self._doubted == (setting, value):
+            self._settings_told[setting], self._doubted = value, None
+            self._reports.append(SettingReported(self.camera_id, setting, value))
+        else:
+            self._doubted = (setting, value)
+            self._next_setting, self._setting_s = self._asked_settings.index(setting), now_s
 
     def _sampled(self, lane: Lane, data: bytes, now_s: float) -> None:
         """Pan and tilt, and zoom, are two answers; a report is made when a poll has both."""
@@ -373,7 +388,8 @@ class ViscaDriver:
             pan_tilt = wire.read_pan_tilt(data)
             self._pan_tilt_sample = ((lane.sent_s + now_s) / 2, *pan_tilt) if pan_tilt else None
         else:
-            self._zoom_sample = wire.read_zoom(data)
+            zoom = wire.read_zoom(data)
+            self._zoom_sample = zoom if zoom is None or self._believable(zoom, now_s) else None
         if self._pan_tilt_sample is None or self._zoom_sample is None:
             return
         sampled_s, pan, tilt = self._pan_tilt_sample
@@ -383,11 +399,20 @@ class ViscaDriver:
             self._keep_polling(now_s)
         elif self._goal is not None:
             self._mend(counts, sampled_s, now_s)
-        self._last = counts
+        self._last, self._last_s = counts, now_s
         per_deg = self._head.counts_per_deg
         self._reports.append(
             Position(self.camera_id, Aim(pan / per_deg, tilt / per_deg, counts[2] / wire.ZOOM_COUNTS), sampled_s)
         )
+
+    def _believable(self, zoom: int, now_s: float) -> bool:
+        """Without numbers, another question's late answer may look like a zoom: one that leaps is asked for again."""
+        doubted, self._doubted_zoom = self._doubted_zoom, zoom
+        if self._dialect.numbered or self._last is None:
+            return True
+        leap = abs(zoom - self._last[2]) / wire.ZOOM_COUNTS
+        most = LEAP + FASTER * self._head.zoom.speed * (now_s - self._last_s)
+        return leap <= most or (doubted is not None and abs(zoom - doubted) / wire.ZOOM_COUNTS <= LEAP)
 
     def _mend(self, counts: tuple[int, int, int], sampled_s: float, now_s: float) -> None:
         """It stands still: if that is not where it was sent, it is sent there again."""
