@@ -76,7 +76,9 @@ class Session:
         show = stored.show
         self._secrets = Secrets()
         self.workshop = Workshop(self, self._secrets)
-        self._sources = Sources(lambda picture: self._secrets.get(picture.name, picture.user))
+        self._sources = Sources(
+            lambda picture: self._secrets.get(picture.name, picture.user), lambda: self._secrets.changes
+        )
         self._sources.follow(show.cameras)
         self._followed = show.cameras
         self.mixer = Mixer(self._sources.of, self._report)

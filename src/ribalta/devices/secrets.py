@@ -13,10 +13,11 @@ _log = logging.getLogger(__name__)
 
 
 class Secrets:
-    """A password belongs to a user at an address; all cameras that share both share it."""
+    """A password belongs to a user at an address; all cameras that share both share it. `changes` counts new ones."""
 
     def __init__(self) -> None:
         self._kept: dict[tuple[str, str], str] = {}
+        self.changes = 0
 
     def get(self, where: str, user: str) -> str:
         """The password, or an empty one. May wait for the keyring the first time that it is asked for one."""
@@ -31,6 +32,7 @@ class Secrets:
     def put(self, where: str, user: str, password: str) -> bool:
         """Keep a password. False when it could only be kept until Ribalta ends."""
         self._kept[(where, user)] = password
+        self.changes += 1
         try:
             keyring.set_password(SERVICE, f"{user} at {where}", password)
         except (keyring.errors.KeyringError, RuntimeError):

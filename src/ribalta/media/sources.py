@@ -1,27 +1,32 @@
 """Which source shows which kind of picture, and keeping those that stay when the show's cameras change."""
 
 from collections.abc import Callable, Iterable
+from functools import partial
 
 from ribalta.core.show.model import Camera, PictureKind, PictureSource
 from ribalta.media.shared_picture import SharedPicture
 from ribalta.media.source import Source
 from ribalta.media.stream import StreamPicture
 
-_Key = tuple[PictureKind, str, str, str]
+_Key = tuple[PictureKind, str, str, int]
 PasswordFor = Callable[[PictureSource], str]
 
 
-def source_for(picture: PictureSource, password: str) -> Source:
+def source_for(picture: PictureSource, password: Callable[[], str]) -> Source:
     if picture.kind is PictureKind.SHARED_MEMORY:
         return SharedPicture(picture.name)
     return StreamPicture(picture, password)
 
 
 class Sources:
-    """One source for each camera. A camera whose picture did not change keeps its own."""
+    """One source for each camera. A camera whose picture did not change keeps its own.
 
-    def __init__(self, password_for: PasswordFor = lambda _: "") -> None:
-        self._password_for = password_for
+    `password_for` may wait for a keyring: sources ask it on threads of their own. `changes` counts the passwords that
+    were typed, so that what is opened with one is opened anew.
+    """
+
+    def __init__(self, password_for: PasswordFor = lambda _: "", changes: Callable[[], int] = lambda: 0) -> None:
+        self._password_for, self._changes = password_for, changes
         self._made_of: dict[str, _Key] = {}
         self.of: dict[str, Source] = {}
         self._closing: list[Source] = []
@@ -37,7 +42,7 @@ class Sources:
             if self._made_of.get(name) == key:
                 sources[name] = self.of[name]
             else:
-                sources[name] = source_for(wanted[name], key[-1])
+                sources[name] = source_for(wanted[name], partial(self._password_for, wanted[name]))
         for name, source in self.of.items():
             if sources.get(name) is not source:
                 source.close()
@@ -46,8 +51,7 @@ class Sources:
         return True
 
     def _key(self, picture: PictureSource) -> _Key:
-        password = self._password_for(picture) if picture.user else ""
-        return (picture.kind, picture.name, picture.user, password)
+        return (picture.kind, picture.name, picture.user, self._changes() if picture.user else 0)
 
     def close(self) -> None:
         for source in self.of.values():

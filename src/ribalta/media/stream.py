@@ -6,7 +6,7 @@ silent it is opened again, soon at first and then every few seconds. A file play
 
 import threading
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from urllib.parse import quote, urlsplit, urlunsplit
 
 import av
@@ -78,9 +78,9 @@ def _phrase(error: Exception) -> str:
 
 
 class StreamPicture:
-    """See `source.Source`. `password` goes into the address only at the moment of opening."""
+    """See `source.Source`. `password` is asked for, on the picture's thread, only at the moment of opening."""
 
-    def __init__(self, source: PictureSource, password: str = "") -> None:
+    def __init__(self, source: PictureSource, password: Callable[[], str] = lambda: "") -> None:
         self._source, self._password = source, password
         self._frame: Frame | None = None
         self._stopping = threading.Event()
@@ -132,7 +132,7 @@ class StreamPicture:
     def _play(self) -> None:
         kind = self._source.kind
         with av.open(
-            _address(self._source, self._password),
+            _address(self._source, self._password() if self._source.user else ""),
             format="v4l2" if kind is PictureKind.DEVICE else None,
             options=_options(self._source),
             timeout=(OPEN_WITHIN_S, READ_WITHIN_S),

@@ -25,7 +25,6 @@ MOST_MARKS, FURTHEST_M, LONGEST_NAME = 500, 1000.0, 80
 COLUMNS = ("name", "x", "y", "height", "facing")
 UNITS_PER_M = 100.0
 FORBIDDEN = ("script", "foreignObject", "iframe", "image", "use")
-PX_PER_M = 40.0
 
 
 @dataclass(frozen=True)

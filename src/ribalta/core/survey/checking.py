@@ -33,7 +33,6 @@ SPOKEN = {
     Protocol.VISCA_SERIAL: "VISCA on a serial line",
     Protocol.ONVIF: "ONVIF on TCP",
 }
-STEPS = ("address", "answer", "login", "line", "power", "position", "picture", "axes", "match", "knock")
 
 
 @dataclass(frozen=True)

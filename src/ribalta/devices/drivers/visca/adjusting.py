@@ -51,7 +51,6 @@ def _number(middle: str, digits: int, low: int, high: int) -> Row:
     return Row(asked, 4, command, read)
 
 
-ON_OFF = (2, 3)
 ROWS: Mapping[str, Row] = {
     "power": _words("0400", {"on": 2, "standby": 3}),
     "mount": _words("0466", {"turned": 2, "upright": 3}),
