@@ -91,6 +91,25 @@ def test_a_stuck_axis_a_lost_camera_and_one_on_air_end_it_with_a_sentence_and_br
         Measuring(world, "c9").run()
 
 
+def test_a_camera_that_is_lost_for_a_moment_is_waited_for_and_its_move_tells_nothing():
+    world = World(4)
+    tell, silenced = world.tell, []
+
+    def unplug(share, sentence, *findings):
+        tell(share, sentence, *findings)
+        if sentence in ("Timing move 6 of 15", "Fresh move 3 of 8") and sentence not in silenced:
+            silenced.append(sentence)
+            world.fault(4, silence=True)
+            world.wait(1.6)
+            world.fault(4, silence=False)
+
+    world.tell = unplug
+    result = Measuring(world, "c4").run()
+    assert len(silenced) == 2
+    assert result.head.pan.speed == pytest.approx(BUILDS[3].pan.speed, rel=0.06)
+    assert result.measured.p95_error_ms < 150
+
+
 def test_it_can_be_stopped_and_then_goes_back_to_where_it_was():
     world = World(2)
     world.stop_at = 0.2

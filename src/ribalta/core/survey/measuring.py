@@ -26,6 +26,7 @@ from ribalta.core.survey.hands import Hands, Look
 from ribalta.core.survey.job import Finding
 
 LONGEST_MOVE_S = 15.0
+TRIES, TAKEN_WITHIN_S, BACK_WITHIN_S = 3, 2.0, 6.0
 FULL_MOVES = (
     (0.0, 0.0, 0.1),
     (3.0, 2.0, 0.16),
@@ -152,9 +153,7 @@ class Measuring:
         aim = self._within(self._head(camera), aim)
         start = hands.state.live(self._id).aim or aim
         hands.reports(self._id)
-        self._send(aim, pace)
-        if not hands.wait(2.0, lambda s: s.live(self._id).goal == aim):
-            raise Failed(f"Camera {camera.number} was not free to move: measuring stopped.")
+        self._ask(aim, pace)
         asked_s = hands.state.live(self._id).asked_s
         shot = Shot(self._id)
 
@@ -167,9 +166,23 @@ class Measuring:
                 f"Camera {camera.number} did not get to pan {aim.pan_deg:.0f}°, tilt {aim.tilt_deg:.0f}°, zoom"
                 f" {aim.zoom:.2f} within {LONGEST_MOVE_S:.0f} s: is something in its way, or an axis stuck?"
             )
-        still_s = hands.state.live(self._id).still_since_s or asked_s
+        live = hands.state.live(self._id)
+        still_s = live.still_since_s or asked_s
         hands.wait(0.12)
+        if live.asked_s != asked_s:  # contact was lost on the way, and it was sent again: that tells no time
+            hands.reports(self._id)
+            return Timed(aim, aim, 0.0, pace), [], asked_s
         return Timed(start, aim, max(0.0, still_s - asked_s), pace), list(hands.reports(self._id)), asked_s
+
+    def _ask(self, aim: Aim, pace: float) -> None:
+        """Send it there; if it does not answer just now, when it does again. Raises Failed."""
+        hands, number = self._hands, self._camera().number
+        for _ in range(TRIES):
+            self._send(aim, pace)
+            if hands.wait(TAKEN_WITHIN_S, lambda s: s.live(self._id).goal == aim):
+                return
+            hands.wait(BACK_WITHIN_S, lambda s: s.live(self._id).answers and s.live(self._id).aim is not None)
+        raise Failed(f"Camera {number} was not free to move: measuring stopped.")
 
     def _within(self, head: Head, aim: Aim) -> Aim:
         return head.limits.clamp(aim)[0]
