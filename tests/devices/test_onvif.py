@@ -265,6 +265,7 @@ def test_a_link_gives_answers_and_trouble_and_ends_at_once(services):
         waited.wait(0.005)
     assert json.loads(answers[0])["error"] == REFUSED_LOGIN == link.trouble
     link.close()
+    link.wait()
     assert not link._thread.is_alive()
 
 

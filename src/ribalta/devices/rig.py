@@ -71,6 +71,7 @@ class Rig:
         self._wake_in.setblocking(False)
         self._wake_out.setblocking(False)
         self._joined: dict[str, _Joined] = {}
+        self._closed: list[Link] = []
         self._stopping = False
         self._cameras: tuple[Camera, ...] = ()
         self.follow(cameras)
@@ -103,6 +104,8 @@ class Rig:
         self._thread.join()
         for joined in self._joined.values():
             joined.link.close()
+        for link in (*self._closed, *(joined.link for joined in self._joined.values())):
+            link.wait()
         self._wake_in.close()
         self._wake_out.close()
 
@@ -171,6 +174,7 @@ class Rig:
             joined, camera = self._joined[camera_id], wanted.get(camera_id)
             if camera is None or _made_of(camera) != joined.made_of:
                 joined.link.close()
+                self._closed.append(joined.link)
                 del self._joined[camera_id]
                 if joined.answers:
                     self._on_report(Contact(camera_id, False))

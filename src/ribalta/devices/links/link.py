@@ -29,7 +29,13 @@ class Link(Protocol):
         """Everything that has arrived."""
         ...
 
-    def close(self) -> None: ...
+    def close(self) -> None:
+        """Does not wait for anything."""
+        ...
+
+    def wait(self) -> None:
+        """After `close`: until nothing of it runs any more."""
+        ...
 
 
 NEVER_S = float("inf")

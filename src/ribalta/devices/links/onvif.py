@@ -18,9 +18,9 @@ from ribalta.devices.links.addresses import check_host
 from ribalta.devices.links.link import NEVER_S
 
 CALL_WITHIN_S = 2.5
-OPEN_WITHIN_S = 6.0
+OPEN_WITHIN_S = 8.0  # the first time, the library reads its descriptions
 GREETED_WITHIN_S = 1.2
-ENDED_WITHIN_S = 1.8
+ENDED_WITHIN_S = OPEN_WITHIN_S + 1.0
 REFUSED_LOGIN = "its user name or password is refused"
 
 
@@ -207,11 +207,13 @@ class OnvifLink:
         return arrived
 
     def close(self) -> None:
-        """The thread ends when its call does, and within its time limit."""
+        """The thread ends when its call does, and within its time limit; nobody waits for it here."""
         self._closed = True
         self._loop.call_soon_threadsafe(self._loop.stop)
-        self._thread.join(CALL_WITHIN_S)
         self._ours.close()
+
+    def wait(self) -> None:
+        self._thread.join(ENDED_WITHIN_S + 1.0)
 
     # The link's thread
 

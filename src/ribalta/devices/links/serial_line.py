@@ -65,3 +65,6 @@ class SerialLink:
         if self._port is not None:
             self._port.close()
             self._port = None
+
+    def wait(self) -> None:
+        """It has no thread."""

@@ -115,3 +115,6 @@ class TcpLink:
         if self._socket is not None:
             self._socket.close()
             self._socket = None
+
+    def wait(self) -> None:
+        """It has no thread."""

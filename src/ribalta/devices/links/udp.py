@@ -80,3 +80,6 @@ class UdpLink:
         if self._socket is not None:
             self._socket.close()
             self._socket = None
+
+    def wait(self) -> None:
+        """It has no thread."""
