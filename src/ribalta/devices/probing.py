@@ -8,7 +8,6 @@ import contextlib
 import errno
 import ipaddress
 import os
-import select
 import socket
 import time
 from collections.abc import Callable, Iterator
@@ -27,6 +26,7 @@ ANSWER_WITHIN_S = 0.6
 CONNECT_WITHIN_S = 1.0
 TRIES = 2
 LARGEST_RANGE = 64
+LONGEST_ANSWER = 65536
 PORTS: tuple[tuple[Protocol, int], ...] = (
     (Protocol.VISCA_IP, 52381),
     (Protocol.VISCA_TCP, 5678),
@@ -92,6 +92,32 @@ def _ask_udp(address: str, port: int, question: bytes, is_answer: Callable[[byte
         return Door.SILENT
 
 
+def _ask_tcp(address: str, port: int, question: bytes, is_answer: Callable[[bytes], bool]) -> Door:
+    """OPEN when what came back, as far as it has come, is an answer."""
+    until_s = time.monotonic() + CONNECT_WITHIN_S + 2 * ANSWER_WITHIN_S
+    with _socket(address, socket.SOCK_STREAM) as line:
+        line.settimeout(CONNECT_WITHIN_S)
+        try:
+            line.connect((address, port))
+            line.sendall(question)
+            heard = b""
+            while len(heard) < LONGEST_ANSWER and (left_s := until_s - time.monotonic()) > 0:
+                line.settimeout(left_s)
+                more = line.recv(4096)
+                heard += more
+                if is_answer(heard):
+                    return Door.OPEN
+                if not more:
+                    break
+        except ConnectionRefusedError:
+            return Door.REFUSED
+        except TimeoutError:
+            return Door.SILENT
+        except OSError:
+            return Door.UNREACHABLE
+        return Door.SILENT
+
+
 def _is_bare_reply(data: bytes) -> bool:
     return any(wire.read_payload(part + b"\xff") is not None for part in data.split(b"\xff")[:-1])
 
@@ -106,25 +132,7 @@ def visca_udp(address: str, port: int) -> Door:
 
 
 def visca_tcp(address: str, port: int) -> Door:
-    with _socket(address, socket.SOCK_STREAM) as line:
-        line.settimeout(CONNECT_WITHIN_S)
-        try:
-            line.connect((address, port))
-            line.settimeout(ANSWER_WITHIN_S * 2)
-            line.sendall(wire.VERSION_INQUIRY)
-            heard = b""
-            while not heard.endswith(b"\xff") and len(heard) < 64:
-                more = line.recv(64)
-                if not more:
-                    return Door.SILENT
-                heard += more
-            return Door.OPEN if _is_bare_reply(heard) else Door.SILENT
-        except ConnectionRefusedError:
-            return Door.REFUSED
-        except TimeoutError:
-            return Door.SILENT
-        except OSError:
-            return Door.UNREACHABLE
+    return _ask_tcp(address, port, wire.VERSION_INQUIRY, _is_bare_reply)
 
 
 def visca_serial(line: str, baud_rate: int) -> Door:
@@ -139,29 +147,7 @@ def visca_serial(line: str, baud_rate: int) -> Door:
 
 def onvif(address: str, port: int) -> Door:
     """Does an ONVIF device service speak here? Asked without a name, as the specification allows for the time."""
-    until_s = time.monotonic() + CONNECT_WITHIN_S + 2 * ANSWER_WITHIN_S
-    with _socket(address, socket.SOCK_STREAM) as line:
-        line.settimeout(CONNECT_WITHIN_S)
-        try:
-            line.connect((address, port))
-            line.sendall(greeting(address, port))
-            heard = b""
-            while len(heard) < 65536 and time.monotonic() < until_s:
-                if not select.select([line], [], [], 0.2)[0]:
-                    continue
-                more = line.recv(4096)
-                if not more:
-                    break
-                heard += more
-                if GREETED in heard:
-                    return Door.OPEN
-        except ConnectionRefusedError:
-            return Door.REFUSED
-        except TimeoutError:
-            return Door.SILENT
-        except OSError:
-            return Door.UNREACHABLE
-        return Door.SILENT
+    return _ask_tcp(address, port, greeting(address, port), lambda heard: GREETED in heard)
 
 
 ASK: dict[Protocol, Callable[[str, int], Door]] = {
