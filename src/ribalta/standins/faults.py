@@ -25,6 +25,7 @@ class Faults:
     standby: bool = False
     bump_pan_deg: float = 0.0
     bump_tilt_deg: float = 0.0
+    bump_roll_deg: float = 0.0
     frozen: bool = False
     black: bool = False
 

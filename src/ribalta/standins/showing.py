@@ -49,6 +49,7 @@ class Showing:
                 mount,
                 heading_deg=mount.heading_deg + sign * faults.bump_pan_deg,
                 tilt_deg=mount.tilt_deg + faults.bump_tilt_deg,
+                roll_deg=mount.roll_deg + faults.bump_roll_deg,
             )
         return View(mount, stand.pan_deg, stand.tilt_deg, self.build.hfov_deg(stand.zoom), *size)
 

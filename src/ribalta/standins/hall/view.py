@@ -23,6 +23,7 @@ class Mount:
     heading_deg: float = 0.0
     tilt_deg: float = 0.0
     hung: bool = False
+    roll_deg: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -50,6 +51,8 @@ class View:
             math.cos(base) * forward + math.sin(base) * up,
             math.cos(base) * up - math.sin(base) * forward,
         )
+        roll = math.radians(self.mount.roll_deg)  # to the right: its right side sinks
+        right, up = math.cos(roll) * right - math.sin(roll) * up, math.cos(roll) * up + math.sin(roll) * right
         pan, tilt = math.radians(sign * self.pan_deg), math.radians(sign * self.tilt_deg)
         forward, right = (
             math.cos(pan) * forward + math.sin(pan) * right,
