@@ -4,9 +4,11 @@ import argparse
 import json
 import sys
 
-from bench import air, landing, travel
+from bench import air, landing, registration, travel
 
-BENCHES = {"air": air.run, "landing": landing.run, "travel": travel.run}
+BENCHES = {"air": air.run, "landing": landing.run, "registration": registration.run, "travel": travel.run}
+
+TAKES = {"travel": 50, "registration": 500}
 
 
 def main() -> int:
@@ -15,7 +17,7 @@ def main() -> int:
     parser.add_argument("--json", action="store_true", help="one line of JSON instead of a list")
     parser.add_argument("--takes", type=int, default=None, help="how many takes, or moves of each camera")
     arguments = parser.parse_args()
-    result = BENCHES[arguments.name](arguments.takes or (50 if arguments.name == "travel" else 200))
+    result = BENCHES[arguments.name](arguments.takes or TAKES.get(arguments.name, 200))
     if arguments.json:
         print(json.dumps(result))
     else:

@@ -12,14 +12,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ribalta.demo.clay_cup import clay_cup
-from ribalta.standins.cameras import BUILDS
+from ribalta.standins.cameras import BUILDS, Build
 from ribalta.standins.hall.people import moment
 from ribalta.standins.hall.picture import HallPicture
 from ribalta.standins.hall.room import Room
 from ribalta.standins.hall.view import View
 
 SIZE = (960, 540)
-SMALL = (480, 270)
 FURTHEST = 0.25  # of the picture's width
 LIGHT = 0.3
 Picture = NDArray[np.uint8]
@@ -46,7 +45,7 @@ class Pair:
 def _painted(room: Room, view: View, at_s: float) -> Picture:
     out = np.empty((SIZE[1], SIZE[0], 4), np.uint8)
     HallPicture(room).paint(view, moment(at_s), out)
-    return np.asarray(cv2.resize(out[..., :3], SMALL, interpolation=cv2.INTER_AREA), np.uint8)
+    return np.ascontiguousarray(out[..., :3])
 
 
 def lit(picture: Picture, gain: float, slope: float) -> Picture:
@@ -59,8 +58,33 @@ def through_jpeg(picture: Picture, quality: int) -> Picture:
     return np.asarray(cv2.imdecode(cv2.imencode(".jpg", picture, [cv2.IMWRITE_JPEG_QUALITY, quality])[1], 1), np.uint8)
 
 
+def _aimed(view: View, build: Build, far: float, way: float, turn_deg: float, growth: float) -> View:
+    """A view that is off by `far` of the width in a direction, leans and is zoomed."""
+    sign = -1 if build.mount.hung else 1
+    tangent = 2 * np.tan(np.radians(view.hfov_deg / 2))
+    aside, lift = far * np.cos(way) * tangent, far * np.sin(way) * tangent
+    level = max(0.3, float(np.cos(np.radians(view.tilt_deg))))
+    return View(
+        replace(build.mount, roll_deg=sign * turn_deg),
+        view.pan_deg + sign * float(np.degrees(np.arctan(aside))) / level,
+        view.tilt_deg + sign * float(np.degrees(np.arctan(lift))),
+        2 * float(np.degrees(np.arctan(tangent / 2 / growth))),
+        *SIZE,
+    )
+
+
+def _seen(view: View, other: View) -> tuple[float, float, float, float]:
+    """Where the middle of the first view is in the second (% of its width, right and down), its turn and growth."""
+    matrix = view.homography_to(other)
+    middle, top = (matrix @ np.array([SIZE[0] / 2, SIZE[1] / 2 - up, 1.0]) for up in (0, 1))
+    at, above = middle[:2] / middle[2], top[:2] / top[2]
+    right, down = 100 * (at - np.array(SIZE) / 2) / SIZE[0]
+    turn = np.degrees(np.arctan2(above[0] - at[0], at[1] - above[1]))
+    return float(right), float(down), float(turn), float(np.hypot(*(above - at)))
+
+
 def pairs(count: int, seed: int = 3, furthest: float = FURTHEST, lean_deg: float = 1.5) -> Iterator[Pair]:
-    """Around the demo's framings, the cameras by turns; every eighth pair shows the same aim."""
+    """Around the demo's framings, the cameras by turns; every eighth pair has no shift."""
     rng, room = random.Random(seed), Room()
     show = clay_cup()
     cameras = {c.id: c for c in show.cameras}
@@ -70,40 +94,16 @@ def pairs(count: int, seed: int = 3, furthest: float = FURTHEST, lean_deg: float
         build = builds[framing.camera_id]
         hfov = build.hfov_deg(framing.zoom)
         view = View(build.mount, framing.pan_deg, framing.tilt_deg, hfov, *SIZE)
-        far = 0.0 if k % 8 == 7 else rng.uniform(0, furthest)
-        way = rng.uniform(0, 2 * np.pi)
-        turn = rng.uniform(-lean_deg, lean_deg)
-        growth = rng.uniform(0.97, 1.03)
-        half = np.degrees(np.arctan(np.tan(np.radians(hfov / 2)) / growth))
-        sign = -1 if build.mount.hung else 1
-        leant = replace(build.mount, roll_deg=sign * turn)
-        aside, lift = far * np.cos(way), far * np.sin(way)
-        tangent = 2 * np.tan(np.radians(hfov / 2))
-        other = View(
-            leant,
-            framing.pan_deg + sign * np.degrees(np.arctan(aside * tangent)) / max(0.3, np.cos(np.radians(framing.tilt_deg))),
-            framing.tilt_deg + sign * np.degrees(np.arctan(lift * tangent)),
-            2 * float(half),
-            *SIZE,
-        )
-        if not -30 <= other.tilt_deg <= 90:
-            continue
-        matrix = view.homography_to(other)
-        middle = matrix @ np.array([SIZE[0] / 2, SIZE[1] / 2, 1.0])
-        at = middle[:2] / middle[2] - np.array(SIZE) / 2
-        top = matrix @ np.array([SIZE[0] / 2, SIZE[1] / 2 - 1, 1.0])
-        up = top[:2] / top[2] - middle[:2] / middle[2]
+        far, way = (0.0 if k % 8 == 7 else rng.uniform(0, furthest)), rng.uniform(0, 2 * np.pi)
+        turn, growth = rng.uniform(-lean_deg, lean_deg), rng.uniform(0.97, 1.03)
+        other = _aimed(view, build, far, way, turn, growth)
+        seen = _seen(view, other)
+        while np.hypot(*seen[:2]) > 100 * furthest:
+            far *= 0.95
+            other = _aimed(view, build, far, way, turn, growth)
+            seen = _seen(view, other)
         start_s = rng.uniform(0, 600)
         stored = through_jpeg(_painted(room, view, start_s), 88)
-        live = lit(_painted(room, other, start_s + rng.uniform(1, 300)), rng.uniform(1 - LIGHT, 1 + LIGHT), rng.uniform(-0.1, 0.1))
-        yield Pair(
-            build.number,
-            build.mount.hung,
-            stored,
-            live,
-            hfov,
-            100 * at[0] / SIZE[0],
-            100 * at[1] / SIZE[0],
-            float(np.degrees(np.arctan2(up[0], -up[1]))),
-            float(np.hypot(*up)),
-        )
+        live = _painted(room, other, start_s + rng.uniform(1, 300))
+        live = lit(live, rng.uniform(1 - LIGHT, 1 + LIGHT), rng.uniform(-0.1, 0.1))
+        yield Pair(build.number, build.mount.hung, stored, live, hfov, *seen)

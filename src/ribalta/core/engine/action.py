@@ -48,10 +48,14 @@ def edited(state: LiveState, show: Show, what: str) -> Outcome:
 
 @dataclass(frozen=True)
 class Action:
-    """`sentence` is what it does, for people. `keys` maps key names (Qt's portable ones) to arguments."""
+    """`sentence` is what it does, for people. `keys` maps key names (Qt's portable ones) to arguments.
+
+    `stores`: it changes the show, which surfaces that may only recall cannot do.
+    """
 
     id: str
     sentence: str
     params: type[Params]
     run: Callable[[LiveState, Any, float], Outcome]
     keys: Mapping[str, Mapping[str, Any]] = field(default_factory=dict)
+    stores: bool = False

@@ -7,7 +7,18 @@ from pydantic import ValidationError
 
 from ribalta.core.base.faults import ActionRefused
 from ribalta.core.engine.action import Action, Params
-from ribalta.core.engine.actions import adjusting, cameras, framings, plan, steering, switching
+from ribalta.core.engine.actions import (
+    adjusting,
+    arranging,
+    cameras,
+    composing,
+    framings,
+    mending,
+    plan,
+    steering,
+    switching,
+    trimming,
+)
 
 
 class Catalogue:
@@ -40,5 +51,14 @@ class Catalogue:
 
 
 CATALOGUE = Catalogue(
-    switching.ACTIONS, steering.ACTIONS, framings.ACTIONS, cameras.ACTIONS, adjusting.ACTIONS, plan.ACTIONS
+    switching.ACTIONS,
+    steering.ACTIONS,
+    trimming.ACTIONS,
+    framings.ACTIONS,
+    arranging.ACTIONS,
+    composing.ACTIONS,
+    mending.ACTIONS,
+    cameras.ACTIONS,
+    adjusting.ACTIONS,
+    plan.ACTIONS,
 )

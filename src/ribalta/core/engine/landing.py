@@ -81,6 +81,8 @@ def time_to_set_s(state: LiveState, shot: Shot, now_s: float) -> float | None:
         return max(0.0, set_at - now_s)
     target = target_of(state, shot) or live.goal or live.aim
     going = live.goal == target
+    if going and live.due_s is not None and now_s < live.due_s:
+        return live.due_s - now_s + camera.head.settle_s + camera.picture.delay_s
     motion = camera.head.motion.at_pace(live.pace if going else camera.recall_pace)
     if going and live.velocity != STILL:
         left = motion.moving_s(live.aim, target, live.velocity) + motion.settle_s

@@ -33,12 +33,16 @@ class Engine:
         self._events: list[Event] = []
         self._requests: list[Request] = []
 
-    def act(self, action_id: str, arguments: Mapping[str, Any], now_s: float) -> None:
-        """Run an action. A refusal becomes a notice; nothing is raised."""
-        self._journal({"t": now_s, "action": action_id, "params": dict(arguments)})
+    def act(self, action_id: str, arguments: Mapping[str, Any], now_s: float, recall_only: bool = False) -> None:
+        """Run an action. A refusal becomes a notice; nothing is raised. `recall_only`: it comes from a surface that
+        must not change the show."""
+        only = {"recall_only": True} if recall_only else {}
+        self._journal({"t": now_s, "action": action_id, "params": dict(arguments)} | only)
         self.advance(now_s)
         try:
             row, params = self._catalogue.find(action_id, arguments)
+            if recall_only and row.stores:
+                raise ActionRefused(f"{row.sentence}: not from here. This surface only recalls; store at the desk.")
             outcome = row.run(self.state, params, now_s)
         except ActionRefused as refusal:
             outcome = turned_down(self.state, str(refusal))
@@ -84,7 +88,7 @@ def replay(state: LiveState, entries: list[Entry]) -> Engine:
     engine = Engine(state)
     for entry in entries:
         if "action" in entry:
-            engine.act(entry["action"], entry["params"], entry["t"])
+            engine.act(entry["action"], entry["params"], entry["t"], entry.get("recall_only", False))
         else:
             fields = dict(entry["fields"])
             if "aim" in fields:

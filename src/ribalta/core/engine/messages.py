@@ -87,7 +87,32 @@ class SettingReported:
     value: str | int
 
 
-Report = Position | Contact | PictureSeen | DeviceRefused | Heard | LinkTrouble | NoPosition | Arrived | SettingReported
+@dataclass(frozen=True, slots=True)
+class Compared:
+    """A camera stands at a framing, and its picture was compared with the stored one; numbers as in `Verdict`."""
+
+    camera_id: str
+    framing_id: str
+    right_percent: float
+    down_percent: float
+    turn_deg: float
+    growth: float
+    sure: float
+    alike: float
+
+
+Report = (
+    Position
+    | Contact
+    | PictureSeen
+    | DeviceRefused
+    | Heard
+    | LinkTrouble
+    | NoPosition
+    | Arrived
+    | SettingReported
+    | Compared
+)
 REPORT_KINDS: tuple[type[Report], ...] = get_args(Report)
 
 # Requests: what the rig is to do.
@@ -100,6 +125,15 @@ class GoTo:
     camera_id: str
     aim: Aim
     pace: float = 1.0
+
+
+@dataclass(frozen=True, slots=True)
+class GlideTo:
+    """Move a camera to an aim in a given time (seconds, above 0), all axes together and eased."""
+
+    camera_id: str
+    aim: Aim
+    seconds: float
 
 
 @dataclass(frozen=True, slots=True)
@@ -156,7 +190,7 @@ class Adjust:
     value: str | int
 
 
-Request = GoTo | Recall | Remember | GoHome | Drive | TurnBy | Adjust
+Request = GoTo | GlideTo | Recall | Remember | GoHome | Drive | TurnBy | Adjust
 
 # Events: what has just happened, for those who draw, mix, store and log.
 

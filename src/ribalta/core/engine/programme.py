@@ -4,13 +4,17 @@ from ribalta.core.base.aim import STILL, Aim
 from ribalta.core.base.frames import frames_to_s
 from ribalta.core.engine import memories
 from ribalta.core.engine.action import Outcome, turned_down
+from ribalta.core.engine.keeping import bring_back
 from ribalta.core.engine.landing import NEVER_S, error_percent, landing_state, set_at_s, target_of, time_to_set_s
-from ribalta.core.engine.messages import GoTo, Logged, MixFinished, ProgramChanged, Recall
+from ribalta.core.engine.messages import GlideTo, GoTo, Logged, MixFinished, ProgramChanged, Recall
 from ribalta.core.engine.shots import HeldTake, LandingRecord, LandingState, Mixing, Shot
 from ribalta.core.engine.state import KEPT_RECORDS, LiveState
+from ribalta.core.motion import gliding
+from ribalta.core.optics.projection import offset_percent
 from ribalta.core.show.model import Framing
 
-LIVE_PACE = 0.15
+LIVE_PERCENT_S = 10.0  # of the frame's width a second: how fast a hand moves the picture on air
+SHORTEST_EASE_S, LONGEST_EASE_S, SHORTEST_GLIDE_S = 1.0, 12.0, 0.3
 
 
 def send(state: LiveState, shot: Shot, aim: Aim, now_s: float, trim: Aim = STILL, pace: float = 1.0) -> Outcome:
@@ -32,18 +36,53 @@ def send(state: LiveState, shot: Shot, aim: Aim, now_s: float, trim: Aim = STILL
         pace=pace,
         asked_s=now_s,
         asked_from=live.aim if live.still_since_s is not None else None,
+        due_s=None,
     )
     travel = time_to_set_s(state, shot, now_s)
     state = state.with_live(shot.camera_id, asked_travel_s=travel or 0.0)
     return Outcome(state, (), (GoTo(shot.camera_id, aim, pace),))
 
 
-def send_to_framing(state: LiveState, shot: Shot, now_s: float, pace: float = 1.0) -> Outcome:
-    """Ask the camera to go to the shot's stored framing, dropping any trim; as it stands, it stays."""
+def glide(state: LiveState, shot: Shot, aim: Aim, now_s: float, seconds: float, trim: Aim = STILL) -> Outcome:
+    """Ask the shot's camera to glide to an aim in a time; longer if its head cannot do it in that.
+
+    A camera that does not say where it stands goes as `send` has it.
+    """
+    camera, live = state.camera(shot), state.live(shot.camera_id)
+    if camera.head is None or camera.recall_only or live.aim is None:
+        return send(state, shot, aim, now_s, trim)
+    seconds = max(seconds, gliding.least_s(camera.head.motion, live.aim, aim), SHORTEST_GLIDE_S)
+    state = state.with_live(
+        shot.camera_id,
+        goal=aim,
+        goal_framing_id=shot.framing_id,
+        trim=trim,
+        pace=1.0,
+        asked_s=now_s,
+        asked_from=None,
+        due_s=now_s + seconds,
+        asked_travel_s=seconds,
+    )
+    return Outcome(state, (), (GlideTo(camera.id, aim, seconds),))
+
+
+def ease(state: LiveState, shot: Shot, aim: Aim, now_s: float, trim: Aim = STILL) -> Outcome:
+    """Move a camera while everybody watches: so slowly that the picture never runs away."""
+    camera, live = state.camera(shot), state.live(shot.camera_id)
+    way = offset_percent(live.aim, aim, camera.lens) if live.aim is not None else 0.0
+    return glide(state, shot, aim, now_s, min(LONGEST_EASE_S, max(SHORTEST_EASE_S, way / LIVE_PERCENT_S)), trim)
+
+
+def send_to_framing(state: LiveState, shot: Shot, now_s: float) -> Outcome:
+    """Ask the camera to go to the shot's stored framing, dropping any trim; as it stands, it stays.
+
+    The settings that were stored with the framing are asked for too.
+    """
     framing = state.framing(shot)
     if framing is None:
         return Outcome(state)
-    return send(state, shot, framing.aim, now_s, STILL, pace * state.camera(shot).recall_pace)
+    outcome = send(state, shot, framing.aim, now_s, STILL, state.camera(shot).recall_pace)
+    return outcome.then(lambda s: bring_back(s, framing))
 
 
 def ready(state: LiveState, shot: Shot, now_s: float) -> Outcome:
@@ -59,9 +98,13 @@ def take_back(state: LiveState, now_s: float) -> Outcome:
     return move_up(state.with_(next=None, held=None), now_s)
 
 
-def move_live(state: LiveState, shot: Shot, now_s: float) -> Outcome:
-    """Send the camera that is on air to a framing, slowly, while everybody watches."""
-    return send_to_framing(state.with_(program=shot), shot, now_s, LIVE_PACE)
+def move_live(state: LiveState, shot: Shot, now_s: float, seconds: float) -> Outcome:
+    """Glide from where the camera on air is to a framing, in so many seconds, while everybody watches."""
+    framing = state.framing(shot)
+    if framing is None:
+        return Outcome(state)
+    outcome = glide(state.with_(program=shot), shot, framing.aim, now_s, seconds)
+    return outcome.then(lambda s: bring_back(s, framing))
 
 
 def queue(state: LiveState, shot: Shot, now_s: float) -> Outcome:
@@ -151,6 +194,6 @@ def busy_on_air(state: LiveState, shot: Shot, framing: Framing, now_s: float) ->
     """A framing was asked of a camera that is on air: it waits in the queue, and a sentence says so."""
     said = (
         f"Camera {state.camera(shot).number} is on air, so “{framing.name}” waits under Then."
-        f" Ctrl+Shift+{framing.letter} moves it on air, slowly."
+        f" Ctrl+Shift+{framing.letter} moves it there on air, in {state.show.settings.live_move_s:g} s."
     )
     return queue(state, shot, now_s).then(lambda s: turned_down(s, said))

@@ -8,6 +8,7 @@ from ribalta.core.engine.action import Outcome
 from ribalta.core.engine.landing import image_speed_percent_s
 from ribalta.core.engine.messages import (
     Arrived,
+    Compared,
     Contact,
     DeviceRefused,
     Heard,
@@ -22,6 +23,7 @@ from ribalta.core.engine.messages import (
 )
 from ribalta.core.engine.shots import LineQuality, SettingLive, Shot
 from ribalta.core.engine.state import LiveState
+from ribalta.core.engine.truth import judged
 
 SHORTEST_STEP_S = 0.02
 
@@ -51,6 +53,8 @@ def take_in(state: LiveState, report: Report, now_s: float) -> Outcome:
             return Outcome(memories.arrived(state, report.camera_id, now_s))
         case SettingReported():
             return Outcome(_setting(state, report))
+        case Compared():
+            return Outcome(judged(state, report, now_s))
 
 
 def _heard(state: LiveState, report: Heard) -> LiveState:

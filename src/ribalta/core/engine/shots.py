@@ -1,5 +1,6 @@
 """Small values that the live state is made of."""
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
@@ -41,6 +42,41 @@ class LineQuality:
 
 
 @dataclass(frozen=True, slots=True)
+class Hand:
+    """What moves a camera by hand ("mouse", "keys", "gamepad"): which press or push of it, and when it last did."""
+
+    name: str
+    stroke: int
+    at_s: float
+
+
+class Judgement(StrEnum):
+    """What comparing a stored picture with the live one came to."""
+
+    HOLDS = "holds"
+    OFF = "aim is off"
+    CHANGED = "scene changed"
+    UNCLEAR = "not comparable"
+
+
+@dataclass(frozen=True, slots=True)
+class Verdict:
+    """Is a framing still true? See `core/picture/comparison.py` for the numbers; `at_s` is clock time."""
+
+    judgement: Judgement
+    right_percent: float
+    down_percent: float
+    turn_deg: float
+    growth: float
+    sure: float
+    at_s: float
+
+    @property
+    def off_percent(self) -> float:
+        return math.hypot(self.right_percent, self.down_percent)
+
+
+@dataclass(frozen=True, slots=True)
 class CameraLive:
     """What is known of one camera now. Aims are what it reported; `goal` is what it was asked for.
 
@@ -49,7 +85,8 @@ class CameraLive:
     `asked_from` is where it stood still when it was asked, until that move has taught something; else None.
     `trouble` is why its line is not open; `no_position`: it answers, but will not say where it stands.
     A camera that goes to its own memories is at `left_framing_id` until it leaves, and counts as arrived from
-    `expected_s` on.
+    `expected_s` on. `due_s` is when a move in a given time is to arrive. `hand` moved it last; pushes and presses that
+    were `overruled` by another hand have no effect until they are let go.
     """
 
     answers: bool = False
@@ -72,6 +109,9 @@ class CameraLive:
     heard_s: float = 0.0
     left_framing_id: str | None = None
     expected_s: float = 0.0
+    due_s: float | None = None
+    hand: Hand | None = None
+    overruled: tuple[tuple[str, int], ...] = ()
     settings: Mapping[str, SettingLive] = field(default_factory=lambda: MappingProxyType({}))
 
 

@@ -30,6 +30,14 @@ class AxisMotion:
         (s0, v0), (s1, v1) = next(pair for pair in pairwise(rows) if pair[1][0] >= pace)
         return AxisMotion(max(1e-6, v0 + (v1 - v0) * (pace - s0) / (s1 - s0)), self.acceleration)
 
+    def pace_for(self, speed: float) -> float:
+        """The share of full pace, above 0 up to 1, at which the axis goes at a speed (units a second)."""
+        rows = ((0.0, 0.0), *self.table, (1.0, self.speed))
+        for (s0, v0), (s1, v1) in pairwise(rows):
+            if speed <= v1:
+                return max(1e-3, s0 + (s1 - s0) * max(0.0, speed - v0) / (v1 - v0)) if v1 > v0 else s1
+        return 1.0
+
     def travel_s(self, distance: float, velocity: float = 0.0) -> float:
         """Seconds to be at rest `distance` (signed) away, moving at `velocity` (signed) now."""
         a = self.acceleration

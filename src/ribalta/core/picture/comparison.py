@@ -3,13 +3,16 @@
 Method: what both pictures have in common is found roughly by correlating the directions of their edges (orientation
 correlation, Fitch, Kadyrov, Christmas and Kittler 2002) at a small size, normalised by how much the two overlap. Each
 good candidate is refined by direct alignment (Lucas and Kanade 1981, with the mean of both gradients as in Benhimane
-and Malis 2004) of pictures whose local contrast is evened out, so that light hardly matters, under the motion that a
-turning, leaning and zooming camera makes. Pixels that do not fit (people who moved) lose their weight. What counts
-in the end is how many parts of the picture agree, and whether another candidate would do as well.
+and Malis 2004) of pictures whose local contrast is evened out, so that light hardly matters. Every part of the picture
+says by itself how it wants to move; the motion of a turning, leaning and zooming camera that most parts vote for wins,
+and parts that want something else (people who moved) lose their weight. How many parts look the same in the end, and
+how much of the picture they are, is how sure the answer is.
 """
 
+import functools
 import math
 from dataclasses import dataclass
+from typing import Any
 
 import cv2
 import numpy as np
@@ -19,14 +22,22 @@ from scipy import fft
 from ribalta.core.picture.registration import Grey
 
 Matrix = NDArray[np.float64]
-COARSE, FINE = (120, 68), (240, 136)
+Matrices = NDArray[np.float64]
+COARSE, FINE = (120, 68), (240, 135)
 FURTHEST = 0.36  # of the width: what is looked for
-CANDIDATES = 6
+CANDIDATES = 5
 APART = 0.03  # of the width: nearer peaks are the same candidate
-AGREES = 0.55
-ROUGH_ROUNDS, FINE_ROUNDS = 10, 8
-ROUGH_POINTS, FINE_POINTS, FEWEST = 3000, 7000, 150
+ACROSS, RICH, AGREES = 16, 0.12, 0.55  # parts across the picture; how much is in one; how alike
+FIRST_ROUNDS, MORE_ROUNDS, FINE_ROUNDS = 4, 5, 6
+FINALISTS = 2
+SURE = 0.63  # from here on nothing wrong was found among 500 pairs; see bench/registration.py
+CHANGED = 0.6  # of the picture has to be alike
+ROUGH_POINTS, FINE_POINTS = 6, 26  # of each part of the picture
 EVENED_OVER = 8  # of the width
+DAMPING, OWN_DAMPING = 1e-3 * np.eye(4), 0.02
+STILL_PX = 0.02
+STRICT_PX, LENIENT_PX, VOTES = 0.4, 3.0, 3
+FAR_OFF, WEAK = 1.5, 0.3
 TEXTURE = 0.02
 
 
@@ -55,38 +66,47 @@ NOTHING_ALIKE = Comparison(0.0, 0.0, 0.0, 1.0, 0.0, 0.0)
 
 
 def compare(stored: Grey, live: Grey, hfov_deg: float) -> Comparison:
-    """Compare two pictures (height, width) of one camera, brightness 0..1; `hfov_deg` is of the stored one (0..170).
+    """Compare two pictures of one camera, (height, width) each, brightness 0..1; `hfov_deg` is of the stored one.
 
-    Raises ValueError when their sizes differ.
+    Both are 16:9, of at least 240x135 pixels. Raises ValueError when one is not, or the angle is outside 0° to 170°.
     """
-    if stored.shape != live.shape:
-        raise ValueError(f"pictures of different sizes: {stored.shape} and {live.shape}")
-    before, now = _evened(stored, COARSE), _evened(live, COARSE)
-    points, layers = _points(before, ROUGH_POINTS), _layers(now)
-    found = []
-    for right, down in _candidates(before, now):
-        start = np.array([[1, 0, right], [0, 1, down], [0, 0, 1.0]])
-        start = _aligned(points, layers, start, hfov_deg, ROUGH_ROUNDS)
-        found.append((*_agreement(before, now, start), start))
-    if not found:
+    for picture in (stored, live):
+        height, width = picture.shape
+        if width < FINE[0] or abs(width / height - FINE[0] / FINE[1]) > 0.02:
+            raise ValueError(f"a picture of {width}x{height} pixels cannot be compared: 16:9, at least 240 wide")
+    if not 0 < hfov_deg < 170:
+        raise ValueError(f"an angle of {hfov_deg:g}° is outside 0° to 170°")
+    fine_before, fine_now = _resized(stored, FINE), _resized(live, FINE)
+    before, now = (_evened(_resized(picture, COARSE)) for picture in (fine_before, fine_now))
+    shifts = _candidates(before, now)
+    if not shifts:
         return NOTHING_ALIKE
-    _, _, best = max(found, key=lambda one: one[0])
-    # pixel centres: the middle of the first pixel is at 0
-    scale = np.array([[2, 0, 0.5], [0, 2, 0.5], [0, 0, 1.0]])
-    fine_before, fine_now = _evened(stored, FINE), _evened(live, FINE)
+    to_rays, to_pixels, focal = _lens(COARSE, hfov_deg)
+    starts = np.stack([to_pixels @ _turned(right / focal, down / focal) @ to_rays for right, down in shifts])
+    points, layers = _points(before, ROUGH_POINTS), _layers(now)
+    found = _aligned(points, ROUGH_POINTS, layers, starts, hfov_deg, FIRST_ROUNDS)
+    scores = _agreement(before, now, found)[0]
+    found = _aligned(points, ROUGH_POINTS, layers, found[np.argsort(-scores)[:FINALISTS]], hfov_deg, MORE_ROUNDS)
+    best = found[np.argmax(_agreement(before, now, found)[0])]
+    scale = _lens(FINE, hfov_deg)[1] @ to_rays
+    start = scale @ best @ np.linalg.inv(scale)
+    fine_before, fine_now = _evened(fine_before), _evened(fine_now)
     points, layers = _points(fine_before, FINE_POINTS), _layers(fine_now)
-    matrix = _aligned(points, layers, scale @ best @ np.linalg.inv(scale), hfov_deg, FINE_ROUNDS)
+    matrix = _aligned(points, FINE_POINTS, layers, start[None], hfov_deg, FINE_ROUNDS)
     score, alike = _agreement(fine_before, fine_now, matrix)
-    return _read(matrix, score, alike)
+    return _read(matrix[0], float(score[0]), float(alike[0]))
 
 
-def _evened(picture: Grey, size: tuple[int, int]) -> Grey:
-    """Small, with its local contrast evened out."""
-    small = cv2.resize(picture, size, interpolation=cv2.INTER_AREA)
-    wide = (size[0] // EVENED_OVER, size[0] // EVENED_OVER)
-    small = small - cv2.blur(small, wide)
-    spread = np.sqrt(cv2.blur(small * small, wide))
-    return np.asarray(cv2.GaussianBlur(small / (spread + TEXTURE), (0, 0), 0.7), np.float32)
+def _resized(picture: Grey, size: tuple[int, int]) -> Grey:
+    return np.asarray(cv2.resize(picture, size, interpolation=cv2.INTER_AREA), np.float32)
+
+
+def _evened(picture: Grey) -> Grey:
+    """With its local contrast evened out."""
+    wide = (picture.shape[1] // EVENED_OVER,) * 2
+    picture = picture - cv2.blur(picture, wide)
+    spread = np.sqrt(np.maximum(cv2.blur(picture * picture, wide), 0))
+    return np.asarray(cv2.GaussianBlur(picture / (spread + TEXTURE), (5, 5), 0.7), np.float32)
 
 
 def _edges(picture: Grey) -> NDArray[np.complex64]:
@@ -97,33 +117,40 @@ def _edges(picture: Grey) -> NDArray[np.complex64]:
     return edges
 
 
-def _candidates(before: Grey, now: Grey) -> list[tuple[float, float]]:
-    """Shifts in pixels, the best first."""
+@functools.lru_cache(maxsize=4)
+def _overlap(width: int, height: int, shape: tuple[int, int]) -> tuple[NDArray[np.complex64], NDArray[np.bool_]]:
+    """The spectrum of a picture full of ones, and which shifts are looked at, of the second against the first."""
+    tall, wide = shape
+    y, x = np.arange(tall), np.arange(wide)
+    y, x = np.where(y > tall // 2, y - tall, y), np.where(x > wide // 2, x - wide, x)
+    near = y[:, None] ** 2 + x[None, :] ** 2 <= (FURTHEST * width) ** 2
+    return np.asarray(fft.rfft2(np.ones((height, width), np.float32), shape), np.complex64), near
+
+
+def _candidates(before: Grey, now: Grey) -> list[tuple[int, int]]:
+    """By how many pixels the second picture may be shifted (right, down), the likeliest first."""
     height, width = before.shape
-    tall, wide = fft.next_fast_len(height + int(FURTHEST * width)), fft.next_fast_len(width + int(FURTHEST * width))
+    far = int(FURTHEST * width)
+    shape = fft.next_fast_len(height + far), fft.next_fast_len(width + far)
+    tall, wide = shape
     one, other = _edges(before), _edges(now)
-    shape = (tall, wide)
     common = fft.ifft2(fft.fft2(other, shape) * np.conj(fft.fft2(one, shape))).real
-    weigh = lambda e: np.asarray(np.abs(e) ** 2, np.float32)  # noqa: E731
-    ones = np.ones((height, width), np.float32)
-    there = fft.rfft2(ones, shape)
-    first = fft.irfft2(there * np.conj(fft.rfft2(weigh(one), shape)), shape)
-    second = fft.irfft2(fft.rfft2(weigh(other), shape) * np.conj(there), shape)
-    floor = 0.08 * float(weigh(one).sum())
-    plane = common / np.sqrt(np.maximum(first, floor) * np.maximum(second, floor))
-    dy, dx = np.arange(tall), np.arange(wide)
-    dy, dx = np.where(dy > tall // 2, dy - tall, dy), np.where(dx > wide // 2, dx - wide, dx)
-    far = FURTHEST * width
-    plane[(dy[:, None] ** 2 + dx[None, :] ** 2) > far * far] = -1
-    plane = cv2.GaussianBlur(np.asarray(plane, np.float32), (0, 0), 1.2)
+    weight, other_weight = (np.asarray(e.real**2 + e.imag**2, np.float32) for e in (one, other))
+    there, near = _overlap(width, height, shape)
+    first = fft.irfft2(there * np.conj(fft.rfft2(weight, shape)), shape)
+    second = fft.irfft2(fft.rfft2(other_weight, shape) * np.conj(there), shape)
+    shared = np.sqrt(np.maximum(first, 0) * np.maximum(second, 0))
+    plane = common / np.sqrt(shared * float(weight.sum()) + 1e-6)  # little in common counts less
+    plane = cv2.GaussianBlur(np.where(near, plane, -1), (5, 5), 1.0)
     found = []
-    near = int(APART * width)
+    apart = int(APART * width)
     for _ in range(CANDIDATES):
         k = np.unravel_index(int(np.argmax(plane)), plane.shape)
         if plane[k] <= 0:
             break
-        found.append((float(dx[k[1]]), float(dy[k[0]])))
-        rows, columns = (np.arange(-near, near + 1) + k[0]) % tall, (np.arange(-near, near + 1) + k[1]) % wide
+        down, right = int(k[0]) - tall * (k[0] > tall // 2), int(k[1]) - wide * (k[1] > wide // 2)
+        found.append((int(right), int(down)))
+        rows, columns = (np.arange(-apart, apart + 1) + k[0]) % tall, (np.arange(-apart, apart + 1) + k[1]) % wide
         plane[np.ix_(rows, columns)] = -1
     return found
 
@@ -132,87 +159,153 @@ def _candidates(before: Grey, now: Grey) -> list[tuple[float, float]]:
 class _Points:
     """The pixels of a picture that say most: where they are, how bright, and how brightness goes on there."""
 
-    at: NDArray[np.float32]
+    x: NDArray[np.float32]
+    y: NDArray[np.float32]
     bright: NDArray[np.float32]
-    slope: NDArray[np.float32]
+    slope_x: NDArray[np.float32]
+    slope_y: NDArray[np.float32]
     size: tuple[int, int]
 
 
-def _points(picture: Grey, most: int) -> _Points:
+def _points(picture: Grey, each: int) -> _Points:
+    """The `each` strongest of every part of the picture, so that nobody in front of a wall outvotes the wall."""
     height, width = picture.shape
-    slope = _slopes(picture)
-    strength = (slope * slope).sum(axis=2)
+    slope_x, slope_y = _slopes(picture)
+    strength = slope_x * slope_x + slope_y * slope_y
     strength[0], strength[-1], strength[:, 0], strength[:, -1] = 0, 0, 0, 0
-    flat = strength.ravel()
-    chosen = np.argpartition(flat, -most)[-most:] if most < flat.size else np.arange(flat.size)
+    places = np.arange(height * width, dtype=np.int32).reshape(1, height, width)
+    parts, own = _parts(strength[None])[0], _parts(places)[0]
+    strongest = np.argpartition(parts, -each, axis=1)[:, -each:]
+    chosen = np.take_along_axis(own, strongest, axis=1).ravel().astype(np.int64)
     rows, columns = np.divmod(chosen, width)
-    at = np.stack([columns, rows], axis=1).astype(np.float32)
-    return _Points(at, picture.ravel()[chosen], slope.reshape(-1, 2)[chosen], (width, height))
+    bright, along, down = (part.ravel()[chosen] for part in (picture, slope_x, slope_y))
+    return _Points(columns.astype(np.float32), rows.astype(np.float32), bright, along, down, (width, height))
 
 
-def _slopes(picture: Grey) -> NDArray[np.float32]:
-    gx = cv2.Sobel(picture, cv2.CV_32F, 1, 0, ksize=3, scale=0.125)
-    return np.asarray(np.dstack([gx, cv2.Sobel(picture, cv2.CV_32F, 0, 1, ksize=3, scale=0.125)]), np.float32)
+def _slopes(picture: Grey) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+    """How brightness goes on to the right and down, a pixel."""
+    along, down = (cv2.Sobel(picture, cv2.CV_32F, *way, ksize=3, scale=0.125) for way in ((1, 0), (0, 1)))
+    return np.asarray(along, np.float32), np.asarray(down, np.float32)
 
 
-def _flows(points: _Points, focal: float) -> NDArray[np.float32]:
-    """(4, n, 2): how the points move (right, down) with a turn to the side, up and down, a lean and a growth.
+@dataclass(frozen=True, slots=True)
+class _Flows:
+    """(parts, 4) each: how parts move right, and down, with a turn to the side, up and down, a lean and a growth.
 
-    All in pixels: a lean and a growth by what they do a quarter of the width away from the middle.
+    All in pixels: a lean and a growth by what they do a quarter of the width away from the middle. `pairs` are their
+    products, (parts, 16), right with right, right with down, down with down.
     """
-    width, height = points.size
-    x, y = points.at[:, 0] + 0.5 - width / 2, points.at[:, 1] + 0.5 - height / 2
-    far = width / 4
-    right = np.stack([1 + x * x / focal**2, x * y / focal**2, -y / far, x / far])
-    down = np.stack([x * y / focal**2, 1 + y * y / focal**2, x / far, y / far])
-    return np.asarray(np.dstack([right, down]), np.float32)
+
+    along: Matrix
+    down: Matrix
+    pairs: tuple[Matrix, ...]
 
 
-def _aligned(points: _Points, now: NDArray[np.float32], matrix: Matrix, hfov_deg: float, rounds: int) -> Matrix:
-    """The (3, 3) from the first picture's pixels to the second's, starting near. `now` is (h, w, 3): see `_layers`."""
+def _flows(points: _Points, each: int, focal: float) -> _Flows:
     width, height = points.size
-    focal = width / 2 / math.tan(math.radians(hfov_deg) / 2)
-    flows = _flows(points, focal)
+    x = points.x.reshape(-1, each).mean(axis=1, dtype=np.float64) + 0.5 - width / 2
+    y = points.y.reshape(-1, each).mean(axis=1, dtype=np.float64) + 0.5 - height / 2
     far = width / 4
-    middle = np.array([[1, 0, 0.5 - width / 2], [0, 1, 0.5 - height / 2], [0, 0, 1.0]])
-    lens = np.diag([focal, focal, 1.0])
-    out, back = np.linalg.inv(middle) @ lens, np.linalg.inv(lens) @ middle
-    own = np.column_stack([points.at, np.ones(len(points.at))]).astype(np.float32)
-    for _ in range(rounds):
-        seen = own @ np.asarray(matrix.T, np.float32)
-        there = seen[:, :2] / seen[:, 2:]
-        live = cv2.remap(now, there[None], None, cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT, borderValue=(9, 0, 0))[0]
-        inside = ((there > 1) & (there < np.array([width - 2, height - 2]))).all(axis=1)
-        if int(inside.sum()) < FEWEST:
-            return matrix
-        off = points.bright - live[:, 0]
-        spread = 1.48 * float(np.median(np.abs(off[inside]))) + 0.05
-        weight = np.where(inside, 1 / (1 + (off / (1.5 * spread)) ** 2) ** 2, 0).astype(np.float32)
-        slopes = (flows * ((points.slope + live[:, 1:]) / 2)).sum(axis=2)
-        weighted = slopes * weight
-        pull = np.asarray(weighted @ slopes.T, np.float64) + 1e-3 * np.eye(4)
-        step = np.linalg.solve(pull, np.asarray(weighted @ off, np.float64))
-        turn, grown = step[2] / far, math.exp(step[3] / far)
-        c, s = grown * math.cos(turn), grown * math.sin(turn)
-        leant = np.array([[c, -s, 0], [s, c, 0], [0, 0, 1.0]])
-        matrix = matrix @ out @ _turned(step[0] / focal, step[1] / focal) @ leant @ back
-        matrix = matrix / matrix[2, 2]
-        if np.abs(step).max() < 0.01:
+    right = np.stack([1 + x * x / focal**2, x * y / focal**2, -y / far, x / far], axis=1)
+    down = np.stack([x * y / focal**2, 1 + y * y / focal**2, x / far, y / far], axis=1)
+    both = ((right, right), (right, down), (down, down))
+    return _Flows(right, down, tuple((a[:, :, None] * b[:, None, :]).reshape(-1, 16) for a, b in both))
+
+
+def _aligned(
+    points: _Points, each: int, now: NDArray[np.float32], matrices: Matrices, hfov_deg: float, rounds: int
+) -> Matrices:
+    """From the first picture's pixels to the second's, (k, 3, 3), each starting near. `now`: see `_layers`."""
+    width, height = points.size
+    to_rays, to_pixels, focal = _lens(points.size, hfov_deg)
+    flows = _flows(points, each, focal)
+    own = np.stack([points.x, points.y, np.ones_like(points.x)])
+    for k in range(rounds):
+        seen = np.asarray(matrices, np.float32) @ own
+        x, y = seen[:, 0] / seen[:, 2], seen[:, 1] / seen[:, 2]
+        inside = (x > 1) & (x < width - 2) & (y > 1) & (y < height - 2)
+        live = cv2.remap(now, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+        off = np.clip(points.bright - live[..., 0], -FAR_OFF, FAR_OFF)
+        slope_x, slope_y = (points.slope_x + live[..., 1]) * inside, (points.slope_y + live[..., 2]) * inside
+        xx, xy, yy = (_part_sums(one, each) for one in (slope_x * slope_x, slope_x * slope_y, slope_y * slope_y))
+        pull_x, pull_y = (2 * _part_sums(slope * off, each) for slope in (slope_x, slope_y))
+        step = _voted(xx, xy, yy, pull_x, pull_y, flows, max(STRICT_PX, LENIENT_PX / 2**k))
+        moved = np.stack([_moved(one, focal, width / 4) for one in step])
+        matrices = to_pixels @ _turned_and_zoomed(to_rays @ matrices @ to_pixels @ moved) @ to_rays
+        if np.abs(step).max() < STILL_PX:
             break
-    return matrix
+    return matrices
+
+
+def _part_sums(values: NDArray[np.float32], each: int) -> NDArray[np.float64]:
+    """(k, n) to (k, parts)."""
+    return np.asarray(values.reshape(len(values), -1, each).sum(axis=2, dtype=np.float64))
+
+
+def _voted(xx: Matrix, xy: Matrix, yy: Matrix, pull_x: Matrix, pull_y: Matrix, flows: _Flows, px: float) -> Matrix:
+    """(k, 4): the move that most parts vote for. Each part has its own idea of its shift, as sure as its edges allow.
+
+    Parts that want something else (people who have moved) by more than about `px` pixels lose their weight; strong
+    edges do not count for more. All but `flows` are (k, parts).
+    """
+    fair = 1 / (xx + yy + WEAK)
+    xx, xy, yy, pull_x, pull_y = xx * fair, xy * fair, yy * fair, pull_x * fair, pull_y * fair
+    sure_x, sure_y = xx + OWN_DAMPING, yy + OWN_DAMPING
+    whole = sure_x * sure_y - xy * xy
+    own_x, own_y = (sure_y * pull_x - xy * pull_y) / whole, (sure_x * pull_y - xy * pull_x) / whole
+    along, down = flows.along, flows.down
+    weight = np.ones_like(xx)
+    for _ in range(VOTES):
+        left = (weight * xx) @ flows.pairs[0] + (weight * yy) @ flows.pairs[2]
+        mixed = ((weight * xy) @ flows.pairs[1]).reshape(-1, 4, 4)
+        left = left.reshape(-1, 4, 4) + mixed + mixed.swapaxes(1, 2) + DAMPING
+        right = (weight * pull_x) @ along + (weight * pull_y) @ down
+        step = np.linalg.solve(left, right[..., None])[..., 0]
+        miss_x, miss_y = own_x - step @ along.T, own_y - step @ down.T
+        square = xx * miss_x**2 + 2 * xy * miss_x * miss_y + yy * miss_y**2
+        weight = 1 / (1 + square / px**2) ** 2
+    return np.asarray(step, np.float64)
+
+
+def _turned_and_zoomed(rays: Matrices) -> Matrices:
+    """The nearest of what a camera can do to rays, (k, 3, 3): turn, and then zoom. They are nearly that already."""
+    size = np.sqrt((rays * rays).sum(axis=2))
+    grown = (size[:, 0] + size[:, 1]) / (2 * size[:, 2])
+    zoomed = np.stack([grown, grown, np.ones_like(grown)], axis=1)[:, :, None]
+    turned = rays / (size[:, 2:, None] * zoomed)
+    turned = 1.5 * turned - 0.5 * turned @ turned.swapaxes(1, 2) @ turned  # one step of Newton's to a rotation
+    return np.asarray(turned * zoomed, np.float64)
+
+
+def _moved(step: Matrix, focal: float, far: float) -> Matrix:
+    """Rays (right, down, forward) as a small turn to the side, up and down, a lean and a growth move them."""
+    turn, grown = step[2] / far, math.exp(step[3] / far)
+    c, s = grown * math.cos(turn), grown * math.sin(turn)
+    leant = np.array([[c, -s, 0], [s, c, 0], [0, 0, 1.0]])
+    return np.asarray(_turned(step[0] / focal, step[1] / focal) @ leant, np.float64)
+
+
+def _turned(right: float, down: float) -> Matrix:
+    """Rays as a turn moves them by which what is ahead comes to lie at these tangents."""
+    pan, tilt = math.atan(right), math.atan(down * math.cos(math.atan(right)))
+    c, s = math.cos(pan), math.sin(pan)
+    aside = np.array([[c, 0, s], [0, 1, 0], [-s, 0, c]])
+    c, s = math.cos(tilt), math.sin(tilt)
+    lifted = np.array([[1, 0, 0], [0, c, s], [0, -s, c]])
+    return np.asarray(aside @ lifted, np.float64)
+
+
+def _lens(size: tuple[int, int], hfov_deg: float) -> tuple[Matrix, Matrix, float]:
+    """From pixels to rays (right, down, forward) and back, (3, 3) each, and the focal length in pixels."""
+    width, height = size
+    focal = width / 2 / math.tan(math.radians(hfov_deg) / 2)
+    to_pixels = np.array([[focal, 0, width / 2 - 0.5], [0, focal, height / 2 - 0.5], [0, 0, 1]])
+    return np.linalg.inv(to_pixels), to_pixels, focal
 
 
 def _layers(picture: Grey) -> NDArray[np.float32]:
     """(h, w, 3): brightness, and how it goes on to the right and down."""
-    return np.asarray(np.dstack([picture, _slopes(picture)]), np.float32)
-
-
-def _turned(pan: float, tilt: float) -> Matrix:
-    """Rays (right, down, forward) that move right and down by these angles."""
-    c, s = math.cos(pan), math.sin(pan)
-    a = np.array([[c, 0, s], [0, 1, 0], [-s, 0, c]])
-    c, s = math.cos(tilt), math.sin(tilt)
-    return np.asarray(a @ np.array([[1, 0, 0], [0, c, s], [0, -s, c]]), np.float64)
+    return np.asarray(np.dstack([picture, *_slopes(picture)]), np.float32)
 
 
 def _through(picture: Grey, matrix: Matrix) -> Grey:
@@ -223,29 +316,28 @@ def _through(picture: Grey, matrix: Matrix) -> Grey:
     return np.asarray(seen, np.float32)
 
 
-def _agreement(before: Grey, now: Grey, matrix: Matrix) -> tuple[float, float]:
-    """How good a fit is: a score, and the share of parts of the overlap that look the same."""
-    seen = _through(now, matrix)
-    inside = np.isfinite(seen)
-    size = before.shape[1] // 16
-    rows, columns = before.shape[0] // size, before.shape[1] // size
+def _agreement(before: Grey, now: Grey, matrices: Matrices) -> tuple[Matrix, Matrix]:
+    """How good each fit is: a score, and the share of the overlap's parts that look the same, (k,) each."""
+    seen = np.stack([_through(now, matrix) for matrix in matrices])
+    inside = np.isfinite(seen[:, :, :])
+    whole = _parts(inside.astype(np.float32)).min(axis=2) > 0
+    one, other = _parts(before[None]), _parts(np.where(inside, seen, 0))
+    one, other = one - one.mean(axis=2, keepdims=True), other - other.mean(axis=2, keepdims=True)
+    strong, also = (one * one).sum(axis=2), (other * other).sum(axis=2)
+    rich = whole & (np.maximum(strong, also) > RICH * one.shape[2])
+    match = (one * other).sum(axis=2) / np.sqrt(strong * also + 1e-6)
+    good, count = (rich & (match > AGREES)).sum(axis=1), rich.sum(axis=1)
+    score = good / (count + 4) * (count / one.shape[1]) ** 0.2
+    return np.where(count < 8, 0.0, score), good / np.maximum(count, 1)
 
-    def parts(values: NDArray[np.float32]) -> NDArray[np.float32]:
-        cut = values[: rows * size, : columns * size].reshape(rows, size, columns, size)
-        return np.asarray(cut.swapaxes(1, 2).reshape(rows * columns, size * size), np.float32)
 
-    whole = parts(inside.astype(np.float32)).mean(axis=1) > 0.98
-    one, other = parts(before)[whole], parts(np.where(inside, seen, 0))[whole]
-    if len(one) < 12:
-        return 0.0, 0.0
-    one, other = one - one.mean(axis=1, keepdims=True), other - other.mean(axis=1, keepdims=True)
-    strong, also = (one * one).sum(axis=1), (other * other).sum(axis=1)
-    rich = np.maximum(strong, also) > 0.12 * size * size
-    if int(rich.sum()) < 8:
-        return 0.0, 0.0
-    match = (one * other).sum(axis=1)[rich] / np.sqrt(strong[rich] * also[rich] + 1e-6)
-    good = float((match > AGREES).sum())
-    return good / (len(match) + 4) * (len(match) / (rows * columns)) ** 0.2, good / len(match)
+def _parts(pictures: NDArray[Any]) -> NDArray[Any]:
+    """(k, h, w) cut into (k, parts, pixels of a part)."""
+    k, height, width = pictures.shape
+    size = width // ACROSS
+    rows, columns = height // size, width // size
+    cut = pictures[:, : rows * size, : columns * size].reshape(k, rows, size, columns, size)
+    return cut.swapaxes(2, 3).reshape(k, rows * columns, size * size)
 
 
 def _read(matrix: Matrix, score: float, alike: float) -> Comparison:

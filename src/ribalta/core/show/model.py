@@ -14,7 +14,8 @@ from ribalta.core.motion.travel import AxisMotion, HeadMotion
 from ribalta.core.optics.lens import Lens
 from ribalta.core.optics.projection import Pose
 
-SCHEMA_VERSION = 2
+SCHEMA_VERSION = 3
+READABLE_FROM = 2  # nothing is lost by a reader of version 2: what is new since are fields that it keeps
 LETTERS = "QWERTASDFG"
 
 Finite = Annotated[float, Field(allow_inf_nan=False)]
@@ -219,7 +220,12 @@ class Camera(Part):
 
 
 class Framing(Part):
-    """A stored aim of one camera. `slot` counts from 0 in board order: ten letters a page."""
+    """A stored aim of one camera. `slot` counts from 0 in board order: ten letters a page.
+
+    `kept` has the settings that go with it (focus, perhaps exposure and white balance), modes first. `pictured_at_s`
+    is when its picture was taken, in seconds since 1970 (UTC). Not `seen`: its aim was computed, and nobody has
+    looked at it yet. `rating` is the fit that the director gives it, 0 to 100, in place of the computed one.
+    """
 
     id: str
     camera_id: str
@@ -229,8 +235,13 @@ class Framing(Part):
     tilt_deg: Finite
     zoom: Annotated[float, Field(ge=0, le=1)]
     mark_id: str | None = None
+    more_mark_ids: tuple[str, ...] = ()
     size: ShotSize | None = None
     picture: str | None = None
+    pictured_at_s: Finite | None = None
+    seen: bool = True
+    rating: Annotated[int, Field(ge=0, le=100)] | None = None
+    kept: Annotated[tuple[tuple[str, str | int], ...], Field(max_length=20)] = ()
     protected: bool = False
     memory: Annotated[int, Field(ge=0, le=255)] | None = None
 
@@ -241,6 +252,16 @@ class Framing(Part):
     @property
     def letter(self) -> str:
         return LETTERS[self.slot % len(LETTERS)]
+
+    @property
+    def page(self) -> int:
+        """From 0."""
+        return self.slot // len(LETTERS)
+
+    @property
+    def mark_ids(self) -> tuple[str, ...]:
+        """All marks that it shows."""
+        return () if self.mark_id is None else (self.mark_id, *self.more_mark_ids)
 
 
 class Mark(Part):
@@ -254,6 +275,19 @@ class Mark(Part):
     facing_deg: Finite = 180.0
 
 
+class Obstacle(Part):
+    """A piece of furniture or a wall that hides what is behind it: a box on the floor. Metres, degrees clockwise."""
+
+    id: str
+    name: Name
+    x_m: Finite
+    y_m: Finite
+    wide_m: Positive = 1.0
+    deep_m: Positive = 1.0
+    height_m: Positive = 1.0
+    turned_deg: Finite = 0.0
+
+
 class Settings(Part):
     """How takes behave. Tolerance: % of the frame's width; speed limit: % of the frame's width a second."""
 
@@ -261,6 +295,7 @@ class Settings(Part):
     tolerance_percent: Annotated[float, Field(gt=0, le=20)] = 1.0
     speed_limit_percent_s: Annotated[float, Field(gt=0, le=500)] = 6.0
     mix_frames: Annotated[int, Field(ge=1, le=250)] = 20
+    live_move_s: Annotated[float, Field(ge=0.5, le=60)] = 4.0
     cover_camera_id: str | None = None
 
 
@@ -268,11 +303,12 @@ class Show(Part):
     """A whole show. `readable_from` is the oldest schema version whose readers lose nothing by opening it."""
 
     schema_version: int = SCHEMA_VERSION
-    readable_from: int = SCHEMA_VERSION
+    readable_from: int = READABLE_FROM
     title: Name = "Untitled show"
     cameras: tuple[Camera, ...] = ()
     framings: tuple[Framing, ...] = ()
     marks: tuple[Mark, ...] = ()
+    obstacles: tuple[Obstacle, ...] = ()
     settings: Settings = Settings()
     next_number: Annotated[int, Field(ge=1)] = 1
 
@@ -283,6 +319,7 @@ class Show(Part):
         _distinct("framing", [f.id for f in self.framings])
         _distinct("framing place", [(f.camera_id, f.slot) for f in self.framings])
         _distinct("mark", [m.id for m in self.marks])
+        _distinct("obstacle", [o.id for o in self.obstacles])
         known = {c.id for c in self.cameras}
         for framing in self.framings:
             if framing.camera_id not in known:

@@ -18,7 +18,7 @@ from typing import Any
 from pydantic import ValidationError
 
 from ribalta.core.base.faults import LocalFault
-from ribalta.core.show.model import SCHEMA_VERSION, Show
+from ribalta.core.show.model import READABLE_FROM, SCHEMA_VERSION, Show
 
 UNREADABLE = (zipfile.BadZipFile, zlib.error, struct.error, EOFError, RuntimeError, UnicodeError, ValueError)
 LARGEST_DOCUMENT = 32 * 1024 * 1024
@@ -62,10 +62,11 @@ def upgraded(raw: dict[str, Any]) -> dict[str, Any]:
     """A document of an older schema as this one has it; one of this schema or a newer one stays as it is.
 
     1 to 2: control protocols, kinds of pictures and what is measured were added, all with defaults.
+    2 to 3: what a framing is about (marks, age, rating, kept settings) and furniture were added, all with defaults.
     """
     version = raw.get("schema_version", 1)
     if isinstance(version, int) and version < SCHEMA_VERSION:
-        return {**raw, "schema_version": SCHEMA_VERSION, "readable_from": SCHEMA_VERSION}
+        return {**raw, "schema_version": SCHEMA_VERSION, "readable_from": READABLE_FROM}
     return raw
 
 

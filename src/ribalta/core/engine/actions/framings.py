@@ -1,6 +1,6 @@
 """Storing aims and looking after them. Every edit can be undone."""
 
-from typing import Annotated
+from typing import Annotated, Any
 
 from pydantic import Field
 
@@ -9,15 +9,18 @@ from ribalta.core.base.faults import ActionRefused
 from ribalta.core.engine import programme
 from ribalta.core.engine.action import Action, NoParams, Outcome, Params, edited
 from ribalta.core.engine.actions.board import FramingParams, camera_meant, framing_meant, reachable_framing_meant
+from ribalta.core.engine.keeping import focus_missing, kept_now
 from ribalta.core.engine.landing import image_speed_percent_s
-from ribalta.core.engine.messages import Notice, PictureWanted, Remember, ShowEdited
+from ribalta.core.engine.messages import Notice, PictureWanted, Remember, Severity, ShowEdited
 from ribalta.core.engine.shots import Shot
 from ribalta.core.engine.state import LiveState
+from ribalta.core.planning.naming import Guess, guess
 from ribalta.core.show.model import LETTERS, Camera, Framing, LandingRule
 
 
 class StoreParams(FramingParams):
     overwrite: Annotated[bool, Field(description="replace the framing that is there (a long press)")] = False
+    light: Annotated[bool, Field(description="store exposure and white balance with it too")] = False
 
 
 class RenameParams(FramingParams):
@@ -69,33 +72,66 @@ def store(state: LiveState, params: StoreParams, now_s: float) -> Outcome:
         raise ActionRefused(f"“{there.name}” is protected. Press P on it first to lift that.")
     if there is not None and not params.overwrite:
         raise ActionRefused(f"“{there.name}” is on {params.letter}. Keep Shift+{params.letter} down to replace it.")
-    number = state.show.next_number
     if camera.recall_only:
         aim, memory = Aim(0.0, 0.0, 0.0), _free_memory(state, camera, there)
     else:
         aim, memory = _storable_aim(state, camera), None
-    changes = {"pan_deg": aim.pan_deg, "tilt_deg": aim.tilt_deg, "zoom": aim.zoom, "memory": memory}
-    if there is not None:
-        framing = there.model_copy(update={**changes, "picture": f"{there.id}-{number}.jpg"})
-    else:
-        framing = Framing(
-            id=f"f{number}",
-            camera_id=camera.id,
-            slot=slot,
-            name=f"View {params.letter}",
-            picture=f"f{number}-{number}.jpg",
-            **changes,
-        )
-    show = state.show.with_framing(framing).model_copy(update={"next_number": number + 1})
+    framing = _stored(state, camera, there, slot, aim, memory, params.light, now_s)
+    show = state.show.with_framing(framing).model_copy(update={"next_number": state.show.next_number + 1})
     outcome = edited(state, show, f"stored “{framing.name}” on camera {camera.number}, {framing.letter}")
     state = outcome.state.with_live(
-        camera.id, goal=aim, goal_framing_id=framing.id, trim=STILL, asked_travel_s=0.0, expected_s=now_s
+        camera.id, goal=aim, goal_framing_id=framing.id, trim=STILL, asked_travel_s=0.0, expected_s=now_s, due_s=None
     )
     if state.is_next(camera.id):
         state = state.with_(next=Shot(camera.id, framing.id), row=camera.id)
-    assert framing.picture is not None
     kept = (Remember(camera.id, memory),) if memory is not None else ()
-    return Outcome(state, (PictureWanted(camera.id, framing.picture), *outcome.events), kept)
+    missing = _missing(state, camera)
+    said = (Notice(f"Stored “{framing.name}”, but {' and '.join(missing)}.", Severity.FAULT),) if missing else ()
+    wanted = (PictureWanted(camera.id, framing.picture),) if state.live(camera.id).picture and framing.picture else ()
+    return Outcome(state, (*wanted, *outcome.events, *said), kept)
+
+
+def _stored(
+    state: LiveState,
+    camera: Camera,
+    there: Framing | None,
+    slot: int,
+    aim: Aim,
+    memory: int | None,
+    light: bool,
+    now_s: float,
+) -> Framing:
+    """A new framing, with what it seems to show; or the one that is there with a new aim, picture and settings."""
+    number = state.show.next_number
+    changes: dict[str, Any] = {"pan_deg": aim.pan_deg, "tilt_deg": aim.tilt_deg, "zoom": aim.zoom, "memory": memory}
+    changes |= {"kept": kept_now(state, camera, light), "seen": True}
+    pictured = state.live(camera.id).picture
+    if pictured:
+        changes["pictured_at_s"] = now_s + state.wall_offset_s
+    if there is not None:
+        return there.model_copy(update=changes | {"picture": f"{there.id}-{number}.jpg" if pictured else there.picture})
+    about = Guess() if camera.recall_only else guess(state.show, camera, aim)
+    return Framing(
+        id=f"f{number}",
+        camera_id=camera.id,
+        slot=slot,
+        name=about.name[:80] or f"View {LETTERS[slot % len(LETTERS)]}",
+        mark_id=about.mark_ids[0] if about.mark_ids else None,
+        more_mark_ids=about.mark_ids[1:],
+        size=about.size,
+        picture=f"f{number}-{number}.jpg" if pictured else None,
+        **changes,
+    )
+
+
+def _missing(state: LiveState, camera: Camera) -> list[str]:
+    """What could not be stored with a framing, as phrases."""
+    missing = []
+    if not state.live(camera.id).picture:
+        missing.append(f"no picture comes from camera {camera.number}, so it has none of now")
+    if focus_missing(state, camera):
+        missing.append("the camera has not said its focus yet, so that is not stored with it")
+    return missing
 
 
 def restore(state: LiveState, params: FramingParams, now_s: float) -> Outcome:
@@ -147,6 +183,7 @@ def undo(state: LiveState, params: NoParams, now_s: float) -> Outcome:
     def still(shot: Shot | None) -> Shot | None:
         return Shot(shot.camera_id) if shot is not None and shot.framing_id not in known else shot
 
+    before = state.show
     state = state.with_(
         show=show,
         undo=state.undo[:-1],
@@ -156,7 +193,7 @@ def undo(state: LiveState, params: NoParams, now_s: float) -> Outcome:
         held=state.held if state.held is None or state.held.shot.framing_id in known else None,
         then=tuple(s for s in state.then if s.framing_id in known and show.camera(s.camera_id) is not None),
         row=state.row if state.row and show.camera(state.row) is not None else None,
-    )
+    ).without_stale_verdicts(before)
     return Outcome(state, (ShowEdited("undid the last edit"), Notice("The last edit is undone.")))
 
 
@@ -177,12 +214,13 @@ ACTIONS = (
         StoreParams,
         store,
         {f"Shift+{x}": {"letter": x} for x in LETTERS},
+        stores=True,
     ),
     Action("framing.restore", "Send the camera back to framing {letter}", FramingParams, restore),
-    Action("framing.rename", "Rename framing {letter}", RenameParams, rename),
-    Action("framing.protect", "Protect framing {letter}, or lift it", FramingParams, protect),
-    Action("framing.remove", "Remove framing {letter}", FramingParams, remove),
-    Action("edit.undo", "Undo the last edit", NoParams, undo, {"Ctrl+Z": {}}),
+    Action("framing.rename", "Rename framing {letter}", RenameParams, rename, stores=True),
+    Action("framing.protect", "Protect framing {letter}, or lift it", FramingParams, protect, stores=True),
+    Action("framing.remove", "Remove framing {letter}", FramingParams, remove, stores=True),
+    Action("edit.undo", "Undo the last edit", NoParams, undo, {"Ctrl+Z": {}}, stores=True),
     Action("board.page", "Turn the board's page", PageParams, page, {"PgDown": {"by": 1}, "PgUp": {"by": -1}}),
     Action("landing.rule", "Set the landing rule", RuleParams, rule),
 )

@@ -4,7 +4,9 @@ Steering a camera that stands at a framing is a trim: the shot keeps its framing
 against the trimmed aim. A camera on air moves only when `live` is given, and then slowly.
 """
 
-from typing import Annotated
+import functools
+from collections.abc import Callable
+from typing import Annotated, TypeVar
 
 from pydantic import Field
 
@@ -13,19 +15,28 @@ from ribalta.core.base.faults import ActionRefused
 from ribalta.core.engine import programme
 from ribalta.core.engine.action import Action, Outcome, Params
 from ribalta.core.engine.actions.board import CameraNumber, camera_meant
-from ribalta.core.engine.messages import Drive, Notice, Request, Severity, TurnBy
+from ribalta.core.engine.hands import touched
+from ribalta.core.engine.messages import Drive, Notice, Request, Severity
 from ribalta.core.engine.shots import Shot
 from ribalta.core.engine.state import LiveState
 from ribalta.core.optics.projection import HD, Reached, centre_on, fill_with
 from ribalta.core.show.model import Camera
 
 DRIVEN = 6.0  # of full speed for each width of the picture that the hand goes in one step
+BLIND_LIVE_PACE = 0.15
 BLIND_S = 0.5  # when a camera that cannot tell is taken to stand still again
 Share = Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)]
 Step = Annotated[float, Field(ge=-1, le=1, allow_inf_nan=False)]
 
 
-class SteerParams(Params):
+class HandParams(Params):
+    """Which hand moves it, and a number for each of its touches; see `core/engine/hands.py`."""
+
+    hand: Annotated[str, Field(min_length=1, max_length=40)] = "mouse"
+    stroke: Annotated[int, Field(ge=0)] = 0
+
+
+class SteerParams(HandParams):
     camera: CameraNumber
     live: Annotated[bool, Field(description="move the camera even on air, slowly")] = False
 
@@ -64,15 +75,27 @@ class AimParams(SteerParams):
     pace: Annotated[float, Field(gt=0, le=1, allow_inf_nan=False)] = 1.0
 
 
-class TrimParams(Params):
-    """Nudge the camera of Next, in shares of its frame: 0.02 to the right moves the view right by 2 % of its width."""
-
-    right: Step = 0.0
-    up: Step = 0.0
-    zoom_steps: Annotated[float, Field(ge=-20, le=20, allow_inf_nan=False)] = 0.0
+P = TypeVar("P", bound=SteerParams)
 
 
-def _allowed(state: LiveState, camera: Camera, live: bool) -> None:
+def by_hand(move: Callable[[LiveState, P, float], Outcome]) -> Callable[[LiveState, P, float], Outcome]:
+    """A move of a hand: without effect when another hand has taken the camera from it."""
+
+    @functools.wraps(move)
+    def moved(state: LiveState, params: P, now_s: float) -> Outcome:
+        camera = camera_meant(state, params.camera)
+        allowed(state, camera, params.live)
+        taken = touched(state, camera, params.hand, params.stroke, now_s)
+        if taken is None:
+            return Outcome(state)
+        state, notices = taken
+        outcome = move(state, params, now_s)
+        return Outcome(outcome.state, notices + outcome.events, outcome.requests)
+
+    return moved
+
+
+def allowed(state: LiveState, camera: Camera, live: bool) -> None:
     """Raises ActionRefused when the camera may not or cannot be moved by hand now."""
     if not camera.steered:
         raise ActionRefused(f"Camera {camera.number} is fixed: it cannot be steered.")
@@ -82,9 +105,9 @@ def _allowed(state: LiveState, camera: Camera, live: bool) -> None:
         raise ActionRefused(f"Camera {camera.number} is on air. Hold Ctrl to move it, slowly.")
 
 
-def _steerable(state: LiveState, camera: Camera, live: bool) -> Aim:
+def steerable(state: LiveState, camera: Camera, live: bool) -> Aim:
     """Where steering starts from: the goal while it is on its way, else where it stands. Raises ActionRefused."""
-    _allowed(state, camera, live)
+    allowed(state, camera, live)
     now = state.live(camera.id)
     if camera.recall_only:
         raise ActionRefused(
@@ -95,22 +118,22 @@ def _steerable(state: LiveState, camera: Camera, live: bool) -> Aim:
     return now.goal or now.aim
 
 
-def _blindly(state: LiveState, camera: Camera, now_s: float, request: Request) -> Outcome:
+def blindly(state: LiveState, camera: Camera, now_s: float, request: Request) -> Outcome:
     """A camera that does not say where it stands is moved all the same: it is at none of its framings then."""
     gone = {"goal": None, "goal_framing_id": None, "left_framing_id": None}
     state = state.with_live(camera.id, **gone, asked_s=now_s, expected_s=now_s + BLIND_S)
     return Outcome(state.with_(row=camera.id), (), (request,))
 
 
-def _driven(state: LiveState, camera: Camera, now_s: float, right: float, up: float, zoom: float) -> Outcome:
+def driven(state: LiveState, camera: Camera, now_s: float, right: float, up: float, zoom: float) -> Outcome:
     """Shares of full speed as the picture shows them."""
-    most = programme.LIVE_PACE if state.on_air(camera.id) else camera.steer_pace
+    most = BLIND_LIVE_PACE if state.on_air(camera.id) else camera.steer_pace
     sign = -1.0 if camera.place.hung else 1.0
 
     def held(value: float) -> float:
         return max(-most, min(most, value))
 
-    return _blindly(state, camera, now_s, Drive(camera.id, held(sign * right), held(sign * up), held(zoom)))
+    return blindly(state, camera, now_s, Drive(camera.id, held(sign * right), held(sign * up), held(zoom)))
 
 
 def _shot_of(state: LiveState, camera: Camera) -> Shot:
@@ -121,45 +144,50 @@ def _shot_of(state: LiveState, camera: Camera) -> Shot:
     return Shot(camera.id, state.live(camera.id).goal_framing_id)
 
 
-def _go(state: LiveState, camera: Camera, reached: Reached, now_s: float) -> Outcome:
+def go(state: LiveState, camera: Camera, reached: Reached, now_s: float) -> Outcome:
     shot = _shot_of(state, camera)
     framing = state.framing(shot)
     trim = reached.aim - framing.aim if framing else STILL
-    pace = programme.LIVE_PACE if state.on_air(camera.id) else camera.steer_pace
-    outcome = programme.send(state.with_(row=camera.id), shot, reached.aim, now_s, trim, pace)
+    state = state.with_(row=camera.id)
+    if state.on_air(camera.id):
+        outcome = programme.ease(state, shot, reached.aim, now_s, trim)
+    else:
+        outcome = programme.send(state, shot, reached.aim, now_s, trim, camera.steer_pace)
     if reached.limits_met:
         said = f"Camera {camera.number} goes as far as it can: {'; '.join(reached.limits_met)}."
         return outcome.saying(Notice(said, Severity.REFUSED))
     return outcome
 
 
-def _zoomed(camera: Camera, aim: Aim, steps: float) -> Aim:
+def zoomed(camera: Camera, aim: Aim, steps: float) -> Aim:
     lens = camera.lens
     return Aim(aim.pan_deg, aim.tilt_deg, lens.zoom_for(lens.hfov_deg(aim.zoom) / 1.1**steps))
 
 
-def _limits(camera: Camera, aim: Aim) -> Reached:
+def limited(camera: Camera, aim: Aim) -> Reached:
     assert camera.head is not None
     return Reached(*camera.head.limits.clamp(aim))
 
 
-def _shifted(camera: Camera, aim: Aim, right: float, down: float) -> Reached:
+def shifted(camera: Camera, aim: Aim, right: float, down: float) -> Reached:
     assert camera.head is not None
     u, v = HD.width * (0.5 + right), HD.height * (0.5 + down)
     return centre_on(u, v, aim, camera.lens, camera.head.limits, camera.place.hung)
 
 
+@by_hand
 def centre(state: LiveState, params: CentreParams, now_s: float) -> Outcome:
     camera = camera_meant(state, params.camera)
-    _steerable(state, camera, params.live)
+    steerable(state, camera, params.live)
     seen = state.live(camera.id).aim  # what was clicked on is what the picture shows, not where it is going
     assert seen is not None
-    return _go(state, camera, _shifted(camera, seen, params.x - 0.5, params.y - 0.5), now_s)
+    return go(state, camera, shifted(camera, seen, params.x - 0.5, params.y - 0.5), now_s)
 
 
+@by_hand
 def box(state: LiveState, params: BoxParams, now_s: float) -> Outcome:
     camera = camera_meant(state, params.camera)
-    _steerable(state, camera, params.live)
+    steerable(state, camera, params.live)
     seen, head = state.live(camera.id).aim, camera.head
     assert seen is not None
     assert head is not None
@@ -168,67 +196,37 @@ def box(state: LiveState, params: BoxParams, now_s: float) -> Outcome:
         reached = fill_with(pixels, seen, camera.lens, head.limits, camera.place.hung)
     except ValueError as error:
         raise ActionRefused(f"Camera {camera.number} stays: {error}.") from None
-    return _go(state, camera, reached, now_s)
+    return go(state, camera, reached, now_s)
 
 
+@by_hand
 def drag(state: LiveState, params: DragParams, now_s: float) -> Outcome:
     camera = camera_meant(state, params.camera)
     if camera.recall_only:
-        _allowed(state, camera, params.live)
-        return _driven(state, camera, now_s, -DRIVEN * params.right, DRIVEN * params.down, 0.0)
-    start = _steerable(state, camera, params.live)
-    return _go(state, camera, _shifted(camera, start, -params.right, -params.down), now_s)
+        allowed(state, camera, params.live)
+        return driven(state, camera, now_s, -DRIVEN * params.right, DRIVEN * params.down, 0.0)
+    start = steerable(state, camera, params.live)
+    return go(state, camera, shifted(camera, start, -params.right, -params.down), now_s)
 
 
+@by_hand
 def zoom(state: LiveState, params: ZoomParams, now_s: float) -> Outcome:
     camera = camera_meant(state, params.camera)
     if camera.recall_only:
-        _allowed(state, camera, params.live)
-        return _driven(state, camera, now_s, 0.0, 0.0, params.steps / 2)
-    start = _steerable(state, camera, params.live)
-    return _go(state, camera, _limits(camera, _zoomed(camera, start, params.steps)), now_s)
+        allowed(state, camera, params.live)
+        return driven(state, camera, now_s, 0.0, 0.0, params.steps / 2)
+    start = steerable(state, camera, params.live)
+    return go(state, camera, limited(camera, zoomed(camera, start, params.steps)), now_s)
 
 
 def aim(state: LiveState, params: AimParams, now_s: float) -> Outcome:
     """To an exact aim, as the camera stands: it belongs to no framing then, unless it is Next or on air."""
     camera = camera_meant(state, params.camera)
-    _steerable(state, camera, params.live)
-    reached = _limits(camera, Aim(params.pan_deg, params.tilt_deg, params.zoom))
+    steerable(state, camera, params.live)
+    reached = limited(camera, Aim(params.pan_deg, params.tilt_deg, params.zoom))
     if reached.limits_met or state.on_air(camera.id) or state.is_next(camera.id):
-        return _go(state, camera, reached, now_s)
+        return go(state, camera, reached, now_s)
     return programme.send(state, Shot(camera.id), reached.aim, now_s, STILL, params.pace)
-
-
-def trim(state: LiveState, params: TrimParams, now_s: float) -> Outcome:
-    if state.next is None:
-        raise ActionRefused("Nothing is readied, so there is nothing to trim.")
-    camera = state.camera(state.next)
-    if camera.recall_only:
-        return _trim_blindly(state, camera, params, now_s)
-    start = _zoomed(camera, _steerable(state, camera, False), params.zoom_steps)
-    return _go(state, camera, _shifted(camera, start, params.right, -params.up), now_s)
-
-
-def _trim_blindly(state: LiveState, camera: Camera, params: TrimParams, now_s: float) -> Outcome:
-    """By the angle that the middle of its zoom would need: how far it is zoomed in is not known."""
-    _allowed(state, camera, False)
-    if params.zoom_steps:
-        return _driven(state, camera, now_s, 0.0, 0.0, params.zoom_steps / 2)
-    per_width, sign = camera.lens.hfov_deg(0.5), -1.0 if camera.place.hung else 1.0
-    way = (sign * params.right * per_width, sign * params.up * per_width * HD.height / HD.width)
-    return _blindly(state, camera, now_s, TurnBy(camera.id, *way))
-
-
-def _trim_keys(prefix: str, step: float, zoom_steps: float) -> dict[str, dict[str, float]]:
-    return {
-        f"{prefix}Left": {"right": -step},
-        f"{prefix}Right": {"right": step},
-        f"{prefix}Up": {"up": step},
-        f"{prefix}Down": {"up": -step},
-        f"{prefix}+": {"zoom_steps": zoom_steps},
-        f"{prefix}=": {"zoom_steps": zoom_steps},
-        f"{prefix}-": {"zoom_steps": -zoom_steps},
-    }
 
 
 ACTIONS = (
@@ -237,11 +235,4 @@ ACTIONS = (
     Action("steer.drag", "Pull camera {camera}'s picture", DragParams, drag),
     Action("steer.zoom", "Zoom camera {camera}", ZoomParams, zoom),
     Action("camera.aim", "Send camera {camera} to an aim", AimParams, aim),
-    Action(
-        "trim",
-        "Trim the camera of Next",
-        TrimParams,
-        trim,
-        _trim_keys("", 0.02, 0.5) | _trim_keys("Ctrl+", 0.005, 0.1),
-    ),
 )

@@ -6,7 +6,7 @@ from pydantic import Field
 
 from ribalta.core.base.faults import ActionRefused
 from ribalta.core.engine import programme
-from ribalta.core.engine.action import Action, NoParams, Outcome, Params, turned_down
+from ribalta.core.engine.action import Action, NoParams, Outcome, Params, edited, turned_down
 from ribalta.core.engine.actions.board import CameraNumber, FramingParams, camera_meant, reachable_framing_meant
 from ribalta.core.engine.landing import landing_state, set_at_s
 from ribalta.core.engine.messages import Notice, Severity
@@ -20,7 +20,12 @@ class CameraParams(Params):
 
 
 class ReadyFramingParams(FramingParams):
-    live: Annotated[bool, Field(description="move the camera even on air, slowly")] = False
+    live: Annotated[bool, Field(description="move the camera even on air, in a given time")] = False
+    seconds: Annotated[float | None, Field(ge=0.5, le=120, description="of such a move; the show's own if none")] = None
+
+
+class LiveMoveParams(Params):
+    seconds: Annotated[float, Field(ge=0.5, le=60, allow_inf_nan=False)]
 
 
 class TakeMixParams(Params):
@@ -52,8 +57,21 @@ def ready_framing(state: LiveState, params: ReadyFramingParams, now_s: float) ->
         return programme.busy_on_air(state, shot, framing, now_s)
     if state.mixing:
         raise ActionRefused("A mix is running: wait for its end before moving a camera on air.")
-    outcome = programme.move_live(state, shot, now_s)
-    return outcome.saying(Notice(f"Camera {state.camera(shot).number} moves on air to “{framing.name}”, slowly."))
+    asked_s = params.seconds or state.show.settings.live_move_s
+    outcome = programme.move_live(state, shot, now_s, asked_s)
+    due_s = outcome.state.live(framing.camera_id).due_s
+    said = f"Camera {state.camera(shot).number} moves on air to “{framing.name}”"
+    if due_s is None:
+        return outcome.saying(Notice(f"{said}."))
+    in_s = due_s - now_s
+    short = f" It cannot in {asked_s:g} s." if in_s > asked_s + 0.05 else ""
+    return outcome.saying(Notice(f"{said}, in {in_s:.1f} s.{short}"))
+
+
+def live_move(state: LiveState, params: LiveMoveParams, now_s: float) -> Outcome:
+    settings = state.show.settings.model_copy(update={"live_move_s": params.seconds})
+    show = state.show.model_copy(update={"settings": settings})
+    return edited(state, show, f"set moves on air to {params.seconds:g} s")
 
 
 def queue_framing(state: LiveState, params: FramingParams, now_s: float) -> Outcome:
@@ -144,6 +162,7 @@ ACTIONS = (
         queue_framing,
         {f"Alt+{x}": {"letter": x} for x in LETTERS},
     ),
+    Action("live_move.seconds", "Set how long a move on air takes", LiveMoveParams, live_move),
     Action("take", "Cut to Next", NoParams, take, {"Space": {}}),
     Action("take.mix", "Mix to Next", TakeMixParams, take_mix, {"Return": {}, "Enter": {}}),
     Action("take.back", "Take Next back", NoParams, take_back, {"Backspace": {}}),

@@ -1,0 +1,150 @@
+"""Trim: a small correction away from the stored framing, kept for this visit, then stored back or dropped.
+
+Trims are in shares of the frame. On air they need `live`, and are eased.
+"""
+
+from typing import Annotated, Any
+
+from pydantic import Field
+
+from ribalta.core.base.aim import STILL
+from ribalta.core.base.faults import ActionRefused
+from ribalta.core.engine import programme
+from ribalta.core.engine.action import Action, Outcome, Params, edited
+from ribalta.core.engine.actions.board import CameraNumber, camera_meant
+from ribalta.core.engine.actions.steering import (
+    HandParams,
+    Step,
+    allowed,
+    blindly,
+    driven,
+    go,
+    shifted,
+    steerable,
+    zoomed,
+)
+from ribalta.core.engine.hands import touched
+from ribalta.core.engine.messages import Notice, PictureWanted, TurnBy
+from ribalta.core.engine.shots import Shot
+from ribalta.core.engine.state import LiveState
+from ribalta.core.optics.projection import HD
+from ribalta.core.show.model import Camera, Framing
+
+
+class TrimParams(HandParams):
+    """In shares of the frame: 0.02 to the right moves the view right by 2 % of its width. Next's camera, if none."""
+
+    camera: CameraNumber | None = None
+    right: Step = 0.0
+    up: Step = 0.0
+    zoom_steps: Annotated[float, Field(ge=-20, le=20, allow_inf_nan=False)] = 0.0
+    live: Annotated[bool, Field(description="move the camera even on air, slowly")] = False
+    hand: Annotated[str, Field(min_length=1, max_length=40)] = "keys"
+
+
+class TrimmedParams(Params):
+    """The camera that is trimmed: Next's, or else the one on air, if none is given."""
+
+    camera: CameraNumber | None = None
+
+
+def trim(state: LiveState, params: TrimParams, now_s: float) -> Outcome:
+    if params.camera is None and state.next is None:
+        raise ActionRefused("Nothing is readied, so there is nothing to trim.")
+    camera = camera_meant(state, params.camera) if params.camera is not None else state.camera(_next(state))
+    allowed(state, camera, params.live)
+    taken = touched(state, camera, params.hand, params.stroke, now_s)
+    if taken is None:
+        return Outcome(state)
+    state, notices = taken
+    if camera.recall_only:
+        outcome = _trim_blindly(state, camera, params, now_s)
+    else:
+        start = zoomed(camera, steerable(state, camera, params.live), params.zoom_steps)
+        outcome = go(state, camera, shifted(camera, start, params.right, -params.up), now_s)
+    return Outcome(outcome.state, notices + outcome.events, outcome.requests)
+
+
+def _next(state: LiveState) -> Shot:
+    assert state.next is not None
+    return state.next
+
+
+def _trim_blindly(state: LiveState, camera: Camera, params: TrimParams, now_s: float) -> Outcome:
+    """By the angle that the middle of its zoom would need: how far it is zoomed in is not known."""
+    if params.zoom_steps:
+        return driven(state, camera, now_s, 0.0, 0.0, params.zoom_steps / 2)
+    per_width, sign = camera.lens.hfov_deg(0.5), -1.0 if camera.place.hung else 1.0
+    way = (sign * params.right * per_width, sign * params.up * per_width * HD.height / HD.width)
+    return blindly(state, camera, now_s, TurnBy(camera.id, *way))
+
+
+def _trimmed(state: LiveState, params: TrimmedParams) -> tuple[Camera, Framing]:
+    """Raises ActionRefused when there is no trim."""
+    if params.camera is not None:
+        camera = camera_meant(state, params.camera)
+    else:
+        shots = [s for s in (state.next, state.program) if s is not None and state.live(s.camera_id).trim != STILL]
+        if not shots:
+            raise ActionRefused("Nothing is trimmed.")
+        camera = state.camera(shots[0])
+    live = state.live(camera.id)
+    framing = state.show.framing(live.goal_framing_id) if live.goal_framing_id is not None else None
+    if framing is None or live.trim == STILL:
+        raise ActionRefused(f"Camera {camera.number} is not trimmed.")
+    return camera, framing
+
+
+def keep(state: LiveState, params: TrimmedParams, now_s: float) -> Outcome:
+    """The trimmed aim becomes the framing's own, and its picture is taken anew."""
+    camera, framing = _trimmed(state, params)
+    if framing.protected:
+        raise ActionRefused(f"“{framing.name}” is protected: lift that first, or store the view on another letter.")
+    live, number = state.live(camera.id), state.show.next_number
+    aim = framing.aim + live.trim
+    assert camera.head is not None
+    aim, _ = camera.head.limits.clamp(aim)
+    changes: dict[str, Any] = {"pan_deg": aim.pan_deg, "tilt_deg": aim.tilt_deg, "zoom": aim.zoom, "seen": True}
+    wanted: tuple[PictureWanted, ...] = ()
+    if live.picture:
+        changes |= {"picture": f"{framing.id}-{number}.jpg", "pictured_at_s": now_s + state.wall_offset_s}
+        wanted = (PictureWanted(camera.id, f"{framing.id}-{number}.jpg"),)
+    show = state.show.with_framing(framing.model_copy(update=changes)).model_copy(update={"next_number": number + 1})
+    outcome = edited(state, show, f"stored the trim with “{framing.name}”")
+    after = outcome.state.with_live(camera.id, goal=aim, trim=STILL)
+    return Outcome(after, (*wanted, *outcome.events), outcome.requests)
+
+
+def drop(state: LiveState, params: TrimmedParams, now_s: float) -> Outcome:
+    """Back to the stored framing; on air slowly."""
+    camera, framing = _trimmed(state, params)
+    shot = Shot(camera.id, framing.id)
+    said = Notice(f"The trim of “{framing.name}” is dropped.")
+    if state.on_air(camera.id):
+        return programme.ease(state, shot, framing.aim, now_s).saying(said)
+    return programme.send(state, shot, framing.aim, now_s).saying(said)
+
+
+def _trim_keys(prefix: str, step: float, zoom_steps: float) -> dict[str, dict[str, float]]:
+    return {
+        f"{prefix}Left": {"right": -step},
+        f"{prefix}Right": {"right": step},
+        f"{prefix}Up": {"up": step},
+        f"{prefix}Down": {"up": -step},
+        f"{prefix}+": {"zoom_steps": zoom_steps},
+        f"{prefix}=": {"zoom_steps": zoom_steps},
+        f"{prefix}-": {"zoom_steps": -zoom_steps},
+    }
+
+
+ACTIONS = (
+    Action(
+        "trim",
+        "Trim the camera of Next",
+        TrimParams,
+        trim,
+        _trim_keys("", 0.02, 0.5) | _trim_keys("Ctrl+", 0.005, 0.1),
+    ),
+    Action("trim.keep", "Store the trim with its framing", TrimmedParams, keep, {"K": {}}, stores=True),
+    Action("trim.drop", "Drop the trim", TrimmedParams, drop, {"O": {}}),
+)

@@ -1,0 +1,155 @@
+"""What a knock did to a camera's mount, from how far off its framings show what they were stored with.
+
+Method: each framing whose picture was compared says by which rotation its view is off. Seen from the mount all of
+them must be the same rotation; it is the least-squares one (iteratively reweighted, so that a framing that disagrees
+does not drag it along), weighted by how finely each framing sees. With the distances of three marks or more, a shift
+of the mount is solved too, with a weak belief that there was none.
+"""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.optimize import least_squares
+from scipy.spatial.transform import Rotation
+
+from ribalta.core.base.aim import Aim, AimLimits
+from ribalta.core.optics.lens import Lens
+from ribalta.core.optics.projection import Pose, Reached, Vector, mount_to_world, pan_tilt_of, view_to_mount
+
+LEAN_COUNTS = 0.2  # how much the lean of a picture counts against where its middle is
+SHIFT_M = 0.1  # how far a mount is believed to have been pushed, one standard deviation
+SEEN_PERCENT = 0.2  # how well a comparison places a picture's middle
+MARKS_FOR_SHIFT = 3
+DISAGREES_PERCENT = 1.5
+
+
+@dataclass(frozen=True, slots=True)
+class Offset:
+    """A framing and where the middle of its stored picture is now: % of the width from the middle, and the turn.
+
+    `away_m` is the distance of what it shows, if that is known.
+    """
+
+    name: str
+    aim: Aim
+    hfov_deg: float
+    right_percent: float
+    down_percent: float
+    turn_deg: float
+    away_m: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Bump:
+    """Rotation vector (degrees, about the mount's right, forward and up axes) and shift (metres, the same axes).
+
+    `left_percent`: what each framing would still be off after the correction. `disagree`: names of those that
+    do not fit the others.
+    """
+
+    turn_deg: tuple[float, float, float]
+    shift_m: tuple[float, float, float]
+    left_percent: tuple[float, ...]
+    disagree: tuple[str, ...]
+
+    @property
+    def size_deg(self) -> float:
+        return math.hypot(*self.turn_deg)
+
+    def words(self, hung: bool) -> str:
+        """In degrees, as its picture shows it."""
+        sign = -1 if hung else 1
+        tilt, lean, pan = sign * self.turn_deg[0], self.turn_deg[1], sign * self.turn_deg[2]
+        parts = [(abs(pan), "left" if pan > 0 else "right"), (abs(tilt), "up" if tilt > 0 else "down")]
+        said = [f"{value:.1f}° {way}" for value, way in parts if value >= 0.05]
+        if abs(lean) >= 0.05:
+            said.append(f"leaning {abs(lean):.1f}° to the {'right' if lean > 0 else 'left'}")
+        shift = math.hypot(*self.shift_m)
+        if shift >= 0.01:
+            said.append(f"pushed {100 * shift:.0f} cm")
+        return ", ".join(said) or "not at all"
+
+
+def solve_bump(offsets: Sequence[Offset], hung: bool) -> Bump:
+    """What explains the offsets. Raises ValueError with fewer than two framings, or when they point nearly one way."""
+    if len(offsets) < 2:
+        raise ValueError("two compared framings or more are needed")
+    with_shift = sum(o.away_m is not None for o in offsets) >= MARKS_FOR_SHIFT
+
+    def bump_of(v: Vector) -> tuple[Vector, Vector]:
+        turned = Rotation.from_rotvec(v[:3], degrees=True).as_matrix()
+        return np.asarray(turned, np.float64), (v[3:] if with_shift else np.zeros(3))
+
+    def misses(v: Vector) -> Vector:
+        turned, shift = bump_of(v)
+        off = np.concatenate([_miss(o, turned, shift, hung) for o in offsets]) / SEEN_PERCENT
+        return np.concatenate([off, v[3:] / SHIFT_M]) if with_shift else off
+
+    found = least_squares(misses, np.zeros(6 if with_shift else 3), loss="soft_l1", f_scale=2.0)
+    turned, shift = bump_of(found.x)
+    left = tuple(float(np.hypot(*_miss(o, turned, shift, hung)[:2])) for o in offsets)
+    disagree = tuple(o.name for o, percent in zip(offsets, left, strict=True) if percent > DISAGREES_PERCENT)
+    pan, tilt, up = (float(x) for x in found.x[:3])
+    return Bump((pan, tilt, up), (float(shift[0]), float(shift[1]), float(shift[2])), left, disagree)
+
+
+def _miss(offset: Offset, turned: Vector, shift: Vector, hung: bool) -> Vector:
+    """(3,) what the bump does not explain: right and down in % of the width, and the turn, weighed."""
+    right, down, turn = _expected(offset, turned, shift, hung)
+    edge = 50 * math.radians(1)  # a turn of one degree, at the picture's edge
+    off = [offset.right_percent - right, offset.down_percent - down, (offset.turn_deg - turn) * edge * LEAN_COUNTS]
+    return np.array(off)
+
+
+def _expected(offset: Offset, turned: Vector, shift: Vector, hung: bool) -> tuple[float, float, float]:
+    """Where the bump puts the middle of the stored picture, in % of the width, and by how much it turns it."""
+    view = view_to_mount(offset.aim, hung)
+    away = view[:, 1] * (offset.away_m or 1e6)
+    half = math.tan(math.radians(offset.hfov_deg) / 2)
+    seen = view.T @ turned.T @ (away - shift)
+    above = view.T @ turned.T @ (view @ np.array([0.0, 1.0, 0.01]))
+    middle = view.T @ turned.T @ view[:, 1]
+    lean = math.degrees(
+        math.atan2(above[0] / above[1] - middle[0] / middle[1], above[2] / above[1] - middle[2] / middle[1])
+    )
+    return 50 * seen[0] / seen[1] / half, -50 * seen[2] / seen[1] / half, lean
+
+
+def corrected(
+    aim: Aim, bump: Bump, limits: AimLimits, hung: bool, away_m: float | None = None, lens: Lens | None = None
+) -> Reached:
+    """The aim that shows after the bump what `aim` showed before it; a lean of the picture stays.
+
+    With a distance and a lens the zoom makes up for a shift along the way.
+    """
+    turned = Rotation.from_rotvec(bump.turn_deg, degrees=True).as_matrix()
+    away = view_to_mount(aim, hung)[:, 1] * (away_m or 1e6)
+    now = away - np.array(bump.shift_m)
+    pan, tilt = pan_tilt_of(np.asarray(turned.T @ now, np.float64))
+    zoom = aim.zoom
+    if away_m is not None and lens is not None:
+        half = math.tan(math.radians(lens.hfov_deg(aim.zoom)) / 2) * away_m / float(np.linalg.norm(now))
+        zoom = lens.zoom_for(math.degrees(2 * math.atan(half)))
+    pan = aim.pan_deg + math.remainder(pan - aim.pan_deg, 360.0)
+    return Reached(*limits.clamp(Aim(pan, tilt, zoom)))
+
+
+def bumped_pose(pose: Pose, bump: Bump) -> Pose:
+    """Where the mount stands after the bump."""
+    before = mount_to_world(pose)
+    turned = before @ Rotation.from_rotvec(bump.turn_deg, degrees=True).as_matrix()
+    if pose.hung:
+        turned = turned @ np.diag([-1.0, 1.0, -1.0])  # the base without its half turn
+    moved = np.array([pose.x_m, pose.y_m, pose.z_m]) + before @ np.array(bump.shift_m)
+    forward, up_right = turned[:, 1], turned[2]
+    return Pose(
+        float(moved[0]),
+        float(moved[1]),
+        float(moved[2]),
+        math.degrees(math.atan2(forward[0], forward[1])),
+        math.degrees(math.asin(max(-1.0, min(1.0, float(forward[2]))))),
+        math.degrees(math.atan2(-up_right[0], up_right[2])),
+        pose.hung,
+    )
