@@ -6,9 +6,10 @@ from typing import Any
 from ribalta.core.base.aim import Aim
 from ribalta.core.base.clock import HandClock
 from ribalta.core.engine.loop import Engine, Entry
-from ribalta.core.engine.messages import Contact, Event, GoTo, Notice, PictureSeen, Position, Request
+from ribalta.core.engine.messages import Contact, Event, GlideTo, GoTo, Notice, PictureSeen, Position, Request
 from ribalta.core.engine.shots import LandingRecord
 from ribalta.core.engine.state import opening_state
+from ribalta.core.motion.gliding import Glide
 from ribalta.core.show.model import Camera, Control, Framing, Head, PictureSource, Settings, Show
 
 STEP_S = 0.01
@@ -44,9 +45,13 @@ class FakeCamera:
     goal: Aim | None = None
     answers: bool = True
     overshoot_deg: float = 0.0
+    glide: tuple[Glide, float] | None = None
     asked: list[Request] = field(default_factory=list)
 
-    def step(self, seconds: float) -> None:
+    def step(self, seconds: float, now_s: float = 0.0) -> None:
+        if self.glide is not None:
+            self.aim = self.glide[0].at(now_s - self.glide[1])
+            return
         if self.goal is None:
             return
         way = self.goal + Aim(self.overshoot_deg, 0, 0) - self.aim
@@ -110,7 +115,7 @@ class Hall:
         for _ in range(round(seconds / STEP_S)):
             now_s = self.clock.advance(STEP_S)
             for camera in self.cameras.values():
-                camera.step(STEP_S)
+                camera.step(STEP_S, now_s)
             if now_s >= self._report_s:
                 self._report_s = now_s + REPORT_EVERY_S
                 for camera_id, camera in self.cameras.items():
@@ -134,4 +139,6 @@ class Hall:
                 continue
             camera.asked.append(request)
             if camera.answers and isinstance(request, GoTo):
-                camera.goal = request.aim
+                camera.goal, camera.glide = request.aim, None
+            elif camera.answers and isinstance(request, GlideTo):
+                camera.glide = Glide(camera.aim, request.aim, request.seconds), self.clock.now_s()

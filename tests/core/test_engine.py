@@ -9,7 +9,7 @@ from ribalta.core.engine.action import Action, NoParams
 from ribalta.core.engine.catalogue import CATALOGUE, Catalogue
 from ribalta.core.engine.landing import landing_state, time_to_set_s
 from ribalta.core.engine.loop import replay
-from ribalta.core.engine.messages import PictureSeen, PictureWanted, ProgramChanged
+from ribalta.core.engine.messages import GlideTo, PictureSeen, PictureWanted, ProgramChanged
 from ribalta.core.engine.shots import LandingState, Shot
 from ribalta.core.show.model import LandingRule
 from tests.core.hand_wound import Hall, small_show
@@ -103,7 +103,8 @@ def test_with_the_modifier_the_camera_on_air_moves_slowly(hall):
     hall.press("2", "W", "Space", "Space", "Ctrl+Shift+E")
     request = hall.cameras["c2"].asked[-1]
     assert request.aim == hall.state.show.framing("f8").aim
-    assert request.pace < 0.3
+    assert isinstance(request, GlideTo)
+    assert request.seconds == hall.state.show.settings.live_move_s
     assert hall.state.program == Shot("c2", "f8")
 
 
@@ -161,7 +162,9 @@ def test_steering_an_on_air_camera_needs_the_modifier(hall):
     assert len(hall.cameras["c2"].asked) == asked
     assert "Hold Ctrl" in hall.sentences[-1]
     hall.act("steer.drag", camera=2, right=0.1, down=0.0, live=True)
-    assert hall.cameras["c2"].asked[-1].pace < 0.3
+    eased = hall.cameras["c2"].asked[-1]
+    assert isinstance(eased, GlideTo)
+    assert eased.seconds >= 1
 
 
 def test_steering_beyond_the_head_goes_to_the_limit_and_says_which(hall):

@@ -4,11 +4,13 @@ One call of each kind is on its way at a time; a newer wish replaces one that ha
 no answer is asked again. When no call is answered for SILENCE_S the camera is out of contact and is opened anew.
 """
 
+from ribalta.core.base.aim import Aim
 from ribalta.core.engine.messages import (
     Adjust,
     Contact,
     DeviceRefused,
     Drive,
+    GlideTo,
     GoHome,
     GoTo,
     NoPosition,
@@ -19,7 +21,9 @@ from ribalta.core.engine.messages import (
     Request,
     TurnBy,
 )
+from ribalta.core.motion.gliding import Glide
 from ribalta.core.show.model import Head
+from ribalta.devices.drivers.glides import Gliding
 from ribalta.devices.drivers.onvif import wire
 from ribalta.devices.drivers.trips import Trips
 
@@ -29,6 +33,7 @@ POLL_MOVING_S = 0.05
 POLL_STILL_S = 0.3
 KEEP_POLLING_S = 0.8
 DRIVEN_FOR_S = 0.4
+LEG_S, LATE_S = 0.12, 0.06
 NEVER_S = float("inf")
 
 
@@ -48,6 +53,8 @@ class OnvifDriver:
         self._last: tuple[float, float, float] | None = None
         self._no_position = False
         self._drive_until_s = NEVER_S
+        self._gliding: Gliding | None = None
+        self._leg_s = now_s
         self._out: list[bytes] = []
         self._reports: list[Report] = []
         self.tick(now_s)
@@ -55,12 +62,15 @@ class OnvifDriver:
     def request(self, request: Request, now_s: float) -> None:
         if not self._answers:
             return
+        gliding, self._gliding = self._gliding, None
         match request:
             case GoTo():
                 fields: dict[str, object] = dict(wire.to_spaces(request.aim, self._head))
                 if request.pace < 1:
                     fields["speed"] = max(0.02, request.pace)
                 self._wanted = ("move", fields)
+            case GlideTo():
+                self._begin_glide(request, gliding, now_s)
             case Recall(memory=memory):
                 self._wanted = ("recall", {"preset": memory + 1})
             case Remember(memory=memory):
@@ -121,6 +131,8 @@ class OnvifDriver:
             return
         if now_s >= self._drive_until_s:
             self._wanted, self._drive_until_s = ("stop", {}), NEVER_S
+        if self._gliding is not None and now_s >= self._leg_s:
+            self._next_leg(now_s)
         if self._moving is None and self._wanted is not None:
             self._moved, self._wanted = self._wanted, None
             self._moving = self._call(self._moved[0], **self._moved[1])
@@ -132,7 +144,29 @@ class OnvifDriver:
         if not self._answers:
             return self._open_s
         due = min(self._heard_s + SILENCE_S + 0.001, self._drive_until_s)
+        if self._gliding is not None:
+            due = min(due, self._leg_s)
         return min(due, self._poll_s) if self._asked is None else due
+
+    def _begin_glide(self, request: GlideTo, before: Gliding | None, now_s: float) -> None:
+        """From where it is by its last answer, or from the path that it is on."""
+        if self._last is None:
+            self._wanted = ("move", dict(wire.to_spaces(request.aim, self._head)))
+            return
+        if before is not None and now_s < before.end_s:
+            path = before.next_path(now_s, request.aim, request.seconds)
+        else:
+            path = Glide(Aim(*self._last), request.aim, request.seconds)
+        self._gliding, self._leg_s = Gliding(path, self._head, now_s, LEG_S, LATE_S), now_s
+
+    def _next_leg(self, now_s: float) -> None:
+        assert self._gliding is not None
+        leg = self._gliding.leg(now_s)
+        fields: dict[str, object] = dict(wire.to_spaces(leg.aim, self._head))
+        self._wanted = ("move", fields | {"speed": max(0.02, min(1.0, max(leg.pan, leg.tilt, leg.zoom)))})
+        self._busy_until_s, self._leg_s = now_s + KEEP_POLLING_S, now_s + LEG_S
+        if self._gliding.over(now_s):
+            self._gliding = None
 
     def _call(self, name: str, **fields: object) -> int:
         self._number += 1
@@ -147,7 +181,7 @@ class OnvifDriver:
         self._reports.append(Contact(self.camera_id, True))
 
     def _lose(self, now_s: float) -> None:
-        self._answers, self._open_s, self._opening = False, now_s, None
+        self._answers, self._open_s, self._opening, self._gliding = False, now_s, None, None
         self._reports.append(Contact(self.camera_id, False))
 
     def _status(self, answer: wire.Answer, asked_s: float, now_s: float) -> None:

@@ -14,6 +14,8 @@
   to a greeting is what makes contact.
 """
 
+import math
+
 from ribalta.core.base.aim import Aim
 from ribalta.core.engine.messages import (
     Adjust,
@@ -21,6 +23,7 @@ from ribalta.core.engine.messages import (
     Contact,
     DeviceRefused,
     Drive,
+    GlideTo,
     GoHome,
     GoTo,
     NoPosition,
@@ -32,7 +35,9 @@ from ribalta.core.engine.messages import (
     SettingReported,
     TurnBy,
 )
+from ribalta.core.motion.gliding import Glide
 from ribalta.core.show.model import Head
+from ribalta.devices.drivers.glides import Gliding
 from ribalta.devices.drivers.trips import Trips
 from ribalta.devices.drivers.visca import wire
 from ribalta.devices.drivers.visca.adjusting import ROWS
@@ -51,7 +56,7 @@ POLL_MOVING_S = 0.04
 POLL_STILL_S = 0.25
 POLL_REFUSED_S = 0.5
 KEEP_POLLING_S = 0.7
-RAMP_STEP_S = 0.06
+RAMP_STEP_S, LEG_S = 0.06, 0.08
 DRIVEN_FOR_S = 0.4
 NEVER_S = float("inf")
 SETTING_EVERY_S = 0.3
@@ -69,7 +74,8 @@ class ViscaDriver:
         self._dialect = dialect or Headered()
         self._lanes = Lanes()
         self._ramp: Ramp | None = None
-        self._ramp_s = now_s
+        self._gliding: Gliding | None = None
+        self._ramp_s = self._leg_s = now_s
         self._drive_until_s = NEVER_S
         self._sequence = 0
         self._answers = False
@@ -103,9 +109,14 @@ class ViscaDriver:
         if not self._answers:
             return
         self._goal = (request, MENDED, now_s) if isinstance(request, GoTo) else None
+        gliding = self._gliding
+        if not isinstance(request, Adjust):
+            self._gliding = self._ramp = None
         match request:
             case GoTo():
                 self._go_to(request, now_s)
+            case GlideTo():
+                self._begin_glide(request, gliding, now_s)
             case Recall(memory=memory):
                 self._lanes.memory.wanted, self._recalling = wire.memory_recall(memory), -1
             case Remember(memory=memory):
@@ -130,6 +141,35 @@ class ViscaDriver:
     def _drive(self, pan: float, tilt: float, zoom: float) -> None:
         self._lanes.pan_tilt.wanted = wire.pan_tilt_drive(pan, tilt)
         self._lanes.zoom.wanted = wire.zoom_drive(zoom)
+
+    def _begin_glide(self, request: GlideTo, before: Gliding | None, now_s: float) -> None:
+        """From where it is by its last answer, or from the path that it is on."""
+        if self._last is None:
+            self._go_to(GoTo(self.camera_id, request.aim), now_s)
+            return
+        if before is not None and now_s < before.end_s:
+            path = before.next_path(now_s, request.aim, request.seconds)
+        else:
+            path = Glide(self._aim(self._last), request.aim, request.seconds)
+        self._gliding = Gliding(path, self._head, now_s, LEG_S, self._usual_s / 2)
+        self._leg_s = now_s
+        self._goal = (GoTo(self.camera_id, request.aim), MENDED, now_s + request.seconds)
+
+    def _next_leg(self, now_s: float) -> None:
+        assert self._gliding is not None
+        leg = self._gliding.leg(now_s)
+        pan, tilt, zoom = self._counts(leg.aim)
+        self._lanes.zoom.wanted = wire.zoom_direct(zoom)
+        steps = max(1, math.ceil(leg.pan * wire.PAN_SPEEDS)), max(1, math.ceil(leg.tilt * wire.TILT_SPEEDS))
+        self._lanes.pan_tilt.wanted = wire.pan_tilt_absolute(pan, tilt, *steps)
+        self._keep_polling(now_s)
+        self._leg_s = now_s + LEG_S
+        if self._gliding.over(now_s):
+            self._gliding = None
+
+    def _aim(self, counts: tuple[int, int, int]) -> Aim:
+        per_deg = self._head.counts_per_deg
+        return Aim(counts[0] / per_deg, counts[1] / per_deg, counts[2] / wire.ZOOM_COUNTS)
 
     def _go_to(self, request: GoTo, now_s: float) -> None:
         pan, tilt, zoom = self._counts(request.aim)
@@ -206,6 +246,8 @@ class ViscaDriver:
             self._keep_polling(now_s)
             if now_s >= self._ramp.start_s + self._ramp.seconds:
                 self._ramp = None
+        if self._gliding is not None and now_s >= self._leg_s:
+            self._next_leg(now_s)
         if now_s >= self._drive_until_s:
             self._drive_until_s = NEVER_S
             self._drive(0.0, 0.0, 0.0)
@@ -220,6 +262,8 @@ class ViscaDriver:
         due = [self._heard_s + self._dialect.silence_s + 0.001, self._drive_until_s]
         if self._ramp is not None:
             due.append(self._ramp_s)
+        if self._gliding is not None:
+            due.append(self._leg_s)
         if self._idle(self._polled()):
             due.append(self._poll_s)
         if self._asked_settings and self._idle((self._lanes.ask_setting,)):
@@ -325,7 +369,7 @@ class ViscaDriver:
 
     def _lose(self, now_s: float) -> None:
         self._answers, self._probe_s, self._last = False, now_s, None
-        self._pan_tilt_sample = self._zoom_sample = self._ramp = self._goal = None
+        self._pan_tilt_sample = self._zoom_sample = self._ramp = self._gliding = self._goal = None
         self._position_refused, self._recalling, self._drive_until_s = False, -1, NEVER_S
         self._adjusting.clear()
         for lane in self._lanes.all:
@@ -400,10 +444,7 @@ class ViscaDriver:
         elif self._goal is not None:
             self._mend(counts, sampled_s, now_s)
         self._last, self._last_s = counts, now_s
-        per_deg = self._head.counts_per_deg
-        self._reports.append(
-            Position(self.camera_id, Aim(pan / per_deg, tilt / per_deg, counts[2] / wire.ZOOM_COUNTS), sampled_s)
-        )
+        self._reports.append(Position(self.camera_id, self._aim(counts), sampled_s))
 
     def _believable(self, zoom: int, now_s: float) -> bool:
         """Without numbers, another question's late answer may look like a zoom: one that leaps is asked for again."""
@@ -418,7 +459,7 @@ class ViscaDriver:
         """It stands still: if that is not where it was sent, it is sent there again."""
         assert self._goal is not None
         request, left, asked_s = self._goal
-        if sampled_s < asked_s + MENDED_AFTER_S or self._ramp is not None or not self._idle(self._lanes.moving):
+        if sampled_s < asked_s + MENDED_AFTER_S or self._ramp or self._gliding or not self._idle(self._lanes.moving):
             return
         off = max(abs(a - b) for a, b in zip(counts, self._counts(request.aim), strict=True))
         if off <= STANDS_WITHIN_COUNTS or left == 0:
