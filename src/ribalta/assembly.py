@@ -4,6 +4,7 @@ import contextlib
 import logging
 import sys
 import threading
+import time
 from collections.abc import Callable, Mapping
 from pathlib import Path
 from queue import Empty, SimpleQueue
@@ -70,7 +71,7 @@ class Session:
         self._saved_show, self._saved_edits = stored.show, 0
         self._stopping = False
         self._early: list[Event] = [Notice(w, Severity.FAULT) for w in (*stored.warnings, *unreachable(stored.show))]
-        self._engine = Engine(opening_state(stored.show, self.clock.now_s()), self._record)
+        self._engine = Engine(opening_state(stored.show, self.clock.now_s(), time.time()), self._record)
         if path is not None:
             self._open_journal(path)
         show = stored.show
@@ -111,9 +112,16 @@ class Session:
         """JPEG bytes of a stored picture."""
         return self._pictures.get(name)
 
-    def act(self, action_id: str, arguments: Mapping[str, Any]) -> None:
-        """Ask for an action. What comes of it is seen in the state and heard as events."""
-        self._inbox.put(lambda: self._engine.act(action_id, arguments, self.clock.now_s()))
+    def act(self, action_id: str, arguments: Mapping[str, Any], recall_only: bool = False) -> None:
+        """Ask for an action. What comes of it is seen in the state and heard as events.
+
+        `recall_only`: it comes from a surface that must not change the show.
+        """
+        self._inbox.put(lambda: self._engine.act(action_id, arguments, self.clock.now_s(), recall_only))
+
+    def report(self, report: Report) -> None:
+        """Something was found out, other than by the rig and the mixer."""
+        self._inbox.put(lambda: self._engine.report(report, self.clock.now_s()))
 
     def look(self, camera_id: str) -> Frame | None:
         """The newest picture of a camera, only lent."""
@@ -145,6 +153,7 @@ class Session:
             thread.start()
         self.mixer.start()
         self._rig.start()
+        self.workshop.start()
 
     def stop(self) -> None:
         """Stop all threads; unsaved changes stay in the journal and are offered at the next start."""
@@ -177,7 +186,7 @@ class Session:
 
     def _report(self, report: Report) -> None:
         self.workshop.hear(report)
-        self._inbox.put(lambda: self._engine.report(report, self.clock.now_s()))
+        self.report(report)
 
     def _run(self) -> None:
         for event in self._early:

@@ -11,7 +11,7 @@ import numpy as np
 
 from ribalta.core.base.clock import Clock
 from ribalta.core.base.faults import RemoteFault
-from ribalta.core.engine.messages import Position
+from ribalta.core.engine.messages import Compared, Position, Report
 from ribalta.core.engine.state import LiveState
 from ribalta.core.picture.registration import Grey, grey
 from ribalta.core.show.model import Control
@@ -37,6 +37,7 @@ class Bench(Protocol):
     @property
     def state(self) -> LiveState: ...
     def act(self, action_id: str, arguments: Mapping[str, Any]) -> None: ...
+    def report(self, report: Report) -> None: ...
     def look(self, camera_id: str) -> Frame | None: ...
     def framing_picture(self, name: str) -> bytes | None: ...
     def picture_trouble(self, camera_id: str) -> str | None: ...
@@ -113,6 +114,9 @@ class AtWork:
             return None
         pixels = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_COLOR)
         return grey(np.asarray(pixels, np.uint8)) if pixels is not None else None
+
+    def report(self, report: Compared) -> None:
+        self._bench.report(report)
 
     def tell(self, share: float, sentence: str, *findings: Finding) -> None:
         self._tell_all(share, sentence, findings)

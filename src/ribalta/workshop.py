@@ -18,11 +18,14 @@ from ribalta.core.show.floorplan import read_plan, write_plan
 from ribalta.core.show.model import Camera
 from ribalta.core.show.profiles import Profile, all_profiles
 from ribalta.core.survey.checking import Checking
+from ribalta.core.survey.comparing import Watching
 from ribalta.core.survey.hands import Stopped
 from ribalta.core.survey.job import Finding, Job, Kind
 from ribalta.core.survey.measuring import Failed, Measuring
+from ribalta.core.survey.sweeping import Sweeping
 from ribalta.devices.secrets import Secrets
 
+WATCH_EVERY_S = 0.25
 _log = logging.getLogger(__name__)
 
 
@@ -154,7 +157,7 @@ class Workshop:
         if self._running(kind, camera_id):
             return
         hands = self._new_hands(kind, camera_id)
-        work = {Kind.CHECK: self._check, Kind.MEASURE: self._measure}[kind]
+        work = {Kind.CHECK: self._check, Kind.MEASURE: self._measure, Kind.SWEEP: self._sweep}[kind]
         self._start(kind, camera_id, hands, lambda: work(hands, camera_id))
 
     def cancel(self, kind: Kind, camera_id: str) -> None:
@@ -174,6 +177,25 @@ class Workshop:
         if isinstance(report, Position):
             for hands in list(self._hands.values()):
                 hands.hear(report)
+
+    def start(self) -> None:
+        """From now on every framing that a camera comes to rest at is compared with its picture."""
+        hands = AtWork(self._desk, "", lambda *_: None, self._turn)
+        self._hands[(Kind.SWEEP, "")] = hands
+        thread = threading.Thread(target=self._watch, args=(hands,), name="watch", daemon=True)
+        self._threads.add(thread)
+        thread.start()
+
+    def _watch(self, hands: AtWork) -> None:
+        watching = Watching(hands)
+        while True:
+            try:
+                hands.wait(WATCH_EVERY_S)
+                watching.look()
+            except Stopped:
+                return
+            except Exception:  # a picture that cannot be compared must not end the watch
+                _log.exception("the watch met something it did not expect")
 
     def stop(self) -> None:
         """The session ends: all work stops, and its threads are waited for."""
@@ -225,6 +247,9 @@ class Workshop:
         Checking(hands, RealProbes(self._desk, self._secrets), camera_id).run()
         wrong = sum(f.fine is False for f in self._jobs[(Kind.CHECK, camera_id)].findings)
         return "All is well." if not wrong else "One thing is wrong." if wrong == 1 else f"{wrong} things are wrong."
+
+    def _sweep(self, hands: AtWork, camera_id: str) -> str:
+        return Sweeping(hands, camera_id).run()
 
     def _measure(self, hands: AtWork, camera_id: str) -> str:
         result = Measuring(hands, camera_id).run()

@@ -91,7 +91,8 @@ def replay(state: LiveState, entries: list[Entry]) -> Engine:
             engine.act(entry["action"], entry["params"], entry["t"], entry.get("recall_only", False))
         else:
             fields = dict(entry["fields"])
-            if "aim" in fields:
-                fields["aim"] = Aim(**fields["aim"])
+            for name in ("aim", "looked"):
+                if name in fields:
+                    fields[name] = Aim(**fields[name])
             engine.report(REPORTS[entry["report"]](**fields), entry["t"])
     return engine

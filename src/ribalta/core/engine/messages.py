@@ -89,7 +89,7 @@ class SettingReported:
 
 @dataclass(frozen=True, slots=True)
 class Compared:
-    """A camera stands at a framing, and its picture was compared with the stored one; numbers as in `Verdict`."""
+    """A camera's picture, taken at an aim, was compared with a framing's stored one; numbers as in `Verdict`."""
 
     camera_id: str
     framing_id: str
@@ -99,6 +99,7 @@ class Compared:
     growth: float
     sure: float
     alike: float
+    looked: Aim
 
 
 Report = (

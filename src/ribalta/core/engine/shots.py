@@ -61,7 +61,11 @@ class Judgement(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class Verdict:
-    """Is a framing still true? See `core/picture/comparison.py` for the numbers; `at_s` is clock time."""
+    """Is a framing still true? See `core/picture/comparison.py` for the numbers; `at_s` is clock time.
+
+    They say where the middle of the stored picture was in a picture taken at `looked`, which is the framing's own aim
+    unless nothing of it could be seen from there.
+    """
 
     judgement: Judgement
     right_percent: float
@@ -70,6 +74,7 @@ class Verdict:
     growth: float
     sure: float
     at_s: float
+    looked: Aim
 
     @property
     def off_percent(self) -> float:

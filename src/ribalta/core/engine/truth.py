@@ -1,12 +1,14 @@
 """Is a framing still true? What a comparison of its stored picture with the live one means, and what a bump did."""
 
 import math
+from dataclasses import replace
 
 from ribalta.core.engine.landing import set_at_s
 from ribalta.core.engine.messages import Compared
 from ribalta.core.engine.shots import Judgement, Shot, Verdict
 from ribalta.core.engine.state import LiveState
 from ribalta.core.optics.bump import Bump, Offset, solve_bump
+from ribalta.core.optics.projection import HD, pan_tilt_to_pixel, pixel_to_pan_tilt
 from ribalta.core.picture.comparison import CHANGED, SURE
 from ribalta.core.show.model import Camera, Framing
 
@@ -15,18 +17,32 @@ OFF_PERCENT = 1.0  # at the least: a finer tolerance for landing does not make p
 
 def judged(state: LiveState, report: Compared, now_s: float) -> LiveState:
     """A framing that is not there any more is not judged."""
-    if state.show.framing(report.framing_id) is None:
+    framing = state.show.framing(report.framing_id)
+    if framing is None:
         return state
     numbers = (report.right_percent, report.down_percent, report.turn_deg, report.growth, report.sure)
-    verdict = Verdict(Judgement.HOLDS, *numbers, now_s)
+    verdict = Verdict(Judgement.HOLDS, *numbers, now_s, report.looked)
+    limit = max(OFF_PERCENT, state.show.settings.tolerance_percent)
     judgement = Judgement.HOLDS
     if report.sure < SURE:
         judgement = Judgement.UNCLEAR
-    elif verdict.off_percent > max(OFF_PERCENT, state.show.settings.tolerance_percent):
+    elif report.looked != framing.aim or verdict.off_percent > limit:
         judgement = Judgement.OFF
     elif report.alike < CHANGED:
         judgement = Judgement.CHANGED
-    return state.with_verdict(report.framing_id, Verdict(judgement, *numbers, now_s))
+    return state.with_verdict(report.framing_id, replace(verdict, judgement=judgement))
+
+
+def off_by(camera: Camera, framing: Framing, verdict: Verdict) -> tuple[float, float]:
+    """Where the middle of the stored picture would be at the framing's own aim: % of the width right and down."""
+    if verdict.looked == framing.aim:
+        return verdict.right_percent, verdict.down_percent
+    u, v = HD.width * (0.5 + verdict.right_percent / 100), HD.height / 2 + HD.width * verdict.down_percent / 100
+    pan, tilt = pixel_to_pan_tilt(u, v, verdict.looked, camera.lens, camera.place.hung)
+    seen = pan_tilt_to_pixel(pan, tilt, framing.aim, camera.lens, camera.place.hung)
+    if seen is None:
+        return verdict.right_percent, verdict.down_percent
+    return 100 * (seen[0] / HD.width - 0.5), 100 * (seen[1] - HD.height / 2) / HD.width
 
 
 def comparable(state: LiveState, camera_id: str, now_s: float) -> Framing | None:
@@ -44,9 +60,9 @@ def offsets(state: LiveState, camera: Camera) -> tuple[Offset, ...]:
     for framing in state.show.framings:
         verdict = state.verdicts.get(framing.id)
         if framing.camera_id == camera.id and verdict is not None and verdict.judgement is not Judgement.UNCLEAR:
-            angles = (verdict.right_percent, verdict.down_percent, verdict.turn_deg)
-            hfov_deg = camera.lens.hfov_deg(framing.zoom)
-            found.append(Offset(framing.name, framing.aim, hfov_deg, *angles, away_m(state, camera, framing)))
+            measured = (verdict.right_percent, verdict.down_percent, verdict.turn_deg)
+            hfov_deg, away = camera.lens.hfov_deg(framing.zoom), away_m(state, camera, framing)
+            found.append(Offset(framing.name, framing.aim, verdict.looked, hfov_deg, *measured, away))
     return tuple(found)
 
 

@@ -29,11 +29,12 @@ DISAGREES_PERCENT = 1.5
 class Offset:
     """A framing and where the middle of its stored picture is now: % of the width from the middle, and the turn.
 
-    `away_m` is the distance of what it shows, if that is known.
+    `looked` is the aim at which it was compared, `away_m` the distance of what it shows, if that is known.
     """
 
     name: str
     aim: Aim
+    looked: Aim
     hfov_deg: float
     right_percent: float
     down_percent: float
@@ -105,12 +106,12 @@ def _miss(offset: Offset, turned: Vector, shift: Vector, hung: bool) -> Vector:
 
 def _expected(offset: Offset, turned: Vector, shift: Vector, hung: bool) -> tuple[float, float, float]:
     """Where the bump puts the middle of the stored picture, in % of the width, and by how much it turns it."""
-    view = view_to_mount(offset.aim, hung)
+    view, looked = view_to_mount(offset.aim, hung), view_to_mount(offset.looked, hung)
     away = view[:, 1] * (offset.away_m or 1e6)
     half = math.tan(math.radians(offset.hfov_deg) / 2)
-    seen = view.T @ turned.T @ (away - shift)
-    above = view.T @ turned.T @ (view @ np.array([0.0, 1.0, 0.01]))
-    middle = view.T @ turned.T @ view[:, 1]
+    seen = looked.T @ turned.T @ (away - shift)
+    above = looked.T @ turned.T @ (view @ np.array([0.0, 1.0, 0.01]))
+    middle = looked.T @ turned.T @ view[:, 1]
     lean = math.degrees(
         math.atan2(above[0] / above[1] - middle[0] / middle[1], above[2] / above[1] - middle[2] / middle[1])
     )

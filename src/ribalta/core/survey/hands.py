@@ -8,7 +8,7 @@ from contextlib import AbstractContextManager
 from dataclasses import dataclass
 from typing import Any, Protocol
 
-from ribalta.core.engine.messages import Position
+from ribalta.core.engine.messages import Compared, Position
 from ribalta.core.engine.state import LiveState
 from ribalta.core.picture.registration import Grey
 from ribalta.core.survey.job import Finding
@@ -56,6 +56,10 @@ class Hands(Protocol):
 
     def stored(self, picture: str) -> Grey | None:
         """A framing's stored picture, grey; None when there is none."""
+        ...
+
+    def report(self, report: Compared) -> None:
+        """What came of comparing two pictures."""
         ...
 
     def tell(self, share: float, sentence: str, *findings: Finding) -> None:

@@ -10,6 +10,7 @@ class Kind(StrEnum):
     FIND = "find"
     CHECK = "check"
     MEASURE = "measure"
+    SWEEP = "sweep"
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,5 +1,7 @@
 """Mending framings that no longer hold: one by its measured offset, or all of a camera that was knocked."""
 
+import math
+
 from ribalta.core.base.aim import Aim
 from ribalta.core.base.faults import ActionRefused
 from ribalta.core.engine import programme
@@ -8,7 +10,7 @@ from ribalta.core.engine.actions.board import CameraNumber, FramingParams, camer
 from ribalta.core.engine.messages import Notice, Severity
 from ribalta.core.engine.shots import Judgement, Shot
 from ribalta.core.engine.state import LiveState
-from ribalta.core.engine.truth import away_m, bump_of
+from ribalta.core.engine.truth import away_m, bump_of, off_by
 from ribalta.core.optics.bump import bumped_pose, corrected
 from ribalta.core.optics.projection import HD, Reached, centre_on
 from ribalta.core.show.model import Camera, Framing
@@ -41,12 +43,15 @@ def nudge(state: LiveState, params: FramingParams, now_s: float) -> Outcome:
         raise ActionRefused(f"“{framing.name}” shows what it did: there is nothing to mend.")
     if framing.protected:
         raise ActionRefused(f"“{framing.name}” is protected. Lift that first.")
-    reached = nudged(camera, framing, verdict.right_percent, verdict.down_percent, verdict.growth)
+    right, down = off_by(camera, framing, verdict)
+    reached = nudged(camera, framing, right, down, verdict.growth)
     if reached.limits_met:
         raise ActionRefused(f"“{framing.name}” cannot be mended: {', '.join(reached.limits_met)}.")
     aim = reached.aim
     new = framing.model_copy(update={"pan_deg": aim.pan_deg, "tilt_deg": aim.tilt_deg, "zoom": aim.zoom})
-    outcome = edited(state, state.show.with_framing(new), f"aimed “{framing.name}” anew by {verdict.off_percent:.1f} %")
+    outcome = edited(
+        state, state.show.with_framing(new), f"aimed “{framing.name}” anew by {math.hypot(right, down):.1f} %"
+    )
     shot = Shot(camera.id, framing.id)
     if state.live(camera.id).goal_framing_id != framing.id:
         return outcome

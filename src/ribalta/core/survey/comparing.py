@@ -1,0 +1,52 @@
+"""Looking whether a framing is still true: the live picture against the stored one, once the camera is set there."""
+
+from ribalta.core.base.aim import Aim
+from ribalta.core.engine.messages import Compared
+from ribalta.core.engine.truth import comparable
+from ribalta.core.picture.comparison import Comparison, compare
+from ribalta.core.show.model import Camera, Framing
+from ribalta.core.survey.hands import Hands
+
+SHARP_S = 0.3  # until a picture that has just come to rest is sharp
+
+
+def look_at(hands: Hands, camera: Camera, framing: Framing, looked: Aim) -> Comparison | None:
+    """Compare what the camera shows now, at an aim, and report it; None when there is nothing to compare."""
+    look, stored = hands.look(camera.id), hands.stored(framing.picture or "")
+    if look is None or stored is None:
+        return None
+    found = compare(stored, look.picture, camera.lens.hfov_deg(framing.zoom))
+    numbers = (found.right, found.down, found.turn_deg, found.growth, found.sure, found.alike)
+    hands.report(Compared(camera.id, framing.id, *numbers, looked))
+    return found
+
+
+class Watching:
+    """Every camera that has come to rest at a framing is looked at once in each visit."""
+
+    def __init__(self, hands: Hands) -> None:
+        self._hands = hands
+        self._visits: dict[str, tuple[object, ...]] = {}
+        self._since_s: dict[str, float] = {}
+
+    def look(self) -> None:
+        """Called a few times a second."""
+        state, now_s = self._hands.state, self._hands.now_s()
+        for camera in state.show.cameras:
+            framing = comparable(state, camera.id, now_s) if camera.steered else None
+            if framing is None:
+                self._since_s.pop(camera.id, None)
+                continue
+            visit = (framing.id, framing.aim, framing.picture, state.live(camera.id).asked_s)
+            if self._visits.get(camera.id) == visit:
+                continue
+            if now_s - self._since_s.setdefault(camera.id, now_s) < SHARP_S:
+                continue
+            self._visits[camera.id] = visit
+            verdict = state.verdicts.get(framing.id)
+            if verdict is not None and verdict.at_s > state.live(camera.id).asked_s:
+                continue  # a sweep was here
+            if framing.picture is None:
+                self._hands.act("framing.retake", camera=camera.number, letter=framing.letter, page=framing.page)
+            else:
+                look_at(self._hands, camera, framing, framing.aim)
