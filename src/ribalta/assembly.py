@@ -64,6 +64,7 @@ class Session:
             refuse_if_open_elsewhere(path)
         self.recovery: Recovery | None = find_recovery(path, stored) if path is not None else None
         self._pictures: dict[str, bytes] = dict(stored.pictures)
+        self._brought: dict[str, bytes] = {}  # pictures that the journal does not have yet
         self._inbox: SimpleQueue[Callable[[], None]] = SimpleQueue()
         self._listeners: list[Callable[[Event], None]] = []
         self._chores: SimpleQueue[Callable[[], None] | None] = SimpleQueue()
@@ -122,6 +123,10 @@ class Session:
     def report(self, report: Report) -> None:
         """Something was found out, other than by the rig and the mixer."""
         self._inbox.put(lambda: self._engine.report(report, self.clock.now_s()))
+
+    def bring_pictures(self, pictures: Mapping[str, bytes]) -> None:
+        """JPEG bytes by name, for framings that are about to be brought in."""
+        self._inbox.put(lambda: self._take_in(dict(pictures)))
 
     def look(self, camera_id: str) -> Frame | None:
         """The newest picture of a camera, only lent."""
@@ -204,21 +209,24 @@ class Session:
                 said = f"Ribalta made a mistake ({type(error).__name__}): the last action had no effect. Go on."
                 self._tell(Notice(said, Severity.FAULT))
 
+    def _take_in(self, pictures: dict[str, bytes]) -> None:
+        self._pictures.update(pictures)
+        self._brought.update(pictures)
+
     def _pass_on(self) -> None:
         events, requests = self._engine.drain()
         self._follow_cameras()
         self.mixer.follow(plan_of(self._engine.state))
         for request in requests:
             self._rig.send(request)
-        fresh: dict[str, bytes] = {}
         for event in events:
             if isinstance(event, PictureWanted):
                 jpeg = self.mixer.jpeg(event.camera_id)
                 if jpeg is not None:
-                    fresh[event.name] = jpeg
-                    self._pictures[event.name] = jpeg
+                    self._take_in({event.name: jpeg})
             elif isinstance(event, ShowEdited):
-                self._keep(fresh)
+                self._keep(self._brought)
+                self._brought = {}
             self._tell(event)
 
     def _follow_cameras(self) -> None:

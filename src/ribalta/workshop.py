@@ -10,6 +10,7 @@ from dataclasses import asdict, replace
 from pathlib import Path
 from typing import Protocol
 
+from ribalta import carried
 from ribalta.at_work import AtWork, Bench, RealProbes, search
 from ribalta.core.base.faults import LocalFault, RibaltaFault
 from ribalta.core.engine.messages import Notice, Position, Report, Severity
@@ -25,7 +26,7 @@ from ribalta.core.survey.measuring import Failed, Measuring
 from ribalta.core.survey.sweeping import Sweeping
 from ribalta.devices.secrets import Secrets
 
-WATCH_EVERY_S = 0.25
+WATCH_EVERY_S, TOLD = 0.25, 3
 _log = logging.getLogger(__name__)
 
 
@@ -35,6 +36,7 @@ class Desk(Bench, Protocol):
     def say(self, notice: Notice) -> None: ...
     def put_off(self, chore: Callable[[], None]) -> None: ...
     def reopen_pictures(self) -> None: ...
+    def bring_pictures(self, pictures: Mapping[str, bytes]) -> None: ...
 
 
 class Workshop:
@@ -146,6 +148,38 @@ class Workshop:
                 self._desk.say(Notice(f"The plan is written to {path.name}."))
 
         self._desk.put_off(write)
+
+    def write_out_framings(self, path: Path) -> None:
+        show = self._desk.state.show
+        names = {f.picture for f in show.framings if f.picture is not None}
+        pictures = {name: data for name in names if (data := self._desk.framing_picture(name)) is not None}
+
+        def write() -> None:
+            try:
+                carried.write_out(path, show, pictures)
+            except LocalFault as fault:
+                self._desk.say(Notice(str(fault), Severity.FAULT))
+            else:
+                self._desk.say(Notice(f"{len(show.framings)} framings are written to {path.name}."))
+
+        self._desk.put_off(write)
+
+    def bring_in_framings(self, path: Path) -> None:
+        """From a table, or from another show; what was left out is said."""
+
+        def bring() -> None:
+            try:
+                found = carried.copy_from(path) if path.suffix == ".ribalta" else carried.read_in(path)
+            except LocalFault as fault:
+                self._refuse(str(fault))
+                return
+            self._desk.bring_pictures(found.pictures)
+            self._desk.act("framings.bring_in", {"framings": found.framings})
+            if found.bad:
+                more = f" And {len(found.bad) - TOLD} more." if len(found.bad) > TOLD else ""
+                self._desk.say(Notice(f"{' '.join(found.bad[:TOLD])}{more}", Severity.FAULT))
+
+        self._desk.put_off(bring)
 
     def _refuse(self, sentence: str) -> None:
         self._desk.say(Notice(sentence, Severity.REFUSED))

@@ -20,6 +20,8 @@ WORK = (
     "solve_place",
     "bring_in_plan",
     "write_out_plan",
+    "write_out_framings",
+    "bring_in_framings",
 )
 
 

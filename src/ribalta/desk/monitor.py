@@ -27,6 +27,7 @@ class Monitor(QWidget):
         self._title = title
         self._empty = empty
         self._from: QPointF | None = None
+        self._stroke = 0
         self._last = QPointF()
         self._box: QRectF | None = None
         self._dragging = False
@@ -130,11 +131,13 @@ class Monitor(QWidget):
         shot = self.shot()
         camera = self._bridge.state.show.camera(shot.camera_id) if shot is not None else None
         if camera is not None:
-            self._bridge.act(action, camera=camera.number, live=live, **arguments)
+            hand = {"hand": "mouse", "stroke": self._stroke}
+            self._bridge.act(action, camera=camera.number, live=live, **hand, **arguments)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if self.shot() is not None and self.picture_area().contains(event.position()):
             self._from = self._last = self._drag_to = event.position()
+            self._stroke += 1
             boxed = (
                 event.modifiers() & Qt.KeyboardModifier.ShiftModifier or event.button() == Qt.MouseButton.RightButton
             )
@@ -183,4 +186,5 @@ class Monitor(QWidget):
         live = bool(event.modifiers() & LIVE_MODIFIER)
         steps = event.angleDelta().y() / 120
         if self.shot() is not None and steps:
+            self._stroke += 1
             self._steer("steer.zoom", live, steps=max(-20.0, min(20.0, steps)))

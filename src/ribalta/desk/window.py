@@ -8,9 +8,12 @@ from ribalta.desk import look
 from ribalta.desk.air.view import MARGIN, AirView
 from ribalta.desk.bars import NoticeLine, RecoveryLine, TopLine
 from ribalta.desk.bridge import Bridge, Session
+from ribalta.desk.frame.view import FrameView
+from ribalta.desk.gamepad import Pads
 from ribalta.desk.rig.view import RigView
 
-VIEW_KEYS = {"Rig": "F2", "Air": "F6"}
+VIEW_KEYS = {"Rig": "F2", "Frame": "F3", "Air": "F6"}
+VIEWS_BY_KEY = {Qt.Key.Key_F2.value: "Rig", Qt.Key.Key_F3.value: "Frame", Qt.Key.Key_F6.value: "Air"}
 
 STYLE = """
 QPushButton { background: #2b241e; color: #f1e8da; border: 1px solid #3d342b; border-radius: 4px; padding: 3px 10px; }
@@ -18,6 +21,13 @@ QPushButton:hover { background: #3a3128; }
 QPushButton:pressed { background: #4a3f33; }
 QPushButton:focus { border-color: #ffcb7d; }
 QPushButton:disabled { color: #7d7263; }
+QPushButton#mark:checked { background: #ffcb7d; color: #14110e; border-color: #ffcb7d; }
+QCheckBox { color: #f1e8da; spacing: 6px; }
+QCheckBox::indicator { width: 14px; height: 14px; border: 1px solid #7d7263; border-radius: 3px; background: #14110e; }
+QCheckBox::indicator:checked { background: #ffcb7d; border-color: #ffcb7d; }
+QSlider::groove:horizontal { height: 4px; background: #3d342b; border-radius: 2px; }
+QSlider::handle:horizontal { width: 14px; margin: -6px 0; border-radius: 7px; background: #ffcb7d; }
+QSpinBox { background: #14110e; color: #f1e8da; border: 1px solid #4a3f33; border-radius: 3px; padding: 2px 4px; }
 QPushButton#view, QPushButton#page { background: transparent; border: none; border-bottom: 3px solid transparent;
   border-radius: 0; padding: 2px 6px; color: #b9ab98; }
 QPushButton#view:checked, QPushButton#page:checked { color: #f1e8da; border-bottom-color: #ffcb7d; }
@@ -68,12 +78,13 @@ def dress(app: QApplication) -> None:
 class Window(QMainWindow):
     """Closing it ends the ticks; whoever made the session stops that. An empty show opens on Rig."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, pads: Pads | None = None) -> None:
         super().__init__()
         self.bridge = Bridge(session, self)
         self.air = AirView(self.bridge)
         self.rig = RigView(self.bridge)
-        self._views: dict[str, RigView | AirView] = {"Rig": self.rig, "Air": self.air}
+        self.frame = FrameView(self.bridge, pads)
+        self._views: dict[str, RigView | FrameView | AirView] = {"Rig": self.rig, "Frame": self.frame, "Air": self.air}
         self.top = TopLine(self.bridge, VIEW_KEYS)
         self.recovery = RecoveryLine(self.bridge)
         self.notices = NoticeLine(self.bridge)
@@ -108,6 +119,7 @@ class Window(QMainWindow):
         view.setFocus()
 
     def closeEvent(self, event: QCloseEvent) -> None:
+        self.frame.gamepad.stop()
         self.bridge.stop()
         event.accept()
 
@@ -115,10 +127,8 @@ class Window(QMainWindow):
         control = event.modifiers() == Qt.KeyboardModifier.ControlModifier
         if event.key() == Qt.Key.Key_F11:
             self.showNormal() if self.isFullScreen() else self.showFullScreen()
-        elif event.key() == Qt.Key.Key_F2:
-            self.show_view("Rig")
-        elif event.key() == Qt.Key.Key_F6:
-            self.show_view("Air")
+        elif (view := VIEWS_BY_KEY.get(event.key())) is not None:
+            self.show_view(view)
         elif control and event.key() == Qt.Key.Key_S:
             self.bridge.session.save()
         elif control and event.key() == Qt.Key.Key_Z:

@@ -185,6 +185,17 @@ class Mixer:
             if camera_id in (plan.program, plan.before, plan.next, plan.spare):
                 source.want_main(now_s)
 
+    def _for_place(self, camera_id: str, size: tuple[int, int]) -> Frame | None:
+        """A camera's newest frame, in full size if it is shown larger than its small one."""
+        source = self._sources.get(camera_id)
+        if source is None:
+            return None
+        small = source.small()
+        if small is not None and size[0] <= small.pixels.shape[1]:
+            return small
+        source.want_main(time.monotonic())
+        return source.best() or small
+
     def _scale_for_desk(self, tick: int) -> None:
         """Program and Next at every tick; the cameras' small pictures by turns, half of them at each."""
         shown, captured = dict(self.pictures.shown), dict(self.pictures.captured_s)
@@ -199,8 +210,7 @@ class Mixer:
             elif (tick + k) % 2:
                 continue
             else:
-                source = self._sources.get(place)
-                frame = (source.small() or source.best()) if source else None
+                frame = self._for_place(place, size)
             if frame is not None:
                 shown[place], captured[place] = scaled(frame.pixels, size), frame.captured_s
         self.pictures = Pictures(shown, captured)

@@ -3,6 +3,7 @@
 from ribalta.core.base.aim import Aim
 from ribalta.core.engine.messages import Compared
 from ribalta.core.engine.truth import comparable
+from ribalta.core.optics.projection import HD, pan_tilt_to_pixel
 from ribalta.core.picture.comparison import Comparison, compare
 from ribalta.core.show.model import Camera, Framing
 from ribalta.core.survey.hands import Hands
@@ -16,9 +17,19 @@ def look_at(hands: Hands, camera: Camera, framing: Framing, looked: Aim) -> Comp
     if look is None or stored is None:
         return None
     found = compare(stored, look.picture, camera.lens.hfov_deg(framing.zoom))
-    numbers = (found.right, found.down, found.turn_deg, found.growth, found.sure, found.alike)
+    right, down = _short_of(hands, camera, looked)
+    numbers = (found.right - right, found.down - down, found.turn_deg, found.growth, found.sure, found.alike)
     hands.report(Compared(camera.id, framing.id, *numbers, looked))
     return found
+
+
+def _short_of(hands: Hands, camera: Camera, looked: Aim) -> tuple[float, float]:
+    """By how much a head that is within its tolerance, but not quite there, shifts the picture: % of the width."""
+    here = hands.state.live(camera.id).aim
+    seen = pan_tilt_to_pixel(looked.pan_deg, looked.tilt_deg, here, camera.lens, camera.place.hung) if here else None
+    if seen is None:
+        return 0.0, 0.0
+    return 100 * (seen[0] / HD.width - 0.5), 100 * (seen[1] - HD.height / 2) / HD.width
 
 
 class Watching:

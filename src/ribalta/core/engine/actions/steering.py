@@ -41,6 +41,10 @@ class SteerParams(HandParams):
     live: Annotated[bool, Field(description="move the camera even on air, slowly")] = False
 
 
+class StopParams(Params):
+    camera: CameraNumber
+
+
 class CentreParams(SteerParams):
     x: Share
     y: Share
@@ -229,10 +233,22 @@ def aim(state: LiveState, params: AimParams, now_s: float) -> Outcome:
     return programme.send(state, Shot(camera.id), reached.aim, now_s, STILL, params.pace)
 
 
+def stop(state: LiveState, params: StopParams, now_s: float) -> Outcome:
+    """It stays where it is now: for a hand that is suddenly gone."""
+    camera = camera_meant(state, params.camera)
+    live = state.live(camera.id)
+    if not camera.steered or not live.answers:
+        return Outcome(state)
+    if camera.recall_only or live.aim is None:
+        return blindly(state, camera, now_s, Drive(camera.id, 0.0, 0.0, 0.0))
+    return go(state, camera, Reached(live.aim), now_s)
+
+
 ACTIONS = (
     Action("steer.centre", "Centre camera {camera} on a point of its picture", CentreParams, centre),
     Action("steer.box", "Fill camera {camera}'s frame with a box", BoxParams, box),
     Action("steer.drag", "Pull camera {camera}'s picture", DragParams, drag),
     Action("steer.zoom", "Zoom camera {camera}", ZoomParams, zoom),
+    Action("steer.stop", "Stop camera {camera}", StopParams, stop),
     Action("camera.aim", "Send camera {camera} to an aim", AimParams, aim),
 )

@@ -7,7 +7,7 @@ from typing import Annotated, Any
 
 from pydantic import Field
 
-from ribalta.core.base.aim import STILL
+from ribalta.core.base.aim import STILL, Aim
 from ribalta.core.base.faults import ActionRefused
 from ribalta.core.engine import programme
 from ribalta.core.engine.action import Action, Outcome, Params, edited
@@ -27,8 +27,10 @@ from ribalta.core.engine.hands import touched
 from ribalta.core.engine.messages import Notice, PictureWanted, TurnBy
 from ribalta.core.engine.shots import Shot
 from ribalta.core.engine.state import LiveState
-from ribalta.core.optics.projection import HD
+from ribalta.core.optics.projection import HD, offset_percent
 from ribalta.core.show.model import Camera, Framing
+
+AHEAD_PERCENT = 6.0
 
 
 class TrimParams(HandParams):
@@ -60,9 +62,20 @@ def trim(state: LiveState, params: TrimParams, now_s: float) -> Outcome:
     if camera.recall_only:
         outcome = _trim_blindly(state, camera, params, now_s)
     else:
-        start = zoomed(camera, steerable(state, camera, params.live), params.zoom_steps)
+        start = zoomed(camera, _start(state, camera, params.live), params.zoom_steps)
         outcome = go(state, camera, shifted(camera, start, params.right, -params.up), now_s)
     return Outcome(outcome.state, notices + outcome.events, outcome.requests)
+
+
+def _start(state: LiveState, camera: Camera, live: bool) -> Aim:
+    """The goal, or on air not more than a little ahead of the head: it stops soon after it is let go."""
+    goal, here = steerable(state, camera, live), state.live(camera.id).aim
+    if not state.on_air(camera.id) or here is None:
+        return goal
+    ahead = offset_percent(here, goal, camera.lens)
+    share = min(1.0, AHEAD_PERCENT / ahead) if ahead > 0 else 1.0
+    way = goal - here
+    return here + Aim(way.pan_deg * share, way.tilt_deg * share, way.zoom * share)
 
 
 def _next(state: LiveState) -> Shot:

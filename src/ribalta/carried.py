@@ -1,0 +1,112 @@
+"""Framings with their pictures, to and from files: a table with a folder of pictures, or another show."""
+
+import hashlib
+from collections.abc import Mapping
+from dataclasses import asdict, dataclass, replace
+from pathlib import Path
+from typing import Any
+
+import cv2
+import numpy as np
+
+from ribalta.core.base.faults import LocalFault
+from ribalta.core.show import storage
+from ribalta.core.show.carry import Row, read_table, rows_of, write_table
+from ribalta.core.show.model import Show
+from ribalta.core.show.storage import LARGEST_PICTURE
+
+LARGEST_PX = 4096
+
+
+@dataclass(frozen=True)
+class Carried:
+    """Arguments of `framings.bring_in`, the pictures that they name, and a sentence for each thing left out."""
+
+    framings: tuple[dict[str, Any], ...]
+    pictures: Mapping[str, bytes]
+    bad: tuple[str, ...]
+
+
+def write_out(path: Path, show: Show, pictures: Mapping[str, bytes]) -> None:
+    """The table at `path`, its pictures in a folder of the same name beside it. Raises LocalFault."""
+    folder = path.with_suffix("").with_name(f"{path.stem} pictures")
+    rows = []
+    try:
+        for row in rows_of(show):
+            data = pictures.get(row.picture or "")
+            if data is not None and row.picture is not None:
+                folder.mkdir(exist_ok=True)
+                (folder / row.picture).write_bytes(data)
+                rows.append(replace(row, picture=f"{folder.name}/{row.picture}"))
+            else:
+                rows.append(replace(row, picture=None))
+        path.write_text(write_table(rows), encoding="utf-8", newline="")
+    except OSError as error:
+        raise LocalFault(f"The framings cannot be written to {path}: {error.strerror or error}.") from None
+
+
+def read_in(path: Path) -> Carried:
+    """Raises LocalFault when the table is of no use; a picture that is none is left out, and that is said."""
+    table = read_table(path)
+    pictures: dict[str, bytes] = {}
+    bad = list(table.bad)
+    rows = []
+    for row in table.rows:
+        name = None
+        if row.picture is not None:
+            try:
+                data = as_jpeg(path.parent, row.picture)
+                name = _name(data)
+                pictures[name] = data
+            except LocalFault as fault:
+                bad.append(f"“{row.name}” comes without its picture: {fault}")
+        rows.append(replace(row, picture=name))
+    if not rows:
+        raise LocalFault(f"{path.name} has no framings that can be used. {bad[0] if bad else ''}".strip())
+    return Carried(tuple(_arguments(row) for row in rows), pictures, tuple(bad))
+
+
+def copy_from(path: Path) -> Carried:
+    """All framings of another show, with their pictures. Raises LocalFault."""
+    stored = storage.load(path)
+    pictures: dict[str, bytes] = {}
+    rows = []
+    for row in rows_of(stored.show):
+        data = stored.pictures.get(row.picture or "")
+        if data is not None:
+            pictures[_name(data)] = data
+        rows.append(replace(row, picture=_name(data) if data is not None else None))
+    if not rows:
+        raise LocalFault(f"The show “{path.name}” has no framings.")
+    return Carried(tuple(_arguments(row) for row in rows), pictures, stored.warnings)
+
+
+def _arguments(row: Row) -> dict[str, Any]:
+    return asdict(row)
+
+
+def _name(data: bytes) -> str:
+    """The same picture has the same name, whoever brings it."""
+    return f"p{hashlib.sha256(data).hexdigest()[:20]}.jpg"
+
+
+def as_jpeg(folder: Path, name: str) -> bytes:
+    """A picture file as JPEG. Raises LocalFault when it is none, or lies outside the table's folder."""
+    path = (folder / name).resolve()
+    if not path.is_relative_to(folder.resolve()):
+        raise LocalFault(f"{name[:80]} lies outside the table's folder.")
+    try:
+        if path.stat().st_size > LARGEST_PICTURE:
+            raise LocalFault(f"{path.name} is too large: {LARGEST_PICTURE // 2**20} MB at most.")
+        data = path.read_bytes()
+    except OSError as error:
+        raise LocalFault(f"{path.name} cannot be read: {error.strerror or error}.") from None
+    try:
+        pixels = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_COLOR)
+    except cv2.error:
+        pixels = None
+    if pixels is None or max(pixels.shape[:2]) > LARGEST_PX:
+        raise LocalFault(f"{path.name} is not a picture that can be read.")
+    if data[:2] == b"\xff\xd8":
+        return data
+    return cv2.imencode(".jpg", pixels, [cv2.IMWRITE_JPEG_QUALITY, 90])[1].tobytes()

@@ -1,0 +1,100 @@
+"""Carrying framings over: to and from files and other shows, to paper, and to the camera's own memories."""
+
+from pathlib import Path
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QFileDialog, QGridLayout, QSpinBox, QWidget
+
+from ribalta.core.base.faults import LocalFault
+from ribalta.core.engine.messages import Notice, Severity
+from ribalta.core.show.model import Camera, Framing
+from ribalta.desk import look
+from ribalta.desk.bridge import Bridge
+from ribalta.desk.frame.sheet import write_sheet
+from ribalta.desk.rig.fields import button, label
+
+TABLES, SHOWS, SHEETS = "Tables (*.csv)", "Ribalta shows (*.ribalta)", "PDF (*.pdf)"
+
+
+class CarryPage(QWidget):
+    def __init__(self, bridge: Bridge) -> None:
+        super().__init__()
+        self._bridge = bridge
+        self._camera: Camera | None = None
+        self._framing: Framing | None = None
+        self.memory = QSpinBox()
+        self.memory.setRange(0, 255)
+        self.memory.setFont(look.font(14))
+        self.memory.setAccessibleName("Number of the camera's own memory")
+        self.write = button("Write framing", lambda: self._memory("framing.write_memory"), "The camera keeps it itself")
+        self.read = button("Go to memory", lambda: self._memory("camera.read_memory"), "Then store what it shows")
+        self.words = label("", soft=True, wrap=True)
+        rows = (
+            ("Table and folder of pictures", (("Write out …", self.write_out), ("Bring in …", self.bring_in))),
+            ("Another show", (("Copy its framings …", self.copy),)),
+            ("For the crew, on paper", (("Contact sheet …", self.sheet),)),
+        )
+        grid = QGridLayout(self)
+        grid.setContentsMargins(0, 4, 0, 0)
+        grid.setVerticalSpacing(6)
+        for k, (words, buttons) in enumerate(rows):
+            grid.addWidget(label(words, soft=True), k, 0)
+            for column, (text, pressed) in enumerate(buttons, 1):
+                made = button(text, pressed)
+                made.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+                grid.addWidget(made, k, column)
+        grid.addWidget(label("The camera's own memory", soft=True), 3, 0)
+        for column, part in enumerate((self.memory, self.write, self.read), 1):
+            grid.addWidget(part, 3, column)
+        grid.addWidget(self.words, 4, 0, 1, 4)
+        grid.setRowStretch(5, 1)
+        grid.setColumnStretch(4, 1)
+
+    def show_framing(self, camera: Camera | None, framing: Framing | None) -> None:
+        self._camera, self._framing = camera, framing
+        count = camera.head.memories if camera is not None and camera.head is not None else 0
+        self.memory.setMaximum(max(0, count - 1))
+        self.write.setEnabled(framing is not None and count > 0)
+        self.read.setEnabled(count > 0)
+        if camera is None or count == 0:
+            self.words.setText("This camera has no memories of its own.")
+        elif framing is not None and framing.memory is not None:
+            self.words.setText(f"“{framing.name}” is in its memory {framing.memory}. It has {count}, from 0.")
+        else:
+            self.words.setText(f"It has {count}, from 0. A framing is written while the camera is set there.")
+
+    def _memory(self, action: str) -> None:
+        if self._camera is not None:
+            free = self._framing or None
+            letter, page = (free.letter, free.page) if free is not None else ("Q", 0)
+            number = self._camera.number
+            self._bridge.act(action, camera=number, letter=letter, page=page, memory=self.memory.value())
+
+    def write_out(self) -> None:
+        path, _ = QFileDialog.getSaveFileName(self, "Write out the framings", "framings.csv", TABLES)
+        if path:
+            self._bridge.session.workshop.write_out_framings(Path(path))
+
+    def bring_in(self) -> None:
+        path, _ = QFileDialog.getOpenFileName(self, "Bring in framings", "", TABLES)
+        if path:
+            self._bridge.session.workshop.bring_in_framings(Path(path))
+
+    def copy(self) -> None:
+        path, _ = QFileDialog.getOpenFileName(self, "Copy framings from another show", "", SHOWS)
+        if path:
+            self._bridge.session.workshop.bring_in_framings(Path(path))
+
+    def sheet(self) -> None:
+        path, _ = QFileDialog.getSaveFileName(self, "Contact sheet", "framings.pdf", SHEETS)
+        if path:
+            self.write_sheet(Path(path))
+
+    def write_sheet(self, path: Path) -> None:
+        try:
+            pages = write_sheet(path, self._bridge)
+        except LocalFault as fault:
+            self._bridge.noticed.emit(Notice(str(fault), Severity.FAULT))
+            return
+        said = f"The contact sheet is {path.name}, {pages} page{'s' if pages != 1 else ''}."
+        self._bridge.noticed.emit(Notice(said if pages else "There are no framings to print yet."))

@@ -1,0 +1,143 @@
+"""Frame it for me: choose who is to be seen and how large; every camera says how well it could."""
+
+from functools import partial
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
+
+from ribalta.core.planning.composing import HEADROOM, LOOK_ROOM
+from ribalta.core.planning.fit import Suggestion, suggestions
+from ribalta.core.show.model import Mark, ShotSize, Show
+from ribalta.desk import look
+from ribalta.desk.bridge import Bridge
+from ribalta.desk.rig.fields import Choice, Field, button, label
+
+COLUMNS = 5
+
+
+class ComposePage(QWidget):
+    def __init__(self, bridge: Bridge) -> None:
+        super().__init__()
+        self._bridge = bridge
+        self._shown: tuple[object, ...] = ()
+        self._marks: tuple[Mark, ...] = ()
+        self.shot_size = Choice("Shot size", {s.value: s.value for s in ShotSize}, lambda _: self._suggest())
+        self.shot_size.show_value(ShotSize.MEDIUM)
+        self.headroom = Field("Headroom, % of the height", lambda _: self._suggest())
+        self.look_room = Field("Look-room, % of the width", lambda _: self._suggest())
+        for field in (self.headroom, self.look_room):
+            field.setMaximumWidth(56)
+        self.headroom.setPlaceholderText("own")
+        self.look_room.show_text(f"{100 * LOOK_ROOM:g}")
+        self.fill = button("Fill the board", lambda: bridge.act("board.fill"), "Framings of all marks for all cameras")
+        self.buttons: dict[str, QPushButton] = {}
+        self._box = QWidget()
+        self._grid = QGridLayout(self._box)
+        self._grid.setContentsMargins(0, 0, 0, 0)
+        self._grid.setSpacing(4)
+        marks = QScrollArea()
+        marks.setWidgetResizable(True)
+        marks.setWidget(self._box)
+        marks.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        line = QHBoxLayout()
+        size = (label("Size", soft=True), self.shot_size)
+        rooms = (label("Headroom %", soft=True), self.headroom, label("Look-room %", soft=True), self.look_room)
+        for part in (*size, *rooms, self.fill):
+            line.addWidget(part)
+        left = QVBoxLayout()
+        left.addLayout(line)
+        left.addWidget(marks, 1)
+        self._results = QScrollArea()
+        self._results.setWidgetResizable(True)
+        self._results.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        whole = QHBoxLayout(self)
+        whole.setContentsMargins(0, 4, 0, 0)
+        whole.addLayout(left, 3)
+        whole.addWidget(self._results, 2)
+
+    @property
+    def chosen(self) -> tuple[str, ...]:
+        """Mark ids, in the plan's order."""
+        return tuple(mark_id for mark_id, one in self.buttons.items() if one.isChecked())
+
+    def refresh(self) -> None:
+        show = self._bridge.state.show
+        if show.marks is not self._marks:
+            self._marks = show.marks
+            self._make_buttons(show)
+        shown = (show.cameras, show.marks, show.obstacles)
+        if any(a is not b for a, b in zip(shown, self._shown, strict=False)) or not self._shown:
+            self._shown = shown
+            self._suggest()
+
+    def _make_buttons(self, show: Show) -> None:
+        before = set(self.chosen)
+        for one in self.buttons.values():
+            self._grid.removeWidget(one)
+            one.deleteLater()
+        self.buttons = {}
+        for k, mark in enumerate(show.marks):
+            one = QPushButton(mark.name)
+            one.setCheckable(True)
+            one.setObjectName("mark")
+            one.setFont(look.font(13, look.MEDIUM))
+            one.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            one.setChecked(mark.id in before)
+            one.clicked.connect(lambda _: self._suggest())
+            self._grid.addWidget(one, k // COLUMNS, k % COLUMNS)
+            self.buttons[mark.id] = one
+        self._grid.setRowStretch(self._grid.rowCount(), 1)
+
+    def arguments(self) -> dict[str, object]:
+        """Of the action that frames them, without the camera."""
+        found: dict[str, object] = {"marks": self.chosen, "size": self.shot_size.value()}
+        for name, field in (("headroom", self.headroom), ("look_room", self.look_room)):
+            try:
+                found[name] = min(0.4, max(0.0, float(field.text().replace(",", ".")) / 100))
+            except ValueError:
+                continue  # the size's own
+        return found
+
+    def _suggest(self) -> None:
+        show = self._bridge.state.show
+        size = ShotSize(self.shot_size.value())
+        self.headroom.setPlaceholderText(f"{100 * HEADROOM[size]:g}")
+        inside = QWidget()
+        column = QVBoxLayout(inside)
+        column.setContentsMargins(0, 0, 6, 0)
+        column.setSpacing(3)
+        marks = [mark for m in self.chosen if (mark := show.mark(m)) is not None]
+        if not show.marks:
+            column.addWidget(label("The floor plan has no marks yet. Add them in Rig: F2.", soft=True, wrap=True))
+        elif not marks:
+            column.addWidget(
+                label("Choose who is to be seen: one mark, or two and more for a group.", soft=True, wrap=True)
+            )
+        asked = self.arguments()
+        rooms = [float(str(asked[name])) if name in asked else None for name in ("headroom", "look_room")]
+        for one in suggestions(show, marks, size, rooms[0], rooms[1]):
+            column.addWidget(self._line(show, one))
+        column.addStretch(1)
+        self._results.setWidget(inside)
+
+    def _line(self, show: Show, one: Suggestion) -> QWidget:
+        camera = show.camera(one.camera_id)
+        assert camera is not None
+        made = QWidget()
+        line = QHBoxLayout(made)
+        line.setContentsMargins(0, 0, 0, 0)
+        why = one.composed.why_not[0] if one.composed.why_not else one.fit.words
+        said = (
+            f"{camera.number} {camera.name}: fit {one.fit.score}" if one.possible else f"{camera.number}: not possible"
+        )
+        line.addWidget(label(f"{said}{', ' if why else ''}{why}", soft=not one.possible, wrap=True), 1)
+        if one.possible:
+            for words, action in (("Look", "compose.aim"), ("Store", "compose.store")):
+                asked = partial(self._ask, action, camera.number)
+                press = button(words, asked, f"Camera {camera.number}: {words.lower()}")
+                press.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+                line.addWidget(press)
+        return made
+
+    def _ask(self, action: str, number: int) -> None:
+        self._bridge.act(action, camera=number, **self.arguments())

@@ -1,0 +1,96 @@
+"""The contact sheet: every framing with its picture, for the crew, on paper."""
+
+from datetime import datetime
+from pathlib import Path
+
+from PySide6.QtCore import QMarginsF, QRectF, Qt
+from PySide6.QtGui import QColor, QPageLayout, QPageSize, QPainter, QPdfWriter, QPen, QPixmap
+
+from ribalta.core.base.faults import LocalFault
+from ribalta.core.engine.state import LiveState
+from ribalta.core.show.model import Camera, Framing
+from ribalta.desk import look
+from ribalta.desk.bridge import Bridge
+from ribalta.desk.frame.words import about
+
+COLUMNS, ROWS = 3, 4
+DOTS = 150
+PAPER, INK, PALE = QColor("white"), QColor("black"), QColor("#666666")
+
+
+def write_sheet(path: Path, bridge: Bridge) -> int:
+    """A PDF on A4, a new page for each camera; returns the number of pages. Raises LocalFault."""
+    writer = QPdfWriter(str(path))
+    writer.setResolution(DOTS)
+    writer.setPageLayout(
+        QPageLayout(QPageSize(QPageSize.PageSizeId.A4), QPageLayout.Orientation.Portrait, QMarginsF(12, 12, 12, 12))
+    )
+    state = bridge.state
+    writer.setTitle(state.show.title)
+    writer.setCreator("Ribalta")
+    painter = QPainter()
+    if not painter.begin(writer):
+        raise LocalFault(f"The contact sheet cannot be written to {path}: is there room, and may you write there?")
+    pages = 0
+    try:
+        for camera, framings in _sheets(state):
+            if pages:
+                writer.newPage()
+            pages += 1
+            _page(painter, QRectF(0, 0, writer.width(), writer.height()), bridge, camera, framings, pages)
+    finally:
+        painter.end()
+    return pages
+
+
+def _sheets(state: LiveState) -> list[tuple[Camera, list[Framing]]]:
+    """What goes on each page."""
+    sheets = []
+    for camera in sorted(state.show.cameras, key=lambda c: c.number):
+        mine = sorted((f for f in state.show.framings if f.camera_id == camera.id), key=lambda f: f.slot)
+        each = COLUMNS * ROWS
+        sheets += [(camera, mine[k : k + each]) for k in range(0, len(mine), each)]
+    return sheets
+
+
+def _page(
+    painter: QPainter, area: QRectF, bridge: Bridge, camera: Camera, framings: list[Framing], number: int
+) -> None:
+    state = bridge.state
+    head = area.height() * 0.05
+    painter.setPen(INK)
+    painter.setFont(look.font(34, look.BOLD))
+    painter.drawText(QRectF(area.left(), area.top(), area.width() * 0.7, head), 0, f"{camera.number}  {camera.name}")
+    painter.setPen(PALE)
+    painter.setFont(look.font(17))
+    said = f"{state.show.title} · {datetime.now().strftime('%d %B %Y')} · page {number}"
+    painter.drawText(QRectF(area.left(), area.top() + head * 0.55, area.width(), head / 2), 0, said)
+    wide, tall = area.width() / COLUMNS, (area.height() - head * 1.3) / ROWS
+    for k, framing in enumerate(framings):
+        left, top = area.left() + (k % COLUMNS) * wide, area.top() + head * 1.3 + (k // COLUMNS) * tall
+        _one(painter, QRectF(left, top, wide - 18, tall - 14), bridge, framing)
+
+
+def _one(painter: QPainter, area: QRectF, bridge: Bridge, framing: Framing) -> None:
+    picture = QRectF(area.left(), area.top(), area.width(), area.width() * 9 / 16)
+    data = bridge.session.framing_picture(framing.picture) if framing.picture is not None else None
+    whole = QPixmap()
+    if data is not None and whole.loadFromData(data):
+        painter.drawPixmap(picture, whole, QRectF(whole.rect()))
+    painter.setPen(QPen(PALE, 1))
+    painter.drawRect(picture)
+    if data is None:
+        painter.setFont(look.font(16))
+        painter.drawText(picture, Qt.AlignmentFlag.AlignCenter, "no picture yet")
+    page = f" (page {framing.page + 1})" if framing.page else ""
+    lines = (
+        (f"{framing.letter}{page}  {framing.name}", 20, look.BOLD),
+        (about(bridge.state, framing), 16, look.MEDIUM),
+    )
+    top = picture.bottom() + 4
+    for words, pixels, weight in lines:
+        painter.setPen(INK if pixels == 20 else PALE)
+        painter.setFont(look.font(pixels, weight, narrow=True))
+        said = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(area.width()))
+        painter.drawText(QRectF(area.left(), top, area.width(), pixels * 1.5), 0, said)
+        top += pixels * 1.5
