@@ -17,6 +17,7 @@ from ribalta.core.show.model import Show
 from ribalta.core.show.storage import StoredShow, load, save
 from ribalta.demo.children import StandIns
 from ribalta.demo.clay_cup import SHIPPED, connected
+from ribalta.desk.gamepad import pads_of_this_machine
 from ribalta.desk.window import Window, dress
 
 
@@ -52,7 +53,7 @@ def _run_window(stored: StoredShow, path: Path | None, then: Callable[[Session, 
         session = Session(stored, path)
         session.start()
         try:
-            window = Window(session)
+            window = Window(session, pads_of_this_machine())
             window.show()
             for number in (signal.SIGINT, signal.SIGTERM):
                 signal.signal(number, lambda *_: app.quit())

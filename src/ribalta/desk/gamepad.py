@@ -4,10 +4,9 @@ The left stick turns, the right one turns finely, the triggers zoom (left out, r
 the held modifier for a camera on air, the left one pins the stick to its camera or lets go of it.
 """
 
-import contextlib
 import os
 from collections.abc import Callable
-from typing import Protocol
+from typing import Any, Protocol
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
@@ -29,44 +28,63 @@ class Pads(Protocol):
 
 
 class SdlPads:
-    """Through SDL, without a window of its own. Raises ImportError or OSError where there is none to be had."""
+    """Through SDL, without a window of its own. Raises ImportError or RuntimeError where there is none to be had."""
 
     def __init__(self) -> None:
         os.environ.setdefault("SDL_VIDEODRIVER", "dummy")
         os.environ.setdefault("SDL_JOYSTICK_ALLOW_BACKGROUND_EVENTS", "1")
         os.environ.setdefault("PYGAME_HIDE_SUPPORT_PROMPT", "1")
         import pygame
+        from pygame._sdl2 import controller
 
-        self._pygame = pygame
+        self._pygame, self._controller = pygame, controller
         pygame.display.init()
-        pygame.joystick.init()
-        self._pad: pygame.joystick.JoystickType | None = None
+        controller.init()
+        self._pad: controller.Controller | None = None
 
     def push(self) -> Push | None:
         pygame = self._pygame
         pygame.event.pump()
-        if self._pad is not None and not self._pad.get_init():
-            self._pad = None
-        count = pygame.joystick.get_count()
-        if count == 0:
-            self._pad = None
-            return None
-        if self._pad is None:
-            with contextlib.suppress(pygame.error):
-                self._pad = pygame.joystick.Joystick(0)
-        if self._pad is None:
-            return None
         try:
-            axes = [self._pad.get_axis(k) for k in range(min(6, self._pad.get_numaxes()))]
-            buttons = [bool(self._pad.get_button(k)) for k in range(self._pad.get_numbuttons())]
+            if self._pad is not None and not self._pad.attached():
+                self._pad = None
+            if self._pad is None:
+                first = next(
+                    (k for k in range(self._controller.get_count()) if self._controller.is_controller(k)), None
+                )
+                if first is None:
+                    return None
+                self._pad = self._controller.Controller(first)
+            return self._read(self._pad)
         except pygame.error:
             self._pad = None
             return None
-        return pushed(axes, buttons)
+
+    def _read(self, pad: Any) -> Push:
+        pygame = self._pygame
+
+        def axis(name: str) -> float:
+            value = float(pad.get_axis(getattr(pygame, f"CONTROLLER_AXIS_{name}")))
+            return max(-1.0, min(1.0, value / 32767))
+
+        def button(name: str) -> bool:
+            return bool(pad.get_button(getattr(pygame, f"CONTROLLER_BUTTON_{name}")))
+
+        left, right = (axis("LEFTX"), axis("LEFTY")), (axis("RIGHTX"), axis("RIGHTY"))
+        triggers = axis("TRIGGERLEFT"), axis("TRIGGERRIGHT")
+        return pushed(left, right, triggers, button("RIGHTSHOULDER"), button("LEFTSHOULDER"))
 
     def close(self) -> None:
-        self._pygame.joystick.quit()
+        self._controller.quit()
         self._pygame.display.quit()
+
+
+def pads_of_this_machine() -> SdlPads | None:
+    """None where SDL cannot be had: everything else works all the same."""
+    try:
+        return SdlPads()
+    except (ImportError, RuntimeError):
+        return None
 
 
 class Gamepad(QObject):

@@ -1,12 +1,10 @@
 """From the axes of a gamepad to how hard it is pushed: dead zone, response curve, triggers."""
 
 import math
-from collections.abc import Sequence
 from dataclasses import dataclass
 
 DEAD, BEND = 0.12, 2.2
 TRIGGER_DEAD = 0.06
-LEFT_SHOULDER, RIGHT_SHOULDER = 4, 5
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,21 +37,14 @@ def curved(x: float, y: float) -> tuple[float, float]:
 
 
 def trigger(value: float) -> float:
-    """A trigger's axis, -1 (let go) to 1 (pressed), as 0 to 1."""
-    pressed = (value + 1) / 2
-    return 0.0 if pressed < TRIGGER_DEAD else ((pressed - TRIGGER_DEAD) / (1 - TRIGGER_DEAD)) ** BEND
+    """How far a trigger is pressed, 0 to 1, without its play and gentle at first."""
+    return 0.0 if value < TRIGGER_DEAD else min(1.0, (value - TRIGGER_DEAD) / (1 - TRIGGER_DEAD)) ** BEND
 
 
-def pushed(axes: Sequence[float], buttons: Sequence[bool]) -> Push:
-    """Axes in the common order: left stick right and down, left trigger, right stick right and down, right trigger.
-
-    Missing ones count as let go.
-    """
-    have = [*axes, *(0.0, 0.0, -1.0, 0.0, 0.0, -1.0)[len(axes) :]]
-    right, down = curved(have[0], have[1])
-    fine_right, fine_down = curved(have[3], have[4])
-    zoom = trigger(have[5]) - trigger(have[2])
-    down_at = [bool(b) for b in buttons]
-    live = len(down_at) > RIGHT_SHOULDER and down_at[RIGHT_SHOULDER]
-    pin = len(down_at) > LEFT_SHOULDER and down_at[LEFT_SHOULDER]
-    return Push(right, -down, fine_right, -fine_down, zoom, live, pin)
+def pushed(
+    left: tuple[float, float], right: tuple[float, float], triggers: tuple[float, float], live: bool, pin: bool
+) -> Push:
+    """Sticks as (right, down), -1 to 1; triggers left and right, 0 to 1."""
+    coarse, fine = curved(*left), curved(*right)
+    zoom = trigger(triggers[1]) - trigger(triggers[0])
+    return Push(coarse[0], -coarse[1], fine[0], -fine[1], zoom, live, pin)

@@ -9,7 +9,7 @@ from ribalta.core.engine.shots import Judgement, Shot, Verdict
 from ribalta.core.engine.state import LiveState
 from ribalta.core.optics.bump import Bump, Offset, solve_bump
 from ribalta.core.optics.projection import HD, pan_tilt_to_pixel, pixel_to_pan_tilt
-from ribalta.core.picture.comparison import CHANGED, SURE
+from ribalta.core.picture.comparison import CHANGED, SURE, SURE_NEAR
 from ribalta.core.show.model import Camera, Framing
 
 OFF_PERCENT = 1.0  # at the least: a finer tolerance for landing does not make pictures stale
@@ -24,7 +24,8 @@ def judged(state: LiveState, report: Compared, now_s: float) -> LiveState:
     verdict = Verdict(Judgement.HOLDS, *numbers, now_s, report.looked)
     limit = max(OFF_PERCENT, state.show.settings.tolerance_percent)
     judgement = Judgement.HOLDS
-    if report.sure < SURE:
+    enough = SURE_NEAR if verdict.off_percent < limit else SURE
+    if report.sure < enough:
         judgement = Judgement.UNCLEAR
     elif report.looked != framing.aim or verdict.off_percent > limit:
         judgement = Judgement.OFF

@@ -31,6 +31,7 @@ ACROSS, RICH, AGREES = 16, 0.12, 0.55  # parts across the picture; how much is i
 FIRST_ROUNDS, MORE_ROUNDS, FINE_ROUNDS = 4, 5, 6
 FINALISTS = 2
 SURE = 0.63  # from here on nothing wrong was found among 500 pairs; see bench/registration.py
+SURE_NEAR = 0.45  # enough for an answer of hardly any shift: that all of the rest was searched too makes it likely
 CHANGED = 0.6  # of the picture has to be alike
 ROUGH_POINTS, FINE_POINTS = 6, 26  # of each part of the picture
 EVENED_OVER = 8  # of the width

@@ -133,12 +133,9 @@ class FramingList(QWidget):
         painter.setPen(look.TEXT)
         painter.setFont(look.font(18, look.BOLD))
         letter = QRectF(area.left() + 3, area.top(), 27, area.height())
-        painter.drawText(letter, Qt.AlignmentFlag.AlignCenter, framing.letter)
-        if self.sought:
-            camera = state.show.camera(framing.camera_id)
-            painter.setFont(look.font(12, look.MEDIUM))
-            low = letter.adjusted(0, letter.height() * 0.55, 0, 0)
-            painter.drawText(low, Qt.AlignmentFlag.AlignCenter, f"cam {camera.number}" if camera else "")
+        camera = state.show.camera(framing.camera_id)
+        place = f"{camera.number}{framing.letter}" if self.sought and camera is not None else framing.letter
+        painter.drawText(letter, Qt.AlignmentFlag.AlignCenter, place)
         stored = self._bridge.stored_picture(framing.picture, int(picture.width()), int(picture.height()))
         if stored is not None:
             painter.drawPixmap(picture.topLeft(), stored)

@@ -109,8 +109,7 @@ class FrameMonitor(Monitor):
     def picture_area(self) -> QRectF:
         wide, tall = self.width(), self.height() - FOOT
         scale = min(wide / 16, tall / 9)
-        size = (int(scale * 16), int(scale * 9))
-        return QRectF((wide - size[0]) // 2, 0, *size)
+        return QRectF(0, 0, int(scale * 16), int(scale * 9))
 
     def _paint_head(self, painter: QPainter, area: QRectF, shot: Shot | None) -> None:
         """Nothing above the picture: its name is on it."""

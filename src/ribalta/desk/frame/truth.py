@@ -10,6 +10,7 @@ from ribalta.core.optics.bump import Bump
 from ribalta.core.show.model import Camera, Framing
 from ribalta.core.survey.job import Kind
 from ribalta.desk.bridge import Bridge
+from ribalta.desk.frame.words import off_percent
 from ribalta.desk.rig.fields import button, label
 from ribalta.desk.rig.jobs import JobPage
 
@@ -33,7 +34,8 @@ def verdict_words(state: LiveState, framing: Framing | None) -> str:
         return f"“{framing.name}” looks too different from its picture to compare. Has everything changed?"
     if verdict.judgement is Judgement.CHANGED:
         return f"“{framing.name}”: the aim holds, but the scene is another. Take a new picture?"
-    return f"“{framing.name}” is {verdict.off_percent:.1f} % off its picture. Aim it anew, or take a new picture?"
+    off = off_percent(state, framing, verdict)
+    return f"“{framing.name}” is {off:.1f} % off its picture. Aim it anew, or take a new picture?"
 
 
 def preview(bump: Bump, camera: Camera, state: LiveState) -> str:

@@ -6,7 +6,7 @@ on air, but a camera that is on air moves only with Ctrl held, slowly.
 
 from PySide6.QtCore import QPoint, Qt, QTimer
 from PySide6.QtGui import QKeyEvent, QResizeEvent
-from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QSizePolicy, QStackedWidget, QVBoxLayout, QWidget
 
 from ribalta.core.show.model import LETTERS, Camera, Framing
 from ribalta.desk import look
@@ -23,7 +23,7 @@ from ribalta.desk.gamepad import Gamepad, Pads
 from ribalta.desk.monitor import FOOT
 from ribalta.desk.rig.fields import button, label
 
-GAP = 10
+GAP, TOOLS_PX = 10, 222
 STEPS = {"Left": (-1, 0), "Right": (1, 0), "Up": (0, 1), "Down": (0, -1)}
 COARSE, FINE = 0.02, 0.005
 ZOOMS = {"+": 1, "=": 1, "-": -1}
@@ -86,6 +86,8 @@ class FrameView(QWidget):
 
     def _lay_out(self) -> None:
         self._stack = QStackedWidget()
+        self._stack.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Ignored)
+        self._stack.setMinimumHeight(1)  # the picture comes first
         tabs = QHBoxLayout()
         tabs.setSpacing(8)
         self.tabs: dict[str, QPushButton] = {}
@@ -247,7 +249,7 @@ class FrameView(QWidget):
 
     def _share_out(self) -> None:
         wide = int((self.width() - GAP) * 0.63)
-        tall = min(wide * 9 // 16, self.height() - self.strip.height() - 250)
+        tall = min(wide * 9 // 16, self.height() - self.strip.height() - FOOT - TOOLS_PX)
         self.monitor.setFixedHeight(tall + FOOT)
         QTimer.singleShot(0, self, self._tell_sizes)
 

@@ -1,7 +1,10 @@
 """What the desk says of a framing in a few words."""
 
-from ribalta.core.engine.shots import Judgement, LandingRecord
+import math
+
+from ribalta.core.engine.shots import Judgement, LandingRecord, Verdict
 from ribalta.core.engine.state import LiveState
+from ribalta.core.engine.truth import off_by
 from ribalta.core.planning.fit import fit_of_framing
 from ribalta.core.show.model import Camera, Framing
 
@@ -39,7 +42,7 @@ def state_words(state: LiveState, framing: Framing, now_s: float) -> str:
     if not framing.seen:
         parts.append("not yet seen")
     if verdict is not None and verdict.judgement is not Judgement.HOLDS:
-        off = f" by {verdict.off_percent:.0f} %" if verdict.judgement is Judgement.OFF else ""
+        off = f" by {off_percent(state, framing, verdict):.0f} %" if verdict.judgement is Judgement.OFF else ""
         parts.append(f"{verdict.judgement.value}{off}")
     elif verdict is not None:
         parts.append("holds")
@@ -51,6 +54,12 @@ def state_words(state: LiveState, framing: Framing, now_s: float) -> str:
     if record is not None and record.error_percent is not None:
         parts.append(f"last cut {record.error_percent:.1f} % off" if record.landed else "last cut did not land")
     return " · ".join(parts)
+
+
+def off_percent(state: LiveState, framing: Framing, verdict: Verdict) -> float:
+    """How far what a framing showed is from the middle now, in % of the width."""
+    camera = state.show.camera(framing.camera_id)
+    return math.hypot(*off_by(camera, framing, verdict)) if camera is not None else verdict.off_percent
 
 
 def wants_care(state: LiveState, framing: Framing) -> bool:
