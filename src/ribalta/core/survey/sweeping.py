@@ -111,7 +111,7 @@ class Sweeping:
         if not self._free(state):
             raise Busy
         self._send(camera, aim)
-        if not self._hands.wait(WITHIN_S, self._stands):
+        if not self._hands.wait(WITHIN_S, lambda s: self._stands(s, aim)):
             return
         self._hands.wait(SHARP_S)
         before = state.verdicts[framing.id]
@@ -144,7 +144,11 @@ class Sweeping:
         where = {"pan_deg": aim.pan_deg, "tilt_deg": aim.tilt_deg, "zoom": aim.zoom}
         self._hands.act("camera.aim", camera=camera.number, **where)
 
-    def _stands(self, state: LiveState) -> bool:
+    def _stands(self, state: LiveState, aim: Aim) -> bool:
+        """Has it heard of the aim, and is it there?"""
+        goal = state.live(self._id).goal
+        if goal is None or max(abs(v) for v in (goal.pan_deg - aim.pan_deg, goal.tilt_deg - aim.tilt_deg)) > 1e-6:
+            return False
         return set_at_s(state, Shot(self._id)) <= self._hands.now_s()
 
     def _arrives(self, framing: Framing) -> bool:

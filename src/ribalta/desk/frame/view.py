@@ -6,7 +6,7 @@ on air, but a camera that is on air moves only with Ctrl held, slowly.
 
 from PySide6.QtCore import QPoint, Qt, QTimer
 from PySide6.QtGui import QKeyEvent, QResizeEvent
-from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QSizePolicy, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from ribalta.core.show.model import LETTERS, Camera, Framing
 from ribalta.desk import look
@@ -17,6 +17,7 @@ from ribalta.desk.frame.carry import CarryPage
 from ribalta.desk.frame.compose import ComposePage
 from ribalta.desk.frame.list import LONG_PRESS_MS, FramingList
 from ribalta.desk.frame.monitor import FrameMonitor
+from ribalta.desk.frame.pages import Pages
 from ribalta.desk.frame.strip import PICTURE, CameraStrip
 from ribalta.desk.frame.truth import TruthPage
 from ribalta.desk.gamepad import Gamepad, Pads
@@ -85,14 +86,11 @@ class FrameView(QWidget):
         self.choose(first.id if first is not None else "")
 
     def _lay_out(self) -> None:
-        self._stack = QStackedWidget()
-        self._stack.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Ignored)
-        self._stack.setMinimumHeight(1)  # the picture comes first
+        self._stack = Pages(*self.pages.values())
         tabs = QHBoxLayout()
         tabs.setSpacing(8)
         self.tabs: dict[str, QPushButton] = {}
-        for name, page in self.pages.items():
-            self._stack.addWidget(page)
+        for name in self.pages:
             tab = button(name, lambda name=name: self.show_page(name))  # type: ignore[misc]
             tab.setObjectName("page")
             tab.setCheckable(True)
@@ -129,7 +127,7 @@ class FrameView(QWidget):
         self.show_page("Aim")
 
     def show_page(self, name: str) -> None:
-        self._stack.setCurrentWidget(self.pages[name])
+        self._stack.turn_to(self.pages[name])
         for other, tab in self.tabs.items():
             tab.setChecked(other == name)
 
@@ -194,7 +192,7 @@ class FrameView(QWidget):
         self.aim.refresh()
         self.truth.show_framing(self.camera, framing)
         self.carry.show_framing(self.camera, framing)
-        if self._stack.currentWidget() is self.compose:
+        if self._stack.current is self.compose:
             self.compose.refresh()
         self.list.update()
 
