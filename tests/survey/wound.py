@@ -13,11 +13,12 @@ from typing import Any
 
 import cv2
 import numpy as np
+from scipy.spatial.transform import Rotation
 
 from ribalta.core.base.aim import Aim
 from ribalta.core.base.clock import HandClock
 from ribalta.core.engine.loop import Engine
-from ribalta.core.engine.messages import PictureSeen, Position, Report
+from ribalta.core.engine.messages import PictureSeen, PictureWanted, Position, Report
 from ribalta.core.engine.state import LiveState, opening_state
 from ribalta.core.optics.projection import view_to_mount
 from ribalta.core.picture.registration import Grey
@@ -49,11 +50,15 @@ def _texture() -> np.ndarray:
 TEXTURE = _texture()
 
 
-def seen(aim: Aim, hfov_deg: float, hung: bool) -> Grey:
-    """The textured world in a camera's picture. Detail goes with the zoom, so only pictures of one zoom compare."""
+def seen(aim: Aim, hfov_deg: float, hung: bool, bump: tuple[float, float, float] = (0.0, 0.0, 0.0)) -> Grey:
+    """The textured world in a camera's picture. Detail goes with the zoom, so only pictures of one zoom compare.
+
+    `bump` turns the mount: a rotation vector in degrees about its right, forward and up axes.
+    """
     v, u = np.mgrid[0:HEIGHT, 0:WIDTH]
     flat = np.stack([u.ravel() + 0.5, v.ravel() + 0.5, np.ones(u.size)])
-    rays = view_to_mount(aim, hung) @ pixels_to_rays(WIDTH, HEIGHT, hfov_deg) @ flat
+    knocked = Rotation.from_rotvec(bump, degrees=True).as_matrix()
+    rays = knocked @ view_to_mount(aim, hung) @ pixels_to_rays(WIDTH, HEIGHT, hfov_deg) @ flat
     pan = np.degrees(np.arctan2(rays[0], rays[1]))
     tilt = np.degrees(np.arctan2(rays[2], np.hypot(rays[0], rays[1])))
     per_deg = 2.0 ** round(math.log2(WIDTH / hfov_deg))
@@ -169,11 +174,15 @@ class World:
         faults = line.body.faults
         if faults.black:
             return Look(np.zeros((HEIGHT, WIDTH), np.float32), captured_s)
-        aim = Aim(stand.pan_deg + faults.bump_pan_deg, stand.tilt_deg + faults.bump_tilt_deg, stand.zoom)
-        return Look(seen(aim, line.build.hfov_deg(stand.zoom), line.hung), captured_s)
+        aim = Aim(stand.pan_deg, stand.tilt_deg, stand.zoom)
+        bump = (faults.bump_tilt_deg, faults.bump_roll_deg, -faults.bump_pan_deg)
+        return Look(seen(aim, line.build.hfov_deg(stand.zoom), line.hung, bump), captured_s)
 
     def stored(self, picture: str) -> Grey | None:
         return self.pictures.get(picture)
+
+    def report(self, report: Report) -> None:
+        self.engine.report(report, self.clock.now_s())
 
     def tell(self, share: float, sentence: str, *findings: Finding) -> None:
         self.shares.append(share)
@@ -189,5 +198,9 @@ class World:
                     self.heard[line.camera_id].append(report)
                 self.engine.report(report, now_s)
         self.engine.advance(now_s)
-        for request in self.engine.drain()[1]:
+        events, requests = self.engine.drain()
+        for event in events:
+            if isinstance(event, PictureWanted) and (look := self.look(event.camera_id)) is not None:
+                self.pictures[event.name] = look.picture
+        for request in requests:
             self.lines[request.camera_id].driver.request(request, now_s)

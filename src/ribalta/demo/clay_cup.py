@@ -22,6 +22,7 @@ from ribalta.core.show.model import (
     Framing,
     Head,
     Mark,
+    Obstacle,
     PictureSource,
     Place,
     Settings,
@@ -33,11 +34,22 @@ from ribalta.core.show.storage import StoredShow, save
 from ribalta.standins.cameras import BUILDS, Build
 from ribalta.standins.hall.people import moment
 from ribalta.standins.hall.picture import HallPicture
-from ribalta.standins.hall.plan import HOST_SPOTS, JURORS, JURY_X, POTTERS
+from ribalta.standins.hall.plan import (
+    BENCH_TOP,
+    BENCH_X,
+    BENCH_Y,
+    HOST_SPOTS,
+    JURORS,
+    JURY_X,
+    POTTERS,
+    TABLE_TOP,
+    TABLE_X,
+)
 from ribalta.standins.hall.room import Room
 from ribalta.standins.hall.view import View
 
 SHIPPED = Path(__file__).parent / "clay-cup.ribalta"
+PICTURED_AT_S = 1795449600.0  # the evening before the final
 
 
 @dataclass(frozen=True)
@@ -172,6 +184,8 @@ def _framing(number: int, camera: Camera, aimed: Aimed, marks: dict[str, Mark]) 
         mark_id=mark.id if mark else None,
         size=aimed.size,
         picture=f"f{number}-1.jpg",
+        pictured_at_s=PICTURED_AT_S,
+        kept=(("focus.mode", "automatic"),),
         protected=aimed.protected,
     )
 
@@ -186,6 +200,15 @@ def _marks() -> dict[str, Mark]:
     }
 
 
+def _furniture() -> tuple[Obstacle, ...]:
+    kiln = Obstacle(id="o1", name="Kiln", x_m=-7.4, y_m=6.3, wide_m=2.2, deep_m=2.2, height_m=2.4)
+    jury = Obstacle(id="o2", name="Jury table", x_m=TABLE_X, y_m=-2.0, wide_m=0.9, deep_m=4.2, height_m=TABLE_TOP)
+    shelf = Obstacle(id="o3", name="Shelf", x_m=6.6, y_m=7.7, wide_m=3.8, deep_m=0.6, height_m=2.4)
+    wide = {"wide_m": 1.4, "deep_m": 2.2, "height_m": BENCH_TOP}
+    bench = Obstacle(id="o4", name="Glazing bench", x_m=BENCH_X, y_m=BENCH_Y, **wide)
+    return kiln, jury, shelf, bench
+
+
 def clay_cup() -> Show:
     """The show without pictures, with the cameras where stand-ins announce themselves by default."""
     cameras, marks = tuple(_camera(build) for build in BUILDS), _marks()
@@ -198,8 +221,9 @@ def clay_cup() -> Show:
         cameras=cameras,
         framings=tuple(framings),
         marks=tuple(marks.values()),
+        obstacles=_furniture(),
         settings=Settings(cover_camera_id="c5"),
-        next_number=len(framings) + 1,
+        next_number=len(framings) + 5,
     )
 
 
@@ -231,8 +255,8 @@ def with_pictures(show: Show) -> StoredShow:
         view = View(build.mount, framing.pan_deg, framing.tilt_deg, camera.lens.hfov_deg(framing.zoom), 960, 540)
         out = np.empty((540, 960, 4), np.uint8)
         HallPicture(room).paint(replace(view), scene, out)
-        small = cv2.resize(out[..., :3], (480, 270), interpolation=cv2.INTER_AREA)
-        pictures[framing.picture] = cv2.imencode(".jpg", small, [cv2.IMWRITE_JPEG_QUALITY, 85])[1].tobytes()
+        bgr = np.ascontiguousarray(out[..., :3])
+        pictures[framing.picture] = cv2.imencode(".jpg", bgr, [cv2.IMWRITE_JPEG_QUALITY, 80])[1].tobytes()
     return StoredShow(show, pictures)
 
 

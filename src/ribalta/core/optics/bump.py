@@ -77,6 +77,13 @@ def solve_bump(offsets: Sequence[Offset], hung: bool) -> Bump:
     """What explains the offsets. Raises ValueError with fewer than two framings, or when they point nearly one way."""
     if len(offsets) < 2:
         raise ValueError("two compared framings or more are needed")
+    bump = _solved(offsets, offsets, hung)
+    agreeing = [o for o in offsets if o.name not in bump.disagree]
+    return _solved(agreeing, offsets, hung) if bump.disagree and len(agreeing) >= 2 else bump
+
+
+def _solved(offsets: Sequence[Offset], all_offsets: Sequence[Offset], hung: bool) -> Bump:
+    """What explains some offsets best, and what it leaves of all of them."""
     with_shift = sum(o.away_m is not None for o in offsets) >= MARKS_FOR_SHIFT
 
     def bump_of(v: Vector) -> tuple[Vector, Vector]:
@@ -90,8 +97,8 @@ def solve_bump(offsets: Sequence[Offset], hung: bool) -> Bump:
 
     found = least_squares(misses, np.zeros(6 if with_shift else 3), loss="soft_l1", f_scale=2.0)
     turned, shift = bump_of(found.x)
-    left = tuple(float(np.hypot(*_miss(o, turned, shift, hung)[:2])) for o in offsets)
-    disagree = tuple(o.name for o, percent in zip(offsets, left, strict=True) if percent > DISAGREES_PERCENT)
+    left = tuple(float(np.hypot(*_miss(o, turned, shift, hung)[:2])) for o in all_offsets)
+    disagree = tuple(o.name for o, percent in zip(all_offsets, left, strict=True) if percent > DISAGREES_PERCENT)
     pan, tilt, up = (float(x) for x in found.x[:3])
     return Bump((pan, tilt, up), (float(shift[0]), float(shift[1]), float(shift[2])), left, disagree)
 

@@ -95,7 +95,7 @@ def compare(stored: Grey, live: Grey, hfov_deg: float) -> Comparison:
     points, layers = _points(fine_before, FINE_POINTS), _layers(fine_now)
     matrix = _aligned(points, FINE_POINTS, layers, start[None], hfov_deg, FINE_ROUNDS)
     score, alike = _agreement(fine_before, fine_now, matrix)
-    return _read(matrix[0], float(score[0]), float(alike[0]))
+    return _read(matrix[0], hfov_deg, float(score[0]), float(alike[0]))
 
 
 def _resized(picture: Grey, size: tuple[int, int]) -> Grey:
@@ -341,17 +341,14 @@ def _parts(pictures: NDArray[Any]) -> NDArray[Any]:
     return cut.swapaxes(2, 3).reshape(k, rows * columns, size * size)
 
 
-def _read(matrix: Matrix, score: float, alike: float) -> Comparison:
+def _read(matrix: Matrix, hfov_deg: float, score: float, alike: float) -> Comparison:
     width, height = FINE
     at = matrix @ np.array([width / 2 - 0.5, height / 2 - 0.5, 1.0])
     up = matrix @ np.array([width / 2 - 0.5, height / 2 - 1.5, 1.0])
     way = up[:2] / up[2] - at[:2] / at[2]
     right, down = at[:2] / at[2] - np.array([width / 2 - 0.5, height / 2 - 0.5])
-    return Comparison(
-        100 * float(right) / width,
-        100 * float(down) / width,
-        math.degrees(math.atan2(way[0], -way[1])),
-        float(np.hypot(*way)),
-        score,
-        alike,
-    )
+    to_rays, to_pixels, _ = _lens(FINE, hfov_deg)
+    size = np.linalg.norm(to_rays @ matrix @ to_pixels, axis=1)
+    turn_deg = math.degrees(math.atan2(way[0], -way[1]))
+    growth = float((size[0] + size[1]) / (2 * size[2]))
+    return Comparison(100 * float(right) / width, 100 * float(down) / width, turn_deg, growth, score, alike)

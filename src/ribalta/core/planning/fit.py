@@ -45,7 +45,7 @@ class Fit:
             said.append("from behind" if self.frontality < 0.15 else "from the side")
         if self.steepness < 0.7:
             said.append("from steeply above")
-        if self.reserve < 0.7:
+        if self.reserve < 0.8:
             said.append("at the end of the lens")
         if self.sight < 0.95 and self.blocked_by is not None:
             said.append(f"{'hidden' if self.sight < 0.2 else 'partly hidden'} behind {self.blocked_by}")

@@ -1,0 +1,76 @@
+"""Recalls of framings at every zoom, hung camera included: how far off is what the stand-ins' pictures truly show?
+
+Framings are made all over each head's reach, from the wide to the tight end; the error is the true aim in the picture
+against the stored one, as a share of the frame's width, when the desk says that the camera is set.
+"""
+
+import random
+import sys
+
+from bench.hall import Truth, percentile, running_show, wait_for
+from ribalta.assembly import Session
+from ribalta.core.engine.landing import set_at_s
+from ribalta.core.engine.shots import Shot
+from ribalta.core.optics.projection import offset_percent
+from ribalta.core.show.model import Framing
+
+EACH = 30
+
+
+def _everywhere(session: Session, rng: random.Random) -> dict[str, list[Framing]]:
+    """Thirty framings a camera, spread over pan, tilt and zoom, brought in as from a table."""
+    rows = []
+    for camera in session.state.show.cameras:
+        for k in range(EACH if camera.steered else 0):
+            aim = {"pan_deg": rng.uniform(-80, 80), "tilt_deg": rng.uniform(-28, 35), "zoom": k / (EACH - 1)}
+            rows.append({"camera": camera.number, "slot": 100 + k, "name": f"Everywhere {k}", **aim})
+    session.act("framings.bring_in", {"framings": rows})
+    wait_for(lambda: any(f.slot >= 100 for f in session.state.show.framings), 5)
+    made: dict[str, list[Framing]] = {}
+    for framing in session.state.show.framings:
+        if framing.slot >= 100:
+            made.setdefault(framing.camera_id, []).append(framing)
+    return made
+
+
+def _recall(session: Session, framing: Framing) -> bool:
+    camera = session.state.show.camera(framing.camera_id)
+    assert camera is not None
+    place = {"camera": camera.number, "letter": framing.letter, "page": framing.page}
+    session.act("framing.restore", place)
+    shot = Shot(camera.id, framing.id)
+
+    def there() -> bool:
+        live = session.state.live(camera.id)
+        return live.goal_framing_id == framing.id and set_at_s(session.state, shot) <= session.clock.now_s()
+
+    return wait_for(there, 20)
+
+
+def run(takes: int) -> dict[str, float | int]:
+    rng = random.Random(8)
+    errors: dict[str, list[float]] = {}
+    late = 0
+    with running_show("recall") as session:
+        made = _everywhere(session, rng)
+        truths = {c.id: Truth(c.picture.name) for c in session.state.show.cameras}
+        ids = sorted(made)
+        for k in range(takes):
+            camera_id = ids[k % len(ids)]
+            framing = rng.choice(made[camera_id])
+            if not _recall(session, framing):
+                late += 1
+                continue
+            camera = session.state.camera(Shot(camera_id))
+            wait_for(lambda: False, 0.1)
+            errors.setdefault(camera_id, []).append(offset_percent(truths[camera_id].aim(), framing.aim, camera.lens))
+            if k % 50 == 49:
+                print(f"{k + 1} of {takes} recalls", file=sys.stderr)
+    every = [e for some in errors.values() for e in some]
+    return {
+        "recalls": len(every),
+        "not_reached": late,
+        "error_percent_p50": round(percentile(every, 0.5), 4),
+        "error_percent_p99": round(percentile(every, 0.99), 4),
+        "hung_error_percent_p99": round(percentile(errors.get("c4", []), 0.99), 4),
+    }
