@@ -110,7 +110,7 @@ def test_of_a_healthy_camera_everything_is_said_to_be_well_and_it_is_brought_bac
         ({"stuck": "zoom"}, "Camera 1 does not move its zoom."),
         ({"no_position": True}, "Camera 1 does not say where it stands. Switch position replies on in its menu"),
         ({"standby": True}, "Camera 1 is in standby."),
-        ({"bump_pan_deg": 2.0, "bump_tilt_deg": -1.5}, "Camera 1 was knocked: “Kiln” is 2.5° off its stored picture."),
+        ({"bump_pan_deg": 2.0, "bump_tilt_deg": -1.5}, "Camera 1 was knocked: “Kiln” is 2.4° off its stored picture."),
         ({"frozen": True}, "Camera 1 moves, but its picture stands still: it is frozen, or another camera's."),
         ({"black": True}, "Camera 1's picture is black. Is the lens covered, or the iris closed?"),
     ],

@@ -51,6 +51,12 @@ def set_at_s(state: LiveState, shot: Shot) -> float:
     return live.still_since_s + camera.picture.delay_s
 
 
+def stands(state: LiveState, camera: Camera, now_s: float) -> bool:
+    """Has the head stood still for so long that its picture shows where it is?"""
+    since_s = state.live(camera.id).still_since_s
+    return since_s is not None and since_s + camera.picture.delay_s <= now_s
+
+
 def landing_state(state: LiveState, shot: Shot, now_s: float) -> LandingState:
     camera, live = state.camera(shot), state.live(shot.camera_id)
     if not (live.answers if camera.steered else live.picture):

@@ -7,12 +7,12 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from typing import Any
 
-import numpy as np
-
 from ribalta.core.base.aim import Aim
 from ribalta.core.base.faults import RemoteFault
 from ribalta.core.engine.shots import CameraLive
 from ribalta.core.optics.projection import Picture, pan_tilt_to_pixel
+from ribalta.core.picture.comparison import SURE as COMPARED_SURELY
+from ribalta.core.picture.comparison import SURE_NEAR, compare
 from ribalta.core.picture.registration import Shift, difference, shift_between
 from ribalta.core.show.model import Camera, Framing, PictureKind, Protocol
 from ribalta.core.survey.hands import Hands, Look
@@ -25,7 +25,7 @@ MOVE_WITHIN_S, POWER_WITHIN_S = 4.0, 2.0
 SHARP_S = 0.3  # beyond the known delay: a mechanism springs, and a stream's pictures come in groups
 CONTACT_WITHIN_S = 2.5
 BLACK, SURE = 0.02, 0.05
-KNOCKED_PX = 6.0
+KNOCKED_PERCENT = 1.0
 SPOKEN = {
     Protocol.VISCA_IP: "VISCA over IP on UDP",
     Protocol.VISCA_UDP: "bare VISCA on UDP",
@@ -339,21 +339,20 @@ class Checking:
     def _knocked(self, camera: Camera, framing: Framing) -> Iterator[Finding]:
         look = self._hands.look(self._id)
         stored = self._hands.stored(framing.picture or "")
-        if look is None or stored is None or stored.shape != look.picture.shape:
+        if look is None or stored is None:
             return
-        shift = shift_between(stored, look.picture)
-        if shift.sure <= SURE:
+        hfov_deg = camera.lens.hfov_deg(framing.zoom)
+        found = compare(stored, look.picture, hfov_deg)
+        if found.sure < (SURE_NEAR if found.off < KNOCKED_PERCENT else COMPARED_SURELY):
             yield Finding("knock", None, f"“{framing.name}” looks too different from its stored picture to compare.")
-        elif max(abs(shift.right), abs(shift.down)) <= KNOCKED_PX:
+        elif found.off <= KNOCKED_PERCENT:
             yield Finding("knock", True, f"“{framing.name}” looks as it did when it was stored.")
         else:
-            per_px = camera.lens.hfov_deg(framing.zoom) / look.picture.shape[1]
-            size = float(np.hypot(shift.right, shift.down)) * per_px
             yield Finding(
                 "knock",
                 False,
-                f"Camera {camera.number} was knocked: “{framing.name}” is {size:.1f}° off its stored picture."
-                " Turn its mount back, or store its framings again.",
+                f"Camera {camera.number} was knocked: “{framing.name}” is {found.off / 100 * hfov_deg:.1f}° off its"
+                " stored picture. Turn its mount back, or sweep it in Frame and re-level it.",
             )
 
 

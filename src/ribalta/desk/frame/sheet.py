@@ -3,7 +3,7 @@
 from datetime import datetime
 from pathlib import Path
 
-from PySide6.QtCore import QMarginsF, QRectF, Qt
+from PySide6.QtCore import QBuffer, QIODevice, QMarginsF, QRectF, Qt
 from PySide6.QtGui import QColor, QPageLayout, QPageSize, QPainter, QPdfWriter, QPen, QPixmap
 
 from ribalta.core.base.faults import LocalFault
@@ -20,7 +20,9 @@ PAPER, INK, PALE = QColor("white"), QColor("black"), QColor("#666666")
 
 def write_sheet(path: Path, bridge: Bridge) -> int:
     """A PDF on A4, a new page for each camera; returns the number of pages. Raises LocalFault."""
-    writer = QPdfWriter(str(path))
+    paper = QBuffer()
+    paper.open(QIODevice.OpenModeFlag.WriteOnly)
+    writer = QPdfWriter(paper)
     writer.setResolution(DOTS)
     writer.setPageLayout(
         QPageLayout(QPageSize(QPageSize.PageSizeId.A4), QPageLayout.Orientation.Portrait, QMarginsF(12, 12, 12, 12))
@@ -28,18 +30,18 @@ def write_sheet(path: Path, bridge: Bridge) -> int:
     state = bridge.state
     writer.setTitle(state.show.title)
     writer.setCreator("Ribalta")
-    painter = QPainter()
-    if not painter.begin(writer):
-        raise LocalFault(f"The contact sheet cannot be written to {path}: is there room, and may you write there?")
+    painter = QPainter(writer)
     pages = 0
+    for camera, framings in _sheets(state):
+        if pages:
+            writer.newPage()
+        pages += 1
+        _page(painter, QRectF(0, 0, writer.width(), writer.height()), bridge, camera, framings, pages)
+    painter.end()
     try:
-        for camera, framings in _sheets(state):
-            if pages:
-                writer.newPage()
-            pages += 1
-            _page(painter, QRectF(0, 0, writer.width(), writer.height()), bridge, camera, framings, pages)
-    finally:
-        painter.end()
+        path.write_bytes(paper.data().data())
+    except OSError as error:
+        raise LocalFault(f"The contact sheet cannot be written to {path}: {error.strerror or error}.") from None
     return pages
 
 

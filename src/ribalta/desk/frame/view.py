@@ -150,7 +150,8 @@ class FrameView(QWidget):
         self.monitor.camera_id = self.list.camera_id = self.strip.current = camera_id or None
         camera = self.camera
         if camera is not None:
-            self._bridge.act("row.name", camera=camera.number)
+            if self.isVisible():
+                self._bridge.act("row.name", camera=camera.number)
             self.list.current = self._bridge.state.live(camera.id).goal_framing_id
             self.monitor.framing_id = self.list.current
         self._tell_sizes()
@@ -243,6 +244,8 @@ class FrameView(QWidget):
     def shown(self) -> None:
         """This view has come to the front: the live pictures are wanted at its sizes."""
         self._share_out()
+        if self.monitor.camera_id is not None:
+            self.choose(self.monitor.camera_id)
         self._refresh()
 
     def _share_out(self) -> None:

@@ -10,7 +10,7 @@ from ribalta.core.engine import programme
 from ribalta.core.engine.action import Action, NoParams, Outcome, Params, edited
 from ribalta.core.engine.actions.board import FramingParams, camera_meant, framing_meant, reachable_framing_meant
 from ribalta.core.engine.keeping import focus_missing, kept_now
-from ribalta.core.engine.landing import image_speed_percent_s
+from ribalta.core.engine.landing import stands
 from ribalta.core.engine.messages import Notice, PictureWanted, Remember, Severity, ShowEdited
 from ribalta.core.engine.shots import Shot
 from ribalta.core.engine.state import LiveState
@@ -35,7 +35,7 @@ class RuleParams(Params):
     rule: LandingRule
 
 
-def _storable_aim(state: LiveState, camera: Camera) -> Aim:
+def _storable_aim(state: LiveState, camera: Camera, now_s: float) -> Aim:
     if not camera.steered:
         raise ActionRefused(f"Camera {camera.number} is fixed: it has one view and nothing to store.")
     live = state.live(camera.id)
@@ -43,7 +43,7 @@ def _storable_aim(state: LiveState, camera: Camera) -> Aim:
         raise ActionRefused(f"Camera {camera.number} does not say where it stands. Nothing stored: check it in Rig.")
     if not live.answers or live.aim is None:
         raise ActionRefused(f"Camera {camera.number} does not answer, so where it stands is not known. Nothing stored.")
-    if image_speed_percent_s(camera, live) > state.show.settings.speed_limit_percent_s:
+    if not stands(state, camera, now_s):
         raise ActionRefused(f"Camera {camera.number} is still moving: store it when it stands.")
     return live.aim
 
@@ -75,7 +75,7 @@ def store(state: LiveState, params: StoreParams, now_s: float) -> Outcome:
     if camera.recall_only:
         aim, memory = Aim(0.0, 0.0, 0.0), _free_memory(state, camera, there)
     else:
-        aim, memory = _storable_aim(state, camera), None
+        aim, memory = _storable_aim(state, camera, now_s), None
     framing = _stored(state, camera, there, slot, aim, memory, params.light, now_s)
     show = state.show.with_framing(framing).model_copy(update={"next_number": state.show.next_number + 1})
     outcome = edited(state, show, f"stored “{framing.name}” on camera {camera.number}, {framing.letter}")

@@ -24,6 +24,7 @@ from ribalta.core.engine.actions.steering import (
     zoomed,
 )
 from ribalta.core.engine.hands import touched
+from ribalta.core.engine.landing import stands
 from ribalta.core.engine.messages import Notice, PictureWanted, TurnBy
 from ribalta.core.engine.shots import Shot
 from ribalta.core.engine.state import LiveState
@@ -31,6 +32,7 @@ from ribalta.core.optics.projection import HD, offset_percent
 from ribalta.core.show.model import Camera, Framing
 
 AHEAD_PERCENT = 6.0
+THERE_PERCENT = 0.4  # of the width: as near as a picture has to be to the aim that it is stored with
 
 
 class TrimParams(HandParams):
@@ -114,9 +116,14 @@ def keep(state: LiveState, params: TrimmedParams, now_s: float) -> Outcome:
     if framing.protected:
         raise ActionRefused(f"“{framing.name}” is protected: lift that first, or store the view on another letter.")
     live, number = state.live(camera.id), state.show.next_number
-    aim = framing.aim + live.trim
     assert camera.head is not None
-    aim, _ = camera.head.limits.clamp(aim)
+    aim, _ = camera.head.limits.clamp(framing.aim + live.trim)
+    if (
+        live.aim is None
+        or not stands(state, camera, now_s)
+        or offset_percent(live.aim, aim, camera.lens) > THERE_PERCENT
+    ):
+        raise ActionRefused(f"Camera {camera.number} is still on its way: keep the trim when it stands.")
     changes: dict[str, Any] = {"pan_deg": aim.pan_deg, "tilt_deg": aim.tilt_deg, "zoom": aim.zoom, "seen": True}
     wanted: tuple[PictureWanted, ...] = ()
     if live.picture:
