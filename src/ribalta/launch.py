@@ -127,7 +127,7 @@ def screenshots(folder: Path) -> int:
         show = connected(stored.show, standins.announcement)
 
         def begin(session: Session, window: Window) -> None:
-            portraits = Portraits(window, folder)
+            portraits = Portraits(window, folder, standins.fault)
             QTimer.singleShot(3000, portraits.start)
 
         return _run_window(StoredShow(show, stored.pictures), None, begin)

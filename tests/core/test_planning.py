@@ -128,7 +128,9 @@ def test_an_empty_board_fills_with_what_each_camera_can_do():
         plans = planned(bare, camera)
         assert 3 <= len(plans) <= 10
         assert len({p.name for p in plans}) == len(plans)
-        assert all(p.suggestion.possible for p in plans)
+        assert plans[0].name == "Wide"
+        assert all(p.suggestion.possible for p in plans[1:])
+        assert {p.suggestion.size for p in plans} == {ShotSize.WIDE, ShotSize.MEDIUM, ShotSize.CLOSE_UP}
     alone = bare.model_copy(update={"marks": SHOW.marks[:1]})
     assert [p.name for p in planned(alone, STEERED[0])] == ["Ines medium", "Ines close-up"]
 

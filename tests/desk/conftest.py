@@ -49,10 +49,10 @@ def standins():
 class Desk:
     """A window and its session; `until` turns Qt's event loop until something is true."""
 
-    def __init__(self, stored: StoredShow, path) -> None:
+    def __init__(self, stored: StoredShow, path, pads=None) -> None:
         self.session = Session(stored, path)
         self.session.start()
-        self.window = Window(self.session)
+        self.window = Window(self.session, pads)
         self.window.show()
         self.air = self.window.air
 
@@ -86,10 +86,10 @@ def open_desk(app, standins):
     """Opens desks on the demo's show, or on a file."""
     opened: list[Desk] = []
 
-    def open_one(path=None, announcement=None) -> Desk:
+    def open_one(path=None, announcement=None, pads=None) -> Desk:
         stored = load(path or SHIPPED)
         show = connected(stored.show, announcement or standins.announcement)
-        opened.append(Desk(StoredShow(show, stored.pictures, stored.warnings), path))
+        opened.append(Desk(StoredShow(show, stored.pictures, stored.warnings), path, pads))
         return opened[-1]
 
     yield open_one

@@ -123,8 +123,9 @@ session = Session(StoredShow(connected(stored.show, json.loads(sys.argv[2])), st
 session.listen(lambda e: os.kill(os.getpid(), signal.SIGKILL) if isinstance(e, ShowEdited) else None)
 session.start()
 here = threading.Event()
-while session.state.live("c3").aim is None or not session.state.live("c3").picture:
+while session.state.live("c3").still_since_s is None or not session.state.live("c3").picture:
     here.wait(0.02)
+here.wait(0.5)
 session.act("framing.store", {"camera": 3, "letter": "G", "overwrite": True})
 here.wait(20)
 """

@@ -9,6 +9,7 @@ from ribalta.core.engine.shots import Judgement, Shot
 from ribalta.core.optics.projection import offset_percent
 from ribalta.core.show.model import LETTERS
 from ribalta.core.survey.job import Kind
+from tests.desk.virtual_pad import LEFT_X, virtual_pad
 
 LEFT, SHIFT = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ShiftModifier
 DIGITS = {1: Qt.Key.Key_1, 2: Qt.Key.Key_2, 3: Qt.Key.Key_3, 4: Qt.Key.Key_4}
@@ -139,3 +140,33 @@ def test_a_knock_is_found_and_mended_in_the_window(open_desk, standins):
         assert abs(pose.tilt_deg - 1.5) < 0.1
     finally:
         standins.fault(4, bump_pan_deg=0.0, bump_tilt_deg=0.0, bump_roll_deg=0.0)
+
+
+def test_a_gamepad_trims_a_framing_and_the_trim_is_kept(open_desk):
+    with virtual_pad() as pad:
+        desk = open_desk(pads=pad.pads)
+        desk.until(desk.all_there)
+        desk.window.show_view("Frame")
+        frame = desk.window.frame
+        desk.until(lambda: frame.gamepad.present)
+        QTest.keyClick(frame, DIGITS[2])
+        QTest.keyClick(frame, key("W"))
+        framing = framing_on(desk, 2, "W")
+        desk.until(lambda: is_set(desk, 2, framing))
+        assert "camera 2" in frame.gamepad.words()
+        pad.axis(LEFT_X, 0.7)
+        desk.until(lambda: desk.state.live("c2").trim.pan_deg > 0.5)
+        pad.axis(LEFT_X, 0.0)
+        lens = desk.state.show.camera("c2").lens
+
+        def there() -> bool:
+            live = desk.state.live("c2")
+            return offset_percent(live.aim, live.goal, lens) < 0.3 and is_set(desk, 2, framing)
+
+        desk.until(there)
+        QTest.keyClick(frame, key("K"))
+        desk.until(lambda: framing_on(desk, 2, "W").pan_deg > framing.pan_deg + 0.4)
+        assert desk.state.live("c2").hand.name == "gamepad"
+        pad.unplug()
+        desk.until(lambda: not frame.gamepad.present)
+        assert "gamepad is gone" in desk.window.notices.sentence

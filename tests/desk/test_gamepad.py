@@ -1,8 +1,6 @@
 """A gamepad: from SDL's own virtual one to steering, and what happens when it goes."""
 
-import ctypes
 import math
-from pathlib import Path
 
 import pytest
 from hypothesis import given
@@ -10,56 +8,16 @@ from hypothesis import strategies as st
 from PySide6.QtWidgets import QApplication
 
 from ribalta.core.engine.messages import GlideTo, GoTo
-from ribalta.desk.gamepad import SdlPads
 from ribalta.desk.stick import DEAD, Push, curved, pushed, trigger
 from ribalta.desk.window import Window
 from tests.desk.hand_wound import HandWoundSession
-
-CONTROLLER, AXES, BUTTONS, HATS = 1, 6, 15, 1
-LEFT_X, LEFT_Y, TRIGGER_RIGHT = 0, 1, 5
-LEFT_SHOULDER, RIGHT_SHOULDER = 9, 10
-
-
-class VirtualPad:
-    """SDL's own virtual game controller, pushed by hand."""
-
-    def __init__(self) -> None:
-        self.pads = SdlPads()
-        import pygame
-
-        folder = Path(pygame.__file__).parent.parent / "pygame_ce.libs"
-        self._sdl = ctypes.CDLL(str(next(folder.glob("libSDL2-2*"))))
-        self._sdl.SDL_JoystickOpen.restype = ctypes.c_void_p
-        self._sdl.SDL_JoystickSetVirtualAxis.argtypes = [ctypes.c_void_p, ctypes.c_int, ctypes.c_int16]
-        self._sdl.SDL_JoystickSetVirtualButton.argtypes = [ctypes.c_void_p, ctypes.c_int, ctypes.c_uint8]
-        self._index = self._sdl.SDL_JoystickAttachVirtual(CONTROLLER, AXES, BUTTONS, HATS)
-        assert self._index >= 0
-        self._stick = self._sdl.SDL_JoystickOpen(self._index)
-        self.here = True
-
-    def axis(self, number: int, value: float) -> None:
-        self._sdl.SDL_JoystickSetVirtualAxis(self._stick, number, int(32767 * value))
-
-    def button(self, number: int, down: bool) -> None:
-        self._sdl.SDL_JoystickSetVirtualButton(self._stick, number, int(down))
-
-    def unplug(self) -> None:
-        if self.here:
-            self._sdl.SDL_JoystickDetachVirtual(self._index)
-            self.here = False
-
-    def close(self) -> None:
-        self.unplug()
-        self.pads.close()
+from tests.desk.virtual_pad import LEFT_SHOULDER, LEFT_X, LEFT_Y, RIGHT_SHOULDER, TRIGGER_RIGHT, virtual_pad
 
 
 @pytest.fixture
 def pad():
-    made = VirtualPad()
-    made.axis(4, -1.0)
-    made.axis(5, -1.0)
-    yield made
-    made.close()
+    with virtual_pad() as made:
+        yield made
 
 
 @pytest.fixture

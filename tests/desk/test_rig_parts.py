@@ -333,3 +333,27 @@ def test_nothing_overlaps_at_any_size_on_any_page(window, size):
         card_start = rig.card.mapTo(rig, QPoint(0, 0)).y()
         assert list_end < card_start, (name, size)
         assert rig.card.mapTo(rig, rig.card.rect().bottomLeft()).y() <= rig.height()
+
+
+def test_furniture_is_placed_dragged_measured_and_removed(window):
+    plan, show = window.rig.plan, lambda: window.bridge.state.show
+    press(window.rig, "Add furniture")
+    QTest.mouseClick(plan, LEFT, pos=plan.to_px(2.0, 3.0).toPoint())
+    box = show().obstacles[0]
+    assert (box.x_m, box.y_m) == (pytest.approx(2.0, abs=0.1), pytest.approx(3.0, abs=0.1))
+    drag(plan, plan.to_px(box.x_m + 0.2, box.y_m), plan.to_px(3.0, 2.0))
+    assert show().obstacles[0].x_m == pytest.approx(3.0, abs=0.1)
+    refresh(window)
+    line = window.rig.furniture_line
+    assert line.isVisible()
+    for name, text in (("wide_m", "2.5"), ("height_m", "0,8"), ("turned_deg", "30")):
+        field = line.fields[name]
+        field.setFocus()
+        field.selectAll()
+        QTest.keyClicks(field, text)
+        QTest.keyClick(field, Qt.Key.Key_Return)
+    box = show().obstacles[0]
+    assert (box.wide_m, box.height_m, box.turned_deg) == (2.5, 0.8, 30.0)
+    plan.render(QImage(plan.size(), QImage.Format.Format_RGB32))
+    press(line, "Remove")
+    assert show().obstacles == ()

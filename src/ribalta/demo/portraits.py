@@ -5,7 +5,7 @@ from pathlib import Path
 
 from PySide6.QtCore import QEvent, QKeyCombination, QObject, QTimer
 from PySide6.QtGui import QKeyEvent, QKeySequence
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QWidget
 
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.survey.job import Kind
@@ -14,20 +14,21 @@ from ribalta.desk.window import Window
 CAMERA = "c2"
 
 
-def press(window: Window, name: str) -> None:
-    """Press and release a key by its portable name ("2", "W", "Alt+R")."""
+def press(window: Window, name: str, view: QWidget | None = None) -> None:
+    """Press and release a key by its portable name ("2", "W", "Alt+R"), on Air if no other view is given."""
     combination: QKeyCombination = QKeySequence(name)[0]  # type: ignore[index]
     key, modifiers = combination.key(), combination.keyboardModifiers()
     text = name if len(name) == 1 else ""
     for kind in (QEvent.Type.KeyPress, QEvent.Type.KeyRelease):
-        QApplication.sendEvent(window.air, QKeyEvent(kind, int(key), modifiers, text))
+        QApplication.sendEvent(view or window.air, QKeyEvent(kind, int(key), modifiers, text))
 
 
 class Portraits(QObject):
     """Each step is a pause in milliseconds and something to do after it."""
 
-    def __init__(self, window: Window, folder: Path) -> None:
+    def __init__(self, window: Window, folder: Path, fault: Callable[..., None]) -> None:
         super().__init__(window)
+        self._fault = fault
         self._window = window
         self._folder = folder
         self._steps: list[tuple[int, Callable[[], None]]] = [
@@ -46,6 +47,19 @@ class Portraits(QObject):
             (100, lambda: window.resize(1100, 700)),
             (1200, lambda: self._keep("air-1100x700")),
             (100, lambda: window.resize(1280, 800)),
+            (100, lambda: self._frame("Aim")),
+            (4000, lambda: self._frame_keys("W")),
+            (4000, lambda: self._frame_keys("Right", "Right", "H")),
+            (1500, lambda: self._keep("frame")),
+            (100, lambda: self._frame("Frame it for me")),
+            (500, lambda: self._choose_marks(2)),
+            (500, lambda: self._keep("frame-for-me")),
+            (100, lambda: self._frame_keys("O", "H")),
+            (100, self._knock),
+            (500, lambda: self._frame("Still true?")),
+            (100, lambda: self._work(Kind.SWEEP)),
+            (1000, lambda: self._keep("frame-true")),
+            (100, self._mend),
             (100, lambda: self._rig("Reach")),
             (1500, lambda: self._keep("rig")),
             (100, lambda: self._rig("Check")),
@@ -85,6 +99,25 @@ class Portraits(QObject):
         self._window.show_view("Rig")
         self._window.rig.list.choose(CAMERA)
         self._window.rig.card.show_page(page)
+
+    def _frame(self, page: str) -> None:
+        self._window.show_view("Frame")
+        self._window.frame.choose(CAMERA)
+        self._window.frame.show_page(page)
+
+    def _frame_keys(self, *names: str) -> None:
+        for name in names:
+            press(self._window, name, self._window.frame)
+
+    def _choose_marks(self, count: int) -> None:
+        for mark_id in list(self._window.frame.compose.buttons)[:count]:
+            self._window.frame.compose.buttons[mark_id].click()
+
+    def _knock(self) -> None:
+        self._fault(2, bump_pan_deg=3.0, bump_tilt_deg=1.5, bump_roll_deg=1.0)
+
+    def _mend(self) -> None:
+        self._fault(2, bump_pan_deg=0.0, bump_tilt_deg=0.0, bump_roll_deg=0.0)
 
     def _work(self, kind: Kind) -> None:
         self._window.bridge.session.workshop.begin(kind, CAMERA)

@@ -2,8 +2,9 @@
 
 Method: each framing whose picture was compared says by which rotation its view is off. Seen from the mount all of
 them must be the same rotation; it is the least-squares one (iteratively reweighted, so that a framing that disagrees
-does not drag it along), weighted by how finely each framing sees. With the distances of three marks or more, a shift
-of the mount is solved too, with a weak belief that there was none.
+does not drag it along), weighted by how finely each framing sees. Where a turn alone does not explain them, and the
+distances of three marks or more are known, a shift of the mount is solved too, with a weak belief that there was none;
+it counts only if it explains much more.
 """
 
 import math
@@ -22,6 +23,7 @@ LEAN_COUNTS = 0.2  # how much the lean of a picture counts against where its mid
 SHIFT_M = 0.1  # how far a mount is believed to have been pushed, one standard deviation
 SEEN_PERCENT = 0.2  # how well a comparison places a picture's middle
 MARKS_FOR_SHIFT = 3
+TURN_EXPLAINS_PERCENT = 0.6  # a turn that leaves less than this of every framing needs no push beside it
 DISAGREES_PERCENT = 1.5
 
 
@@ -77,14 +79,25 @@ def solve_bump(offsets: Sequence[Offset], hung: bool) -> Bump:
     """What explains the offsets. Raises ValueError with fewer than two framings, or when they point nearly one way."""
     if len(offsets) < 2:
         raise ValueError("two compared framings or more are needed")
-    bump = _solved(offsets, offsets, hung)
+    turned = _without_odd_ones(offsets, hung, False)
+    if max(turned.left_percent) < TURN_EXPLAINS_PERCENT or sum(o.away_m is not None for o in offsets) < MARKS_FOR_SHIFT:
+        return turned
+    pushed = _without_odd_ones(offsets, hung, True)
+    return pushed if _left(pushed) < _left(turned) / 2 else turned
+
+
+def _left(bump: Bump) -> float:
+    return sum(percent * percent for percent in bump.left_percent)
+
+
+def _without_odd_ones(offsets: Sequence[Offset], hung: bool, with_shift: bool) -> Bump:
+    bump = _solved(offsets, offsets, hung, with_shift)
     agreeing = [o for o in offsets if o.name not in bump.disagree]
-    return _solved(agreeing, offsets, hung) if bump.disagree and len(agreeing) >= 2 else bump
+    return _solved(agreeing, offsets, hung, with_shift) if bump.disagree and len(agreeing) >= 2 else bump
 
 
-def _solved(offsets: Sequence[Offset], all_offsets: Sequence[Offset], hung: bool) -> Bump:
+def _solved(offsets: Sequence[Offset], all_offsets: Sequence[Offset], hung: bool, with_shift: bool) -> Bump:
     """What explains some offsets best, and what it leaves of all of them."""
-    with_shift = sum(o.away_m is not None for o in offsets) >= MARKS_FOR_SHIFT
 
     def bump_of(v: Vector) -> tuple[Vector, Vector]:
         turned = Rotation.from_rotvec(v[:3], degrees=True).as_matrix()

@@ -8,7 +8,7 @@ from ribalta.core.planning.naming import name_of
 from ribalta.core.show.model import LETTERS, Camera, Framing, Mark, ShotSize, Show
 
 NEIGHBOURS_M = 4.5
-CLOSE_UPS = 3
+SINGLES, TWO_SHOTS, CLOSE_UPS = 5, 2, 2
 MOST = len(LETTERS)
 
 
@@ -21,33 +21,37 @@ class Planned:
 
 
 def planned(show: Show, camera: Camera) -> tuple[Planned, ...]:
-    """Up to a page of framings: everybody, then singles by fit, two-shots of neighbours, and close-ups of the best.
+    """Up to a page of framings: one wide, then singles by fit, two-shots of neighbours, and close-ups of the best.
 
     What the camera has already (the same marks at the same size) is left out.
     """
     have = {(f.mark_ids, f.size) for f in show.framings if f.camera_id == camera.id}
-    wanted: list[tuple[tuple[Mark, ...], ShotSize]] = []
-    if len(show.marks) > 1:
-        wanted.append((show.marks, ShotSize.WIDE))
-    singles = sorted(
-        (s for mark in show.marks if (s := _of(show, camera, (mark,), ShotSize.MEDIUM)) is not None),
-        key=lambda s: -s.fit.score,
-    )
-    best = [mark for s in singles if s.fit.score >= USABLE and (mark := show.mark(s.mark_ids[0])) is not None]
-    wanted += [((mark,), ShotSize.MEDIUM) for mark in best[: MOST - 1]]
-    wanted += [(pair, ShotSize.MEDIUM) for pair in _neighbours(best)]
-    wanted += [((mark,), ShotSize.CLOSE_UP) for mark in best[:CLOSE_UPS]]
-    made = []
-    for marks, size in wanted:
-        one = _of(show, camera, marks, size)
-        if one is not None and one.fit.score >= USABLE / 2 and (one.mark_ids, size) not in have:
-            made.append(Planned(name_of(marks, size, show), one))
-    return tuple(made[:MOST])
+    wide = _of(show, camera, show.marks, ShotSize.WIDE) if len(show.marks) > 1 else None
+    singles = [s for mark in show.marks if (s := _of(show, camera, (mark,), ShotSize.MEDIUM)) is not None]
+    singles = sorted((s for s in singles if s.fit.score >= USABLE), key=lambda s: -s.fit.score)
+    best = [mark for s in singles if (mark := show.mark(s.mark_ids[0])) is not None]
+    more = [(pair, ShotSize.MEDIUM) for pair in _neighbours(best)[:TWO_SHOTS]]
+    more += [((mark,), ShotSize.CLOSE_UP) for mark in best[:CLOSE_UPS]]
+    others = [s for marks, size in more if (s := _of(show, camera, marks, size)) is not None]
+    wanted = [*([wide] if wide is not None else []), *singles[:SINGLES], *others]
+    fresh = [s for s in wanted if (s.mark_ids, s.size) not in have]
+    return tuple(Planned(_name(show, s), s) for s in fresh[:MOST])
+
+
+def _name(show: Show, one: Suggestion) -> str:
+    if one.size is ShotSize.WIDE:
+        return "Wide"
+    return name_of(tuple(m for i in one.mark_ids if (m := show.mark(i)) is not None), one.size, show)
 
 
 def _of(show: Show, camera: Camera, marks: Sequence[Mark], size: ShotSize) -> Suggestion | None:
+    """What the camera can do; a wide may be as wide as the lens goes, whoever is left out of it."""
     alone = show.model_copy(update={"cameras": (camera,)})
-    return next((s for s in suggestions(alone, marks, size) if s.possible), None)
+    found = next(iter(suggestions(alone, marks, size)), None)
+    if found is None or found.possible:
+        return found
+    short = size is ShotSize.WIDE and all("wider" in why for why in found.composed.why_not)
+    return found if short else None
 
 
 def _neighbours(marks: Sequence[Mark]) -> list[tuple[Mark, ...]]:

@@ -11,6 +11,7 @@ from ribalta.core.show.model import LETTERS, Camera, Framing
 from ribalta.desk import footlights, look
 from ribalta.desk.air.layout import Layout, Place
 from ribalta.desk.bridge import LIVE_MODIFIER, Bridge, one_shot
+from ribalta.desk.frame.words import badge
 
 LONG_PRESS_MS = 700
 
@@ -195,7 +196,18 @@ class Board(QWidget):
         self._name(painter, name, framing, pixels)
         self._letter(painter, picture, letter, pixels + 2)
         self._time(painter, picture, shot, state, now_s, pixels + 2)
+        self._badge(painter, picture, badge(state, framing))
         self._edge(painter, area, shot, state, now_s)
+
+    def _badge(self, painter: QPainter, picture: QRectF, words: str) -> None:
+        """What a director should know of a framing before trusting it, in the picture's lower right corner."""
+        if words:
+            painter.setFont(look.font(12, look.BOLD, narrow=True))
+            wide = painter.fontMetrics().horizontalAdvance(words) + 8
+            box = QRectF(picture.right() - wide, picture.bottom() - 17, wide, 17)
+            painter.fillRect(box, QColor(18, 15, 12, 205))
+            painter.setPen(look.ALARM)
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
 
     def _empty_tile(self, painter: QPainter, area: QRectF, letter: str, chosen: bool) -> None:
         painter.setPen(QPen(look.LINE, 1, Qt.PenStyle.DotLine))

@@ -7,12 +7,12 @@ from ribalta.core.engine.catalogue import CATALOGUE
 from ribalta.core.show.model import LETTERS
 
 REPEATING = ("trim",)
-PREFIXES = {"": "", "Shift+": "", "Alt+": "", "Ctrl+Shift+": ", even on air, slowly"}
+PREFIXES = {"": "", "Shift+": "", "Alt+": "", "Ctrl+Shift+": ", even on air, in the set time"}
 
 DESK_KEYS = {
     "Ctrl+S": "Save the show",
     "F1": "Show or hide this page",
-    "F2  F6": "Rig, Air",
+    "F2  F3  F6": "Rig, Frame, Air",
     "F11": "Fill the screen",
     "L": "Change the landing rule",
     "N": "Rename the framing named last",

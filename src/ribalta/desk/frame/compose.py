@@ -6,8 +6,8 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from ribalta.core.planning.composing import HEADROOM, LOOK_ROOM
-from ribalta.core.planning.fit import Suggestion, suggestions
-from ribalta.core.show.model import Mark, ShotSize, Show
+from ribalta.core.planning.fit import Suggestion, fit_of_framing, suggestions
+from ribalta.core.show.model import Framing, Mark, ShotSize, Show
 from ribalta.desk import look
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.rig.fields import Choice, Field, button, label
@@ -21,6 +21,7 @@ class ComposePage(QWidget):
         self._bridge = bridge
         self._shown: tuple[object, ...] = ()
         self._marks: tuple[Mark, ...] = ()
+        self._framing: Framing | None = None
         self.shot_size = Choice("Shot size", {s.value: s.value for s in ShotSize}, lambda _: self._suggest())
         self.shot_size.show_value(ShotSize.MEDIUM)
         self.headroom = Field("Headroom, % of the height", lambda _: self._suggest())
@@ -44,9 +45,19 @@ class ComposePage(QWidget):
         rooms = (label("Headroom %", soft=True), self.headroom, label("Look-room %", soft=True), self.look_room)
         for part in (*size, *rooms, self.fill):
             line.addWidget(part)
+        self.about = button("It shows these", self._describe, "The chosen framing shows these marks, at this size")
+        self.rating = Field("Your own fit, 0 to 100", self._rate, "Your own judgement in place of the computed fit")
+        self.rating.setMaximumWidth(56)
+        self.words = label("", soft=True)
+        self.words.setMinimumWidth(40)
+        second = QHBoxLayout()
+        second.addWidget(self.words, 1)
+        for part in (self.about, label("Your own fit", soft=True), self.rating):
+            second.addWidget(part)
         left = QVBoxLayout()
         left.addLayout(line)
         left.addWidget(marks, 1)
+        left.addLayout(second)
         self._results = QScrollArea()
         self._results.setWidgetResizable(True)
         self._results.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -59,6 +70,31 @@ class ComposePage(QWidget):
     def chosen(self) -> tuple[str, ...]:
         """Mark ids, in the plan's order."""
         return tuple(mark_id for mark_id, one in self.buttons.items() if one.isChecked())
+
+    def show_framing(self, framing: Framing | None) -> None:
+        """The framing that can be described: what it shows, and how good it is."""
+        self._framing = framing
+        self.about.setEnabled(framing is not None and bool(self.chosen))
+        self.rating.setEnabled(framing is not None)
+        fit = fit_of_framing(self._bridge.state.show, framing) if framing is not None else None
+        self.rating.setPlaceholderText("" if fit is None else str(fit))
+        rated = framing is not None and framing.rating is not None
+        self.rating.show_text(str(framing.rating) if framing is not None and rated else "")
+        self.words.setText(f"“{framing.name}”" if framing is not None else "No framing is chosen.")
+
+    def _describe(self) -> None:
+        self._of_framing("framing.describe", marks=self.chosen, size=self.shot_size.value())
+
+    def _rate(self, text: str) -> None:
+        """Nothing drops the director's own judgement."""
+        self._of_framing("framing.describe", rating=text.strip() or -1)
+
+    def _of_framing(self, action: str, **arguments: object) -> None:
+        framing = self._framing
+        camera = self._bridge.state.show.camera(framing.camera_id) if framing is not None else None
+        if framing is not None and camera is not None:
+            place = {"camera": camera.number, "letter": framing.letter, "page": framing.page}
+            self._bridge.act(action, **place, **arguments)
 
     def refresh(self) -> None:
         show = self._bridge.state.show

@@ -195,6 +195,7 @@ class FrameView(QWidget):
         self.carry.show_framing(self.camera, framing)
         if self._stack.current is self.compose:
             self.compose.refresh()
+            self.compose.show_framing(framing)
         self.list.update()
 
     # Renaming, dragging

@@ -68,6 +68,16 @@ def wants_care(state: LiveState, framing: Framing) -> bool:
     return not framing.seen or (verdict is not None and verdict.judgement in (Judgement.OFF, Judgement.CHANGED))
 
 
+def badge(state: LiveState, framing: Framing) -> str:
+    """The same in a word or two, for a small picture; empty when there is nothing to say."""
+    verdict = state.verdicts.get(framing.id)
+    if verdict is not None and verdict.judgement is Judgement.OFF:
+        return f"off {off_percent(state, framing, verdict):.0f} %"
+    if verdict is not None and verdict.judgement is Judgement.CHANGED:
+        return "changed"
+    return "" if framing.seen else "unseen"
+
+
 def last_record(state: LiveState, framing: Framing) -> LandingRecord | None:
     return next((r for r in reversed(state.records) if r.shot.framing_id == framing.id), None)
 

@@ -23,9 +23,10 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from ribalta.core.base.aim import Aim
 from ribalta.core.engine.state import LiveState
 from ribalta.core.optics.projection import mount_to_world, view_to_mount
-from ribalta.core.show.model import Camera, Mark, Show
+from ribalta.core.show.model import Camera, Mark, Obstacle, Show
 from ribalta.desk import look
 from ribalta.desk.bridge import Bridge
+from ribalta.desk.rig.furniture import corners, inside, paint_box
 
 GRAB_PX = 14
 WEDGE_M = 5.0
@@ -63,7 +64,8 @@ class FloorPlan(QWidget):
         self._bridge = bridge
         self.current: str | None = None
         self.mark: str | None = None
-        self.adding = False
+        self.furniture: str | None = None
+        self.adding = ""  # what the next press adds: "mark", "furniture" or nothing
         self._scale = 20.0
         self._middle = QPointF(0.0, 0.0)
         self._follows = True  # the whole plan is shown until somebody zooms or pans
@@ -131,6 +133,8 @@ class FloorPlan(QWidget):
         painter.fillRect(self.rect(), look.WOOD)
         self._paint_grid(painter)
         show = self._bridge.state.show
+        for box in show.obstacles:
+            paint_box(painter, self._shape(box), box.name, box.id == self.furniture)
         for camera in show.cameras:
             self._paint_sight(painter, camera)
         for mark in show.marks:
@@ -166,6 +170,12 @@ class FloorPlan(QWidget):
             x, y = self.to_m(self._moved_to)
             return mark.model_copy(update={"x_m": x, "y_m": y})
         return mark
+
+    def _shape(self, box: Obstacle) -> QPolygonF:
+        if self._held == Thing("furniture", box.id) and self._moved_to is not None:
+            x, y = self.to_m(self._moved_to)
+            box = box.model_copy(update={"x_m": x, "y_m": y})
+        return QPolygonF([self.to_px(*corner) for corner in corners(box)])
 
     def _heading(self, camera: Camera) -> float:
         if self._held == Thing("handle", camera.id) and self._moved_to is not None:
@@ -247,15 +257,18 @@ class FloorPlan(QWidget):
             found.append((_away(centre, where), Thing("camera", camera.id)))
         found += [(_away(self.to_px(m.x_m, m.y_m), where), Thing("mark", m.id)) for m in show.marks]
         near = [pair for pair in found if pair[0] <= GRAB_PX and not (pair[1].kind == "handle" and pair[0] > 0)]
-        return min(near, key=lambda pair: pair[0])[1] if near else None
+        if near:
+            return min(near, key=lambda pair: pair[0])[1]
+        return next((Thing("furniture", o.id) for o in show.obstacles if inside(self._shape(o), where)), None)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         where = event.position()
         if self.adding:
-            self.adding = False
+            adding, self.adding = self.adding, ""
             self.unsetCursor()
             x, y = self.to_m(where)
-            self._bridge.act("mark.add", x_m=round(x, 2), y_m=round(y, 2))
+            action = "mark.add" if adding == "mark" else "furniture.place"
+            self._bridge.act(action, x_m=round(x, 2), y_m=round(y, 2))
             return
         self._held = self.at(where)
         self._moved_to = None
@@ -264,11 +277,14 @@ class FloorPlan(QWidget):
             return
         if self._held.kind == "mark":
             self.choose_mark(self._held.id)
+        elif self._held.kind == "furniture":
+            self.furniture, self.mark = self._held.id, None
+            self.mark_chosen.emit("")
         else:
             self.chosen.emit(self._held.id)
 
     def choose_mark(self, mark_id: str) -> None:
-        self.mark = mark_id or None
+        self.mark, self.furniture = mark_id or None, None
         self.mark_chosen.emit(mark_id)
         self.update()
 
@@ -298,6 +314,8 @@ class FloorPlan(QWidget):
             camera = self._bridge.state.show.camera(held.id)
             if held.kind == "mark":
                 self._bridge.act("mark.change", mark=held.id, x_m=x, y_m=y)
+            elif held.kind == "furniture":
+                self._bridge.act("furniture.place", obstacle=held.id, x_m=x, y_m=y)
             elif camera is not None and held.kind == "camera":
                 self._bridge.act("camera.place", camera=camera.number, x_m=x, y_m=y)
             elif camera is not None:

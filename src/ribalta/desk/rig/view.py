@@ -13,6 +13,7 @@ from ribalta.desk.monitor import FOOT, HEAD, Monitor
 from ribalta.desk.rig.cameras import PICTURE, ROW_PX, CameraList
 from ribalta.desk.rig.card import Card
 from ribalta.desk.rig.fields import Field, button, label
+from ribalta.desk.rig.furniture import FurnitureLine
 from ribalta.desk.rig.plan import FloorPlan
 
 GAP = 12
@@ -99,6 +100,7 @@ class RigView(QWidget):
         self.monitor = CameraMonitor(bridge)
         self.plan = FloorPlan(bridge)
         self.mark_line = MarkLine(bridge)
+        self.furniture_line = FurnitureLine(bridge)
         self.list = CameraList(bridge)
         self.card = Card(bridge)
         self.list.chosen.connect(self._chosen)
@@ -110,7 +112,8 @@ class RigView(QWidget):
         tools.addWidget(label("Floor plan"))
         tools.addStretch(1)
         for part in (
-            button("Add mark", self._add_mark, "Then click where it is"),
+            button("Add mark", lambda: self._add("mark"), "Then click where it is"),
+            button("Add furniture", lambda: self._add("furniture"), "Then click where it is: it hides what is behind"),
             button("Whole plan", self.plan.fit, "Show everything (0)"),
             button("Bring in …", self._bring_in, "Marks from an SVG or CSV file"),
             button("Write out …", self._write_out, "The plan as SVG or CSV"),
@@ -122,6 +125,7 @@ class RigView(QWidget):
         left.addLayout(tools)
         left.addWidget(self.plan, 1)
         left.addWidget(self.mark_line)
+        left.addWidget(self.furniture_line)
         buttons = QHBoxLayout()
         self.add = button("Add camera", lambda: bridge.act("camera.add"), "A new one, with the next free number")
         self.look_for = button("Find cameras", self.card.show_find, "Look for cameras on the network")
@@ -169,6 +173,7 @@ class RigView(QWidget):
         if not self.isVisible():
             return
         self.mark_line.show_mark(mark)
+        self.furniture_line.show_box(next((o for o in show.obstacles if o.id == self.plan.furniture), None))
         self.card.refresh()
 
     # Geometry
@@ -212,8 +217,8 @@ class RigView(QWidget):
         else:
             super().keyPressEvent(event)
 
-    def _add_mark(self) -> None:
-        self.plan.adding = True
+    def _add(self, what: str) -> None:
+        self.plan.adding = what
         self.plan.setCursor(Qt.CursorShape.CrossCursor)
 
     def _bring_in(self) -> None:

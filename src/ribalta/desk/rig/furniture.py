@@ -1,0 +1,86 @@
+"""Furniture and walls on the plan: boxes that hide what is behind them, drawn to scale and typed in numbers."""
+
+import math
+
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtGui import QPainter, QPen, QPolygonF
+from PySide6.QtWidgets import QHBoxLayout, QWidget
+
+from ribalta.core.show.model import Obstacle
+from ribalta.desk import look
+from ribalta.desk.bridge import Bridge
+from ribalta.desk.rig.fields import Field, button, label
+
+FIELDS = {
+    "x_m": ("east", "East, metres"),
+    "y_m": ("north", "North, metres"),
+    "wide_m": ("wide", "Width, metres"),
+    "deep_m": ("deep", "Depth, metres"),
+    "height_m": ("high", "Height, metres"),
+    "turned_deg": ("turned", "Turned clockwise, degrees"),
+}
+
+
+def corners(box: Obstacle) -> list[tuple[float, float]]:
+    """The four corners on the floor, metres."""
+    a = math.radians(box.turned_deg)
+    across, along = (math.cos(a), -math.sin(a)), (math.sin(a), math.cos(a))
+    signs = ((-0.5, -0.5), (0.5, -0.5), (0.5, 0.5), (-0.5, 0.5))
+    return [
+        (
+            box.x_m + u * box.wide_m * across[0] + v * box.deep_m * along[0],
+            box.y_m + u * box.wide_m * across[1] + v * box.deep_m * along[1],
+        )
+        for u, v in signs
+    ]
+
+
+def paint_box(painter: QPainter, shape: QPolygonF, name: str, mine: bool) -> None:
+    painter.setPen(QPen(look.LAMP_WARM if mine else look.LINE, 2 if mine else 1))
+    painter.setBrush(look.RAIL)
+    painter.drawPolygon(shape)
+    painter.setFont(look.font(12))
+    painter.setPen(look.SOFT)
+    painter.drawText(shape.boundingRect(), Qt.AlignmentFlag.AlignCenter, name)
+
+
+def inside(shape: QPolygonF, at: QPointF) -> bool:
+    return shape.containsPoint(at, Qt.FillRule.OddEvenFill)
+
+
+class FurnitureLine(QWidget):
+    """The chosen piece, in numbers."""
+
+    def __init__(self, bridge: Bridge) -> None:
+        super().__init__()
+        self._bridge = bridge
+        self._box: Obstacle | None = None
+        self.name = Field("Name of the furniture", lambda text: self._keep("name", text))
+        self.fields = {
+            name: Field(words, lambda text, name=name: self._keep(name, text.replace(",", ".")))  # type: ignore[misc]
+            for name, (_, words) in FIELDS.items()
+        }
+        line = QHBoxLayout(self)
+        line.setContentsMargins(0, 0, 0, 0)
+        line.setSpacing(4)
+        line.addWidget(self.name, 3)
+        for name, field in self.fields.items():
+            line.addWidget(label(FIELDS[name][0], soft=True))
+            line.addWidget(field, 1)
+        line.addWidget(button("Remove", self._remove, "Remove this piece"))
+
+    def show_box(self, box: Obstacle | None) -> None:
+        self._box = box
+        self.setVisible(box is not None)
+        if box is not None:
+            self.name.show_text(box.name)
+            for name, field in self.fields.items():
+                field.show_text(f"{getattr(box, name):g}")
+
+    def _keep(self, name: str, text: str) -> None:
+        if self._box is not None:
+            self._bridge.act("furniture.place", obstacle=self._box.id, **{name: text})
+
+    def _remove(self) -> None:
+        if self._box is not None:
+            self._bridge.act("furniture.remove", obstacle=self._box.id)
