@@ -2,8 +2,8 @@
 
 import math
 
-from PySide6.QtCore import QPointF, Qt
-from PySide6.QtGui import QPainter, QPen, QPolygonF
+from PySide6.QtCore import QPointF, QRectF, QSizeF, Qt
+from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from ribalta.core.show.model import Obstacle
@@ -11,6 +11,7 @@ from ribalta.desk import look
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.rig.fields import Field, button, label
 
+EDGE = QColor("#7d7263")
 FIELDS = {
     "x_m": ("east", "East, metres"),
     "y_m": ("north", "North, metres"),
@@ -36,12 +37,14 @@ def corners(box: Obstacle) -> list[tuple[float, float]]:
 
 
 def paint_box(painter: QPainter, shape: QPolygonF, name: str, mine: bool) -> None:
-    painter.setPen(QPen(look.LAMP_WARM if mine else look.LINE, 2 if mine else 1))
-    painter.setBrush(look.RAIL)
+    painter.setPen(QPen(look.LAMP_WARM if mine else EDGE, 2 if mine else 1))
+    painter.setBrush(look.LINE)
     painter.drawPolygon(shape)
+    painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.setFont(look.font(12))
     painter.setPen(look.SOFT)
-    painter.drawText(shape.boundingRect(), Qt.AlignmentFlag.AlignCenter, name)
+    below = QPointF(shape.boundingRect().center().x() - 60, shape.boundingRect().bottom() + 1)
+    painter.drawText(QRectF(below, QSizeF(120, 16)), Qt.AlignmentFlag.AlignHCenter, name)
 
 
 def inside(shape: QPolygonF, at: QPointF) -> bool:
@@ -63,7 +66,7 @@ class FurnitureLine(QWidget):
         line = QHBoxLayout(self)
         line.setContentsMargins(0, 0, 0, 0)
         line.setSpacing(4)
-        line.addWidget(self.name, 3)
+        line.addWidget(self.name, 2)
         for name, field in self.fields.items():
             line.addWidget(label(FIELDS[name][0], soft=True))
             line.addWidget(field, 1)

@@ -97,6 +97,7 @@ class FloorPlan(QWidget):
         """Show everything there is, with a metre around it."""
         show = self._bridge.state.show
         points = [(c.place.x_m, c.place.y_m) for c in show.cameras] + [(m.x_m, m.y_m) for m in show.marks]
+        points += [corner for box in show.obstacles for corner in corners(box)]
         points = points or [(-5.0, -4.0), (5.0, 4.0)]
         left, right = min(x for x, _ in points) - 1.5, max(x for x, _ in points) + 1.5
         low, high = min(y for _, y in points) - 1.5, max(y for _, y in points) + 1.5
@@ -108,7 +109,7 @@ class FloorPlan(QWidget):
 
     def _what_is_there(self) -> tuple[int, ...]:
         show = self._bridge.state.show
-        return (len(show.cameras), len(show.marks), self.width(), self.height())
+        return (len(show.cameras), len(show.marks), len(show.obstacles), self.width(), self.height())
 
     def _follow(self) -> None:
         """Something may have come or gone, or the window have another size: show the whole plan again."""
