@@ -14,9 +14,6 @@
   to a greeting is what makes contact.
 """
 
-import math
-
-from ribalta.core.base.aim import Aim
 from ribalta.core.engine.messages import (
     Adjust,
     Arrived,
@@ -35,15 +32,13 @@ from ribalta.core.engine.messages import (
     SettingReported,
     TurnBy,
 )
-from ribalta.core.motion.gliding import Glide
 from ribalta.core.show.model import Head
-from ribalta.devices.drivers.glides import Gliding
 from ribalta.devices.drivers.trips import Trips
 from ribalta.devices.drivers.visca import wire
 from ribalta.devices.drivers.visca.adjusting import ROWS
 from ribalta.devices.drivers.visca.dialects import Dialect, Headered
 from ribalta.devices.drivers.visca.lanes import INQUIRY, Lane, Lanes
-from ribalta.devices.drivers.visca.ramp import Ramp
+from ribalta.devices.drivers.visca.moves import Moves
 
 SOONEST_S, LATEST_S = 0.2, 0.8
 PATIENCE = 2.5  # how many usual round trips an answer is waited for
@@ -56,8 +51,6 @@ POLL_MOVING_S = 0.04
 POLL_STILL_S = 0.25
 POLL_REFUSED_S = 0.5
 KEEP_POLLING_S = 0.7
-RAMP_STEP_S, LEG_S = 0.06, 0.08
-DRIVEN_FOR_S = 0.4
 NEVER_S = float("inf")
 SETTING_EVERY_S = 0.3
 
@@ -73,10 +66,7 @@ class ViscaDriver:
         self._head = head
         self._dialect = dialect or Headered()
         self._lanes = Lanes()
-        self._ramp: Ramp | None = None
-        self._gliding: Gliding | None = None
-        self._ramp_s = self._leg_s = now_s
-        self._drive_until_s = NEVER_S
+        self._moves = Moves(self._lanes, head)
         self._sequence = 0
         self._answers = False
         self._heard_s = self._probe_s = self._poll_s = now_s
@@ -109,27 +99,24 @@ class ViscaDriver:
         if not self._answers:
             return
         self._goal = (request, MENDED, now_s) if isinstance(request, GoTo) else None
-        gliding = self._gliding
-        if not isinstance(request, Adjust):
-            self._gliding = self._ramp = None
+        last = self._last
         match request:
             case GoTo():
-                self._go_to(request, now_s)
+                self._moves.go_to(request.aim, request.pace, last, now_s)
             case GlideTo():
-                self._begin_glide(request, gliding, now_s)
+                self._moves.glide(request, last, self._usual_s / 2, now_s)
+                self._goal = (GoTo(self.camera_id, request.aim), MENDED, now_s + request.seconds)
             case Recall(memory=memory):
+                self._moves.end()
                 self._lanes.memory.wanted, self._recalling = wire.memory_recall(memory), -1
             case Remember(memory=memory):
                 self._lanes.memory.wanted = wire.memory_set(memory)
             case GoHome():
-                self._lanes.pan_tilt.wanted = wire.HOME
+                self._moves.home()
             case Drive(pan=pan, tilt=tilt, zoom=zoom):
-                self._drive(pan, tilt, zoom)
-                self._drive_until_s = now_s + DRIVEN_FOR_S if pan or tilt or zoom else NEVER_S
-            case TurnBy():
-                pan_counts, tilt_counts, _ = self._counts(Aim(request.pan_deg, request.tilt_deg, 0.0))
-                speeds = wire.PAN_SPEEDS // 3, wire.TILT_SPEEDS // 3
-                self._lanes.pan_tilt.wanted = wire.pan_tilt_relative(pan_counts, tilt_counts, *speeds)
+                self._moves.drive(pan, tilt, zoom, now_s)
+            case TurnBy(pan_deg=pan_deg, tilt_deg=tilt_deg):
+                self._moves.turn_by(pan_deg, tilt_deg)
             case Adjust(setting=setting, value=value) if setting in ROWS:
                 self._adjusting[setting] = ROWS[setting].command(value)
             case Adjust(setting=setting):
@@ -137,63 +124,6 @@ class ViscaDriver:
         if not isinstance(request, Adjust):
             self._keep_polling(now_s)
         self.tick(now_s)
-
-    def _drive(self, pan: float, tilt: float, zoom: float) -> None:
-        self._lanes.pan_tilt.wanted = wire.pan_tilt_drive(pan, tilt)
-        self._lanes.zoom.wanted = wire.zoom_drive(zoom)
-
-    def _begin_glide(self, request: GlideTo, before: Gliding | None, now_s: float) -> None:
-        """From where it is by its last answer, or from the path that it is on."""
-        if self._last is None:
-            self._go_to(GoTo(self.camera_id, request.aim), now_s)
-            return
-        if before is not None and now_s < before.end_s:
-            path = before.next_path(now_s, request.aim, request.seconds)
-        else:
-            path = Glide(self._aim(self._last), request.aim, request.seconds)
-        self._gliding = Gliding(path, self._head, now_s, LEG_S, self._usual_s / 2)
-        self._leg_s = now_s
-        self._goal = (GoTo(self.camera_id, request.aim), MENDED, now_s + request.seconds)
-
-    def _next_leg(self, now_s: float) -> None:
-        assert self._gliding is not None
-        leg = self._gliding.leg(now_s)
-        pan, tilt, zoom = self._counts(leg.aim)
-        self._lanes.zoom.wanted = wire.zoom_direct(zoom)
-        steps = max(1, math.ceil(leg.pan * wire.PAN_SPEEDS)), max(1, math.ceil(leg.tilt * wire.TILT_SPEEDS))
-        self._lanes.pan_tilt.wanted = wire.pan_tilt_absolute(pan, tilt, *steps)
-        self._keep_polling(now_s)
-        self._leg_s = now_s + LEG_S
-        if self._gliding.over(now_s):
-            self._gliding = None
-
-    def _aim(self, counts: tuple[int, int, int]) -> Aim:
-        per_deg = self._head.counts_per_deg
-        return Aim(counts[0] / per_deg, counts[1] / per_deg, counts[2] / wire.ZOOM_COUNTS)
-
-    def _go_to(self, request: GoTo, now_s: float) -> None:
-        pan, tilt, zoom = self._counts(request.aim)
-        self._go_to_zoom(zoom, request.pace, now_s)
-        speeds = max(1, round(request.pace * wire.PAN_SPEEDS)), max(1, round(request.pace * wire.TILT_SPEEDS))
-        self._lanes.pan_tilt.wanted = wire.pan_tilt_absolute(pan, tilt, *speeds)
-
-    def _counts(self, aim: Aim) -> tuple[int, int, int]:
-        per_deg, zoom = self._head.counts_per_deg, min(1.0, max(0.0, aim.zoom))
-        return (
-            _held16(round(aim.pan_deg * per_deg)),
-            _held16(round(aim.tilt_deg * per_deg)),
-            round(zoom * wire.ZOOM_COUNTS),
-        )
-
-    def _go_to_zoom(self, zoom: int, pace: float, now_s: float) -> None:
-        """At once, or below full pace by small eased steps: the zoom command of the protocol has no speed."""
-        here = self._last[2] if self._last is not None else zoom
-        seconds = abs(zoom - here) / wire.ZOOM_COUNTS / (self._head.zoom.speed * pace)
-        self._ramp = None
-        if pace < 1 and seconds > RAMP_STEP_S:
-            self._ramp, self._ramp_s = Ramp(now_s, seconds, here, zoom), now_s
-        else:
-            self._lanes.zoom.wanted = wire.zoom_direct(zoom)
 
     # Bytes in and out
 
@@ -240,17 +170,8 @@ class ViscaDriver:
             self._lose(now_s)
             return
         self._poll(now_s)
-        if self._ramp is not None and now_s >= self._ramp_s:
-            self._ramp_s = now_s + RAMP_STEP_S
-            self._lanes.zoom.wanted = wire.zoom_direct(self._ramp.at(now_s))
+        if self._moves.tick(now_s):
             self._keep_polling(now_s)
-            if now_s >= self._ramp.start_s + self._ramp.seconds:
-                self._ramp = None
-        if self._gliding is not None and now_s >= self._leg_s:
-            self._next_leg(now_s)
-        if now_s >= self._drive_until_s:
-            self._drive_until_s = NEVER_S
-            self._drive(0.0, 0.0, 0.0)
         if now_s >= self._quiet_until_s:
             within_s = self._within_s
             for lane in self._lanes.all:
@@ -259,11 +180,7 @@ class ViscaDriver:
     def next_deadline_s(self) -> float:
         if not self._answers:
             return self._probe_s
-        due = [self._heard_s + self._dialect.silence_s + 0.001, self._drive_until_s]
-        if self._ramp is not None:
-            due.append(self._ramp_s)
-        if self._gliding is not None:
-            due.append(self._leg_s)
+        due = [self._heard_s + self._dialect.silence_s + 0.001, self._moves.due_s()]
         if self._idle(self._polled()):
             due.append(self._poll_s)
         if self._asked_settings and self._idle((self._lanes.ask_setting,)):
@@ -369,8 +286,9 @@ class ViscaDriver:
 
     def _lose(self, now_s: float) -> None:
         self._answers, self._probe_s, self._last = False, now_s, None
-        self._pan_tilt_sample = self._zoom_sample = self._ramp = self._gliding = self._goal = None
-        self._position_refused, self._recalling, self._drive_until_s = False, -1, NEVER_S
+        self._pan_tilt_sample = self._zoom_sample = self._goal = None
+        self._moves.end()
+        self._position_refused, self._recalling = False, -1
         self._adjusting.clear()
         for lane in self._lanes.all:
             lane.clear()
@@ -444,7 +362,7 @@ class ViscaDriver:
         elif self._goal is not None:
             self._mend(counts, sampled_s, now_s)
         self._last, self._last_s = counts, now_s
-        self._reports.append(Position(self.camera_id, self._aim(counts), sampled_s))
+        self._reports.append(Position(self.camera_id, self._moves.aim(counts), sampled_s))
 
     def _believable(self, zoom: int, now_s: float) -> bool:
         """Without numbers, another question's late answer may look like a zoom: one that leaps is asked for again."""
@@ -459,16 +377,12 @@ class ViscaDriver:
         """It stands still: if that is not where it was sent, it is sent there again."""
         assert self._goal is not None
         request, left, asked_s = self._goal
-        if sampled_s < asked_s + MENDED_AFTER_S or self._ramp or self._gliding or not self._idle(self._lanes.moving):
+        if sampled_s < asked_s + MENDED_AFTER_S or self._moves.busy or not self._idle(self._lanes.moving):
             return
-        off = max(abs(a - b) for a, b in zip(counts, self._counts(request.aim), strict=True))
+        off = max(abs(a - b) for a, b in zip(counts, self._moves.counts(request.aim), strict=True))
         if off <= STANDS_WITHIN_COUNTS or left == 0:
             self._goal = None
         else:
             self._goal = (request, left - 1, now_s)
-            self._go_to(request, now_s)
+            self._moves.go_to(request.aim, request.pace, counts, now_s)
             self._keep_polling(now_s)
-
-
-def _held16(counts: int) -> int:
-    return max(-0x8000, min(0x7FFF, counts))
