@@ -4,10 +4,11 @@ import argparse
 import json
 import sys
 
-from bench import air, landing, recall, registration, travel
+from bench import air, bump, landing, recall, registration, travel
 
 BENCHES = {
     "air": air.run,
+    "bump": bump.run,
     "landing": landing.run,
     "recall": recall.run,
     "registration": registration.run,

@@ -140,6 +140,19 @@ def test_a_trim_is_kept_with_its_framing_or_dropped(hall):
     assert "Nothing is trimmed" in hall.sentences[-1]
 
 
+def test_what_is_more_than_a_trim_is_not_kept_by_a_careless_press(hall):
+    hall.press("1", "W")
+    hall.turn(4)
+    stored = hall.state.show.framing("f4")
+    for _ in range(30):
+        hall.act("trim", camera=1, right=0.02)
+        hall.turn(0.2)
+    hall.turn(3)
+    hall.press("K")
+    assert "more than a trim" in hall.sentences[-1]
+    assert hall.state.show.framing("f4") == stored
+
+
 def test_a_protected_framing_keeps_its_aim_when_a_trim_is_kept(hall):
     hall.act("framing.protect", camera=1, letter="W")
     hall.press("1", "W", "Right")

@@ -307,14 +307,12 @@ class FrameView(QWidget):
                 self._held = letter if framing is not None else None
                 self._hold_timer.start()
                 self._bridge.act("framing.store", **place, light=self.aim.light.isChecked())
-            elif name == f"Ctrl+Shift+{letter}":
+            elif name == f"Ctrl+Shift+{letter}" and state.on_air(camera.id):
                 self._bridge.act("ready.framing", **place, live=True)
-            elif name == letter and framing is not None:
+            elif framing is not None:
                 self.send(framing.id)
-            elif name == letter:
-                self._bridge.act("framing.restore", **place)
             else:
-                return False
+                self._bridge.act("framing.restore", **place)
             return True
         if name in ("PgDown", "PgUp"):
             self._bridge.act("board.page", by=1 if name == "PgDown" else -1)

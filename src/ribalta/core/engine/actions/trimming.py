@@ -32,6 +32,7 @@ from ribalta.core.optics.projection import HD, offset_percent
 from ribalta.core.show.model import Camera, Framing
 
 AHEAD_PERCENT = 6.0
+LARGEST_PERCENT = 40.0  # of the width: further off it is another view
 THERE_PERCENT = 0.4  # of the width: as near as a picture has to be to the aim that it is stored with
 
 
@@ -118,11 +119,13 @@ def keep(state: LiveState, params: TrimmedParams, now_s: float) -> Outcome:
     live, number = state.live(camera.id), state.show.next_number
     assert camera.head is not None
     aim, _ = camera.head.limits.clamp(framing.aim + live.trim)
-    if (
-        live.aim is None
-        or not stands(state, camera, now_s)
-        or offset_percent(live.aim, aim, camera.lens) > THERE_PERCENT
-    ):
+    if offset_percent(aim, framing.aim, camera.lens) > LARGEST_PERCENT:
+        raise ActionRefused(
+            f"That is more than a trim: “{framing.name}” keeps its aim. Store the view on a free letter, or keep"
+            f" Shift+{framing.letter} down to replace it."
+        )
+    arrived = live.aim is not None and offset_percent(live.aim, aim, camera.lens) < THERE_PERCENT
+    if not arrived or not stands(state, camera, now_s):
         raise ActionRefused(f"Camera {camera.number} is still on its way: keep the trim when it stands.")
     changes: dict[str, Any] = {"pan_deg": aim.pan_deg, "tilt_deg": aim.tilt_deg, "zoom": aim.zoom, "seen": True}
     wanted: tuple[PictureWanted, ...] = ()
