@@ -59,7 +59,11 @@ class Truth:
             self._map = mmap.mmap(file.fileno(), 0, prot=mmap.PROT_READ)
 
     def aim(self) -> Aim:
-        """The latest frame of either stream."""
+        """In the latest frame of either stream."""
+        return self.latest()[1]
+
+    def latest(self) -> tuple[float, Aim]:
+        """When the latest frame of either stream left the camera, and the aim in it."""
         best = (0.0, Aim(0, 0, 0))
         for stream in (0, 1):
             (number,) = struct.unpack_from("<Q", self._map, 64 + 256 * stream + 16)
@@ -67,7 +71,7 @@ class Truth:
                 "<Qdddd", self._map, 64 + 256 * stream + 32 + 64 * (number % 3)
             )
             best = max(best, (captured_s, Aim(pan, tilt, zoom)), key=lambda found: found[0])
-        return best[1]
+        return best
 
 
 def percentile(values: list[float], share: float) -> float:

@@ -165,7 +165,12 @@ def test_typing_finds_framings_of_all_cameras_and_enter_sends_the_first(window, 
     assert hall.cameras["c2"].goal == hall.state.show.framing("f7").aim
     window.frame.search.setText("nothing like it")
     assert window.frame.list.rows == []
-    window.frame.search.clear()
+    QTest.keyClick(window.frame.search, Qt.Key.Key_Escape)
+    assert window.frame.search.text() == ""
+    window.frame.search.setFocus()
+    QTest.mouseClick(window.frame.strip, LEFT, pos=window.frame.strip.area_of(3).center().toPoint())
+    assert window.frame.camera.number == 3
+    assert window.frame.hasFocus()
 
 
 def test_renaming_in_place_protecting_removing_and_the_trim_keys(window, hall):

@@ -34,7 +34,7 @@ from ribalta.standins.head import Head
 from ribalta.standins.visca import Answerer
 
 STEP_S, FRAME_S = 0.002, 0.04
-WIDTH, HEIGHT = 320, 180
+WIDTH, HEIGHT = 240, 135
 PROFILE = read_profile(SHIPPED / "steered-20x.json")
 
 
@@ -48,6 +48,8 @@ def _texture() -> np.ndarray:
 
 
 TEXTURE = _texture()
+PIXELS = np.stack([*(g.ravel() + 0.5 for g in np.meshgrid(range(WIDTH), range(HEIGHT))), np.ones(WIDTH * HEIGHT)])
+PIXELS = PIXELS.astype(np.float32)
 
 
 def seen(aim: Aim, hfov_deg: float, hung: bool, bump: tuple[float, float, float] = (0.0, 0.0, 0.0)) -> Grey:
@@ -55,10 +57,9 @@ def seen(aim: Aim, hfov_deg: float, hung: bool, bump: tuple[float, float, float]
 
     `bump` turns the mount: a rotation vector in degrees about its right, forward and up axes.
     """
-    v, u = np.mgrid[0:HEIGHT, 0:WIDTH]
-    flat = np.stack([u.ravel() + 0.5, v.ravel() + 0.5, np.ones(u.size)])
     knocked = Rotation.from_rotvec(bump, degrees=True).as_matrix()
-    rays = knocked @ view_to_mount(aim, hung) @ pixels_to_rays(WIDTH, HEIGHT, hfov_deg) @ flat
+    turned = knocked @ view_to_mount(aim, hung) @ pixels_to_rays(WIDTH, HEIGHT, hfov_deg)
+    rays = np.asarray(turned, np.float32) @ PIXELS
     pan = np.degrees(np.arctan2(rays[0], rays[1]))
     tilt = np.degrees(np.arctan2(rays[2], np.hypot(rays[0], rays[1])))
     per_deg = 2.0 ** round(math.log2(WIDTH / hfov_deg))

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from scipy.ndimage import map_coordinates, uniform_filter
 
 Grey = NDArray[np.float32]
-FINE = 40  # steps a pixel
+FINE, COARSE = 40, 0.125  # steps a pixel in the end; a step at first, in pixels
 SMOOTH = 0.18  # of the sampling frequency: where damping sets in
 
 
@@ -81,15 +81,17 @@ def shift_between(first: Grey, second: Grey) -> Shift:
 
 
 def _refined(
-    spectrum: NDArray[np.complex128], fy: NDArray[np.float64], fx: NDArray[np.float64], down: int, right: int
+    spectrum: NDArray[np.complex128], fy: NDArray[np.float64], fx: NDArray[np.float64], down: float, right: float
 ) -> tuple[float, float]:
-    """The peak near a whole-pixel one, to 1/FINE pixel."""
-    steps = np.arange(-FINE, FINE + 1) / FINE
-    rows = np.exp(2j * math.pi * (down + steps)[:, None] * fy.ravel()[None, :])
-    columns = np.exp(2j * math.pi * fx.ravel()[:, None] * (right + steps)[None, :])
-    plane = (rows @ spectrum @ columns).real
-    k = np.unravel_index(int(np.argmax(plane)), plane.shape)
-    return down + float(steps[k[0]]), right + float(steps[k[1]])
+    """The peak near a whole-pixel one, to 1/FINE pixel: first within a pixel, then within what was found."""
+    for within, step in ((1.0, COARSE), (COARSE, 1 / FINE)):
+        steps = np.arange(-round(within / step), round(within / step) + 1) * step
+        rows = np.exp(2j * math.pi * (down + steps)[:, None] * fy.ravel()[None, :])
+        columns = np.exp(2j * math.pi * fx.ravel()[:, None] * (right + steps)[None, :])
+        plane = (rows @ spectrum @ columns).real
+        k = np.unravel_index(int(np.argmax(plane)), plane.shape)
+        down, right = down + float(steps[k[0]]), right + float(steps[k[1]])
+    return down, right
 
 
 def seen_through(picture: Grey, to_source: NDArray[np.float64]) -> Grey:

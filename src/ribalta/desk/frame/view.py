@@ -81,6 +81,9 @@ class FrameView(QWidget):
         self.gamepad.changed.connect(self._refresh)
         bridge.changed.connect(self._refresh)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        for part in (self.monitor, self.list, self.strip):  # a press beside a text field ends the typing
+            part.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
+            part.setFocusProxy(self)
         show = bridge.state.show
         first = show.camera(bridge.state.row or "") or next(iter(show.cameras), None)
         self.choose(first.id if first is not None else "")
@@ -329,7 +332,7 @@ class FrameView(QWidget):
     def _mend(self, name: str) -> bool:
         camera, framing = self.camera, self.framing
         on_framing = {"P": "framing.protect", "Del": "framing.remove", "M": "framing.nudge", "B": "framing.retake"}
-        if name == "/":
+        if name.endswith("/"):  # on some keyboards it takes Shift
             self.search.setFocus()
         elif name == "H":
             self.aim.toggle_ghost()
@@ -341,6 +344,8 @@ class FrameView(QWidget):
             self._bridge.act("trim.keep" if name == "K" else "trim.drop", camera=camera.number)
         elif name == "Esc":
             self.search.clear()
+            self.name_field.hide()
+            self.setFocus()
         else:
             return False
         return True
