@@ -3,7 +3,7 @@
 Method: each framing whose picture was compared says by which rotation its view is off. Seen from the mount all of
 them must be the same rotation; it is the least-squares one (iteratively reweighted, so that a framing that disagrees
 does not drag it along), weighted by how finely each framing sees. Where a turn alone does not explain them, and the
-distances of three marks or more are known, a shift of the mount is solved too, with a weak belief that there was none;
+distances of four marks or more are known, a shift of the mount is solved too, with a weak belief that there was none;
 it counts only if it explains much more.
 """
 
@@ -22,7 +22,7 @@ from ribalta.core.optics.projection import Pose, Reached, Vector, mount_to_world
 LEAN_COUNTS = 0.2  # how much the lean of a picture counts against where its middle is
 SHIFT_M = 0.1  # how far a mount is believed to have been pushed, one standard deviation
 SEEN_PERCENT = 0.2  # how well a comparison places a picture's middle
-MARKS_FOR_SHIFT = 3
+MARKS_FOR_SHIFT, FURTHEST_M = 4, 0.5
 TURN_EXPLAINS_PERCENT = 0.6  # a turn that leaves less than this of every framing needs no push beside it
 DISAGREES_PERCENT = 1.5
 
@@ -83,7 +83,8 @@ def solve_bump(offsets: Sequence[Offset], hung: bool) -> Bump:
     if max(turned.left_percent) < TURN_EXPLAINS_PERCENT or sum(o.away_m is not None for o in offsets) < MARKS_FOR_SHIFT:
         return turned
     pushed = _without_odd_ones(offsets, hung, True)
-    return pushed if _left(pushed) < _left(turned) / 2 else turned
+    likely = math.hypot(*pushed.shift_m) < FURTHEST_M and not pushed.disagree
+    return pushed if likely and _left(pushed) < _left(turned) / 2 else turned
 
 
 def _left(bump: Bump) -> float:

@@ -12,20 +12,34 @@ SHARP_S = 0.3  # until a picture that has just come to rest is sharp
 
 
 def look_at(hands: Hands, camera: Camera, framing: Framing, looked: Aim) -> Comparison | None:
-    """Compare what the camera shows now, at an aim, and report it; None when there is nothing to compare."""
+    """Compare what the camera shows now, at an aim where it was sent, and report it.
+
+    None when there is nothing to compare, or not yet: the picture has to have been taken since the head stands still,
+    and the head must not have been sent away meanwhile.
+    """
+    before = hands.state.live(camera.id)
     look, stored = hands.look(camera.id), hands.stored(framing.picture or "")
-    if look is None or stored is None:
+    if look is None or stored is None or before.still_since_s is None or before.goal is None:
+        return None
+    if look.captured_s < before.still_since_s + camera.picture.delay_s or not _same(before.goal, looked):
         return None
     found = compare(stored, look.picture, camera.lens.hfov_deg(framing.zoom))
-    right, down = _short_of(hands, camera, looked)
+    right, down = _short_of(camera, looked, before.aim)
+    after = hands.state.live(camera.id)
+    if (after.asked_s, after.goal, after.still_since_s) != (before.asked_s, before.goal, before.still_since_s):
+        return None
     numbers = (found.right - right, found.down - down, found.turn_deg, found.growth, found.sure, found.alike)
     hands.report(Compared(camera.id, framing.id, *numbers, looked))
     return found
 
 
-def _short_of(hands: Hands, camera: Camera, looked: Aim) -> tuple[float, float]:
+def _same(one: Aim, other: Aim) -> bool:
+    off = one - other
+    return max(abs(off.pan_deg), abs(off.tilt_deg), abs(off.zoom)) < 1e-6
+
+
+def _short_of(camera: Camera, looked: Aim, here: Aim | None) -> tuple[float, float]:
     """By how much a head that is within its tolerance, but not quite there, shifts the picture: % of the width."""
-    here = hands.state.live(camera.id).aim
     seen = pan_tilt_to_pixel(looked.pan_deg, looked.tilt_deg, here, camera.lens, camera.place.hung) if here else None
     if seen is None:
         return 0.0, 0.0
@@ -53,11 +67,11 @@ class Watching:
                 continue
             if now_s - self._since_s.setdefault(camera.id, now_s) < SHARP_S:
                 continue
-            self._visits[camera.id] = visit
             verdict = state.verdicts.get(framing.id)
             if verdict is not None and verdict.at_s > state.live(camera.id).asked_s:
-                continue  # a sweep was here
-            if framing.picture is None:
+                self._visits[camera.id] = visit  # a sweep was here
+            elif framing.picture is None:
                 self._hands.act("framing.retake", camera=camera.number, letter=framing.letter, page=framing.page)
-            else:
-                look_at(self._hands, camera, framing, framing.aim)
+                self._visits[camera.id] = visit
+            elif look_at(self._hands, camera, framing, framing.aim) is not None:
+                self._visits[camera.id] = visit

@@ -18,7 +18,7 @@ from ribalta.core.survey.hands import Hands
 from ribalta.core.survey.job import Finding, Remedy
 
 WITHIN_S = 15.0
-PICTURE_S = 2.0
+PICTURE_S, LOOK_AGAIN_S = 2.0, 0.1
 KNOCKED_DEG, AGREEING = 0.2, 0.6
 
 
@@ -72,8 +72,8 @@ class Sweeping:
                 self._hands.tell(
                     k / len(framings), "Pictured", Finding("picture", True, f"“{framing.name}” has a picture now.")
                 )
-            elif look_at(self._hands, camera, framing, framing.aim) is not None:
-                self._hands.wait(PICTURE_S, lambda s, f=framing: f.id in s.verdicts)  # type: ignore[misc]
+            else:
+                self._look(camera, framing, framing.aim)
 
     def _report(self, camera: Camera, framings: list[Framing]) -> str:
         knock = self._knock(camera)
@@ -114,9 +114,17 @@ class Sweeping:
         if not self._hands.wait(WITHIN_S, lambda s: self._stands(s, aim)):
             return
         self._hands.wait(SHARP_S)
-        before = state.verdicts[framing.id]
-        if look_at(self._hands, camera, framing, aim) is not None:
-            self._hands.wait(PICTURE_S, lambda s: s.verdicts.get(framing.id) is not before)
+        self._look(camera, framing, aim)
+
+    def _look(self, camera: Camera, framing: Framing, aim: Aim) -> None:
+        """Compare, as soon as there is a picture of now, and wait until that is known."""
+        before, tries = self._hands.state.verdicts.get(framing.id), 0
+        while look_at(self._hands, camera, framing, aim) is None:
+            tries += 1
+            if tries > PICTURE_S / LOOK_AGAIN_S:
+                return
+            self._hands.wait(LOOK_AGAIN_S)
+        self._hands.wait(PICTURE_S, lambda s: s.verdicts.get(framing.id) is not before)
 
     def _knock(self, camera: Camera) -> Bump | None:
         state = self._hands.state
