@@ -30,74 +30,93 @@ def is_set(desk, number: int, framing) -> bool:
     return live.goal_framing_id == framing.id and set_at_s(desk.state, shot) <= desk.session.clock.now_s()
 
 
-def one_camera(desk, number: int) -> None:
-    """Store, trim, keep the trim, protect, move, undo, find again: everything on one camera."""
-    frame, camera_id, free = desk.window.frame, f"c{number}", FREE[number]
-    QTest.keyClick(frame, DIGITS[number])
-    desk.until(lambda: frame.monitor.camera_id == camera_id)
-    first = framing_on(desk, number, "Q")
-    QTest.keyClick(frame, key("Q"))
-    desk.until(lambda: is_set(desk, number, first))
+class OneCamera:
+    """What is done with one camera; each step chooses it anew, so that four can be worked on by turns."""
 
-    # store it on a free letter, a little to the side
-    area = frame.monitor.picture_area()
-    spot = area.center().toPoint() + QPoint(int(area.width() / 10), 0)
-    QTest.mouseClick(frame.monitor, LEFT, pos=spot)
-    desk.until(lambda: desk.state.live(camera_id).trim != STILL and is_set(desk, number, first))
-    QTest.keyClick(frame, key(free), SHIFT)
-    desk.until(lambda: framing_on(desk, number, free) is not None)
-    mine = framing_on(desk, number, free)
-    desk.until(lambda: desk.session.framing_picture(mine.picture) is not None)
-    assert dict(mine.kept)["focus.mode"] in ("automatic", "manual")
+    def __init__(self, desk, number: int) -> None:
+        self.desk, self.number, self.id, self.free = desk, number, f"c{number}", FREE[number]
+        self.frame, self.lens = desk.window.frame, desk.state.show.camera(f"c{number}").lens
+        self.first = framing_on(desk, number, "Q")
 
-    # trim it, and keep the trim
-    QTest.keyClick(frame, Qt.Key.Key_Up)
-    desk.until(lambda: desk.state.live(camera_id).trim != STILL and is_set(desk, number, mine))
-    lens = desk.state.show.camera(camera_id).lens
+    def choose(self) -> None:
+        QTest.keyClick(self.frame, DIGITS[self.number])
+        self.desk.until(lambda: self.frame.monitor.camera_id == self.id and self.desk.state.row == self.id)
 
-    def there() -> bool:
-        live = desk.state.live(camera_id)
-        return offset_percent(live.aim, live.goal, lens) < 0.3 and is_set(desk, number, mine)
+    def press(self, key_: Qt.Key, modifiers: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier) -> None:
+        self.choose()
+        QTest.keyClick(self.frame, key_, modifiers)
 
-    desk.until(there)
-    QTest.keyClick(frame, key("K"))
-    desk.until(lambda: framing_on(desk, number, free).aim != mine.aim)
-    kept = framing_on(desk, number, free)
-    assert kept.picture != mine.picture
+    def mine(self):
+        return framing_on(self.desk, self.number, self.free)
 
-    # protect it: then it is neither removed nor stored over
-    frame.list.current = kept.id
-    QTest.keyClick(frame, key("P"))
-    desk.until(lambda: framing_on(desk, number, free).protected)
-    QTest.keyClick(frame, Qt.Key.Key_Delete)
-    desk.until(lambda: "protected" in desk.window.notices.sentence)
-    QTest.keyClick(frame, key("P"))
-    desk.until(lambda: not framing_on(desk, number, free).protected)
+    def settled(self, framing) -> None:
+        self.desk.until(lambda: is_set(self.desk, self.number, framing))
 
-    # drag it to Q, and take that back
-    rows = frame.list
-    start, end = (rows.row_area(LETTERS.index(x)).center().toPoint() for x in (free, "Q"))
-    QTest.mousePress(rows, LEFT, pos=start)
-    QTest.mouseMove(rows, pos=(start + end) / 2)
-    QTest.mouseMove(rows, pos=end)
-    QTest.mouseRelease(rows, LEFT, pos=end)
-    desk.until(lambda: framing_on(desk, number, "Q").id == kept.id)
-    QTest.keyClick(frame, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
-    desk.until(lambda: framing_on(desk, number, "Q").id == first.id)
+    def trimmed(self, framing) -> None:
+        """It stands exactly where a trim has sent it."""
 
-    # away, and back to it by searching for its name
-    QTest.keyClick(frame, key("W"))
-    other = framing_on(desk, number, "W")
-    desk.until(lambda: is_set(desk, number, other))
-    frame.ask_for_name(kept.id)
-    frame.name_field.setText(f"Mine {number}")
-    QTest.keyClick(frame.name_field, Qt.Key.Key_Return)
-    desk.until(lambda: framing_on(desk, number, free).name == f"Mine {number}")
-    QTest.keyClick(frame, Qt.Key.Key_Slash)
-    QTest.keyClicks(frame.search, f"mine {number}")
-    QTest.keyClick(frame.search, Qt.Key.Key_Return)
-    desk.until(lambda: is_set(desk, number, framing_on(desk, number, free)))
-    assert offset_percent(desk.state.live(camera_id).aim, kept.aim, lens) < 0.5
+        def there() -> bool:
+            live = self.desk.state.live(self.id)
+            near = live.trim != STILL and offset_percent(live.aim, live.goal, self.lens) < 0.3
+            return near and is_set(self.desk, self.number, framing)
+
+        self.desk.until(there)
+
+    def click_to_the_right(self) -> None:
+        self.choose()
+        area = self.frame.monitor.picture_area()
+        spot = area.center().toPoint() + QPoint(int(area.width() / 10), 0)
+        QTest.mouseClick(self.frame.monitor, LEFT, pos=spot)
+
+    def drag(self, start_letter: str, end_letter: str) -> None:
+        self.choose()
+        rows = self.frame.list
+        start, end = (rows.row_area(LETTERS.index(x)).center().toPoint() for x in (start_letter, end_letter))
+        QTest.mousePress(rows, LEFT, pos=start)
+        QTest.mouseMove(rows, pos=(start + end) / 2)
+        QTest.mouseMove(rows, pos=end)
+        QTest.mouseRelease(rows, LEFT, pos=end)
+
+    def store_and_trim(self) -> None:
+        self.trimmed(self.first)
+        self.press(key(self.free), SHIFT)
+        self.desk.until(lambda: self.mine() is not None)
+        stored = self.mine()
+        assert dict(stored.kept)["focus.mode"] in ("automatic", "manual")
+        self.desk.until(lambda: self.desk.session.framing_picture(stored.picture) is not None)
+        self.press(Qt.Key.Key_Up)
+
+    def keep_the_trim(self) -> None:
+        stored = self.mine()
+        self.trimmed(stored)
+        self.press(key("K"))
+        self.desk.until(lambda: self.mine().aim != stored.aim)
+        assert self.mine().picture != stored.picture
+
+    def protect_reorder_undo_rename(self) -> None:
+        kept = self.mine()
+        self.choose()
+        self.frame.list.current = kept.id
+        QTest.keyClick(self.frame, key("P"))
+        self.desk.until(lambda: self.mine().protected)
+        QTest.keyClick(self.frame, Qt.Key.Key_Delete)
+        self.desk.until(lambda: "protected" in self.desk.window.notices.sentence)
+        QTest.keyClick(self.frame, key("P"))
+        self.desk.until(lambda: not self.mine().protected)
+        self.drag(self.free, "Q")
+        self.desk.until(lambda: framing_on(self.desk, self.number, "Q").id == kept.id)
+        QTest.keyClick(self.frame, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+        self.desk.until(lambda: framing_on(self.desk, self.number, "Q").id == self.first.id)
+        self.frame.ask_for_name(kept.id)
+        self.frame.name_field.setText(f"Mine {self.number}")
+        QTest.keyClick(self.frame.name_field, Qt.Key.Key_Return)
+        self.desk.until(lambda: self.mine().name == f"Mine {self.number}")
+
+    def find_and_recall(self) -> None:
+        QTest.keyClick(self.frame, Qt.Key.Key_Slash)
+        QTest.keyClicks(self.frame.search, f"mine {self.number}")
+        QTest.keyClick(self.frame.search, Qt.Key.Key_Return)
+        self.desk.until(lambda: self.desk.state.live(self.id).goal_framing_id == self.mine().id)
 
 
 def test_framings_are_made_and_kept_on_four_cameras(open_desk):
@@ -105,11 +124,30 @@ def test_framings_are_made_and_kept_on_four_cameras(open_desk):
     desk.until(desk.all_there)
     desk.until(lambda: all("focus.mode" in desk.state.live(f"c{n}").settings for n in DIGITS))
     desk.window.show_view("Frame")
-    for number in DIGITS:
-        one_camera(desk, number)
+    four = [OneCamera(desk, number) for number in DIGITS]
+    for one in four:
+        one.press(key("Q"))
+    for one in four:
+        one.settled(one.first)
+        one.click_to_the_right()
+    for one in four:
+        one.store_and_trim()
+    for one in four:
+        one.keep_the_trim()
+    for one in four:
+        one.protect_reorder_undo_rename()
+        one.press(key("W"))
+    for one in four:
+        one.settled(framing_on(desk, one.number, "W"))
+    for one in four:
+        one.find_and_recall()
+    for one in four:
+        one.settled(one.mine())
+        assert offset_percent(desk.state.live(one.id).aim, one.mine().aim, one.lens) < 0.5
     # what was stored just now holds, by the watch
-    desk.until(lambda: desk.state.verdicts.get(framing_on(desk, 4, FREE[4]).id) is not None)
-    assert desk.state.verdicts[framing_on(desk, 4, FREE[4]).id].judgement is Judgement.HOLDS
+    for one in four:
+        desk.until(lambda one=one: desk.state.verdicts.get(one.mine().id) is not None)
+        assert desk.state.verdicts[one.mine().id].judgement is Judgement.HOLDS
 
 
 def test_a_knock_is_found_and_mended_in_the_window(open_desk, standins):

@@ -9,6 +9,7 @@ from ribalta.core.base.aim import Aim
 from ribalta.core.show import storage
 from ribalta.core.show.model import PictureKind, Protocol, Show
 from ribalta.core.show.storage import StoredShow, load
+from ribalta.core.survey.job import Kind
 from ribalta.standins.onvif import PASSWORD, USER
 from tests.desk.conftest import Desk
 
@@ -113,8 +114,8 @@ def test_from_an_empty_show_all_six_are_added_named_seen_and_steered(empty_desk,
     finder = rig.card.finder
     net = standins.announcement["net"]
     fill(finder.address, f"{net}.1-6", Qt.Key.Key_Return)
-    desk.until(finder.stop.isVisible)
-    desk.until(lambda: not finder.stop.isVisible())
+    desk.until(lambda: (job := desk.session.workshop.jobs.get((Kind.FIND, ""))) is not None and job.done)
+    desk.until(lambda: finder.findings._shown and not finder.stop.isVisible())
     said = [f.sentence for f in finder.findings._shown]
     ways = "VISCA over IP on UDP 52381; bare VISCA on TCP 5678; bare VISCA on UDP 1259; ONVIF on TCP 8080"
     for number in (1, 2, 3, 4):
