@@ -70,6 +70,9 @@ def test_a_digit_chooses_the_camera_and_a_letter_sends_it_without_readying(windo
     assert hall.state.next is None
     QTest.keyClick(window.frame, Qt.Key.Key_R)
     assert "nothing on R" in hall.sentences[-1]
+    QTest.keyClick(window.frame, Qt.Key.Key_S, CONTROL)  # saves, and sends no camera to S
+    assert window.bridge.session.saves == 1
+    assert "nothing on S" not in hall.sentences[-1]
     window.frame.strip.chosen.emit("c3")
     assert window.frame.camera.number == 3
 
@@ -259,6 +262,9 @@ def test_a_camera_on_air_moves_in_frame_only_with_ctrl(window, hall):
     assert "Hold Ctrl" in hall.sentences[-1]
     QTest.keyClick(window.frame, Qt.Key.Key_Left, CONTROL)
     assert isinstance(hall.cameras["c1"].asked[-1], GlideTo)
+    QTest.keyClick(window.frame, Qt.Key.Key_E)
+    assert "on air, so it stays" in hall.sentences[-1]
+    assert hall.state.then == ()
     QTest.keyClick(window.frame, Qt.Key.Key_E, CONTROL | SHIFT)
     assert hall.cameras["c1"].asked[-1].seconds == hall.state.show.settings.live_move_s
 

@@ -302,15 +302,15 @@ class FrameView(QWidget):
             if numbered is not None:
                 self.choose(numbered.id)
             return True
-        letter = name.removeprefix("Ctrl+").removeprefix("Shift+")
-        if letter in LETTERS and len(letter) == 1 and camera is not None:
+        keys, _, letter = name.rpartition("+")
+        if letter and letter in LETTERS and keys in ("", "Shift", "Ctrl+Shift") and camera is not None:
             framing = state.show.framing_at(camera.id, state.page * len(LETTERS) + LETTERS.index(letter))
             place = {"camera": camera.number, "letter": letter, "page": state.page}
-            if name == f"Shift+{letter}":
+            if keys == "Shift":
                 self._held = letter if framing is not None else None
                 self._hold_timer.start()
                 self._bridge.act("framing.store", **place, light=self.aim.light.isChecked())
-            elif name == f"Ctrl+Shift+{letter}" and state.on_air(camera.id):
+            elif keys == "Ctrl+Shift" and state.on_air(camera.id):
                 self._bridge.act("ready.framing", **place, live=True)
             elif framing is not None:
                 self.send(framing.id)

@@ -139,7 +139,11 @@ def restore(state: LiveState, params: FramingParams, now_s: float) -> Outcome:
     framing = reachable_framing_meant(state, params)
     shot = Shot(framing.camera_id, framing.id)
     if state.on_air(framing.camera_id):
-        return programme.busy_on_air(state, shot, framing, now_s)
+        seconds = state.show.settings.live_move_s
+        raise ActionRefused(
+            f"Camera {state.camera(shot).number} is on air, so it stays. Ctrl+Shift+{framing.letter} moves it to"
+            f" “{framing.name}” on air, in {seconds:g} s."
+        )
     return programme.send_to_framing(state, shot, now_s)
 
 
