@@ -217,7 +217,7 @@ def test_a_protected_framing_refuses_even_the_long_press(hall):
     assert "protected" in hall.sentences[-1]
 
 
-def test_restoring_drops_a_trim_without_readying_and_waits_for_a_camera_on_air(hall):
+def test_restoring_drops_a_trim_without_readying_and_leaves_a_camera_on_air_alone(hall):
     hall.press("2", "W", "Right")
     hall.turn(4)
     hall.act("framing.restore", camera=2, letter="W")
