@@ -1,7 +1,7 @@
 """Aiming: guides, the ghost, what is stored, the trim, and what the stick moves."""
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QCheckBox, QGridLayout, QSlider, QWidget
+from PySide6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QSlider, QWidget
 
 from ribalta.core.base.aim import STILL
 from ribalta.desk import look
@@ -42,8 +42,13 @@ class AimPage(QWidget):
         grid.setContentsMargins(0, 4, 0, 0)
         grid.setHorizontalSpacing(12)
         grid.setVerticalSpacing(6)
-        for k, check in enumerate(self.guides.values()):
-            grid.addWidget(check, 0, k)
+        guides = QHBoxLayout()
+        guides.setSpacing(24)
+        for check in self.guides.values():
+            guides.addWidget(check)
+        guides.addStretch(1)
+        grid.addWidget(label("Guides", soft=True), 0, 0)
+        grid.addLayout(guides, 0, 1, 1, 3)
         grid.addWidget(label("Ghost of the framing", soft=True), 1, 0)
         grid.addWidget(self.ghost, 1, 1, 1, 3)
         grid.addWidget(self.trim, 2, 0, 1, 2)

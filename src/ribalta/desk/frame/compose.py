@@ -12,7 +12,7 @@ from ribalta.desk import look
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.rig.fields import Choice, Field, button, label
 
-COLUMNS = 5
+COLUMNS = 4
 
 
 class ComposePage(QWidget):
@@ -43,7 +43,7 @@ class ComposePage(QWidget):
         line = QHBoxLayout()
         size = (label("Size", soft=True), self.shot_size)
         rooms = (label("Headroom %", soft=True), self.headroom, label("Look-room %", soft=True), self.look_room)
-        for part in (*size, *rooms, self.fill):
+        for part in (*size, *rooms):
             line.addWidget(part)
         self.about = button("It shows these", self._describe, "The chosen framing shows these marks, at this size")
         self.rating = Field("Your own fit, 0 to 100", self._rate, "Your own judgement in place of the computed fit")
@@ -52,8 +52,9 @@ class ComposePage(QWidget):
         self.words.setMinimumWidth(40)
         second = QHBoxLayout()
         second.addWidget(self.words, 1)
-        for part in (self.about, label("Your own fit", soft=True), self.rating):
-            second.addWidget(part)
+        second.addWidget(self.about)
+        second.addWidget(label("Your own fit", soft=True))
+        second.addWidget(self.rating)
         left = QVBoxLayout()
         left.addLayout(line)
         left.addWidget(marks, 1)
@@ -63,8 +64,11 @@ class ComposePage(QWidget):
         self._results.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         whole = QHBoxLayout(self)
         whole.setContentsMargins(0, 4, 0, 0)
-        whole.addLayout(left, 3)
-        whole.addWidget(self._results, 2)
+        right = QVBoxLayout()
+        right.addWidget(self._results, 1)
+        right.addWidget(self.fill, 0, Qt.AlignmentFlag.AlignRight)
+        whole.addLayout(left, 1)
+        whole.addLayout(right, 1)
 
     @property
     def chosen(self) -> tuple[str, ...]:

@@ -133,6 +133,7 @@ class FrameView(QWidget):
         self._stack.turn_to(self.pages[name])
         for other, tab in self.tabs.items():
             tab.setChecked(other == name)
+        self._refresh()
 
     # What is framed
 
