@@ -205,6 +205,7 @@ def test_a_gamepad_trims_a_framing_and_the_trim_is_kept(open_desk):
         QTest.keyClick(frame, key("K"))
         desk.until(lambda: framing_on(desk, 2, "W").pan_deg > framing.pan_deg + 0.4)
         assert desk.state.live("c2").hand.name == "gamepad"
+        desk.until(lambda: "Stored the trim" in desk.window.notices.sentence)
         pad.unplug()
-        desk.until(lambda: not frame.gamepad.present)
-        assert "gamepad is gone" in desk.window.notices.sentence
+        desk.until(lambda: "gamepad is gone" in desk.window.notices.sentence)
+        assert not frame.gamepad.present
