@@ -11,7 +11,7 @@ import numpy as np
 
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.show import storage
-from ribalta.core.show.carry import Row, read_table, rows_of, write_table
+from ribalta.core.show.carry import read_table, rows_of, write_table
 from ribalta.core.show.model import Show
 from ribalta.core.show.storage import LARGEST_PICTURE
 
@@ -63,7 +63,7 @@ def read_in(path: Path) -> Carried:
         rows.append(replace(row, picture=name))
     if not rows:
         raise LocalFault(f"{path.name} has no framings that can be used. {bad[0] if bad else ''}".strip())
-    return Carried(tuple(_arguments(row) for row in rows), pictures, tuple(bad))
+    return Carried(tuple(asdict(row) for row in rows), pictures, tuple(bad))
 
 
 def copy_from(path: Path) -> Carried:
@@ -78,11 +78,7 @@ def copy_from(path: Path) -> Carried:
         rows.append(replace(row, picture=_name(data) if data is not None else None))
     if not rows:
         raise LocalFault(f"The show “{path.name}” has no framings.")
-    return Carried(tuple(_arguments(row) for row in rows), pictures, stored.warnings)
-
-
-def _arguments(row: Row) -> dict[str, Any]:
-    return asdict(row)
+    return Carried(tuple(asdict(row) for row in rows), pictures, stored.warnings)
 
 
 def _name(data: bytes) -> str:

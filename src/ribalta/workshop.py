@@ -139,30 +139,34 @@ class Workshop:
     def write_out_plan(self, path: Path) -> None:
         show = self._desk.state.show
 
-        def write() -> None:
-            try:
-                write_plan(path, show.marks, show.cameras)
-            except LocalFault as fault:
-                self._desk.say(Notice(str(fault), Severity.FAULT))
-            else:
-                self._desk.say(Notice(f"The plan is written to {path.name}."))
+        def write() -> str:
+            write_plan(path, show.marks, show.cameras)
+            return f"The plan is written to {path.name}."
 
-        self._desk.put_off(write)
+        self.write(write)
+
+    def write(self, work: Callable[[], str]) -> None:
+        """Write a file on a thread that may take its time; `work` returns what to say then, or raises LocalFault."""
+
+        def run() -> None:
+            try:
+                said = Notice(work())
+            except LocalFault as fault:
+                said = Notice(str(fault), Severity.FAULT)
+            self._desk.say(said)
+
+        self._desk.put_off(run)
 
     def write_out_framings(self, path: Path) -> None:
         show = self._desk.state.show
         names = {f.picture for f in show.framings if f.picture is not None}
-        pictures = {name: data for name in names if (data := self._desk.framing_picture(name)) is not None}
 
-        def write() -> None:
-            try:
-                carried.write_out(path, show, pictures)
-            except LocalFault as fault:
-                self._desk.say(Notice(str(fault), Severity.FAULT))
-            else:
-                self._desk.say(Notice(f"{len(show.framings)} framings are written to {path.name}."))
+        def write() -> str:
+            pictures = {name: data for name in names if (data := self._desk.framing_picture(name)) is not None}
+            carried.write_out(path, show, pictures)
+            return f"{len(show.framings)} framings are written to {path.name}."
 
-        self._desk.put_off(write)
+        self.write(write)
 
     def bring_in_framings(self, path: Path) -> None:
         """From a table, or from another show; what was left out is said."""

@@ -5,6 +5,8 @@ from types import SimpleNamespace
 
 import numpy as np
 
+from ribalta.core.base.faults import LocalFault
+from ribalta.core.engine.messages import Notice, Severity
 from ribalta.core.show.model import Show
 from ribalta.core.show.profiles import SHIPPED, Profile, all_profiles
 from ribalta.core.survey.job import Job, Kind
@@ -28,7 +30,8 @@ WORK = (
 class HandWoundWorkshop:
     """Work that is only asked for; what it has come to is put into `jobs` by hand."""
 
-    def __init__(self) -> None:
+    def __init__(self, say: Callable[[Notice], None]) -> None:
+        self._say = say
         self.jobs: dict[tuple[Kind, str], Job] = {}
         self.asked: list[tuple[object, ...]] = []
 
@@ -37,6 +40,12 @@ class HandWoundWorkshop:
 
     def sight_words(self, camera_id: str) -> str:
         return "Aimed at Kiln."
+
+    def write(self, work: Callable[[], str]) -> None:
+        try:
+            self._say(Notice(work()))
+        except LocalFault as fault:
+            self._say(Notice(str(fault), Severity.FAULT))
 
     def __getattr__(self, name: str) -> Callable[..., None]:
         if name not in WORK:
@@ -55,7 +64,7 @@ class HandWoundSession:
         self.unsaved = False
         self.saves = 0
         self.sizes: dict[str, tuple[int, int]] = {}
-        self.workshop = HandWoundWorkshop()
+        self.workshop = HandWoundWorkshop(self._say)
         self.pictures = SimpleNamespace(shown={}, captured_s={})
         self._listeners: list[object] = []
 
@@ -70,8 +79,11 @@ class HandWoundSession:
         before = len(self.hall.events)
         self.hall.act(action_id, **dict(arguments))
         for event in self.hall.events[before:]:
-            for listener in self._listeners:
-                listener(event)
+            self._say(event)
+
+    def _say(self, event) -> None:
+        for listener in self._listeners:
+            listener(event)
 
     def listen(self, listener) -> None:
         self._listeners.append(listener)

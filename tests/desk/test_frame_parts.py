@@ -287,9 +287,11 @@ def test_framings_are_carried_over_by_files_and_the_sheet_is_a_pdf(window, hall,
         call()
         assert asked[-1] == (action, path)
     page.write_sheet(tmp_path / "sheet.pdf")
+    refresh(window)
     assert (tmp_path / "sheet.pdf").read_bytes().startswith(b"%PDF")
     assert "3 pages" in window.notices.sentence
     page.write_sheet(Path("/no/such/folder/sheet.pdf"))
+    refresh(window)
     assert "cannot be written" in window.notices.sentence
 
 

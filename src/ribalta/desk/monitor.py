@@ -188,3 +188,31 @@ class Monitor(QWidget):
         if self.shot() is not None and steps:
             self._stroke += 1
             self._steer("steer.zoom", live, steps=max(-20.0, min(20.0, steps)))
+
+
+class CameraMonitor(Monitor):
+    """The picture of one camera, whatever it is used for; `camera_id` says which."""
+
+    def __init__(self, bridge: Bridge, empty: str) -> None:
+        super().__init__(bridge, "camera", "", empty)
+        self.camera_id: str | None = None
+
+    def shot(self) -> Shot | None:
+        state = self._bridge.state
+        if self.camera_id is None or state.show.camera(self.camera_id) is None:
+            return None
+        for shot in (state.program, state.next):
+            if shot is not None and shot.camera_id == self.camera_id:
+                return shot
+        return Shot(self.camera_id, state.live(self.camera_id).goal_framing_id)
+
+    def picture_place(self) -> str:
+        return self.camera_id or ""
+
+    def show_at(self, others: tuple[int, int]) -> None:
+        """The live pictures are wanted at these sizes: this one as it is, all others small."""
+        sizes = {camera.id: others for camera in self._bridge.state.show.cameras}
+        if self.camera_id is not None:
+            area = self.picture_area()
+            sizes[self.camera_id] = (max(16, int(area.width())), max(9, int(area.height())))
+        self._bridge.session.show_at(sizes)

@@ -6,6 +6,7 @@
 - sight: how much of head and chest is hidden behind furniture and other people.
 """
 
+import functools
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -54,8 +55,15 @@ class Fit:
 
 def fit_of(show: Show, camera: Camera, marks: Sequence[Mark], composed: Composed) -> Fit:
     """How well a composed framing serves its marks; of several the mean, and their worst sight."""
+    return _fit(camera, tuple(marks), composed, show.marks, show.obstacles)
+
+
+@functools.lru_cache(maxsize=4096)  # lists ask for the same ones many times a second
+def _fit(
+    camera: Camera, marks: tuple[Mark, ...], composed: Composed, people: tuple[Mark, ...], boxes: tuple[Obstacle, ...]
+) -> Fit:
     eye = np.array([camera.place.x_m, camera.place.y_m, camera.place.z_m])
-    each = [(_frontality(eye, mark), _steepness(eye, mark), *_sight(show, eye, mark, marks)) for mark in marks]
+    each = [(_frontality(eye, mark), _steepness(eye, mark), *_sight(people, boxes, eye, mark, marks)) for mark in marks]
     front = sum(e[0] for e in each) / len(each)
     steep = sum(e[1] for e in each) / len(each)
     sight, blocked_by = min(((e[2], e[3]) for e in each), key=lambda pair: pair[0])
@@ -98,15 +106,17 @@ def _reserve(camera: Camera, composed: Composed, away_m: float) -> float:
     return ends * (0.6 + 0.4 * _fade(away_m, COMFORTABLE_M, FAR_M))
 
 
-def _sight(show: Show, eye: Vector, mark: Mark, wanted: Sequence[Mark]) -> tuple[float, str | None]:
+def _sight(
+    people: Sequence[Mark], boxes: Sequence[Obstacle], eye: Vector, mark: Mark, wanted: Sequence[Mark]
+) -> tuple[float, str | None]:
     """The share of head and shoulders that is seen, and what hides most of the rest."""
     points = figure_at(mark, ShotSize.MEDIUM_CLOSE_UP).head_and_shoulders
     hidden = np.zeros(len(points), bool)
     counts: dict[str, int] = {}
     ids = {m.id for m in wanted}
     for name, blocks in [
-        *((o.name, _behind_box(eye, points, o)) for o in show.obstacles),
-        *((m.name, _behind_person(eye, points, m)) for m in show.marks if m.id not in ids and not _same(m, mark)),
+        *((o.name, _behind_box(eye, points, o)) for o in boxes),
+        *((m.name, _behind_person(eye, points, m)) for m in people if m.id not in ids and not _same(m, mark)),
     ]:
         hidden |= blocks
         counts[name] = counts.get(name, 0) + int(blocks.sum())

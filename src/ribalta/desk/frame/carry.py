@@ -5,8 +5,6 @@ from pathlib import Path
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFileDialog, QGridLayout, QSpinBox, QWidget
 
-from ribalta.core.base.faults import LocalFault
-from ribalta.core.engine.messages import Notice, Severity
 from ribalta.core.show.model import Camera, Framing
 from ribalta.desk import look
 from ribalta.desk.bridge import Bridge
@@ -91,10 +89,5 @@ class CarryPage(QWidget):
             self.write_sheet(Path(path))
 
     def write_sheet(self, path: Path) -> None:
-        try:
-            pages = write_sheet(path, self._bridge)
-        except LocalFault as fault:
-            self._bridge.noticed.emit(Notice(str(fault), Severity.FAULT))
-            return
-        said = f"The contact sheet is {path.name}, {pages} page{'s' if pages != 1 else ''}."
-        self._bridge.noticed.emit(Notice(said if pages else "There are no framings to print yet."))
+        state, session = self._bridge.state, self._bridge.session
+        session.workshop.write(lambda: write_sheet(path, state, session.framing_picture))

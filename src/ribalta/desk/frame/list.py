@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from ribalta.core.engine.landing import landing_state, time_to_set_s
 from ribalta.core.engine.shots import LandingState, Shot
-from ribalta.core.show.model import LETTERS, Framing
+from ribalta.core.show.model import LETTERS, Framing, Show
 from ribalta.desk import look
 from ribalta.desk.bridge import Bridge, one_shot
 from ribalta.desk.frame.words import about, state_words, wants_care
@@ -34,6 +34,7 @@ class FramingList(QWidget):
         self.camera_id: str | None = None
         self.current: str | None = None  # the framing that N, P, Delete and the rest mean
         self.sought = ""
+        self._found: tuple[tuple[Show, str, str | None] | None, list[Framing]] = (None, [])  # for what, and what
         self._first = 0  # the first row that is shown of what was found
         self._pressed: tuple[int, QPointF] | None = None
         self._drag: QPointF | None = None
@@ -61,6 +62,13 @@ class FramingList(QWidget):
     def found(self) -> list[Framing]:
         """Framings of all cameras whose name, mark, size, letter or camera has every word that is sought."""
         show = self._bridge.state.show
+        asked, found = self._found
+        if asked is None or asked[0] is not show or asked[1:] != (self.sought, self.camera_id):
+            found = self._look_up(show)
+            self._found = ((show, self.sought, self.camera_id), found)
+        return found
+
+    def _look_up(self, show: Show) -> list[Framing]:
         numbers = {c.id: (c.number, c.name) for c in show.cameras}
         words = self.sought.casefold().split()
 

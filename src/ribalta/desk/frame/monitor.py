@@ -7,6 +7,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF
 
 from ribalta.core.base.aim import STILL, Aim
+from ribalta.core.engine.hands import called
 from ribalta.core.engine.shots import Judgement, Shot
 from ribalta.core.engine.state import LiveState
 from ribalta.core.engine.truth import off_by
@@ -15,7 +16,7 @@ from ribalta.core.planning.composing import HEADROOM
 from ribalta.core.show.model import Camera, Framing, ShotSize
 from ribalta.desk import look
 from ribalta.desk.bridge import Bridge
-from ribalta.desk.monitor import FOOT, Monitor
+from ribalta.desk.monitor import FOOT, CameraMonitor
 
 GUIDES = {"thirds": "Thirds", "headroom": "Headroom", "safe": "Safe areas", "level": "Level"}
 ACTION_SAFE, TITLE_SAFE = 0.93, 0.9  # of the frame, as broadcasters have it
@@ -79,27 +80,14 @@ def _apart_deg(one: Aim, other: Aim) -> float:
     return math.degrees(math.acos(max(-1.0, min(1.0, c))))
 
 
-class FrameMonitor(Monitor):
+class FrameMonitor(CameraMonitor):
     """`camera_id` is the camera that is steered here, `framing_id` the framing that it is held against."""
 
     def __init__(self, bridge: Bridge) -> None:
-        super().__init__(bridge, "camera", "", "This show has no cameras yet. Add one in Rig: F2.")
-        self.camera_id: str | None = None
+        super().__init__(bridge, "This show has no cameras yet. Add one in Rig: F2.")
         self.framing_id: str | None = None
         self.guides = {name: name == "thirds" for name in GUIDES}
         self.ghost = 0.0
-
-    def shot(self) -> Shot | None:
-        state = self._bridge.state
-        if self.camera_id is None or state.show.camera(self.camera_id) is None:
-            return None
-        for shot in (state.program, state.next):
-            if shot is not None and shot.camera_id == self.camera_id:
-                return shot
-        return Shot(self.camera_id, state.live(self.camera_id).goal_framing_id)
-
-    def picture_place(self) -> str:
-        return self.camera_id or ""
 
     def framing(self) -> Framing | None:
         """The one that the picture is held against; none of another camera."""
@@ -202,10 +190,10 @@ class FrameMonitor(Monitor):
         said = painter.fontMetrics().elidedText(said, Qt.TextElideMode.ElideRight, int(room))
         self._label(painter, QPointF(area.left() + 10, area.top() + 10), said, 20)
         if live.hand is not None and self._bridge.now_s - live.hand.at_s < 2:
-            words = {"mouse": "mouse", "keys": "keyboard", "gamepad": "gamepad"}.get(live.hand.name, live.hand.name)
+            said = f"steered by {called(live.hand.name)}"
             painter.setFont(look.font(14, look.MEDIUM))
-            wide = painter.fontMetrics().horizontalAdvance(f"steered by {words}") + 16
-            self._label(painter, QPointF(area.right() - wide - 10, area.top() + 12), f"steered by {words}")
+            wide = painter.fontMetrics().horizontalAdvance(said) + 16
+            self._label(painter, QPointF(area.right() - wide - 10, area.top() + 12), said)
 
     @staticmethod
     def _label(painter: QPainter, at: QPointF, words: str, pixels: int = 14) -> None:

@@ -1,16 +1,16 @@
 """The contact sheet: every framing with its picture, for the crew, on paper."""
 
+from collections.abc import Callable
 from datetime import datetime
 from pathlib import Path
 
 from PySide6.QtCore import QBuffer, QIODevice, QMarginsF, QRectF, Qt
-from PySide6.QtGui import QColor, QPageLayout, QPageSize, QPainter, QPdfWriter, QPen, QPixmap
+from PySide6.QtGui import QColor, QImage, QPageLayout, QPageSize, QPainter, QPdfWriter, QPen
 
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine.state import LiveState
 from ribalta.core.show.model import Camera, Framing
 from ribalta.desk import look
-from ribalta.desk.bridge import Bridge
 from ribalta.desk.frame.words import about
 
 COLUMNS, ROWS = 3, 4
@@ -18,8 +18,14 @@ DOTS = 150
 PAPER, INK, PALE = QColor("white"), QColor("black"), QColor("#666666")
 
 
-def write_sheet(path: Path, bridge: Bridge) -> int:
-    """A PDF on A4, a new page for each camera; returns the number of pages. Raises LocalFault."""
+def write_sheet(path: Path, state: LiveState, picture: Callable[[str], bytes | None]) -> str:
+    """A PDF on A4, a new page for each camera; returns what is to be said of it. Raises LocalFault.
+
+    `picture` gives a framing's JPEG by its name. It may run on any thread: there are no widgets and no pixmaps here.
+    """
+    sheets = _sheets(state)
+    if not sheets:
+        raise LocalFault("There are no framings to print yet.")
     paper = QBuffer()
     paper.open(QIODevice.OpenModeFlag.WriteOnly)
     writer = QPdfWriter(paper)
@@ -27,22 +33,19 @@ def write_sheet(path: Path, bridge: Bridge) -> int:
     writer.setPageLayout(
         QPageLayout(QPageSize(QPageSize.PageSizeId.A4), QPageLayout.Orientation.Portrait, QMarginsF(12, 12, 12, 12))
     )
-    state = bridge.state
     writer.setTitle(state.show.title)
     writer.setCreator("Ribalta")
     painter = QPainter(writer)
-    pages = 0
-    for camera, framings in _sheets(state):
-        if pages:
+    for number, (camera, framings) in enumerate(sheets, 1):
+        if number > 1:
             writer.newPage()
-        pages += 1
-        _page(painter, QRectF(0, 0, writer.width(), writer.height()), bridge, camera, framings, pages)
+        _page(painter, QRectF(0, 0, writer.width(), writer.height()), state, picture, camera, framings, number)
     painter.end()
     try:
         path.write_bytes(paper.data().data())
     except OSError as error:
         raise LocalFault(f"The contact sheet cannot be written to {path}: {error.strerror or error}.") from None
-    return pages
+    return f"The contact sheet is {path.name}, {len(sheets)} page{'s' if len(sheets) != 1 else ''}."
 
 
 def _sheets(state: LiveState) -> list[tuple[Camera, list[Framing]]]:
@@ -56,9 +59,14 @@ def _sheets(state: LiveState) -> list[tuple[Camera, list[Framing]]]:
 
 
 def _page(
-    painter: QPainter, area: QRectF, bridge: Bridge, camera: Camera, framings: list[Framing], number: int
+    painter: QPainter,
+    area: QRectF,
+    state: LiveState,
+    picture: Callable[[str], bytes | None],
+    camera: Camera,
+    framings: list[Framing],
+    number: int,
 ) -> None:
-    state = bridge.state
     head = area.height() * 0.05
     painter.setPen(INK)
     painter.setFont(look.font(34, look.BOLD))
@@ -70,15 +78,14 @@ def _page(
     wide, tall = area.width() / COLUMNS, (area.height() - head * 1.3) / ROWS
     for k, framing in enumerate(framings):
         left, top = area.left() + (k % COLUMNS) * wide, area.top() + head * 1.3 + (k // COLUMNS) * tall
-        _one(painter, QRectF(left, top, wide - 18, tall - 14), bridge, framing)
+        _one(painter, QRectF(left, top, wide - 18, tall - 14), state, framing, picture(framing.picture or ""))
 
 
-def _one(painter: QPainter, area: QRectF, bridge: Bridge, framing: Framing) -> None:
+def _one(painter: QPainter, area: QRectF, state: LiveState, framing: Framing, data: bytes | None) -> None:
     picture = QRectF(area.left(), area.top(), area.width(), area.width() * 9 / 16)
-    data = bridge.session.framing_picture(framing.picture) if framing.picture is not None else None
-    whole = QPixmap()
+    whole = QImage()
     if data is not None and whole.loadFromData(data):
-        painter.drawPixmap(picture, whole, QRectF(whole.rect()))
+        painter.drawImage(picture, whole, QRectF(whole.rect()))
     painter.setPen(QPen(PALE, 1))
     painter.drawRect(picture)
     if data is None:
@@ -87,7 +94,7 @@ def _one(painter: QPainter, area: QRectF, bridge: Bridge, framing: Framing) -> N
     page = f" (page {framing.page + 1})" if framing.page else ""
     lines = (
         (f"{framing.letter}{page}  {framing.name}", 20, look.BOLD),
-        (about(bridge.state, framing), 16, look.MEDIUM),
+        (about(state, framing), 16, look.MEDIUM),
     )
     top = picture.bottom() + 4
     for words, pixels, weight in lines:

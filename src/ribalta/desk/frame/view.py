@@ -260,13 +260,8 @@ class FrameView(QWidget):
         QTimer.singleShot(0, self, self._tell_sizes)
 
     def _tell_sizes(self) -> None:
-        if not self.isVisible():
-            return
-        sizes = {c.id: PICTURE for c in self._bridge.state.show.cameras}
-        if self.monitor.camera_id is not None:
-            area = self.monitor.picture_area()
-            sizes[self.monitor.camera_id] = (max(16, int(area.width())), max(9, int(area.height())))
-        self._bridge.session.show_at(sizes)
+        if self.isVisible():
+            self.monitor.show_at(PICTURE)
 
     # Keys
 

@@ -6,10 +6,9 @@ from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QKeyEvent, QResizeEvent
 from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QInputDialog, QScrollArea, QVBoxLayout, QWidget
 
-from ribalta.core.engine.shots import Shot
 from ribalta.core.show.model import Mark
 from ribalta.desk.bridge import Bridge
-from ribalta.desk.monitor import FOOT, HEAD, Monitor
+from ribalta.desk.monitor import FOOT, HEAD, CameraMonitor
 from ribalta.desk.rig.cameras import PICTURE, ROW_PX, CameraList
 from ribalta.desk.rig.card import Card
 from ribalta.desk.rig.fields import Field, button, label
@@ -18,26 +17,6 @@ from ribalta.desk.rig.plan import FloorPlan
 
 GAP = 12
 PLANS = "Floor plans (*.svg *.csv)"
-
-
-class CameraMonitor(Monitor):
-    """The picture of the camera that is chosen in Rig."""
-
-    def __init__(self, bridge: Bridge) -> None:
-        super().__init__(bridge, "camera", "", "Add a camera to see its picture here.")
-        self.camera_id: str | None = None
-
-    def shot(self) -> Shot | None:
-        state = self._bridge.state
-        if self.camera_id is None or state.show.camera(self.camera_id) is None:
-            return None
-        for shot in (state.program, state.next):
-            if shot is not None and shot.camera_id == self.camera_id:
-                return shot
-        return Shot(self.camera_id)
-
-    def picture_place(self) -> str:
-        return self.camera_id or ""
 
 
 class MarkLine(QWidget):
@@ -97,7 +76,7 @@ class RigView(QWidget):
     def __init__(self, bridge: Bridge) -> None:
         super().__init__()
         self._bridge = bridge
-        self.monitor = CameraMonitor(bridge)
+        self.monitor = CameraMonitor(bridge, "Add a camera to see its picture here.")
         self.plan = FloorPlan(bridge)
         self.mark_line = MarkLine(bridge)
         self.furniture_line = FurnitureLine(bridge)
@@ -202,11 +181,7 @@ class RigView(QWidget):
         if not self.isVisible():
             return
         self._fit_list()
-        sizes = {c.id: PICTURE for c in self._bridge.state.show.cameras}
-        if self.monitor.camera_id is not None:
-            area = self.monitor.picture_area()
-            sizes[self.monitor.camera_id] = (max(16, int(area.width())), max(9, int(area.height())))
-        self._bridge.session.show_at(sizes)
+        self.monitor.show_at(PICTURE)
 
     # Hands
 
