@@ -86,7 +86,9 @@ def run(takes: int) -> dict[str, float | int]:
             after = [c for c in list(session.mixer.record) if c.at_s > pressed_s]
             camera = session.state.show.camera_numbered(1 + k % 6)
             assert camera is not None
-            first = next((c for c in after if c.plan.program == camera.id), None)
+            first = next(
+                (c for c in after if c.plan.program is not None and c.plan.program.camera_id == camera.id), None
+            )
             if first is not None:
                 delays_s.append(first.at_s - pressed_s)
         bare.stopping = True
@@ -94,7 +96,7 @@ def run(takes: int) -> dict[str, float | int]:
         record: list[Composed] = list(session.mixer.record)
         lateness_s = list(window.bridge.lateness_s)
         window.close()
-    mixes_s = [c.cost_s for c in record if c.plan.before is not None]
+    mixes_s = [c.cost_s for c in record if c.plan.changing is not None]
     clocked = [c.at_s for c in record if c.on_clock]
     gaps_s = [b - a for a, b in pairwise(clocked)]
     return {

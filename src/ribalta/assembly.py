@@ -27,7 +27,8 @@ from ribalta.core.show.recovery import (
 from ribalta.core.show.storage import StoredShow
 from ribalta.devices.rig import Rig
 from ribalta.devices.secrets import Secrets
-from ribalta.media.mixer import Mixer, Pictures, Plan, quiet_cv
+from ribalta.media.composer import Plan
+from ribalta.media.mixer import Mixer, Pictures, quiet_cv
 from ribalta.media.source import Frame
 from ribalta.media.sources import Sources
 from ribalta.workshop import Workshop
@@ -38,14 +39,17 @@ _log = logging.getLogger(__name__)
 
 def plan_of(state: LiveState) -> Plan:
     """What the mixer has to know of the live state."""
-    mixing = state.mixing
     return Plan(
-        program=state.program.camera_id if state.program else None,
-        before=mixing.before.camera_id if mixing else None,
-        started_s=mixing.started_s if mixing else state.program_since_s,
-        frames=mixing.frames if mixing else 0,
-        next=state.next.camera_id if state.next else None,
+        program=state.program,
+        dress=state.dress,
+        changing=state.changing,
+        next=state.next,
+        next_dress=state.dress_of(state.next) if state.next is not None else state.dress,
+        fading=state.fading,
+        dark=state.dark,
+        card=state.card,
         spare=state.show.settings.cover_camera_id,
+        titles={title.id: title for title in state.show.titles},
     )
 
 

@@ -127,9 +127,9 @@ def test_a_mix_keeps_both_on_air_until_its_end(hall):
     assert hall.state.on_air("c4")
     assert hall.state.on_air("c1")
     hall.turn(0.79)
-    assert hall.state.mixing is not None
+    assert hall.state.changing is not None
     hall.turn(0.05)
-    assert hall.state.mixing is None
+    assert hall.state.changing is None
     assert not hall.state.on_air("c4")
 
 
@@ -137,7 +137,7 @@ def test_a_take_during_a_mix_finishes_the_mix_and_nothing_else(hall):
     hall.press("1", "Q")
     hall.turn(4)
     hall.press("Return", "2", "W", "Space")
-    assert hall.state.mixing is None
+    assert hall.state.changing is None
     assert hall.state.program == Shot("c1", "f3")
     assert hall.state.next == Shot("c2", "f7")
 

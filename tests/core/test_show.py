@@ -13,6 +13,7 @@ from ribalta.core.base.faults import LocalFault
 from ribalta.core.show import recovery, storage
 from ribalta.core.show.model import SCHEMA_VERSION, Show, unreachable
 from ribalta.core.show.recovery import JournalFile, find_recovery, journal_path
+from ribalta.core.show.scenes import Transition, TransitionKind
 from ribalta.core.show.storage import StoredShow
 from tests.core.hand_wound import small_show
 
@@ -43,6 +44,12 @@ def test_a_show_of_the_first_schema_still_opens():
     show = storage.parse_show(OLD_SHOW.read_text(), "The old show")
     assert (show.title, len(show.cameras), len(show.framings)) == ("Old show", 2, 1)
     assert show.framings[0].letter == "W"
+
+
+def test_a_show_of_before_scenes_keeps_the_length_of_its_mixes():
+    show = storage.parse_show((OLD_SHOW.parent / "show-v3.json").read_text(), "The old show")
+    assert show.settings.normal == Transition(kind=TransitionKind.MIX, frames=32)
+    assert (len(show.cameras), len(show.framings), show.scenes) == (6, 6, ())
 
 
 def test_fields_of_a_newer_show_survive_a_round_trip(tmp_path):

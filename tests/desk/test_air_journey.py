@@ -79,7 +79,7 @@ def test_the_first_cut_lands_and_what_is_stored_is_kept(open_desk, tmp_path):
     assert (record.landed, record.forced, record.framing_name) == (True, False, "Bram")
     assert record.held_s > 0.2
     assert record.error_percent < 1.0
-    desk.until(lambda: desk.session.mixer.record[-1].plan.program == "c2")
+    desk.until(lambda: desk.session.mixer.record[-1].plan.program.camera_id == "c2")
 
     # steer camera 3 on the Next picture, store it with Shift and a letter, go elsewhere and come back
     QTest.keyClick(desk.air, KEYS["3"])

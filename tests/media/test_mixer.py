@@ -5,7 +5,9 @@ import threading
 import numpy as np
 import pytest
 
-from ribalta.media.mixer import Mixer, Plan, mixed_share
+from ribalta.core.engine.shots import Shot
+from ribalta.media.composer import Plan
+from ribalta.media.mixer import Mixer
 from ribalta.media.shared_picture import SharedPicture
 from ribalta.standins.frames import SIZES, FrameFile, sweep
 from ribalta.standins.head import Stand
@@ -79,17 +81,12 @@ def test_a_file_that_is_something_else_reads_as_no_picture(pair, tmp_path):
     assert not SharedPicture("junk").arrives(1.0)
 
 
-def test_a_mix_goes_evenly_from_one_to_the_other():
-    plan = Plan("b", "a", started_s=10.0, frames=25)
-    assert [mixed_share(plan, t) for t in (9.0, 10.0, 10.5, 11.0, 12.0)] == [0.0, 0.0, 0.5, 1.0, 1.0]
-
-
 def test_the_program_follows_a_plan_at_once_and_survives_a_source_that_goes(pair):
     composed = threading.Event()
     wanted: list[str] = []
 
     def on_composed(frame):
-        if wanted and frame.plan.program == wanted[0]:
+        if wanted and frame.plan.program == Shot(wanted[0]):
             composed.set()
 
     for source in pair:
@@ -103,7 +100,7 @@ def test_the_program_follows_a_plan_at_once_and_survives_a_source_that_goes(pair
         for name, grey in (("a", 40), ("b", 200)):
             wanted[:] = [name]
             composed.clear()
-            mixer.follow(Plan(program=name))
+            mixer.follow(Plan(program=Shot(name)))
             assert composed.wait(2)
             assert np.all(mixer.program[..., 0] == grey)
         pair.pop().file.close()
@@ -122,7 +119,7 @@ def test_a_small_source_fills_the_program(pair):
     mixer = Mixer({"a": reader}, lambda _: None, lambda frame: done.set() if frame.plan.program else None)
     mixer.start()
     try:
-        mixer.follow(Plan(program="a"))
+        mixer.follow(Plan(program=Shot("a")))
         assert done.wait(2)
         assert np.all(mixer.program[..., 0] == 40)
         assert SIZES[1] == (480, 270)

@@ -32,6 +32,12 @@ class Pictures(Protocol):
     def captured_s(self) -> Mapping[str, float]: ...
 
 
+SEEN = (
+    *("show", "program", "next", "then", "held", "row", "page"),
+    *("changing", "dress", "pending", "transition", "dark", "card"),
+)
+
+
 class Workshop(Protocol):
     """What the desk needs to set cameras up; `where` of a password is an address."""
 
@@ -171,10 +177,7 @@ class Bridge(QObject):
         """Has anything that is pressed or taken changed since the last look? (Positions change all the time.)"""
         before, now = self._seen, self.state
         self._seen = now
-        return any(
-            getattr(before, name) is not getattr(now, name)
-            for name in ("show", "program", "next", "then", "held", "mixing", "row", "page")
-        )
+        return any(getattr(before, name) is not getattr(now, name) for name in SEEN)
 
     def _on_event(self, event: Event) -> None:
         if isinstance(event, Notice):

@@ -90,8 +90,8 @@ class Monitor(QWidget):
         if self.place == "program" and shot is not None:
             gone = max(0, int(now_s - state.program_since_s))
             right = f"{gone // 60}:{gone % 60:02d}"
-            if state.mixing is not None:
-                right = "mixing"
+            if state.changing is not None:
+                right = f"{100 * state.changing.share_at(now_s):.0f} %"
         painter.setFont(look.font(15, look.MEDIUM))
         painter.drawText(line, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, right)
         room = line.right() - left - painter.fontMetrics().horizontalAdvance(right) - 10

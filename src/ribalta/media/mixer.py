@@ -11,29 +11,21 @@ import time
 from collections import deque
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
+from typing import Protocol
 
 import cv2
 import numpy as np
 
 from ribalta.core.engine.messages import PictureSeen
+from ribalta.core.picture.layering import Drawing
+from ribalta.core.show.scenes import Source as Shown
+from ribalta.media.composer import Composer, Plan
 from ribalta.media.source import Frame, Image, Source
 
 WIDTH, HEIGHT = 1280, 720
 FRAME_S = 0.04
 KEPT = (960, 540)  # large enough to be laid over the live picture
 _log = logging.getLogger(__name__)
-
-
-@dataclass(frozen=True)
-class Plan:
-    """What goes out: camera ids. While mixing, `before` fades into `program` from `started_s` for `frames`."""
-
-    program: str | None = None
-    before: str | None = None
-    started_s: float = 0.0
-    frames: int = 0
-    next: str | None = None
-    spare: str | None = None  # kept at full size, so that a cut to it is sharp at once
 
 
 @dataclass(frozen=True)
@@ -55,11 +47,21 @@ class Pictures:
     captured_s: Mapping[str, float] = field(default_factory=dict)
 
 
-def mixed_share(plan: Plan, now_s: float) -> float:
-    """How much of `program` is in the picture, 0 to 1."""
-    if plan.before is None or plan.frames <= 0:
-        return 1.0
-    return min(1.0, max(0.0, (now_s - plan.started_s) / (plan.frames * FRAME_S)))
+class Tap(Protocol):
+    """Somebody who wants every program frame, such as a recorder. `clean`: without titles."""
+
+    clean: bool
+
+    def take(self, tick: int, picture: Image) -> None:
+        """A frame that is only lent, on the mixer's thread; it has to be quick. `tick` counts frames of 40 ms."""
+        ...
+
+
+class Bin(Protocol):
+    """Media and titles. None of these waits."""
+
+    def picture(self, medium_id: str) -> Image | None: ...
+    def drawing(self, name: str, size: tuple[int, int]) -> Drawing | None: ...
 
 
 class Mixer:
@@ -70,16 +72,21 @@ class Mixer:
         sources: Mapping[str, Source],
         on_report: Callable[[PictureSeen], None],
         on_composed: Callable[[Composed], None] = lambda _: None,
+        bin_of_media: Bin | None = None,
     ) -> None:
         self._sources = dict(sources)
         self._on_report = on_report
         self._on_composed = on_composed
+        self._bin = bin_of_media
         self._plan = Plan()
         self._sizes: dict[str, tuple[int, int]] = {}
         self._arrives = dict.fromkeys(self._sources, False)
         self._program = [np.zeros((HEIGHT, WIDTH, 4), np.uint8) for _ in range(3)]
         self._turn = 0
-        self._scratch = [np.zeros((HEIGHT, WIDTH, 4), np.uint8) for _ in range(2)]
+        self._composer, self._preview = Composer(WIDTH, HEIGHT), Composer(16, 9)
+        self._newest = 0
+        self._clean = np.zeros((HEIGHT, WIDTH, 4), np.uint8)
+        self.taps: tuple[Tap, ...] = ()
         self._wake = threading.Event()
         self._stopping = False
         self.pictures = Pictures()
@@ -96,10 +103,13 @@ class Mixer:
 
     def follow(self, plan: Plan) -> None:
         """Take a new plan; when what goes out changes, compose at once."""
-        changed = (plan.program, plan.before, plan.started_s) != (
-            self._plan.program,
-            self._plan.before,
-            self._plan.started_s,
+        old = self._plan
+        changed = (plan.program, plan.dress, plan.changing, plan.dark, plan.card) != (
+            old.program,
+            old.dress,
+            old.changing,
+            old.dark,
+            old.card,
         )
         self._plan = plan
         if changed:
@@ -148,6 +158,8 @@ class Mixer:
                 if told or on_clock:
                     self._compose(on_clock)
                 if on_clock:
+                    self._tap(tick)
+                if on_clock:
                     self._look_after_sources()
                     self._scale_for_desk(tick)
             except Exception:  # whatever a source does, the program goes on with what it last had
@@ -155,34 +167,57 @@ class Mixer:
             if on_clock:
                 tick = max(tick + 1, int((time.monotonic() - start_s) / FRAME_S))
 
-    def _frame(self, camera_id: str | None) -> Frame | None:
-        source = self._sources.get(camera_id) if camera_id is not None else None
-        return source.best() if source is not None else None
+    # What the composer asks for
+
+    def full(self, source: Shown) -> Image | None:
+        if source.medium_id is not None:
+            return self._bin.picture(source.medium_id) if self._bin is not None else None
+        camera = self._sources.get(source.camera_id or "")
+        frame = camera.best() if camera is not None else None
+        if frame is not None:
+            self._newest = max(self._newest, frame.number)
+        return frame.pixels if frame is not None else None
+
+    def at_least(self, source: Shown, width: int) -> Image | None:
+        camera = self._sources.get(source.camera_id or "")
+        small = camera.small() if camera is not None else None
+        if small is not None and width <= small.pixels.shape[1]:
+            return small.pixels
+        if camera is not None and width < WIDTH:
+            camera.want_main(time.monotonic())
+        return self.full(source)
+
+    def drawing(self, name: str, size: tuple[int, int]) -> Drawing | None:
+        return self._bin.drawing(name, size) if self._bin is not None else None
+
+    # The thread
 
     def _compose(self, on_clock: bool) -> None:
         began_s = time.monotonic()
         plan = self._plan
         turn = (self._turn + 1) % len(self._program)
-        share = mixed_share(plan, began_s)
-        after = self._frame(plan.program)
-        if share < 1.0:
-            blend(self._frame(plan.before), after, share, self._program[turn], self._scratch)
-        else:
-            fill(after, self._program[turn])
+        self._newest = 0
+        taps = self.taps
+        clean = self._clean if any(tap.clean for tap in taps) else None
+        self._composer.program(plan, self, began_s, self._program[turn], clean)
         self._turn = turn
         now_s = time.monotonic()
-        composed = Composed(now_s, plan, after.number if after else 0, now_s - began_s, on_clock)
+        composed = Composed(now_s, plan, self._newest, now_s - began_s, on_clock)
         self.record.append(composed)
         self._on_composed(composed)
 
+    def _tap(self, tick: int) -> None:
+        for tap in self.taps:
+            tap.take(tick, self._clean if tap.clean else self.program)
+
     def _look_after_sources(self) -> None:
-        now_s, plan = time.monotonic(), self._plan
+        now_s, wanted = time.monotonic(), self._plan.cameras
         for camera_id, source in self._sources.items():
             arrives = source.arrives(now_s)
             if arrives != self._arrives.get(camera_id, False):
                 self._arrives[camera_id] = arrives
                 self._on_report(PictureSeen(camera_id, arrives))
-            if camera_id in (plan.program, plan.before, plan.next, plan.spare):
+            if camera_id in wanted:
                 source.want_main(now_s)
 
     def _for_place(self, camera_id: str, size: tuple[int, int]) -> Frame | None:
@@ -204,43 +239,29 @@ class Mixer:
                 shown[place] = scaled(self.program, size)
                 continue
             if place == "next":
-                frame = self._frame(self._plan.next)
                 if self._plan.next is None:
                     shown.pop(place, None)
-            elif (tick + k) % 2:
+                else:
+                    shown[place] = self._next(size)
                 continue
-            else:
-                frame = self._for_place(place, size)
+            if (tick + k) % 2:
+                continue
+            frame = self._for_place(place, size)
             if frame is not None:
                 shown[place], captured[place] = scaled(frame.pixels, size), frame.captured_s
         self.pictures = Pictures(shown, captured)
+
+    def _next(self, size: tuple[int, int]) -> Image:
+        if (self._preview.width, self._preview.height) != size:
+            self._preview = Composer(*size)
+        picture = np.empty((size[1], size[0], 4), np.uint8)
+        self._preview.next(self._plan, self, picture)
+        return picture
 
 
 def scaled(picture: Image, size: tuple[int, int]) -> Image:
     """A new array of the given (width, height)."""
     return cv2.resize(picture, size, interpolation=cv2.INTER_LINEAR)  # type: ignore[return-value]
-
-
-def fill(frame: Frame | None, out: Image) -> None:
-    """The frame at full size into `out`; without one, `out` goes dark."""
-    if frame is None:
-        out[:] = (0, 0, 0, 255)
-    elif frame.pixels.shape == out.shape:
-        np.copyto(out, frame.pixels)
-    else:
-        cv2.resize(frame.pixels, (out.shape[1], out.shape[0]), dst=out, interpolation=cv2.INTER_LINEAR)
-
-
-def blend(before: Frame | None, after: Frame | None, share: float, out: Image, scratch: list[Image]) -> None:
-    """`share` of `after` over `before` into `out`; frames of another size go through `scratch`."""
-    pair = []
-    for frame, spare in ((before, scratch[0]), (after, scratch[1])):
-        if frame is not None and frame.pixels.shape == out.shape:
-            pair.append(frame.pixels)
-        else:
-            fill(frame, spare)
-            pair.append(spare)
-    cv2.addWeighted(pair[0], 1.0 - share, pair[1], share, 0.0, dst=out)
 
 
 def quiet_cv() -> None:

@@ -14,8 +14,11 @@ from ribalta.core.engine.actions import (
     carrying,
     composing,
     framings,
+    layers,
     mending,
+    moments,
     plan,
+    scenes,
     steering,
     switching,
     trimming,
@@ -53,6 +56,9 @@ class Catalogue:
 
 CATALOGUE = Catalogue(
     switching.ACTIONS,
+    scenes.ACTIONS,
+    layers.ACTIONS,
+    moments.ACTIONS,
     steering.ACTIONS,
     trimming.ACTIONS,
     framings.ACTIONS,

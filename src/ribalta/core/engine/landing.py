@@ -8,12 +8,53 @@ picture shows at the cut.
 from ribalta.core.base.aim import STILL, Aim
 from ribalta.core.engine import memories
 from ribalta.core.engine.shots import CameraLive, LandingState, Shot
-from ribalta.core.engine.state import LiveState
+from ribalta.core.engine.state import LiveState, sources_of
 from ribalta.core.optics.projection import offset_percent
 from ribalta.core.show.model import Camera
 
 STALLED_AFTER_S = 1.5
 NEVER_S = float("inf")
+WORST = (LandingState.NO_CONTACT, LandingState.OFF, LandingState.TRAVELLING, LandingState.SET)
+
+
+def parts(state: LiveState, shot: Shot) -> tuple[Shot, ...]:
+    """The cameras of a shot with what each of them has to show: of a scene, and of Next with what lies over it, all.
+
+    Cameras that are no longer there are left out; media need no landing.
+    """
+    cameras = (shot.base,) if state.show.camera(shot.camera_id) is not None else ()
+    if shot.scene_id is None and shot != state.next:
+        return cameras
+    layers = state.dress_of(shot).layers
+    sources = (s for layer in layers for s in sources_of(layer) if state.show.camera(s.camera_id or "") is not None)
+    return tuple(dict.fromkeys((*cameras, *(Shot(s.camera_id or "", s.framing_id) for s in sources))))
+
+
+def error_percent(state: LiveState, shot: Shot) -> float | None:
+    """How far the cameras' last reports are from the shot, in % of frame width, the worst; None as they stand or
+    unknown."""
+    errors = [e for part in parts(state, shot) if (e := _error_percent(state, part)) is not None]
+    return max(errors, default=None)
+
+
+def set_at_s(state: LiveState, shot: Shot) -> float:
+    """From when on the shot counts as set if no new report comes; infinite when it would not."""
+    return max((_set_at_s(state, part) for part in parts(state, shot)), default=0.0)
+
+
+def landing_state(state: LiveState, shot: Shot, now_s: float) -> LandingState:
+    """Of several cameras the worst."""
+    found = [_landing_state(state, part, now_s) for part in parts(state, shot)]
+    return next((s for s in WORST if s in found), LandingState.SET)
+
+
+def time_to_set_s(state: LiveState, shot: Shot, now_s: float) -> float | None:
+    """Seconds until the shot would count as set if its cameras went there now, or go there already.
+
+    0 when it is set; None when nothing is known (no contact, no report yet).
+    """
+    times = [_time_to_set_s(state, part, now_s) for part in parts(state, shot)]
+    return None if None in times else max((t for t in times if t is not None), default=0.0)
 
 
 def target_of(state: LiveState, shot: Shot) -> Aim | None:
@@ -25,7 +66,7 @@ def target_of(state: LiveState, shot: Shot) -> Aim | None:
     return framing.aim + (live.trim if live.goal_framing_id == framing.id else STILL)
 
 
-def error_percent(state: LiveState, shot: Shot) -> float | None:
+def _error_percent(state: LiveState, shot: Shot) -> float | None:
     """How far the camera's last report is from the shot, in % of frame width; None as it stands or unknown."""
     target, live = target_of(state, shot), state.live(shot.camera_id)
     if target is None or live.aim is None or state.camera(shot).recall_only:
@@ -33,7 +74,7 @@ def error_percent(state: LiveState, shot: Shot) -> float | None:
     return offset_percent(live.aim, target, state.camera(shot).lens)
 
 
-def set_at_s(state: LiveState, shot: Shot) -> float:
+def _set_at_s(state: LiveState, shot: Shot) -> float:
     """From when on the shot counts as set if no new report comes; infinite when it would not."""
     camera, live = state.camera(shot), state.live(shot.camera_id)
     if not camera.steered:
@@ -43,7 +84,7 @@ def set_at_s(state: LiveState, shot: Shot) -> float:
         return live.expected_s + camera.picture.delay_s if there else NEVER_S
     if not live.answers or live.aim is None or live.still_since_s is None:
         return NEVER_S
-    error = error_percent(state, shot)
+    error = _error_percent(state, shot)
     if error is not None and error > state.show.settings.tolerance_percent:
         return NEVER_S
     if error is None and live.goal is not None and not _at(camera, live, state):
@@ -57,11 +98,11 @@ def stands(state: LiveState, camera: Camera, now_s: float) -> bool:
     return since_s is not None and since_s + camera.picture.delay_s <= now_s
 
 
-def landing_state(state: LiveState, shot: Shot, now_s: float) -> LandingState:
+def _landing_state(state: LiveState, shot: Shot, now_s: float) -> LandingState:
     camera, live = state.camera(shot), state.live(shot.camera_id)
     if not (live.answers if camera.steered else live.picture):
         return LandingState.NO_CONTACT
-    if set_at_s(state, shot) <= now_s:
+    if _set_at_s(state, shot) <= now_s:
         return LandingState.SET
     target = target_of(state, shot)
     asked = target is None or live.goal == target
@@ -71,7 +112,7 @@ def landing_state(state: LiveState, shot: Shot, now_s: float) -> LandingState:
     return LandingState.TRAVELLING if asked and not still else LandingState.OFF
 
 
-def time_to_set_s(state: LiveState, shot: Shot, now_s: float) -> float | None:
+def _time_to_set_s(state: LiveState, shot: Shot, now_s: float) -> float | None:
     """Seconds until the shot would count as set if its camera went there now, or goes there already.
 
     0 when it is set; None when nothing is known (no contact, no report yet).
@@ -83,7 +124,7 @@ def time_to_set_s(state: LiveState, shot: Shot, now_s: float) -> float | None:
         return _recall_s(state, camera, shot, now_s)
     if not live.answers or live.aim is None:
         return None
-    if (set_at := set_at_s(state, shot)) < NEVER_S:
+    if (set_at := _set_at_s(state, shot)) < NEVER_S:
         return max(0.0, set_at - now_s)
     target = target_of(state, shot) or live.goal or live.aim
     going = live.goal == target
@@ -104,7 +145,7 @@ def _recall_s(state: LiveState, camera: Camera, shot: Shot, now_s: float) -> flo
     if not live.answers:
         return None
     if shot.framing_id in (None, live.goal_framing_id):
-        return max(0.0, set_at_s(state, shot) - now_s)
+        return max(0.0, _set_at_s(state, shot) - now_s)
     framing = state.framing(shot)
     if framing is None or framing.memory is None:
         return None
@@ -114,7 +155,11 @@ def _recall_s(state: LiveState, camera: Camera, shot: Shot, now_s: float) -> flo
 
 def progress(state: LiveState, shot: Shot, now_s: float) -> float:
     """Share of the way that is done, 0 to 1, measured in time."""
-    left, live = time_to_set_s(state, shot, now_s), state.live(shot.camera_id)
+    return min((_progress(state, part, now_s) for part in parts(state, shot)), default=1.0)
+
+
+def _progress(state: LiveState, shot: Shot, now_s: float) -> float:
+    left, live = _time_to_set_s(state, shot, now_s), state.live(shot.camera_id)
     if left is None:
         return 0.0
     if left <= 0:

@@ -10,7 +10,7 @@ from typing import Any
 
 from ribalta.core.base.aim import Aim
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.engine import programme
+from ribalta.core.engine import dressing, programme
 from ribalta.core.engine.action import Outcome, turned_down
 from ribalta.core.engine.catalogue import CATALOGUE, Catalogue
 from ribalta.core.engine.landing import NEVER_S
@@ -58,15 +58,17 @@ class Engine:
     def advance(self, now_s: float) -> None:
         """Let everything happen that is due by now, in order."""
         while (due := self.next_deadline_s()) <= now_s:
-            if self.state.mixing is not None and self.state.mixing.ends_s == due:
-                self._accept(programme.end_mix(self.state, due))
+            if self.state.changing is not None and self.state.changing.ends_s == due:
+                self._accept(programme.end_change(self.state, due))
+            elif dressing.due_s(self.state) == due:
+                self._accept(dressing.settle(self.state, due))
             else:
                 self._accept(programme.release_held(self.state, due))
 
     def next_deadline_s(self) -> float:
         """When `advance` next has something to do; infinity when only an input can change anything."""
-        ends = self.state.mixing.ends_s if self.state.mixing else NEVER_S
-        return min(ends, programme.held_deadline_s(self.state))
+        ends = self.state.changing.ends_s if self.state.changing else NEVER_S
+        return min(ends, dressing.due_s(self.state), programme.held_deadline_s(self.state))
 
     def drain(self) -> tuple[list[Event], list[Request]]:
         """What has happened and what is asked of the rig since the last call, in order."""

@@ -210,7 +210,7 @@ class Notice:
 
 @dataclass(frozen=True, slots=True)
 class ProgramChanged:
-    """Program goes from one shot to another: `frames` 0 is a cut, more is a mix of that length."""
+    """Program goes from one shot to another: `frames` 0 is a cut, more is a transition of that length."""
 
     before: Shot | None
     after: Shot
@@ -218,8 +218,8 @@ class ProgramChanged:
 
 
 @dataclass(frozen=True, slots=True)
-class MixFinished:
-    """The running mix is over, by itself or because it was cut short."""
+class ChangeFinished:
+    """The running transition is over, by itself or because it was cut short."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -242,4 +242,4 @@ class PictureWanted:
     name: str
 
 
-Event = Notice | ProgramChanged | MixFinished | Logged | ShowEdited | PictureWanted
+Event = Notice | ProgramChanged | ChangeFinished | Logged | ShowEdited | PictureWanted

@@ -1,17 +1,19 @@
 """Everything that changes which cameras are on air or next, and so tally, is in this file."""
 
+from types import MappingProxyType
+
 from ribalta.core.base.aim import STILL, Aim
-from ribalta.core.base.frames import frames_to_s
 from ribalta.core.engine import memories
 from ribalta.core.engine.action import Outcome, turned_down
 from ribalta.core.engine.keeping import bring_back
-from ribalta.core.engine.landing import NEVER_S, error_percent, landing_state, set_at_s, target_of, time_to_set_s
-from ribalta.core.engine.messages import GlideTo, GoTo, Logged, MixFinished, ProgramChanged, Recall
-from ribalta.core.engine.shots import HeldTake, LandingRecord, LandingState, Mixing, Shot
+from ribalta.core.engine.landing import NEVER_S, error_percent, landing_state, parts, set_at_s, target_of, time_to_set_s
+from ribalta.core.engine.messages import ChangeFinished, GlideTo, GoTo, Logged, ProgramChanged, Recall
+from ribalta.core.engine.shots import Changeover, HeldTake, LandingRecord, LandingState, Shot
 from ribalta.core.engine.state import KEPT_RECORDS, LiveState
 from ribalta.core.motion import gliding
 from ribalta.core.optics.projection import offset_percent
 from ribalta.core.show.model import Framing
+from ribalta.core.show.scenes import Transition
 
 LIVE_PERCENT_S = 10.0  # of the frame's width a second: how fast a hand moves the picture on air
 SHORTEST_EASE_S, LONGEST_EASE_S, SHORTEST_GLIDE_S = 1.0, 12.0, 0.3
@@ -74,10 +76,18 @@ def ease(state: LiveState, shot: Shot, aim: Aim, now_s: float, trim: Aim = STILL
 
 
 def send_to_framing(state: LiveState, shot: Shot, now_s: float) -> Outcome:
-    """Ask the camera to go to the shot's stored framing, dropping any trim; as it stands, it stays.
+    """Ask the cameras of a shot to go to their stored framings, dropping any trim; as it stands, a camera stays.
 
-    The settings that were stored with the framing are asked for too.
+    The settings that were stored with a framing are asked for too. Cameras on air stay where they are.
     """
+    outcome = Outcome(state)
+    for part in parts(state, shot):
+        if not state.on_air(part.camera_id):
+            outcome = outcome.then(lambda s, part=part: _send_one(s, part, now_s))  # type: ignore[misc]
+    return outcome
+
+
+def _send_one(state: LiveState, shot: Shot, now_s: float) -> Outcome:
     framing = state.framing(shot)
     if framing is None:
         return Outcome(state)
@@ -85,17 +95,37 @@ def send_to_framing(state: LiveState, shot: Shot, now_s: float) -> Outcome:
     return outcome.then(lambda s: bring_back(s, framing))
 
 
+def busy(state: LiveState, shot: Shot) -> tuple[Shot, ...]:
+    """The cameras of a shot that cannot go where it wants them, because they are on air somewhere else."""
+    if shot.scene_id is None:
+        return tuple(part for part in parts(state, shot) if state.on_air(part.camera_id))
+    return tuple(
+        part
+        for part in parts(state, shot)
+        if state.on_air(part.camera_id)
+        and part.framing_id not in (None, state.live(part.camera_id).goal_framing_id)
+        and state.camera(part).steered
+    )
+
+
 def ready(state: LiveState, shot: Shot, now_s: float) -> Outcome:
     """Set a shot up as Next. A held take of another shot is let go."""
-    then = tuple(s for s in state.then if s.camera_id != shot.camera_id)
+    then = tuple(s for s in state.then if not _same_place(s, shot))
     held = state.held if state.held and state.held.shot == shot else None
     outcome = send_to_framing(state.with_(next=shot, then=then, held=held), shot, now_s)
     return outcome.then(lambda s: _send_ahead(s, now_s))
 
 
+def _same_place(one: Shot, other: Shot) -> bool:
+    """Would both want the same camera, or are they the same scene or medium?"""
+    if one.scene_id is not None or other.scene_id is not None:
+        return one.scene_id == other.scene_id
+    return one == other if not one.camera_id else one.camera_id == other.camera_id
+
+
 def take_back(state: LiveState, now_s: float) -> Outcome:
     """Nothing is Next any more, unless the queue has something; a held take is let go."""
-    return move_up(state.with_(next=None, held=None), now_s)
+    return move_up(state.with_(next=None, held=None, pending=MappingProxyType({})), now_s)
 
 
 def move_live(state: LiveState, shot: Shot, now_s: float, seconds: float) -> Outcome:
@@ -112,72 +142,109 @@ def queue(state: LiveState, shot: Shot, now_s: float) -> Outcome:
 
     With nothing as Next, it becomes Next unless its camera is on air.
     """
-    then = (*(s for s in state.then if s.camera_id != shot.camera_id), shot)
+    then = (*(s for s in state.then if not _same_place(s, shot)), shot)
     return move_up(state.with_(then=then), now_s)
 
 
 def _send_ahead(state: LiveState, now_s: float) -> Outcome:
     """Cameras of the queue that are neither on air nor Next travel to their framings."""
     outcome = Outcome(state)
-    for shot in state.then:
-        live = state.live(shot.camera_id)
-        if state.on_air(shot.camera_id) or state.is_next(shot.camera_id) or live.goal_framing_id == shot.framing_id:
+    for part in (part for shot in state.then for part in parts(state, shot)):
+        live = state.live(part.camera_id)
+        if state.on_air(part.camera_id) or state.is_next(part.camera_id) or live.goal_framing_id == part.framing_id:
             continue
-        outcome = outcome.then(lambda s, shot=shot: send_to_framing(s, shot, now_s))  # type: ignore[misc]
+        outcome = outcome.then(lambda s, part=part: _send_one(s, part, now_s))  # type: ignore[misc]
     return outcome
 
 
-def put_on_air(state: LiveState, shot: Shot, frames: int, now_s: float, held_s: float, forced: bool) -> Outcome:
-    """The one place where program changes: record the landing, cut or start the mix, move the queue up."""
-    before = state.program
-    camera, framing = state.camera(shot), state.framing(shot)
-    record = LandingRecord(
+def put_on_air(
+    state: LiveState, shot: Shot, transition: Transition, now_s: float, held_s: float, forced: bool
+) -> Outcome:
+    """The one place where program changes: record the landing, cut or start the transition, move the queue up."""
+    before, dress, is_next = state.program, state.dress_of(shot), state.next == shot
+    length = transition.length if before is not None else 0
+    record = _record(state, shot, length, now_s, held_s, forced)
+    changing = None
+    if length > 0 and before is not None:
+        pending = tuple(state.pending.items()) if is_next else ()
+        changing = Changeover(before, shot, state.dress, dress, transition, now_s, now_s, pending=pending)
+    state = state.with_(
+        program=shot,
+        program_since_s=now_s,
+        dress=dress,
+        changing=changing,
+        held=None,
+        next=None if is_next else state.next,
+        pending=MappingProxyType({}) if is_next else state.pending,
+        records=(*state.records, record)[-KEPT_RECORDS:],
+    )
+    outcome = Outcome(state, (ProgramChanged(before, shot, length), Logged(record)))
+    return outcome if changing else outcome.then(lambda s: move_up(s, now_s))
+
+
+def _record(state: LiveState, shot: Shot, frames: int, now_s: float, held_s: float, forced: bool) -> LandingRecord:
+    camera, framing, scene = state.show.camera(shot.camera_id), state.framing(shot), state.scene(shot)
+    name = framing.name if framing is not None else None
+    plain = camera is not None and scene is None
+    cameras = parts(state, shot)
+    return LandingRecord(
         at_s=now_s,
         shot=shot,
-        camera_number=camera.number,
-        framing_name=framing.name if framing else None,
+        camera_number=camera.number if camera is not None and plain else 0,
+        framing_name=name if plain else state.shot_words(shot),
         frames=frames,
         landed=set_at_s(state, shot) <= now_s,
         error_percent=error_percent(state, shot),
         held_s=held_s,
         forced=forced,
-        trimmed=framing is not None and state.live(shot.camera_id).trim != STILL,
+        trimmed=any(p.framing_id is not None and state.live(p.camera_id).trim != STILL for p in cameras),
     )
-    mixing = None
-    if frames > 0 and before is not None:
-        mixing = Mixing(before, shot, frames, now_s, now_s + frames_to_s(frames))
-    state = state.with_(
-        program=shot,
-        program_since_s=now_s,
-        mixing=mixing,
-        held=None,
-        next=None if state.next == shot else state.next,
-        records=(*state.records, record)[-KEPT_RECORDS:],
-    )
-    outcome = Outcome(state, (ProgramChanged(before, shot, frames if mixing else 0), Logged(record)))
-    return outcome if mixing else outcome.then(lambda s: move_up(s, now_s))
 
 
 def move_up(state: LiveState, now_s: float) -> Outcome:
     """A camera has left the air: the head of the queue becomes Next if there is none, and the queue travels."""
     outcome = Outcome(state)
-    free = next((s for s in state.then if not state.on_air(s.camera_id)), None)
+    free = next((s for s in state.then if not busy(state, s)), None)
     if state.next is None and free is not None:
         outcome = ready(state, free, now_s)
     return outcome.then(lambda s: _send_ahead(s, now_s))
 
 
-def end_mix(state: LiveState, now_s: float) -> Outcome:
-    return Outcome(state.with_(mixing=None), (MixFinished(),)).then(lambda s: move_up(s, now_s))
+def end_change(state: LiveState, now_s: float, on: bool | None = None) -> Outcome:
+    """The transition is over, where it was going or as `on` says; one that went back has not happened, and what it
+    would have brought is Next again."""
+    change = state.changing
+    assert change is not None
+    if on is None:
+        on = change.way >= 0
+    state = state.with_(changing=None)
+    if not on:
+        back = change.after if state.next is None else state.next
+        state = state.with_(
+            program=change.before,
+            program_since_s=now_s,
+            dress=change.before_dress,
+            next=back,
+            pending=MappingProxyType(dict(change.pending)),
+        )
+        return Outcome(state, (ProgramChanged(change.after, change.before, 0),))
+    return Outcome(state, (ChangeFinished(),)).then(lambda s: move_up(s, now_s))
 
 
-def hold(state: LiveState, shot: Shot, frames: int, now_s: float) -> Outcome:
+def hold(state: LiveState, shot: Shot, transition: Transition, now_s: float) -> Outcome:
     """Wait until the shot is set. A camera that has stalled or wandered off its framing is sent there again."""
-    state = state.with_(held=HeldTake(shot, frames, now_s))
-    framing, target = state.framing(shot), target_of(state, shot)
-    if framing is None or target is None or landing_state(state, shot, now_s) is not LandingState.OFF:
-        return Outcome(state)
-    return send(state, shot, target, now_s, target - framing.aim)
+    outcome = Outcome(state.with_(held=HeldTake(shot, transition, now_s)))
+    for part in parts(state, shot):
+        framing, target = state.framing(part), target_of(state, part)
+        if framing is None or target is None or landing_state(state, part, now_s) is not LandingState.OFF:
+            continue
+        if state.on_air(part.camera_id):
+            continue
+        trim = target - framing.aim
+        outcome = outcome.then(
+            lambda s, part=part, target=target, trim=trim: send(s, part, target, now_s, trim)  # type: ignore[misc]
+        )
+    return outcome
 
 
 def held_deadline_s(state: LiveState) -> float:
@@ -187,7 +254,7 @@ def held_deadline_s(state: LiveState) -> float:
 
 def release_held(state: LiveState, now_s: float) -> Outcome:
     assert state.held is not None
-    return put_on_air(state, state.held.shot, state.held.frames, now_s, now_s - state.held.since_s, False)
+    return put_on_air(state, state.held.shot, state.held.transition, now_s, now_s - state.held.since_s, False)
 
 
 def busy_on_air(state: LiveState, shot: Shot, framing: Framing, now_s: float) -> Outcome:

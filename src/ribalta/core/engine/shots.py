@@ -7,14 +7,26 @@ from enum import StrEnum
 from types import MappingProxyType
 
 from ribalta.core.base.aim import STILL, Aim
+from ribalta.core.base.frames import frames_to_s
+from ribalta.core.show.scenes import SLOTS, Inset, Key, Transition
 
 
 @dataclass(frozen=True, slots=True)
 class Shot:
-    """A camera at a framing, or as it stands when `framing_id` is None."""
+    """A camera at a framing, or as it stands when `framing_id` is None; a medium; or a scene.
+
+    A scene's shot has its base in the other fields. Without a camera, `camera_id` is empty.
+    """
 
     camera_id: str
     framing_id: str | None = None
+    medium_id: str | None = None
+    scene_id: str | None = None
+
+    @property
+    def base(self) -> "Shot":
+        """What is below everything else."""
+        return self if self.scene_id is None else Shot(self.camera_id, self.framing_id, self.medium_id)
 
 
 class LandingState(StrEnum):
@@ -122,27 +134,109 @@ class CameraLive:
 
 @dataclass(frozen=True, slots=True)
 class HeldTake:
-    """A take that waits until the camera of Next is set. `frames` 0 is a cut."""
+    """A take that waits until every camera of Next is set."""
 
     shot: Shot
-    frames: int
+    transition: Transition
     since_s: float
 
 
+Layer = Inset | Key | str  # what is on a slot: a picture in the picture, a key, or the id of a title
+
+
 @dataclass(frozen=True, slots=True)
-class Mixing:
-    """A mix on its way; both shots are on air until `ends_s`."""
+class Dress:
+    """What lies over the base of a picture, by slot (see `core/show/scenes.py`); `by_scene` are slots that a scene
+    brought, which leave with it."""
+
+    layers: tuple[Layer | None, ...] = (None,) * len(SLOTS)
+    by_scene: frozenset[str] = frozenset()
+
+    def on(self, slot: str) -> Layer | None:
+        return self.layers[SLOTS.index(slot)]
+
+    def with_(self, slot: str, layer: Layer | None, by_scene: bool = False) -> "Dress":
+        k = SLOTS.index(slot)
+        theirs = self.by_scene | {slot} if by_scene and layer is not None else self.by_scene - {slot}
+        return Dress((*self.layers[:k], layer, *self.layers[k + 1 :]), frozenset(theirs))
+
+    @property
+    def worn(self) -> dict[str, Layer]:
+        """What is there, from the lowest to the topmost."""
+        return {slot: layer for slot, layer in zip(SLOTS, self.layers, strict=True) if layer is not None}
+
+
+BARE = Dress()
+
+
+@dataclass(frozen=True, slots=True)
+class Changeover:
+    """A transition on its way; both pictures are on air until it ends.
+
+    It is at `share` (0 before, 1 after) at `at_s` and goes on by `way` (1 on, -1 back, 0 it is moved by hand). A
+    transition by hand that is back at 0 has not happened. `pending` is what was put down for this take.
+    """
 
     before: Shot
     after: Shot
-    frames: int
+    before_dress: Dress
+    after_dress: Dress
+    transition: Transition
     started_s: float
-    ends_s: float
+    at_s: float
+    share: float = 0.0
+    way: int = 1
+    pending: tuple[tuple[str, Layer | None], ...] = ()
+
+    def share_at(self, now_s: float) -> float:
+        """How far it is, in time: 0 to 1, before easing."""
+        gone = self.way * (now_s - self.at_s) / frames_to_s(self.transition.length)
+        return min(1.0, max(0.0, self.share + gone))
+
+    @property
+    def ends_s(self) -> float:
+        """When it is over if nothing is done; infinite by hand."""
+        if self.way == 0:
+            return float("inf")
+        left = 1 - self.share if self.way > 0 else self.share
+        return self.at_s + left * frames_to_s(self.transition.length)
+
+
+@dataclass(frozen=True, slots=True)
+class Fading:
+    """A layer that comes or goes by itself: which, since when, and for how many frames."""
+
+    layer: Layer
+    comes: bool
+    started_s: float
+    frames: int
+
+
+@dataclass(frozen=True, slots=True)
+class Dark:
+    """Program fades to black, or back from it: since when, for how many frames, and how dark it was then (0 to 1)."""
+
+    black: bool
+    started_s: float
+    frames: int
+    start: float = 0.0
+
+    def share_at(self, now_s: float) -> float:
+        """How dark it is, 0 to 1."""
+        gone = min(1.0, max(0.0, (now_s - self.started_s) / frames_to_s(self.frames))) if self.frames else 1.0
+        goal = 1.0 if self.black else 0.0
+        return self.start + (goal - self.start) * gone
+
+
+LIT = Dark(False, 0.0, 0)
 
 
 @dataclass(frozen=True, slots=True)
 class LandingRecord:
-    """One line of the as-run log. `error_percent` is None for a shot as it stands; times are clock seconds."""
+    """One line of the as-run log. `error_percent` is None for a shot as it stands; times are clock seconds.
+
+    `camera_number` 0 is a shot without a camera; `framing_name` is the name of a scene or medium for those.
+    """
 
     at_s: float
     shot: Shot

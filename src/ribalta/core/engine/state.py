@@ -5,18 +5,35 @@ from dataclasses import dataclass, field, replace
 from types import MappingProxyType
 from typing import Any
 
-from ribalta.core.engine.shots import CameraLive, HeldTake, LandingRecord, Mixing, Shot, Verdict
+from ribalta.core.engine.shots import (
+    BARE,
+    LIT,
+    CameraLive,
+    Changeover,
+    Dark,
+    Dress,
+    Fading,
+    HeldTake,
+    LandingRecord,
+    Layer,
+    Shot,
+    Verdict,
+)
 from ribalta.core.show.model import Camera, Framing, Show
+from ribalta.core.show.scenes import Key, Scene, Source, Transition
 
 KEPT_RECORDS = 500
+SCENE_ROW = "scenes"  # the row that letters refer to when it is not a camera
 KEPT_UNDO = 100
 
 
 @dataclass(frozen=True)
 class LiveState:
-    """`then` is the queue behind Next; `row` is the camera that letters refer to; `page` counts from 0.
+    """`then` is the queue behind Next; `row` is the camera that letters refer to, or SCENE_ROW; `page` counts from 0.
 
     `edits` counts what people changed in the show. What is learned of cameras changes it too, but is no edit.
+    `dress` is what lies over program's base; `pending` are slots that the next take changes too, to what (None: off).
+    `transition` is what the next take will use; `dark` and `card` hide program for everybody.
     `verdicts` say, by framing, whether its picture still holds. Clock time plus `wall_offset_s` is seconds since 1970.
     """
 
@@ -27,7 +44,13 @@ class LiveState:
     next: Shot | None = None
     then: tuple[Shot, ...] = ()
     held: HeldTake | None = None
-    mixing: Mixing | None = None
+    changing: Changeover | None = None
+    dress: Dress = BARE
+    pending: Mapping[str, Layer | None] = field(default_factory=lambda: MappingProxyType({}))
+    fading: Mapping[str, Fading] = field(default_factory=lambda: MappingProxyType({}))
+    transition: Transition = field(default_factory=Transition)
+    dark: Dark = LIT
+    card: bool = False
     records: tuple[LandingRecord, ...] = ()
     row: str | None = None
     page: int = 0
@@ -75,13 +98,61 @@ class LiveState:
     def framing(self, shot: Shot | None) -> Framing | None:
         return self.show.framing(shot.framing_id) if shot is not None and shot.framing_id is not None else None
 
+    def scene(self, shot: Shot | None) -> Scene | None:
+        return self.show.scene(shot.scene_id) if shot is not None and shot.scene_id is not None else None
+
+    def dress_of(self, shot: Shot) -> Dress:
+        """What will lie over a shot when it goes on air: what lies there now, less what the scene before brought, and
+        what its own scene brings. Of Next, what was put down for the next take too."""
+        dress = self.dress
+        for slot in dress.by_scene:
+            dress = dress.with_(slot, None)
+        scene = self.scene(shot)
+        if scene is not None:
+            for inset in scene.insets:
+                dress = dress.with_(f"inset{inset.slot}", inset, True)
+            if scene.key is not None:
+                dress = dress.with_("key", scene.key, True)
+            for k, title_id in enumerate(scene.title_ids, 1):
+                if title_id is not None:
+                    dress = dress.with_(f"title{k}", title_id, True)
+        if shot == self.next:
+            for slot, layer in self.pending.items():
+                dress = dress.with_(slot, layer)
+        return dress
+
     def on_air(self, camera_id: str) -> bool:
-        """Tally: during a mix both cameras are on air."""
-        shots = (self.program, self.mixing.before if self.mixing else None)
-        return any(shot is not None and shot.camera_id == camera_id for shot in shots)
+        """Tally: in a transition both pictures are on air, and so is every camera in an inset or a key."""
+        shots = (self.program, self.changing.before if self.changing else None)
+        if any(shot is not None and shot.camera_id == camera_id for shot in shots):
+            return True
+        dresses = (self.dress, *((self.changing.before_dress,) if self.changing else ()))
+        leaving = (f.layer for f in self.fading.values() if not f.comes)
+        layers = (*(layer for dress in dresses for layer in dress.layers), *leaving)
+        return any(s.camera_id == camera_id for layer in layers for s in sources_of(layer))
 
     def is_next(self, camera_id: str) -> bool:
-        return self.next is not None and self.next.camera_id == camera_id
+        if self.next is None:
+            return False
+        layers = self.dress_of(self.next).layers
+        return self.next.camera_id == camera_id or any(s.camera_id == camera_id for x in layers for s in sources_of(x))
+
+    def shot_words(self, shot: Shot) -> str:
+        """What a shot is called."""
+        scene, framing, camera = self.scene(shot), self.framing(shot), self.show.camera(shot.camera_id)
+        if scene is not None:
+            return scene.name
+        if camera is None:
+            medium = self.show.medium(shot.medium_id or "")
+            return medium.name if medium is not None else "nothing"
+        return f"{camera.number} {framing.letter}  {framing.name}" if framing else f"{camera.number}  {camera.name}"
+
+
+def sources_of(layer: Layer | None) -> tuple[Source, ...]:
+    """The pictures that a layer shows; none for a title."""
+    if isinstance(layer, Key):
+        return (layer.fill,) if layer.key is None else (layer.fill, layer.key)
+    return () if layer is None or isinstance(layer, str) else (layer.source,)
 
 
 def opening_state(show: Show, now_s: float = 0.0, wall_s: float | None = None) -> LiveState:
@@ -97,5 +168,6 @@ def opening_state(show: Show, now_s: float = 0.0, wall_s: float | None = None) -
         program=Shot(first.id) if first else None,
         program_since_s=now_s,
         row=next((c.id for c in show.cameras if c.steered), None),
+        transition=show.settings.normal,
         wall_offset_s=wall_s - now_s if wall_s is not None else 0.0,
     )

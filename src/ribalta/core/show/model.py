@@ -7,24 +7,18 @@ back (`extra="allow"`), so that a show from a newer Ribalta survives a round tri
 from enum import StrEnum
 from typing import Annotated
 
-from pydantic import BaseModel, ConfigDict, Field, model_validator
+from pydantic import Field, model_validator
 
 from ribalta.core.base.aim import Aim, AimLimits
 from ribalta.core.motion.travel import AxisMotion, HeadMotion
 from ribalta.core.optics.lens import Lens
 from ribalta.core.optics.projection import Pose
+from ribalta.core.show.part import Finite, Name, Part, Positive
+from ribalta.core.show.scenes import Inset, Key, Medium, Scene, Source, Title, Transition
 
-SCHEMA_VERSION = 3
+SCHEMA_VERSION = 4
 READABLE_FROM = 2  # nothing is lost by a reader of version 2: what is new since are fields that it keeps
 LETTERS = "QWERTASDFG"
-
-Finite = Annotated[float, Field(allow_inf_nan=False)]
-Positive = Annotated[float, Field(gt=0, allow_inf_nan=False)]
-Name = Annotated[str, Field(min_length=1, max_length=80)]
-
-
-class Part(BaseModel):
-    model_config = ConfigDict(frozen=True, extra="allow")
 
 
 class ShotSize(StrEnum):
@@ -289,18 +283,25 @@ class Obstacle(Part):
 
 
 class Settings(Part):
-    """How takes behave. Tolerance: % of the frame's width; speed limit: % of the frame's width a second."""
+    """How takes behave. Tolerance: % of the frame's width; speed limit: % of the frame's width a second.
+
+    `normal` is the transition that this show has when nobody has changed it; `card_id` is the medium to hold with.
+    """
 
     landing_rule: LandingRule = LandingRule.HOLD
     tolerance_percent: Annotated[float, Field(gt=0, le=20)] = 1.0
     speed_limit_percent_s: Annotated[float, Field(gt=0, le=500)] = 6.0
-    mix_frames: Annotated[int, Field(ge=1, le=250)] = 20
+    normal: Transition = Transition()
     live_move_s: Annotated[float, Field(ge=0.5, le=60)] = 4.0
     cover_camera_id: str | None = None
+    card_id: str | None = None
 
 
 class Show(Part):
-    """A whole show. `readable_from` is the oldest schema version whose readers lose nothing by opening it."""
+    """A whole show. `insets` and `key` are those of the desk; scenes have their own.
+
+    `readable_from` is the oldest schema version whose readers lose nothing by opening it.
+    """
 
     schema_version: int = SCHEMA_VERSION
     readable_from: int = READABLE_FROM
@@ -309,6 +310,11 @@ class Show(Part):
     framings: tuple[Framing, ...] = ()
     marks: tuple[Mark, ...] = ()
     obstacles: tuple[Obstacle, ...] = ()
+    scenes: tuple[Scene, ...] = ()
+    insets: Annotated[tuple[Inset, ...], Field(max_length=4)] = ()
+    key: Key | None = None
+    titles: tuple[Title, ...] = ()
+    media: tuple[Medium, ...] = ()
     settings: Settings = Settings()
     next_number: Annotated[int, Field(ge=1)] = 1
 
@@ -320,6 +326,11 @@ class Show(Part):
         _distinct("framing place", [(f.camera_id, f.slot) for f in self.framings])
         _distinct("mark", [m.id for m in self.marks])
         _distinct("obstacle", [o.id for o in self.obstacles])
+        _distinct("scene", [s.id for s in self.scenes])
+        _distinct("scene number", [s.number for s in self.scenes])
+        _distinct("inset", [i.slot for i in self.insets])
+        _distinct("title", [t.id for t in self.titles])
+        _distinct("medium", [m.id for m in self.media])
         known = {c.id for c in self.cameras}
         for framing in self.framings:
             if framing.camera_id not in known:
@@ -347,6 +358,29 @@ class Show(Part):
         else:
             cameras = (*self.cameras, camera)
         return self.model_copy(update={"cameras": cameras})
+
+    def scene(self, scene_id: str) -> Scene | None:
+        return next((s for s in self.scenes if s.id == scene_id), None)
+
+    def scene_numbered(self, number: int) -> Scene | None:
+        return next((s for s in self.scenes if s.number == number), None)
+
+    def titled(self, title_id: str) -> Title | None:
+        return next((t for t in self.titles if t.id == title_id), None)
+
+    def medium(self, medium_id: str) -> Medium | None:
+        return next((m for m in self.media if m.id == medium_id), None)
+
+    def source_words(self, source: Source) -> str:
+        """What a source shows, in a few words."""
+        if source.medium_id is not None:
+            medium = self.medium(source.medium_id)
+            return medium.name if medium is not None else "something that is no longer in the bin"
+        camera = self.camera(source.camera_id or "")
+        framing = self.framing(source.framing_id or "")
+        if camera is None:
+            return "nothing" if source.camera_id is None else "a camera that is no longer there"
+        return f"{camera.number}{framing.letter} {framing.name}" if framing is not None else f"camera {camera.number}"
 
     def mark(self, mark_id: str) -> Mark | None:
         return next((m for m in self.marks if m.id == mark_id), None)

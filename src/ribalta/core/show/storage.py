@@ -62,10 +62,15 @@ def upgraded(raw: dict[str, Any]) -> dict[str, Any]:
     """A document of an older schema as this one has it; one of this schema or a newer one stays as it is.
 
     1 to 2: control protocols, kinds of pictures and what is measured were added, all with defaults.
+    3 to 4: scenes, titles and media; the length of a mix became the show's normal transition.
     2 to 3: what a framing is about (marks, age, rating, kept settings) and furniture were added, all with defaults.
     """
     version = raw.get("schema_version", 1)
     if isinstance(version, int) and version < SCHEMA_VERSION:
+        settings = raw.get("settings")
+        if isinstance(settings, dict) and "mix_frames" in settings:
+            rest = {name: value for name, value in settings.items() if name != "mix_frames"}
+            raw = {**raw, "settings": {**rest, "normal": {"kind": "mix", "frames": settings["mix_frames"]}}}
         return {**raw, "schema_version": SCHEMA_VERSION, "readable_from": READABLE_FROM}
     return raw
 

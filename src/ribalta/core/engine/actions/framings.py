@@ -8,12 +8,13 @@ from ribalta.core.base.aim import STILL, Aim
 from ribalta.core.base.faults import ActionRefused
 from ribalta.core.engine import programme
 from ribalta.core.engine.action import Action, NoParams, Outcome, Params, edited
+from ribalta.core.engine.actions import scenes
 from ribalta.core.engine.actions.board import FramingParams, camera_meant, framing_meant, reachable_framing_meant
 from ribalta.core.engine.keeping import focus_missing, kept_now
 from ribalta.core.engine.landing import stands
 from ribalta.core.engine.messages import Notice, PictureWanted, Remember, Severity, ShowEdited
 from ribalta.core.engine.shots import Shot
-from ribalta.core.engine.state import LiveState
+from ribalta.core.engine.state import SCENE_ROW, LiveState
 from ribalta.core.planning.naming import Guess, guess
 from ribalta.core.show.model import LETTERS, Camera, Framing, LandingRule
 
@@ -65,6 +66,9 @@ def _free_memory(state: LiveState, camera: Camera, there: Framing | None) -> int
 
 
 def store(state: LiveState, params: StoreParams, now_s: float) -> Outcome:
+    if params.camera is None and state.row == SCENE_ROW:
+        number = params.slot(state) + 1
+        return scenes.store(state, scenes.StoreSceneParams(scene=number, overwrite=params.overwrite), now_s)
     camera = camera_meant(state, params.camera)
     slot = params.slot(state)
     there = state.show.framing_at(camera.id, slot)
@@ -184,8 +188,17 @@ def undo(state: LiveState, params: NoParams, now_s: float) -> Outcome:
             raise ActionRefused(f"Undo would take camera {camera.number} away, which is on air or Next.")
     known = {f.id for f in show.framings} | {None}
 
+    def there(shot: Shot) -> bool:
+        """Is everything of it still in the show?"""
+        scene = shot.scene_id is None or show.scene(shot.scene_id) is not None
+        medium = shot.medium_id is None or show.medium(shot.medium_id) is not None
+        camera = not shot.camera_id or show.camera(shot.camera_id) is not None
+        return scene and medium and camera and shot.framing_id in known
+
     def still(shot: Shot | None) -> Shot | None:
-        return Shot(shot.camera_id) if shot is not None and shot.framing_id not in known else shot
+        if shot is None or there(shot):
+            return shot
+        return Shot(shot.camera_id) if shot.camera_id else None
 
     before = state.show
     state = state.with_(
@@ -194,8 +207,8 @@ def undo(state: LiveState, params: NoParams, now_s: float) -> Outcome:
         edits=state.edits + 1,
         program=still(state.program),
         next=still(state.next),
-        held=state.held if state.held is None or state.held.shot.framing_id in known else None,
-        then=tuple(s for s in state.then if s.framing_id in known and show.camera(s.camera_id) is not None),
+        held=state.held if state.held is None or there(state.held.shot) else None,
+        then=tuple(s for s in state.then if there(s)),
         row=state.row if state.row and show.camera(state.row) is not None else None,
     ).without_stale_verdicts(before)
     return Outcome(state, (ShowEdited("undid the last edit"), Notice("The last edit is undone.")))

@@ -1,5 +1,6 @@
 """Ready and take: what is next and what goes out."""
 
+from dataclasses import replace
 from typing import Annotated
 
 from pydantic import Field
@@ -7,12 +8,15 @@ from pydantic import Field
 from ribalta.core.base.faults import ActionRefused
 from ribalta.core.engine import programme
 from ribalta.core.engine.action import Action, NoParams, Outcome, Params, edited, turned_down
+from ribalta.core.engine.actions import scenes
 from ribalta.core.engine.actions.board import CameraNumber, FramingParams, camera_meant, reachable_framing_meant
-from ribalta.core.engine.landing import landing_state, set_at_s
+from ribalta.core.engine.landing import landing_state, parts, set_at_s
 from ribalta.core.engine.messages import Notice, Severity
 from ribalta.core.engine.shots import LandingState, Shot
-from ribalta.core.engine.state import LiveState
+from ribalta.core.engine.state import SCENE_ROW, LiveState
 from ribalta.core.show.model import LETTERS, LandingRule
+from ribalta.core.show.part import Colour, Share
+from ribalta.core.show.scenes import CUT, Easing, Transition, TransitionKind, WipeShape
 
 
 class CameraParams(Params):
@@ -28,8 +32,25 @@ class LiveMoveParams(Params):
     seconds: Annotated[float, Field(ge=0.5, le=60, allow_inf_nan=False)]
 
 
-class TakeMixParams(Params):
+class TransitionParams(Params):
+    """What is left out stays as it is."""
+
+    kind: TransitionKind | None = None
     frames: Annotated[int, Field(ge=1, le=250)] | None = None
+    easing: Easing | None = None
+    colour: Colour | None = None
+    shape: WipeShape | None = None
+    softness: Share | None = None
+    backwards: bool | None = None
+
+
+class TakeParams(TransitionParams):
+    """With a transition of its own for this take, if anything is given."""
+
+
+class ByHandParams(Params):
+    share: Annotated[float | None, Field(ge=0, le=1, description="how far it is")] = None
+    by: Annotated[float, Field(ge=-1, le=1, description="or how much further")] = 0.0
 
 
 def ready_camera(state: LiveState, params: CameraParams, now_s: float) -> Outcome:
@@ -47,7 +68,15 @@ def name_row(state: LiveState, params: CameraParams, now_s: float) -> Outcome:
     return Outcome(state.with_(row=camera.id))
 
 
+def _scene_number(state: LiveState, params: FramingParams) -> int | None:
+    """Which scene a letter means; None when the named row is a camera's."""
+    return params.slot(state) + 1 if params.camera is None and state.row == SCENE_ROW else None
+
+
 def ready_framing(state: LiveState, params: ReadyFramingParams, now_s: float) -> Outcome:
+    number = _scene_number(state, params)
+    if number is not None:
+        return scenes.ready(state, scenes.ReadySceneParams(scene=number), now_s)
     framing = reachable_framing_meant(state, params)
     shot = Shot(framing.camera_id, framing.id)
     state = state.with_(row=framing.camera_id)
@@ -55,8 +84,8 @@ def ready_framing(state: LiveState, params: ReadyFramingParams, now_s: float) ->
         return programme.ready(state, shot, now_s)
     if not params.live:
         return programme.busy_on_air(state, shot, framing, now_s)
-    if state.mixing:
-        raise ActionRefused("A mix is running: wait for its end before moving a camera on air.")
+    if state.changing:
+        raise ActionRefused("A transition is running: wait for its end before moving a camera on air.")
     asked_s = params.seconds or state.show.settings.live_move_s
     outcome = programme.move_live(state, shot, now_s, asked_s)
     due_s = outcome.state.live(framing.camera_id).due_s
@@ -75,40 +104,103 @@ def live_move(state: LiveState, params: LiveMoveParams, now_s: float) -> Outcome
 
 
 def queue_framing(state: LiveState, params: FramingParams, now_s: float) -> Outcome:
+    number = _scene_number(state, params)
+    if number is not None:
+        return scenes.ready(state, scenes.ReadySceneParams(scene=number, queue=True), now_s)
     framing = reachable_framing_meant(state, params)
     return programme.queue(state.with_(row=framing.camera_id), Shot(framing.camera_id, framing.id), now_s)
 
 
-def _take(state: LiveState, frames: int, now_s: float) -> Outcome:
-    if state.mixing is not None:
-        return programme.end_mix(state, now_s).saying(Notice("The mix was finished at once."))
+def _take(state: LiveState, transition: Transition, now_s: float) -> Outcome:
+    if state.changing is not None:
+        return programme.end_change(state, now_s, True).saying(Notice("The transition was finished at once."))
     shot = state.next
     if shot is None:
         raise ActionRefused("Nothing is readied. Press a camera's number, then a framing's letter.")
     if state.held is not None:
-        return programme.put_on_air(state, shot, frames, now_s, now_s - state.held.since_s, True)
+        return programme.put_on_air(state, shot, transition, now_s, now_s - state.held.since_s, True)
     rule = state.show.settings.landing_rule
     if rule is LandingRule.STRAIGHT or set_at_s(state, shot) <= now_s:
-        return programme.put_on_air(state, shot, frames, now_s, 0.0, False)
-    outcome = programme.hold(state, shot, frames, now_s)
+        return programme.put_on_air(state, shot, transition, now_s, 0.0, False)
+    outcome = programme.hold(state, shot, transition, now_s)
     if landing_state(state, shot, now_s) is LandingState.NO_CONTACT:
-        number = state.camera(shot).number
+        lost = next(p for p in parts(state, shot) if landing_state(state, p, now_s) is LandingState.NO_CONTACT)
+        number = state.camera(lost).number
         said = f"Camera {number} does not answer, so the take waits. Take again to cut anyway; Escape lets go."
         outcome = outcome.saying(Notice(said, Severity.FAULT))
     cover_id = state.show.settings.cover_camera_id
     if rule is LandingRule.COVER and cover_id and not state.on_air(cover_id) and cover_id != shot.camera_id:
         held = outcome.state.held
-        covered = outcome.then(lambda s: programme.put_on_air(s, Shot(cover_id), 0, now_s, 0.0, False))
+        covered = outcome.then(lambda s: programme.put_on_air(s, Shot(cover_id), CUT, now_s, 0.0, False))
         return Outcome(covered.state.with_(held=held), covered.events, covered.requests)
     return outcome
 
 
 def take(state: LiveState, params: NoParams, now_s: float) -> Outcome:
-    return _take(state, 0, now_s)
+    return _take(state, CUT, now_s)
 
 
-def take_mix(state: LiveState, params: TakeMixParams, now_s: float) -> Outcome:
-    return _take(state, params.frames or state.show.settings.mix_frames, now_s)
+def take_over(state: LiveState, params: TakeParams, now_s: float) -> Outcome:
+    scene = state.scene(state.next)
+    transition = scene.transition if scene is not None and scene.transition is not None else state.transition
+    return _take(state, _changed(transition, params), now_s)
+
+
+def _changed(transition: Transition, params: TransitionParams) -> Transition:
+    return Transition.model_validate(transition.model_dump() | params.model_dump(exclude_none=True))
+
+
+def transition_set(state: LiveState, params: TransitionParams, now_s: float) -> Outcome:
+    transition = _changed(state.transition, params)
+    return Outcome(state.with_(transition=transition), (Notice(f"Enter takes with this now: {transition.words}."),))
+
+
+def transition_normal(state: LiveState, params: NoParams, now_s: float) -> Outcome:
+    normal = state.show.settings.normal
+    return Outcome(state.with_(transition=normal), (Notice(f"Back to this show's normal one: {normal.words}."),))
+
+
+def transition_make_normal(state: LiveState, params: NoParams, now_s: float) -> Outcome:
+    settings = state.show.settings.model_copy(update={"normal": state.transition})
+    show = state.show.model_copy(update={"settings": settings})
+    return edited(state, show, f"made this show's normal transition: {state.transition.words}")
+
+
+def by_hand(state: LiveState, params: ByHandParams, now_s: float) -> Outcome:
+    """Move the transition by hand. It begins only with cameras that are set; at its ends it is done or undone."""
+    change = state.changing
+    if change is None:
+        share = params.share if params.share is not None else params.by
+        if share <= 0:
+            return Outcome(state)
+        begun = _begin_by_hand(state, now_s)
+        return begun.then(lambda s: by_hand(s, ByHandParams(share=share), now_s))
+    share = params.share if params.share is not None else change.share_at(now_s) + params.by
+    if share >= 1 or share <= 0:
+        return programme.end_change(state, now_s, share >= 1)
+    return Outcome(state.with_(changing=replace(change, share=share, at_s=now_s, way=0)))
+
+
+def _begin_by_hand(state: LiveState, now_s: float) -> Outcome:
+    shot = state.next
+    if shot is None:
+        raise ActionRefused("Nothing is readied. Press a camera's number, then a framing's letter.")
+    straight = state.show.settings.landing_rule is LandingRule.STRAIGHT
+    if not straight and set_at_s(state, shot) > now_s:
+        raise ActionRefused(f"{state.shot_words(shot)} is not set yet, so the transition cannot begin by hand.")
+    transition = state.transition
+    if transition.length == 0:
+        transition = Transition()
+    return programme.put_on_air(state, shot, transition, now_s, 0.0, False)
+
+
+def turn_back(state: LiveState, params: NoParams, now_s: float) -> Outcome:
+    """Let the running transition go the other way from where it is."""
+    change = state.changing
+    if change is None:
+        raise ActionRefused("No transition is running, so there is nothing to turn back.")
+    way = -1 if change.way >= 0 else 1
+    return Outcome(state.with_(changing=replace(change, share=change.share_at(now_s), at_s=now_s, way=way)))
 
 
 def take_back(state: LiveState, params: NoParams, now_s: float) -> Outcome:
@@ -128,9 +220,9 @@ def cover(state: LiveState, params: NoParams, now_s: float) -> Outcome:
     if cover_id is None:
         raise ActionRefused("This show has no cover camera yet.")
     state = state.with_(held=None)
-    if state.program == Shot(cover_id) and state.mixing is None:
+    if state.program == Shot(cover_id) and state.changing is None:
         return turned_down(state, "The cover shot is on air already.")
-    return programme.put_on_air(state, Shot(cover_id), 0, now_s, 0.0, False)
+    return programme.put_on_air(state, Shot(cover_id), CUT, now_s, 0.0, False)
 
 
 ACTIONS = (
@@ -164,7 +256,31 @@ ACTIONS = (
     ),
     Action("live_move.seconds", "Set how long a move on air takes", LiveMoveParams, live_move),
     Action("take", "Cut to Next", NoParams, take, {"Space": {}}),
-    Action("take.mix", "Mix to Next", TakeMixParams, take_mix, {"Return": {}, "Enter": {}}),
+    Action(
+        "take.over", "Take Next with the transition that is set", TakeParams, take_over, {"Return": {}, "Enter": {}}
+    ),
+    Action(
+        "transition.set",
+        "Set the transition of the next takes",
+        TransitionParams,
+        transition_set,
+        {
+            "Z": {"kind": "mix"},
+            "X": {"kind": "dip"},
+            "C": {"kind": "wipe"},
+        },
+    ),
+    Action("transition.normal", "Back to this show's normal transition", NoParams, transition_normal, {"V": {}}),
+    Action(
+        "transition.make_normal",
+        "Make the transition that is set this show's normal one",
+        NoParams,
+        transition_make_normal,
+        {"Shift+V": {}},
+        stores=True,
+    ),
+    Action("transition.by_hand", "Move the transition by hand", ByHandParams, by_hand),
+    Action("transition.turn_back", "Turn the running transition back", NoParams, turn_back, {"U": {}}),
     Action("take.back", "Take Next back", NoParams, take_back, {"Backspace": {}}),
     Action("take.let_go", "Let go of a held take", NoParams, let_go, {"Esc": {}}),
     Action("cover", "Cut to the cover shot", NoParams, cover, {"Tab": {}}),

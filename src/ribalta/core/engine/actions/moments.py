@@ -1,0 +1,57 @@
+"""Bad moments: one key each, in any state: everything off, black and back, a card to hold with."""
+
+from typing import Annotated
+
+from pydantic import Field
+
+from ribalta.core.engine import programme
+from ribalta.core.engine.action import Action, NoParams, Outcome, Params
+from ribalta.core.engine.dressing import bared
+from ribalta.core.engine.messages import Notice
+from ribalta.core.engine.shots import Dark, Shot
+from ribalta.core.engine.state import LiveState
+from ribalta.core.show.scenes import CUT
+
+BLACK_FRAMES = 12
+
+
+class BlackParams(Params):
+    """`black` None turns it over."""
+
+    black: bool | None = None
+    frames: Annotated[int, Field(ge=0, le=250)] = BLACK_FRAMES
+
+
+class CardParams(Params):
+    on: bool | None = None
+
+
+def clear(state: LiveState, params: NoParams, now_s: float) -> Outcome:
+    """All titles, insets and the key off at once; a clip on air gives way to the cover shot."""
+    outcome = Outcome(bared(state))
+    program = outcome.state.program
+    medium = state.show.medium(program.medium_id or "") if program is not None else None
+    cover_id = state.show.settings.cover_camera_id or next((c.id for c in state.show.cameras), None)
+    if medium is not None and medium.kind == "clip" and cover_id is not None:
+        outcome = outcome.then(lambda s: programme.put_on_air(s, Shot(cover_id), CUT, now_s, 0.0, False))
+    return outcome.saying(Notice("Cleared: no titles, insets or clips are on air."))
+
+
+def black(state: LiveState, params: BlackParams, now_s: float) -> Outcome:
+    to = not state.dark.black if params.black is None else params.black
+    dark = Dark(to, now_s, params.frames, state.dark.share_at(now_s))
+    said = "Program fades to black. B brings it back." if to else "Program comes back from black."
+    return Outcome(state.with_(dark=dark), (Notice(said),))
+
+
+def card(state: LiveState, params: CardParams, now_s: float) -> Outcome:
+    on = not state.card if params.on is None else params.on
+    said = "The holding card is on air. H takes it off." if on else "The holding card is off."
+    return Outcome(state.with_(card=on), (Notice(said),))
+
+
+ACTIONS = (
+    Action("clear", "Clear: all titles, insets and clips off", NoParams, clear, {"Y": {}}),
+    Action("black", "Fade to black, or back", BlackParams, black, {"B": {}}),
+    Action("card", "Holding card on or off", CardParams, card, {"H": {}}),
+)

@@ -1,0 +1,247 @@
+"""Scenes: storing the desk as it stands, changing one, and readying it like any shot."""
+
+from typing import Annotated
+
+from pydantic import Field
+
+from ribalta.core.base.faults import ActionRefused
+from ribalta.core.engine import programme
+from ribalta.core.engine.action import Action, NoParams, Outcome, Params, edited, turned_down
+from ribalta.core.engine.actions.layers import InsetParams, SourceParams, changed_inset, source_meant, title_meant
+from ribalta.core.engine.messages import PictureWanted
+from ribalta.core.engine.shots import Shot
+from ribalta.core.engine.state import SCENE_ROW, LiveState
+from ribalta.core.show.model import LETTERS, Show
+from ribalta.core.show.part import Name
+from ribalta.core.show.scenes import Inset, Key, Scene, Source
+
+SceneNumber = Annotated[int, Field(ge=1, le=99, description="the scene's number in its row")]
+LIVE = "program"
+
+
+class SceneParams(Params):
+    scene: SceneNumber
+
+
+class ReadySceneParams(SceneParams):
+    queue: bool = False
+
+
+class StoreSceneParams(Params):
+    """Without a number it is put on the first free one; `overwrite` replaces what is there."""
+
+    scene: SceneNumber | None = None
+    name: Name | None = None
+    overwrite: bool = False
+
+
+class RenameParams(SceneParams):
+    name: Name
+
+
+class MoveParams(SceneParams):
+    to: SceneNumber
+
+
+class BaseParams(SourceParams):
+    scene: SceneNumber
+
+
+class SceneInsetParams(InsetParams):
+    scene: SceneNumber
+    remove: bool = False
+
+
+class SceneTitleParams(SceneParams):
+    """`title` None takes what is there out."""
+
+    layer: Annotated[int, Field(ge=1, le=3)]
+    title: str | None = None
+
+
+class SceneTransitionParams(SceneParams):
+    """With the transition that is set now, or with whatever is set when it is taken."""
+
+    own: bool
+
+
+def scene_meant(state: LiveState, number: int) -> Scene:
+    scene = state.show.scene_numbered(number)
+    if scene is None:
+        letter = LETTERS[(number - 1) % len(LETTERS)]
+        raise ActionRefused(f"There is no scene on {letter} yet. Shift+{letter} stores what is on air there.")
+    return scene
+
+
+def shot_of(scene: Scene) -> Shot:
+    base = scene.base
+    return Shot(base.camera_id or "", base.framing_id, base.medium_id, scene.id)
+
+
+def name_row(state: LiveState, params: NoParams, now_s: float) -> Outcome:
+    return Outcome(state.with_(row=SCENE_ROW))
+
+
+def ready(state: LiveState, params: ReadySceneParams, now_s: float) -> Outcome:
+    """Send all its cameras to their framings, whatever was readied last."""
+    scene = scene_meant(state, params.scene)
+    _whole(state, scene)
+    shot = shot_of(scene)
+    busy = programme.busy(state, shot)
+    if not busy and not params.queue:
+        return programme.ready(state, shot, now_s)
+    outcome = programme.queue(state, shot, now_s)
+    if params.queue:
+        return outcome
+    numbers = " and ".join(str(state.camera(part).number) for part in busy)
+    one = len(busy) == 1
+    said = f"Camera{'' if one else 's'} {numbers} {'is' if one else 'are'} on air elsewhere, so “{scene.name}” waits"
+    return outcome.then(lambda s: turned_down(s, f"{said} under Then."))
+
+
+def _whole(state: LiveState, scene: Scene) -> None:
+    """Raises ActionRefused when something of it is no longer there, or one camera would be in two places."""
+    wanted: dict[str, str] = {}
+    for source in scene.sources:
+        lost = source.camera_id is not None and state.show.camera(source.camera_id) is None
+        if lost or (source.medium_id is not None and state.show.medium(source.medium_id) is None):
+            gone = state.show.source_words(source)
+            raise ActionRefused(f"“{scene.name}” shows {gone}: choose another picture for it.")
+        if source.camera_id is None or source.framing_id is None:
+            continue
+        framing, camera = state.show.framing(source.framing_id), state.camera(Shot(source.camera_id))
+        if framing is None:
+            raise ActionRefused(f"A framing of “{scene.name}” was removed: choose another for it.")
+        if camera.head is not None and camera.head.limits.clamp(framing.aim)[1]:
+            raise ActionRefused(f"“{framing.name}” of “{scene.name}” is out of reach of camera {camera.number}.")
+        if wanted.setdefault(source.camera_id, framing.id) != framing.id:
+            raise ActionRefused(f"“{scene.name}” wants camera {camera.number} at two framings at once.")
+
+
+def store(state: LiveState, params: StoreSceneParams, now_s: float) -> Outcome:
+    """What is on air now becomes a scene: base, insets, key, titles; the transition that is set stays out of it."""
+    if state.program is None:
+        raise ActionRefused("Nothing is on air that could be stored as a scene.")
+    taken = {s.number for s in state.show.scenes}
+    number = params.scene or next((n for n in range(1, 100) if n not in taken), 0)
+    if number == 0:
+        raise ActionRefused("All 99 scenes are used: remove one first.")
+    before = state.show.scene_numbered(number)
+    if before is not None and not params.overwrite:
+        raise ActionRefused(f"Scene {number} is “{before.name}”. Press long to replace it.")
+    program = state.program
+    framing_id = program.framing_id or state.live(program.camera_id).goal_framing_id
+    base = Source(
+        camera_id=program.camera_id or None,
+        framing_id=framing_id if state.show.framing(framing_id or "") is not None else None,
+        medium_id=program.medium_id,
+    )
+    worn = state.dress.worn
+    made = state.show.next_number
+    key = worn.get("key")
+    titles = [worn.get(f"title{n}") for n in (1, 2, 3)]
+    scene = Scene(
+        id=before.id if before is not None else f"s{made}",
+        number=number,
+        name=params.name or (before.name if before is not None else f"Scene {number}"),
+        base=base,
+        insets=tuple(layer for layer in worn.values() if isinstance(layer, Inset)),
+        key=key if isinstance(key, Key) else None,
+        title_ids=tuple(t if isinstance(t, str) else None for t in titles),
+        transition=before.transition if before is not None else None,
+        picture=f"s{made}.jpg",
+    )
+    outcome = edited(state, with_scene(state.show, scene), f"stored scene {number} “{scene.name}”")
+    return outcome.saying(PictureWanted(LIVE, f"s{made}.jpg"))
+
+
+def with_scene(show: Show, scene: Scene) -> Show:
+    """With one scene put in, in place of the one with its id."""
+    others = tuple(s for s in show.scenes if s.id != scene.id)
+    scenes = tuple(sorted((*others, scene), key=lambda s: s.number))
+    return show.model_copy(update={"scenes": scenes, "next_number": show.next_number + 1})
+
+
+def _changed(state: LiveState, scene: Scene, what: str, **changes: object) -> Outcome:
+    return edited(state, with_scene(state.show, scene.model_copy(update=changes)), what)
+
+
+def rename(state: LiveState, params: RenameParams, now_s: float) -> Outcome:
+    scene = scene_meant(state, params.scene)
+    return _changed(state, scene, f"renamed scene {scene.number} to “{params.name}”", name=params.name)
+
+
+def remove(state: LiveState, params: SceneParams, now_s: float) -> Outcome:
+    scene = scene_meant(state, params.scene)
+    for shot, where in ((state.program, "on air"), (state.next, "readied as Next")):
+        if shot is not None and shot.scene_id == scene.id:
+            raise ActionRefused(f"“{scene.name}” is {where}: it cannot be removed now.")
+    show = state.show.model_copy(update={"scenes": tuple(s for s in state.show.scenes if s.id != scene.id)})
+    state = state.with_(then=tuple(s for s in state.then if s.scene_id != scene.id))
+    return edited(state, show, f"removed scene “{scene.name}”")
+
+
+def move(state: LiveState, params: MoveParams, now_s: float) -> Outcome:
+    """To another number; what is there takes its place."""
+    scene, other = scene_meant(state, params.scene), state.show.scene_numbered(params.to)
+    show = with_scene(state.show, scene.model_copy(update={"number": params.to}))
+    if other is not None and other.id != scene.id:
+        show = with_scene(show, other.model_copy(update={"number": params.scene}))
+    return edited(state, show, f"moved scene “{scene.name}” to {params.to}")
+
+
+def base(state: LiveState, params: BaseParams, now_s: float) -> Outcome:
+    scene, source = scene_meant(state, params.scene), source_meant(state, params)
+    if source is None:
+        raise ActionRefused("Say which camera or what from the bin.")
+    return _changed(state, scene, f"“{scene.name}” has {state.show.source_words(source)} as its base", base=source)
+
+
+def inset(state: LiveState, params: SceneInsetParams, now_s: float) -> Outcome:
+    scene = scene_meant(state, params.scene)
+    before = next((i for i in scene.insets if i.slot == params.slot), None)
+    others = tuple(i for i in scene.insets if i.slot != params.slot)
+    if params.remove:
+        return _changed(state, scene, f"took inset {params.slot} out of “{scene.name}”", insets=others)
+    source = source_meant(state, params)
+    if before is None and source is None:
+        raise ActionRefused(f"Inset {params.slot} has no picture yet: choose a camera or something from the bin first.")
+    plain = InsetParams.model_validate(params.model_dump(exclude={"scene", "remove"}))
+    made = changed_inset(before or Inset(slot=params.slot), plain, source)
+    insets = tuple(sorted((*others, made), key=lambda i: i.slot))
+    return _changed(state, scene, f"changed inset {params.slot} of “{scene.name}”", insets=insets)
+
+
+def title(state: LiveState, params: SceneTitleParams, now_s: float) -> Outcome:
+    scene = scene_meant(state, params.scene)
+    if params.title is not None and title_meant(state, params.title).layer != params.layer:
+        raise ActionRefused(f"That title belongs to another layer than {params.layer}.")
+    ids = list(scene.title_ids)
+    ids[params.layer - 1] = params.title
+    return _changed(state, scene, f"changed the titles of “{scene.name}”", title_ids=tuple(ids))
+
+
+def transition(state: LiveState, params: SceneTransitionParams, now_s: float) -> Outcome:
+    scene = scene_meant(state, params.scene)
+    own = state.transition if params.own else None
+    how = state.transition.words if params.own else "whatever is set then"
+    return _changed(state, scene, f"“{scene.name}” is taken with: {how}", transition=own)
+
+
+ACTIONS = (
+    Action(
+        "scene.ready",
+        "Ready scene {scene}",
+        ReadySceneParams,
+        ready,
+    ),
+    Action("row.scenes", "Name the row of scenes for the letters", NoParams, name_row, {"0": {}}),
+    Action("scene.store", "Store what is on air as a scene", StoreSceneParams, store, stores=True),
+    Action("scene.rename", "Rename scene {scene}", RenameParams, rename, stores=True),
+    Action("scene.remove", "Remove scene {scene}", SceneParams, remove, stores=True),
+    Action("scene.move", "Move scene {scene} to another number", MoveParams, move, stores=True),
+    Action("scene.base", "Choose the base of scene {scene}", BaseParams, base, stores=True),
+    Action("scene.inset", "Change an inset of scene {scene}", SceneInsetParams, inset, stores=True),
+    Action("scene.title", "Choose a title of scene {scene}", SceneTitleParams, title, stores=True),
+    Action("scene.transition", "Choose how scene {scene} is taken", SceneTransitionParams, transition, stores=True),
+)

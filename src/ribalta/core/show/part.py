@@ -1,0 +1,15 @@
+"""What every part of the show document has in common. All values are frozen; unknown fields are kept."""
+
+from typing import Annotated
+
+from pydantic import BaseModel, ConfigDict, Field
+
+Finite = Annotated[float, Field(allow_inf_nan=False)]
+Positive = Annotated[float, Field(gt=0, allow_inf_nan=False)]
+Share = Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)]
+Name = Annotated[str, Field(min_length=1, max_length=80)]
+Colour = Annotated[str, Field(pattern=r"^#[0-9a-fA-F]{6}$")]
+
+
+class Part(BaseModel):
+    model_config = ConfigDict(frozen=True, extra="allow")

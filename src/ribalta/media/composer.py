@@ -1,0 +1,259 @@
+"""Composing one picture from what a plan says: base, transition, insets, key, titles, black and card.
+
+The same code makes program at full size and the picture of Next at the size that the desk shows.
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Protocol
+
+import cv2
+import numpy as np
+
+from ribalta.core.base.frames import frames_to_s
+from ribalta.core.engine.shots import BARE, LIT, Changeover, Dark, Dress, Fading, Layer, Shot
+from ribalta.core.picture.layering import Drawing, Frame, Insetter, by_mask, draw, key_mask, lay_key
+from ribalta.core.picture.wipes import eased, mask_of, order_of
+from ribalta.core.show.scenes import SLOTS, Inset, Key, KeyKind, Source, Title, TransitionKind
+from ribalta.media.source import Image
+
+PICTURES = SLOTS[:5]  # insets and key; titles are above all of them
+TITLES = SLOTS[5:]
+CARD = "card"
+
+
+@dataclass(frozen=True)
+class Plan:
+    """What goes out and what is next; see `core/engine/state.py` for each. `spare` is a camera that is kept sharp."""
+
+    program: Shot | None = None
+    dress: Dress = BARE
+    changing: Changeover | None = None
+    next: Shot | None = None
+    next_dress: Dress = BARE
+    fading: Mapping[str, Fading] = field(default_factory=dict)
+    dark: Dark = LIT
+    card: bool = False
+    spare: str | None = None
+    titles: Mapping[str, Title] = field(default_factory=dict)
+
+    @property
+    def cameras(self) -> frozenset[str]:
+        """Those whose full size is wanted."""
+        shots = [self.program, self.next, *((self.changing.before,) if self.changing else ())]
+        layers = [x for dress in (self.dress, self.next_dress) for x in dress.layers if isinstance(x, Key)]
+        keyed = [s.camera_id for key in layers for s in (key.fill, key.key) if s is not None]
+        wanted = [*(s.camera_id for s in shots if s is not None), *keyed, self.spare]
+        return frozenset(name for name in wanted if name)
+
+
+class Feeds(Protocol):
+    """Where pictures come from. None of these waits."""
+
+    def full(self, source: Source) -> Image | None:
+        """The newest picture, as large as there is."""
+        ...
+
+    def at_least(self, source: Source, width: int) -> Image | None:
+        """The newest picture, of at least that width if there is one."""
+        ...
+
+    def drawing(self, name: str, size: tuple[int, int]) -> Drawing | None:
+        """A title by its id, or the card, for a frame of (width, height)."""
+        ...
+
+
+class Composer:
+    """For one size of frame. Not thread-safe: it has buffers of its own."""
+
+    def __init__(self, width: int, height: int) -> None:
+        self.width, self.height = width, height
+        self._sides = [np.zeros((height, width, 4), np.uint8) for _ in range(2)]
+        self._scratch = np.zeros((height, width, 4), np.uint8)
+        self._mask = np.zeros((height, width), np.uint8)
+        self._insetter = Insetter()
+
+    def program(self, plan: Plan, feeds: Feeds, now_s: float, out: Image, clean: Image | None = None) -> None:
+        """What goes out, into `out` (height, width, 4); without its titles into `clean`, if that is wanted."""
+        change = plan.changing
+        if change is not None:
+            share = eased(change.share_at(now_s), change.transition.easing)
+            self._change(plan, change, share, feeds, now_s, out)
+        else:
+            share = 1.0
+            self._side(plan.program, BARE, (), feeds, out)
+            self._layers(plan, plan.dress, PICTURES, feeds, now_s, out)
+        if clean is not None:
+            np.copyto(clean, out)
+        self._titles(plan, share, feeds, now_s, out)
+        if plan.card:
+            self._card(feeds, out)
+        dark = plan.dark.share_at(now_s)
+        if dark > 0:
+            cv2.convertScaleAbs(out, out, 1 - dark)
+            out[..., 3] = 255
+
+    def next(self, plan: Plan, feeds: Feeds, out: Image) -> None:
+        """What the next take brings, as it will look when it is done."""
+        self._side(plan.next, plan.next_dress, PICTURES, feeds, out)
+        for slot in TITLES:
+            self._title(plan.next_dress.on(slot), feeds, 1.0, "fade", out)
+
+    # The base and what lies over it
+
+    def _side(self, shot: Shot | None, dress: Dress, slots: tuple[str, ...], feeds: Feeds, out: Image) -> None:
+        picture = None
+        if shot is not None:
+            picture = feeds.at_least(source_of(shot), self.width)
+        fill(picture, out)
+        for slot in slots:
+            self._picture_layer(dress.on(slot), feeds, 1.0, out)
+
+    def _picture_layer(self, layer: Layer | None, feeds: Feeds, opacity: float, out: Image) -> None:
+        if isinstance(layer, Inset):
+            frame = self._frame(layer)
+            picture = feeds.at_least(layer.source, int(frame.wide / max(0.1, 1 - layer.crop[0] - layer.crop[2])))
+            if picture is not None:
+                self._insetter.lay(out, picture, frame, opacity)
+        elif isinstance(layer, Key):
+            self._key(layer, feeds, opacity, out)
+
+    def _key(self, layer: Key, feeds: Feeds, opacity: float, out: Image) -> None:
+        fitted = self._fitted(feeds.at_least(layer.fill, self.width))
+        key = fitted if layer.key is None else self._fitted(feeds.at_least(layer.key, self.width))
+        if fitted is not None and key is not None:
+            linear = layer.kind is KeyKind.LINEAR
+            lay_key(out, fitted, key_mask(key, layer.low, layer.high, layer.inverted, linear), opacity)
+
+    def _fitted(self, picture: Image | None) -> Image | None:
+        if picture is None or picture.shape[:2] == (self.height, self.width):
+            return picture
+        return np.asarray(cv2.resize(picture, (self.width, self.height), interpolation=cv2.INTER_LINEAR), np.uint8)
+
+    def _frame(self, inset: Inset) -> Frame:
+        wide, tall = round(inset.wide * self.width), round(inset.tall * self.height)
+        b, g, r = bgr(inset.border_colour)
+        return Frame(
+            round(inset.left * self.width),
+            round(inset.top * self.height),
+            wide,
+            tall,
+            inset.crop,
+            round(inset.border * self.width),
+            (b, g, r),
+            round(inset.corner * min(wide, tall)),
+        )
+
+    def _layers(self, plan: Plan, dress: Dress, slots: tuple[str, ...], feeds: Feeds, now_s: float, out: Image) -> None:
+        """Insets and the key, with those that are just coming or going."""
+        for slot in slots:
+            fade = plan.fading.get(slot)
+            if fade is None:
+                self._picture_layer(dress.on(slot), feeds, 1.0, out)
+            else:
+                far = faded(fade, now_s)
+                self._picture_layer(fade.layer, feeds, far if fade.comes else 1 - far, out)
+
+    # Transitions
+
+    def _change(self, plan: Plan, change: Changeover, share: float, feeds: Feeds, now_s: float, out: Image) -> None:
+        """What both sides have in common at the top is laid once, over both."""
+        before, after = change.before_dress, change.after_dress
+        alike = next((k for k in range(len(PICTURES)) if before.layers[k:5] == after.layers[k:5]), len(PICTURES))
+        own, common = PICTURES[:alike], PICTURES[alike:]
+        one = self._side_of(change.before, before, own, feeds, self._sides[0])
+        other = self._side_of(change.after, after, own, feeds, self._sides[1])
+        self._over(change, one, other, share, out)
+        self._layers(plan, after, common, feeds, now_s, out)
+
+    def _side_of(self, shot: Shot, dress: Dress, slots: tuple[str, ...], feeds: Feeds, spare: Image) -> Image:
+        """One side of a transition; a picture that fits and has nothing over it is used as it is."""
+        if not any(dress.on(slot) for slot in slots):
+            picture = feeds.at_least(source_of(shot), self.width)
+            if picture is not None and picture.shape == spare.shape:
+                return picture
+        self._side(shot, dress, slots, feeds, spare)
+        return spare
+
+    def _over(self, change: Changeover, before: Image, after: Image, share: float, out: Image) -> None:
+        transition = change.transition
+        if transition.kind is TransitionKind.DIP:
+            ground = self._scratch
+            ground[:] = (*bgr(transition.colour), 255)
+            if share < 0.5:
+                cv2.addWeighted(before, 1 - 2 * share, ground, 2 * share, 0.0, dst=out)
+            else:
+                cv2.addWeighted(after, 2 * share - 1, ground, 2 - 2 * share, 0.0, dst=out)
+        elif transition.kind is TransitionKind.WIPE:
+            order = order_of(transition.shape, self.width, self.height)
+            mask = mask_of(order, share, transition.softness, transition.backwards, self._mask)
+            by_mask(before, after, mask, out, self._scratch)
+        else:
+            cv2.addWeighted(before, 1.0 - share, after, share, 0.0, dst=out)
+
+    # Titles, card and black
+
+    def _titles(self, plan: Plan, share: float, feeds: Feeds, now_s: float, out: Image) -> None:
+        change = plan.changing
+        for slot in TITLES:
+            fade = plan.fading.get(slot)
+            if fade is not None:
+                title = plan.titles.get(fade.layer) if isinstance(fade.layer, str) else None
+                moves, far = title.moves if title is not None else "fade", faded(fade, now_s)
+                self._title(fade.layer, feeds, far if fade.comes else 1 - far, moves, out)
+                continue
+            if change is None:
+                self._title(plan.dress.on(slot), feeds, 1.0, "fade", out)
+                continue
+            before, after = change.before_dress.on(slot), change.after_dress.on(slot)
+            if before == after:
+                self._title(after, feeds, 1.0, "fade", out)
+            else:
+                self._title(before, feeds, 1 - share, "fade", out)
+                self._title(after, feeds, share, "fade", out)
+
+    def _title(self, layer: Layer | None, feeds: Feeds, shown: float, moves: str, out: Image) -> None:
+        """`shown` 0 to 1: how far it has come in."""
+        if not isinstance(layer, str) or shown <= 0:
+            return
+        drawing = feeds.drawing(layer, (self.width, self.height))
+        if drawing is None:
+            return
+        tall, wide = drawing.pixels.shape[:2]
+        soft = eased(shown, "soft end")
+        down = round((1 - soft) * min(tall, self.height / 8)) if moves == "rise" else 0
+        right = -round((1 - soft) * min(wide, self.width / 8)) if moves == "slide" else 0
+        draw(out, drawing, shown, right, down)
+
+    def _card(self, feeds: Feeds, out: Image) -> None:
+        drawing = feeds.drawing(CARD, (self.width, self.height))
+        out[:] = (14, 17, 20, 255)
+        if drawing is not None:
+            draw(out, drawing)
+
+
+def source_of(shot: Shot) -> Source:
+    """The base of a shot."""
+    if shot.medium_id is not None:
+        return Source(medium_id=shot.medium_id)
+    return Source(camera_id=shot.camera_id)
+
+
+def faded(fade: Fading, now_s: float) -> float:
+    """How far it has gone, 0 to 1."""
+    return min(1.0, max(0.0, (now_s - fade.started_s) / frames_to_s(max(1, fade.frames))))
+
+
+def bgr(colour: str) -> tuple[int, int, int]:
+    """From "#rrggbb"."""
+    return int(colour[5:7], 16), int(colour[3:5], 16), int(colour[1:3], 16)
+
+
+def fill(picture: Image | None, out: Image) -> None:
+    """The picture at full size into `out`; without one, `out` goes dark."""
+    if picture is None:
+        out[:] = (0, 0, 0, 255)
+    elif picture.shape == out.shape:
+        np.copyto(out, picture)
+    else:
+        cv2.resize(picture, (out.shape[1], out.shape[0]), dst=out, interpolation=cv2.INTER_LINEAR)

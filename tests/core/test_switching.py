@@ -1,0 +1,299 @@
+"""Transitions, layers, scenes and bad moments: what goes on air, when, and what the next take will bring."""
+
+import pytest
+
+from ribalta.core.engine.shots import BARE, Shot
+from ribalta.core.show.scenes import Easing, Inset, Scene, Source, Title, Transition, TransitionKind, WipeShape
+from tests.core.hand_wound import Hall, small_show
+
+
+def composed_show():
+    """Camera 4 in an inset, two titles, and a scene that needs cameras 1, 2 and 3."""
+    inset = Inset(slot=1, source=Source(camera_id="c4"), corner=0.1)
+    scene = Scene(
+        id="s1",
+        number=1,
+        name="Three at once",
+        base=Source(camera_id="c1", framing_id="f4"),
+        insets=(
+            Inset(slot=2, source=Source(camera_id="c2", framing_id="f7")),
+            Inset(slot=3, source=Source(camera_id="c3", framing_id="f11")),
+        ),
+        title_ids=(None, "t2", None),
+    )
+    titles = (
+        Title(id="t1", name="Name", template="lower-third", moves="rise"),
+        Title(id="t2", name="Bug", template="bug", layer=2, moves="cut"),
+    )
+    return small_show().model_copy(update={"insets": (inset,), "scenes": (scene,), "titles": titles})
+
+
+@pytest.fixture
+def hall() -> Hall:
+    return Hall(composed_show())
+
+
+def ready_and_set(hall: Hall, *keys: str) -> None:
+    hall.press(*keys)
+    hall.turn(5)
+
+
+# Transitions
+
+
+def test_enter_takes_with_the_transition_that_is_set_and_v_brings_the_normal_one_back(hall):
+    hall.act("transition.set", kind="wipe", shape="circle", frames=50, easing="eased", softness=0.4)
+    assert hall.state.transition == Transition(
+        kind=TransitionKind.WIPE, shape=WipeShape.CIRCLE, frames=50, easing=Easing.EASED, softness=0.4
+    )
+    ready_and_set(hall, "1", "Q")
+    hall.press("Return")
+    assert hall.state.changing.transition.shape is WipeShape.CIRCLE
+    hall.turn(1.0)
+    assert hall.state.changing.share_at(hall.clock.now_s()) == pytest.approx(0.5)
+    hall.turn(1.1)
+    assert hall.state.changing is None
+    hall.press("V")
+    assert hall.state.transition == hall.state.show.settings.normal
+    hall.press("X", "Shift+V", "Z", "V")
+    assert hall.state.transition.kind is TransitionKind.DIP
+
+
+def test_a_transition_can_be_turned_back_and_then_it_has_not_happened(hall):
+    ready_and_set(hall, "1", "W")
+    hall.act("layer.switch", slot="inset1", with_next=True)
+    hall.press("Return")
+    hall.turn(0.4)
+    hall.press("U")
+    assert hall.state.on_air("c1")
+    hall.turn(0.35)
+    assert hall.state.changing is not None
+    hall.turn(0.1)
+    assert (hall.state.program, hall.state.next) == (Shot("c4"), Shot("c1", "f4"))
+    assert hall.state.changing is None
+    assert hall.state.dress == BARE
+    assert hall.state.dress_of(hall.state.next).on("inset1") is not None
+    hall.press("Space")
+    assert hall.state.program == Shot("c1", "f4")
+
+
+def test_turned_back_twice_it_goes_on(hall):
+    ready_and_set(hall, "1", "W")
+    hall.press("Return")
+    hall.turn(0.4)
+    hall.press("U", "U")
+    hall.turn(0.45)
+    assert hall.state.program == Shot("c1", "f4")
+    assert hall.state.changing is None
+
+
+def test_a_transition_by_hand_begins_only_when_set_and_is_done_or_undone_at_its_ends(hall):
+    hall.press("1", "W")
+    hall.act("transition.by_hand", by=0.1)
+    assert "not set yet" in hall.sentences[-1]
+    hall.turn(5)
+    for share in (0.2, 0.7, 0.4):
+        hall.act("transition.by_hand", share=share)
+        hall.turn(3)
+        assert hall.state.changing.share_at(hall.clock.now_s()) == pytest.approx(share)
+    assert hall.state.on_air("c4")
+    assert hall.state.on_air("c1")
+    hall.act("transition.by_hand", by=-0.4)
+    assert (hall.state.program, hall.state.next) == (Shot("c4"), Shot("c1", "f4"))
+    hall.act("transition.by_hand", share=0.5)
+    hall.act("transition.by_hand", share=1.0)
+    assert hall.state.program == Shot("c1", "f4")
+    assert hall.records[-1].landed
+
+
+def test_a_take_during_a_transition_by_hand_finishes_it(hall):
+    ready_and_set(hall, "1", "W")
+    hall.act("transition.by_hand", share=0.3)
+    hall.press("Space")
+    assert hall.state.changing is None
+    assert hall.state.program == Shot("c1", "f4")
+
+
+# Layers
+
+
+def test_an_inset_puts_its_camera_on_air_and_off_again_after_it_has_faded(hall):
+    ready_and_set(hall, "1", "W")
+    hall.press("Space")
+    assert not hall.state.on_air("c4")
+    hall.press("Ctrl+1")
+    assert hall.state.on_air("c4")
+    hall.press("Ctrl+1")
+    assert hall.state.on_air("c4")
+    hall.turn(0.4)
+    assert not hall.state.on_air("c4")
+    assert hall.state.fading == {}
+
+
+def test_what_changes_with_the_next_take_is_in_next_and_not_on_air_before(hall):
+    ready_and_set(hall, "1", "W")
+    hall.press("Ctrl+Alt+1", "Ctrl+Alt+6")
+    assert hall.state.dress == BARE
+    coming = hall.state.dress_of(hall.state.next)
+    assert set(coming.worn) == {"inset1", "title1"}
+    hall.press("Ctrl+Alt+6")
+    assert set(hall.state.dress_of(hall.state.next).worn) == {"inset1"}
+    hall.press("Space")
+    assert set(hall.state.dress.worn) == {"inset1"}
+    assert hall.state.pending == {}
+
+
+def test_a_layer_turned_off_in_mid_transition_is_off_on_both_sides(hall):
+    hall.press("Ctrl+6")
+    ready_and_set(hall, "1", "W")
+    hall.press("Return")
+    hall.turn(0.2)
+    hall.press("Ctrl+6")
+    assert hall.state.changing.before_dress == hall.state.changing.after_dress == BARE
+    hall.turn(1)
+    assert hall.state.dress == BARE
+
+
+def test_an_inset_without_a_picture_says_how_to_give_it_one(hall):
+    hall.press("Ctrl+2")
+    assert "choose one under Scenes" in hall.sentences[-1]
+    hall.act("inset.change", slot=2, camera=2, letter="W", left=0.1, top=0.1, wide=0.3, crop=(0.2, 0, 0.2, 0))
+    hall.press("Ctrl+2")
+    assert hall.state.dress.on("inset2").source == Source(camera_id="c2", framing_id="f7")
+    hall.act("inset.change", slot=2, crop=(0.6, 0, 0.5, 0))
+    assert "a tenth" in hall.sentences[-1]
+    hall.act("inset.change", slot=2, corner=0.3)
+    assert hall.state.dress.on("inset2").corner == 0.3
+    hall.press("Ctrl+Z")
+    assert hall.state.show.insets[1].corner == 0.0
+
+
+# Scenes
+
+
+def test_a_scene_sends_all_its_cameras_and_lands_when_the_last_is_set(hall):
+    hall.cameras["c3"].answers = True
+    hall.press("0", "Q")
+    goals = {n: hall.state.live(n).goal_framing_id for n in ("c1", "c2", "c3")}
+    assert goals == {"c1": "f4", "c2": "f7", "c3": "f11"}
+    assert all(hall.state.is_next(n) for n in ("c1", "c2", "c3"))
+    hall.press("Space")
+    assert hall.state.held is not None
+    hall.turn(6)
+    record = hall.records[-1]
+    assert (record.landed, record.framing_name, record.camera_number) == (True, "Three at once", 0)
+    assert record.error_percent < 1
+    assert all(hall.state.on_air(n) for n in ("c1", "c2", "c3"))
+    assert hall.state.dress.on("title2") == "t2"
+
+
+def test_a_scene_that_was_readied_last_sends_again(hall):
+    hall.press("0", "Q")
+    hall.turn(5)
+    for n in ("c1", "c2", "c3"):
+        hall.cameras[n].asked.clear()
+    hall.press("0", "Q")
+    assert all(hall.cameras[n].asked for n in ("c1", "c2", "c3"))
+
+
+def test_what_a_scene_brought_leaves_with_it_and_what_hands_put_on_stays(hall):
+    hall.press("Ctrl+1", "0", "Q")
+    hall.turn(6)
+    hall.press("Space")
+    assert set(hall.state.dress.worn) == {"inset1", "inset2", "inset3", "title2"}
+    hall.press("4")
+    hall.press("Tab")
+    assert set(hall.state.dress.worn) == {"inset1"}
+
+
+def test_a_scene_whose_camera_is_on_air_elsewhere_waits_under_then_and_moves_up(hall):
+    ready_and_set(hall, "2", "E")
+    hall.press("Space", "0", "Q")
+    assert "waits under Then" in hall.sentences[-1]
+    assert [s.scene_id for s in hall.state.then] == ["s1"]
+    hall.press("4", "Space")
+    assert hall.state.next.scene_id == "s1"
+    hall.turn(6)
+    hall.press("Space")
+    assert hall.records[-1].landed
+
+
+def test_a_scene_with_an_own_transition_is_taken_with_that(hall):
+    hall.act("transition.set", kind="dip", frames=30)
+    hall.act("scene.transition", scene=1, own=True)
+    hall.press("Z")
+    ready_and_set(hall, "0", "Q")
+    hall.press("Return")
+    assert hall.state.changing.transition.kind is TransitionKind.DIP
+
+
+def test_the_desk_as_it_stands_becomes_a_scene(hall):
+    ready_and_set(hall, "1", "W")
+    hall.press("Space", "Ctrl+1", "Ctrl+6", "0", "Shift+W")
+    scene = hall.state.show.scene_numbered(2)
+    assert scene.base == Source(camera_id="c1", framing_id="f4")
+    assert scene.insets == hall.state.show.insets
+    assert scene.title_ids == ("t1", None, None)
+    assert scene.transition is None
+    hall.press("Shift+W")
+    assert "Press long to replace" in hall.sentences[-1]
+    hall.act("scene.rename", scene=2, name="Jury and signs")
+    hall.act("scene.move", scene=2, to=1)
+    assert [s.name for s in hall.state.show.scenes] == ["Jury and signs", "Three at once"]
+    hall.act("scene.remove", scene=2)
+    hall.press("Ctrl+Z")
+    assert len(hall.state.show.scenes) == 2
+
+
+def test_a_scene_with_something_missing_or_impossible_is_refused_with_a_sentence(hall):
+    hall.act("scene.inset", scene=1, slot=2, camera=1, letter="E")
+    hall.press("0", "Q")
+    assert "camera 1 at two framings" in hall.sentences[-1]
+    hall.act("scene.inset", scene=1, slot=2, remove=True)
+    hall.act("framing.remove", camera=3, letter="E")
+    hall.press("0", "Q")
+    assert "was removed" in hall.sentences[-1]
+    hall.press("R")
+    assert "no scene on R" in hall.sentences[-1]
+
+
+def test_a_hundred_scenes_of_three_cameras_all_land_under_hold(hall):
+    for _ in range(100):
+        hall.press("0", "Q", "Space")
+        hall.turn(5)
+        hall.press("4", "Space", "1", "E", "2", "E", "3", "Q")
+        hall.turn(2)
+    scenes = [r for r in hall.records if r.shot.scene_id is not None]
+    assert len(scenes) == 100
+    assert all(r.landed for r in scenes)
+
+
+# Bad moments
+
+
+def test_clear_takes_everything_off_in_mid_transition(hall):
+    hall.press("Ctrl+1", "Ctrl+6", "0", "Q")
+    hall.turn(6)
+    hall.press("Return")
+    hall.turn(0.3)
+    hall.press("Y")
+    change = hall.state.changing
+    assert (hall.state.dress, change.before_dress, change.after_dress) == (BARE, BARE, BARE)
+    assert hall.state.program == Shot("c1", "f4")
+    hall.turn(1)
+    assert (hall.state.dress, hall.state.program) == (BARE, Shot("c1", "f4"))
+
+
+def test_black_and_the_card_work_while_a_take_is_held_and_in_mid_transition(hall):
+    hall.press("1", "W", "Space", "B", "H")
+    assert hall.state.held is not None
+    hall.turn(0.24)
+    assert hall.state.dark.share_at(hall.clock.now_s()) == pytest.approx(0.5)
+    hall.press("B")
+    hall.turn(0.5)
+    assert hall.state.dark.share_at(hall.clock.now_s()) == 0.0
+    hall.turn(4)
+    assert hall.records[-1].landed
+    assert hall.state.card
+    hall.press("H")
+    assert not hall.state.card

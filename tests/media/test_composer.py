@@ -1,0 +1,112 @@
+"""What a plan looks like when it is composed: the right picture in the right place at the right time."""
+
+import numpy as np
+import pytest
+
+from ribalta.core.engine.shots import BARE, Changeover, Dark, Fading, Shot
+from ribalta.core.picture.layering import Drawing
+from ribalta.core.show.scenes import Inset, Key, KeyKind, Source, Title, Transition, TransitionKind, WipeShape
+from ribalta.media.composer import CARD, Composer, Plan
+
+WIDE, TALL = 320, 180
+INSET = Inset(slot=1, source=Source(camera_id="c"), left=0.5, top=0.5, wide=0.25, border=0)
+
+
+class Greys:
+    """Cameras and media of one grey each; titles are white bars: "t1" along the foot, others along the top."""
+
+    def __init__(self) -> None:
+        self.levels = {"a": 40, "b": 200, "c": 120, "still": 90}
+
+    def full(self, source: Source):
+        level = self.levels.get(source.camera_id or source.medium_id or "")
+        return None if level is None else np.full((TALL, WIDE, 4), level, np.uint8)
+
+    def at_least(self, source: Source, width: int):
+        return self.full(source)
+
+    def drawing(self, name: str, size: tuple[int, int]):
+        whole = np.zeros((size[1], size[0], 4), np.uint8)
+        if name == CARD:
+            whole[:] = 77
+            whole[..., 3] = 255
+        elif name == "t1":
+            whole[-20:] = 255
+        else:
+            whole[:20] = 255
+        return Drawing.of(whole)
+
+
+def composed(plan: Plan, now_s: float = 10.0, clean: bool = False) -> np.ndarray:
+    out, without = np.zeros((TALL, WIDE, 4), np.uint8), np.zeros((TALL, WIDE, 4), np.uint8)
+    Composer(WIDE, TALL).program(plan, Greys(), now_s, out, without if clean else None)
+    return without if clean else out
+
+
+def changing(before=BARE, after=BARE, **how) -> Plan:
+    transition = Transition(frames=25, **how)
+    change = Changeover(Shot("a"), Shot("b"), before, after, transition, 10.0, 10.0)
+    return Plan(Shot("b"), after, change)
+
+
+def test_cut_mix_dip_and_wipe_show_what_they_say():
+    assert composed(Plan(Shot("a")))[90, 160, 0] == 40
+    assert composed(changing(), 10.5)[90, 160, 0] == pytest.approx(120, abs=1)
+    dip = changing(kind=TransitionKind.DIP, colour="#ffffff")
+    assert [int(composed(dip, t)[90, 160, 0]) for t in (10.0, 10.5, 11.0)] == [40, 255, 200]
+    wipe = changing(kind=TransitionKind.WIPE, shape=WipeShape.ACROSS, softness=0)
+    picture = composed(wipe, 10.5)
+    assert (picture[90, 20, 0], picture[90, 300, 0]) == (200, 40)
+
+
+def test_a_shot_without_a_picture_is_black_and_media_are_shots_too():
+    assert composed(Plan(Shot("gone")))[90, 160, 0] == 0
+    assert composed(Plan(Shot("", None, "still")))[90, 160, 0] == 90
+
+
+def test_an_inset_of_one_side_comes_with_its_side_and_one_of_both_stays_over_all():
+    dress = BARE.with_("inset1", INSET)
+    own = changing(after=dress)
+    assert [int(composed(own, t)[100, 200, 0]) for t in (10.0, 10.5, 11.0)] == [40, 80, 120]
+    both = changing(dress, dress)
+    assert [int(composed(both, t)[100, 200, 0]) for t in (10.0, 10.5, 11.0)] == [120, 120, 120]
+    assert composed(both, 10.5)[10, 10, 0] == 120  # while below it the mix goes on
+
+
+def test_titles_fade_with_a_take_or_by_themselves_and_clean_has_none():
+    dress = BARE.with_("title1", "t1")
+    assert [int(composed(changing(after=dress), t)[-5, 5, 0]) for t in (10.0, 11.0)] == [40, 255]
+    title = Title(id="t1", name="Name", template="bar", moves="rise")
+    fading = Plan(Shot("a"), dress, fading={"title1": Fading("t1", True, 10.0, 10)}, titles={"t1": title})
+    assert composed(fading, 10.0)[-5, 5, 0] == 40
+    assert 40 < composed(fading, 10.3)[-2, 5, 0] < 255
+    assert composed(fading, 10.5)[-5, 5, 0] == 255
+    assert composed(Plan(Shot("a"), dress), clean=True)[-5, 5, 0] == 40
+    going = Plan(Shot("a"), BARE, fading={"title1": Fading("t1", False, 10.0, 10)})
+    assert composed(going, 10.2)[-5, 5, 0] == pytest.approx(148, abs=3)
+
+
+def test_an_inset_that_comes_by_itself_fades_in():
+    dress = BARE.with_("inset1", INSET)
+    plan = Plan(Shot("a"), dress, fading={"inset1": Fading(INSET, True, 10.0, 10)})
+    assert [int(composed(plan, t)[100, 200, 0]) for t in (10.0, 10.2, 10.4)] == [40, 80, 120]
+
+
+def test_a_key_is_laid_where_it_is_bright():
+    key = Key(fill=Source(camera_id="b"), key=Source(camera_id="c"), kind=KeyKind.LINEAR)
+    assert composed(Plan(Shot("a"), BARE.with_("key", key)))[90, 160, 0] == pytest.approx(40 + 160 * 120 / 255, abs=3)
+
+
+def test_black_and_card_hide_everything():
+    dress = BARE.with_("title1", "t1")
+    dark = Plan(Shot("b"), dress, dark=Dark(True, 10.0, 10))
+    assert [int(composed(dark, t)[90, 160, 0]) for t in (10.0, 10.2, 10.4)] == [200, 100, 0]
+    assert composed(dark, 10.4)[90, 160, 3] == 255
+    assert composed(Plan(Shot("b"), dress, card=True))[-5, 5, 0] == 77
+
+
+def test_next_shows_what_the_take_will_bring():
+    plan = Plan(Shot("a"), next=Shot("b"), next_dress=BARE.with_("inset1", INSET).with_("title1", "t1"))
+    out = np.zeros((TALL, WIDE, 4), np.uint8)
+    Composer(WIDE, TALL).next(plan, Greys(), out)
+    assert [int(out[y, x, 0]) for y, x in ((20, 20), (100, 200), (175, 20))] == [200, 120, 255]
