@@ -1,10 +1,14 @@
 """What every test gets: no deadline noise, and a failure when a thread is left behind."""
 
+import os
 import threading
 from collections import Counter
 
 import pytest
 from hypothesis import settings
+from PySide6.QtWidgets import QApplication
+
+from ribalta.desk.window import dress
 
 settings.register_profile("suite", deadline=None, derandomize=True, max_examples=60)
 settings.load_profile("suite")
@@ -21,3 +25,11 @@ def no_thread_is_left_behind():
     yield
     left = running() - before
     assert not left, f"threads left running: {list(left)}"
+
+
+@pytest.fixture(scope="session")
+def app():
+    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    made = QApplication.instance() or QApplication([])
+    dress(made)
+    return made

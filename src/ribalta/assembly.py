@@ -27,6 +27,7 @@ from ribalta.core.show.recovery import (
 from ribalta.core.show.storage import StoredShow
 from ribalta.devices.rig import Rig
 from ribalta.devices.secrets import Secrets
+from ribalta.media.bin import MediaBin
 from ribalta.media.composer import Plan
 from ribalta.media.mixer import Mixer, Pictures, quiet_cv
 from ribalta.media.source import Frame
@@ -87,7 +88,8 @@ class Session:
         )
         self._sources.follow(show.cameras)
         self._followed = show.cameras
-        self.mixer = Mixer(self._sources.of, self._report)
+        self.bin = MediaBin(self._pictures.get, self.state.wall_offset_s)
+        self.mixer = Mixer(self._sources.of, self._report, bin_of_media=self.bin)
         self._rig = Rig(
             show.cameras, self.clock, self._report, lambda c: self._secrets.get(f"{c.host}:{c.port}", c.user)
         )
@@ -160,6 +162,7 @@ class Session:
     def start(self) -> None:
         for thread in (self._chore_thread, self._thread):
             thread.start()
+        self.bin.start()
         self.mixer.start()
         self._rig.start()
         self.workshop.start()
@@ -169,6 +172,7 @@ class Session:
         self.workshop.stop()
         self._rig.stop()
         self.mixer.stop()
+        self.bin.stop()
         self._stopping = True
         self._inbox.put(lambda: None)
         self._thread.join()
@@ -220,6 +224,7 @@ class Session:
     def _pass_on(self) -> None:
         events, requests = self._engine.drain()
         self._follow_cameras()
+        self.bin.follow(self._engine.state.show, self._engine.state.media)
         self.mixer.follow(plan_of(self._engine.state))
         for request in requests:
             self._rig.send(request)

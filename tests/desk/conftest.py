@@ -7,21 +7,12 @@ from collections.abc import Callable
 
 import pytest
 from PySide6.QtCore import QEventLoop, QTimer, QtMsgType, qInstallMessageHandler
-from PySide6.QtWidgets import QApplication
 
 from ribalta.assembly import Session
 from ribalta.core.show.storage import StoredShow, load
 from ribalta.demo.children import StandIns
 from ribalta.demo.clay_cup import SHIPPED, connected
-from ribalta.desk.window import Window, dress
-
-
-@pytest.fixture(scope="session")
-def app():
-    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-    made = QApplication.instance() or QApplication([])
-    dress(made)
-    return made
+from ribalta.desk.window import Window
 
 
 @pytest.fixture(autouse=True)

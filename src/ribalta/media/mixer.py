@@ -24,6 +24,7 @@ from ribalta.media.source import Frame, Image, Source
 
 WIDTH, HEIGHT = 1280, 720
 FRAME_S = 0.04
+PROGRAM = "program"
 KEPT = (960, 540)  # large enough to be laid over the live picture
 _log = logging.getLogger(__name__)
 
@@ -134,12 +135,12 @@ class Mixer:
         return (source.small() or source.best()) if source is not None else None
 
     def jpeg(self, camera_id: str) -> bytes | None:
-        """The camera's picture now as JPEG, at most KEPT in size; None when it has never had one."""
+        """The picture of a camera, or of PROGRAM, now as JPEG, at most KEPT in size; None when it has never had one."""
         source = self._sources.get(camera_id)
         frame = source.best() if source else None
-        if frame is None:
+        if frame is None and camera_id != PROGRAM:
             return None
-        picture = frame.pixels[..., :3]
+        picture = (frame.pixels if frame is not None else self.program)[..., :3]
         if picture.shape[1] > KEPT[0]:
             picture = np.asarray(cv2.resize(picture, KEPT, interpolation=cv2.INTER_AREA), np.uint8)
         done, data = cv2.imencode(".jpg", np.ascontiguousarray(picture), [cv2.IMWRITE_JPEG_QUALITY, 88])

@@ -21,6 +21,7 @@ from ribalta.core.engine.actions import (
     scenes,
     steering,
     switching,
+    titles,
     trimming,
 )
 
@@ -58,6 +59,7 @@ CATALOGUE = Catalogue(
     switching.ACTIONS,
     scenes.ACTIONS,
     layers.ACTIONS,
+    titles.ACTIONS,
     moments.ACTIONS,
     steering.ACTIONS,
     trimming.ACTIONS,

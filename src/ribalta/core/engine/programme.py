@@ -9,7 +9,7 @@ from ribalta.core.engine.keeping import bring_back
 from ribalta.core.engine.landing import NEVER_S, error_percent, landing_state, parts, set_at_s, target_of, time_to_set_s
 from ribalta.core.engine.messages import ChangeFinished, GlideTo, GoTo, Logged, ProgramChanged, Recall
 from ribalta.core.engine.shots import Changeover, HeldTake, LandingRecord, LandingState, Shot
-from ribalta.core.engine.state import KEPT_RECORDS, LiveState
+from ribalta.core.engine.state import KEPT_RECORDS, LiveState, sources_of
 from ribalta.core.motion import gliding
 from ribalta.core.optics.projection import offset_percent
 from ribalta.core.show.model import Framing
@@ -178,8 +178,21 @@ def put_on_air(
         pending=MappingProxyType({}) if is_next else state.pending,
         records=(*state.records, record)[-KEPT_RECORDS:],
     )
+    state = clips_run(state, now_s)
     outcome = Outcome(state, (ProgramChanged(before, shot, length), Logged(record)))
     return outcome if changing else outcome.then(lambda s: move_up(s, now_s))
+
+
+def clips_run(state: LiveState, now_s: float) -> LiveState:
+    """Clips play from their beginning when they go on air, and go back there when they have left it."""
+    shots = (state.program, state.changing.before if state.changing is not None else None)
+    seen = {s.medium_id for s in shots if s is not None}
+    seen |= {source.medium_id for layer in state.dress.layers for source in sources_of(layer)}
+    for medium in state.show.media:
+        started_s = state.medium(medium.id).started_s
+        if medium.kind == "clip" and (medium.id in seen) != (started_s is not None):
+            state = state.with_medium(medium.id, started_s=now_s if medium.id in seen else None)
+    return state
 
 
 def _record(state: LiveState, shot: Shot, frames: int, now_s: float, held_s: float, forced: bool) -> LandingRecord:
@@ -227,8 +240,8 @@ def end_change(state: LiveState, now_s: float, on: bool | None = None) -> Outcom
             next=back,
             pending=MappingProxyType(dict(change.pending)),
         )
-        return Outcome(state, (ProgramChanged(change.after, change.before, 0),))
-    return Outcome(state, (ChangeFinished(),)).then(lambda s: move_up(s, now_s))
+        return Outcome(clips_run(state, now_s), (ProgramChanged(change.after, change.before, 0),))
+    return Outcome(clips_run(state, now_s), (ChangeFinished(),)).then(lambda s: move_up(s, now_s))
 
 
 def hold(state: LiveState, shot: Shot, transition: Transition, now_s: float) -> Outcome:

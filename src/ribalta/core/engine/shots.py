@@ -228,6 +228,15 @@ class Dark:
         return self.start + (goal - self.start) * gone
 
 
+@dataclass(frozen=True, slots=True)
+class MediumLive:
+    """Which slide of a deck is turned to, from 0; since when a clip plays, and how long it is, if that is known."""
+
+    slide: int = 0
+    started_s: float | None = None
+    length_s: float | None = None
+
+
 LIT = Dark(False, 0.0, 0)
 
 

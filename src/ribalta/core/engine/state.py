@@ -16,6 +16,7 @@ from ribalta.core.engine.shots import (
     HeldTake,
     LandingRecord,
     Layer,
+    MediumLive,
     Shot,
     Verdict,
 )
@@ -33,7 +34,8 @@ class LiveState:
 
     `edits` counts what people changed in the show. What is learned of cameras changes it too, but is no edit.
     `dress` is what lies over program's base; `pending` are slots that the next take changes too, to what (None: off).
-    `transition` is what the next take will use; `dark` and `card` hide program for everybody.
+    `transition` is what the next take will use; `dark` and `card` hide program for everybody;
+    `media` say, by medium, what of it is shown.
     `verdicts` say, by framing, whether its picture still holds. Clock time plus `wall_offset_s` is seconds since 1970.
     """
 
@@ -51,6 +53,7 @@ class LiveState:
     transition: Transition = field(default_factory=Transition)
     dark: Dark = LIT
     card: bool = False
+    media: Mapping[str, MediumLive] = field(default_factory=lambda: MappingProxyType({}))
     records: tuple[LandingRecord, ...] = ()
     row: str | None = None
     page: int = 0
@@ -61,6 +64,13 @@ class LiveState:
 
     def live(self, camera_id: str) -> CameraLive:
         return self.cameras.get(camera_id, CameraLive())
+
+    def medium(self, medium_id: str) -> MediumLive:
+        return self.media.get(medium_id, MediumLive())
+
+    def with_medium(self, medium_id: str, **changes: Any) -> "LiveState":
+        media = {**self.media, medium_id: replace(self.medium(medium_id), **changes)}
+        return replace(self, media=MappingProxyType(media))
 
     def with_(self, **changes: Any) -> "LiveState":
         return replace(self, **changes)

@@ -22,12 +22,12 @@ from ribalta.core.show.model import READABLE_FROM, SCHEMA_VERSION, Show
 
 UNREADABLE = (zipfile.BadZipFile, zlib.error, struct.error, EOFError, RuntimeError, UnicodeError, ValueError)
 LARGEST_DOCUMENT = 32 * 1024 * 1024
-LARGEST_PICTURE = 4 * 1024 * 1024
+LARGEST_PICTURE = 24 * 1024 * 1024
 
 
 @dataclass(frozen=True)
 class StoredShow:
-    """A show and its pictures: file name ("f3-7.jpg") to JPEG bytes. `warnings` are sentences about lost parts."""
+    """A show and its files: name ("f3-7.jpg") to bytes. `warnings` are sentences about lost parts."""
 
     show: Show
     pictures: Mapping[str, bytes] = field(default_factory=dict)
@@ -98,29 +98,35 @@ def load(path: Path) -> StoredShow:
     return StoredShow(show, pictures, warnings)
 
 
+def files_of(show: Show) -> dict[str, str]:
+    """Every file that a show keeps, by name, with what it belongs to, as in a sentence."""
+    files = {f.picture: f"framing “{f.name}”" for f in show.framings if f.picture is not None}
+    files |= {s.picture: f"scene “{s.name}”" for s in show.scenes if s.picture is not None}
+    files |= {t.template: f"title “{t.name}”" for t in show.titles if "." in t.template}
+    return files | {name: f"“{m.name}” in the bin" for m in show.media for name in m.files}
+
+
 def _pictures(archive: zipfile.ZipFile, show: Show) -> tuple[dict[str, bytes], tuple[str, ...]]:
     pictures: dict[str, bytes] = {}
     warnings: list[str] = []
-    for framing in show.framings:
-        name = framing.picture
-        if name is None:
-            continue
+    for name, whose in files_of(show).items():
         try:
             info = archive.getinfo(f"pictures/{name}")
             if info.file_size > LARGEST_PICTURE:
                 raise zipfile.BadZipFile("too large")
             pictures[name] = archive.read(info)
         except (KeyError, OSError, *UNREADABLE):
-            warnings.append(f"The picture of framing “{framing.name}” is missing or damaged: store it again.")
+            again = "store it again" if whose.startswith(("framing", "scene")) else "bring it in again"
+            warnings.append(f"The picture of {whose} is missing or damaged: {again}.")
     return pictures, tuple(warnings)
 
 
 def save(path: Path, stored: StoredShow) -> None:
     """Write the show atomically: temporary file beside it, fsync, rename, fsync of the folder.
 
-    Only pictures that a framing names are written. Raises LocalFault; the file that was there stays as it was.
+    Only files that the show names are written. Raises LocalFault; the file that was there stays as it was.
     """
-    named = {f.picture for f in stored.show.framings if f.picture is not None}
+    named = files_of(stored.show).keys()
     temporary: str | None = None
     try:
         handle, temporary = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.", suffix=".tmp")

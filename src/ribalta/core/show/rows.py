@@ -1,0 +1,57 @@
+"""Rows of words for titles, from a table (CSV, first line names) or a JSON list of objects."""
+
+import csv
+import json
+from pathlib import Path
+
+from ribalta.core.base.faults import LocalFault
+
+Row = tuple[tuple[str, str], ...]
+LARGEST_BYTES, MOST_ROWS, LONGEST = 4 * 1024 * 1024, 5000, 400
+
+
+def read_rows(path: Path) -> tuple[tuple[Row, ...], tuple[str, ...]]:
+    """The rows, and a sentence for each that was left out or cut. Raises LocalFault when there are none."""
+    try:
+        if path.stat().st_size > LARGEST_BYTES:
+            raise LocalFault(f"{path.name} is too large for rows of titles: at most 4 MiB.")
+        text = path.read_text("utf-8-sig")
+    except UnicodeDecodeError:
+        raise LocalFault(f"{path.name} is not text in UTF-8. Export it again with that encoding.") from None
+    except OSError as error:
+        raise LocalFault(f"{path.name} cannot be read: {error.strerror or error}.") from None
+    raw = _from_json(text, path.name) if path.suffix.lower() == ".json" else _from_csv(text)
+    rows: list[Row] = []
+    said: list[str] = []
+    for number, one in raw:
+        if len(rows) >= MOST_ROWS:
+            said.append(f"Only the first {MOST_ROWS} rows are used.")
+            break
+        if not isinstance(one, dict) or not any(str(v).strip() for v in one.values() if v is not None):
+            said.append(f"Row {number} is empty.")
+            continue
+        if any(len(str(v)) > LONGEST for v in one.values()):
+            said.append(f"Row {number} has words of more than {LONGEST} letters: they are cut.")
+        rows.append(tuple((str(k).strip(), str(v if v is not None else "")[:LONGEST]) for k, v in one.items() if k))
+    if not rows:
+        raise LocalFault(f"{path.name} has no rows: its first line has to name the fields, each other line is a title.")
+    return tuple(rows), tuple(said)
+
+
+def _from_csv(text: str) -> list[tuple[int, object]]:
+    try:
+        kind = csv.Sniffer().sniff(text[:4000], ",;\t")
+    except csv.Error:
+        kind = csv.excel
+    found = csv.DictReader(text.splitlines(), dialect=kind)
+    return [(found.line_num, {k: v for k, v in row.items() if isinstance(k, str)}) for row in found]
+
+
+def _from_json(text: str, name: str) -> list[tuple[int, object]]:
+    try:
+        raw = json.loads(text)
+    except (ValueError, RecursionError) as error:
+        raise LocalFault(f"{name} is not JSON that can be read ({error}).") from None
+    if not isinstance(raw, list):
+        raise LocalFault(f"{name} has to be a list of objects, one for each title.")
+    return list(enumerate(raw, 1))

@@ -1,0 +1,225 @@
+"""The bin of media and the titles, as pictures: loaded and drawn on a thread of its own, ready before they are shown.
+
+What cannot be loaded or drawn stays empty; why is in `troubles`, by the id of the title or medium.
+"""
+
+import logging
+import threading
+import time
+from collections.abc import Callable, Mapping
+from types import MappingProxyType
+
+from ribalta.core.base.faults import LocalFault
+from ribalta.core.engine.shots import MediumLive
+from ribalta.core.picture.layering import Drawing
+from ribalta.core.show.model import Show
+from ribalta.core.show.scenes import Medium, Title
+from ribalta.core.show.templates import CARD as CARD_DRAWING
+from ribalta.core.show.templates import Template, countdown_words, shipped
+from ribalta.media import drawings
+from ribalta.media.clips import Clip
+from ribalta.media.composer import CARD, bgr
+from ribalta.media.source import Image
+
+FULL = (1280, 720)
+LOOK_EVERY_S = 0.1
+FORGOTTEN_AFTER_S = 5.0
+KEPT_PICTURES = 40
+AHEAD = 2  # slides before and after the one that is shown
+NOTHING = MediumLive()
+_log = logging.getLogger(__name__)
+Key = tuple[object, ...]
+
+
+class MediaBin:
+    """`file` gives what the show keeps under a name. `picture` and `drawing` come from the mixer's thread."""
+
+    def __init__(self, file: Callable[[str], bytes | None], wall_offset_s: float = 0.0) -> None:
+        self._file, self._wall_offset_s = file, wall_offset_s
+        self._show = Show()
+        self._live: Mapping[str, MediumLive] = MappingProxyType({})
+        self._pictures: dict[str, Image] = {}
+        self._drawn: dict[tuple[str, tuple[int, int]], tuple[Key, Drawing | None]] = {}
+        self._sizes: dict[tuple[int, int], float] = {FULL: float("inf")}
+        self._clips: dict[str, tuple[str, Clip]] = {}
+        self._bad: dict[str, str] = {}  # files that cannot be shown, and why
+        self._templates: dict[str, Template] = {}
+        self.troubles: Mapping[str, str] = MappingProxyType({})
+        self._wake = threading.Event()
+        self._stopping = False
+        self._thread = threading.Thread(target=self._run, name="bin", daemon=True)
+
+    def start(self) -> None:
+        self._thread.start()
+
+    def stop(self) -> None:
+        self._stopping = True
+        self._wake.set()
+        self._thread.join()
+        for _, clip in self._clips.values():
+            clip.stop()
+        for _, clip in self._clips.values():
+            clip.join()
+
+    def follow(self, show: Show, live: Mapping[str, MediumLive]) -> None:
+        """What there is now, and what plays or is turned to."""
+        if show is self._show and live is self._live:
+            return
+        self._show, self._live = show, live
+        for medium_id, (_, clip) in list(self._clips.items()):
+            clip.play(live.get(medium_id, NOTHING).started_s)
+        self._wake.set()
+
+    def length_s(self, medium_id: str) -> float | None:
+        """How long a clip is, once that is known."""
+        found = self._clips.get(medium_id)
+        return found[1].length_s if found is not None else None
+
+    # For the composer
+
+    def picture(self, medium_id: str) -> Image | None:
+        medium = self._show.medium(medium_id)
+        if medium is None:
+            return None
+        if medium.kind == "clip":
+            found = self._clips.get(medium_id)
+            return found[1].picture() if found is not None else None
+        return self._pictures.get(self._name(medium))
+
+    def drawing(self, name: str, size: tuple[int, int]) -> Drawing | None:
+        if size not in self._sizes:
+            self._wake.set()
+        if size != FULL:
+            self._sizes[size] = time.monotonic()
+        found = self._drawn.get((name, size))
+        return found[1] if found is not None else None
+
+    def _name(self, medium: Medium) -> str:
+        """Under which name its picture of now is kept here."""
+        if medium.kind == "colour":
+            return medium.colour
+        slide = self._live.get(medium.id, NOTHING).slide
+        return medium.files[min(slide, len(medium.files) - 1)] if medium.files else ""
+
+    # The thread
+
+    def _run(self) -> None:
+        while not self._stopping:
+            self._wake.wait(LOOK_EVERY_S)
+            self._wake.clear()
+            try:
+                self._look()
+            except Exception:  # one bad picture must not end all others
+                _log.exception("the bin met something it did not expect")
+
+    def _look(self) -> None:
+        show, troubles = self._show, {}
+        for medium in show.media:
+            said = self._medium(medium)
+            if said:
+                troubles[medium.id] = f"“{medium.name}”: {said}"
+        now_s = time.monotonic()
+        sizes = {size: at for size, at in self._sizes.items() if now_s - at < FORGOTTEN_AFTER_S or size == FULL}
+        self._sizes = sizes
+        for title in show.titles:
+            said = self._title(title, tuple(sizes))
+            if said:
+                troubles[title.id] = f"“{title.name}”: {said}"
+        self._card(show, tuple(sizes))
+        names = {t.id for t in show.titles} | {CARD}
+        self._drawn = {key: made for key, made in self._drawn.items() if key[0] in names and key[1] in sizes}
+        self._drop_clips(show)
+        if troubles != self.troubles:
+            self.troubles = MappingProxyType(troubles)
+
+    def _medium(self, medium: Medium) -> str:
+        """Have it ready; returns what is wrong with it."""
+        if medium.kind == "clip":
+            found = self._clips.get(medium.id)
+            if found is None or found[0] != medium.path:
+                if found is not None:
+                    found[1].stop()
+                found = self._clips[medium.id] = (medium.path, Clip(medium.path))
+                found[1].play(self._live.get(medium.id, NOTHING).started_s)
+            return f"the clip {found[1].trouble}." if found[1].trouble else ""
+        if medium.kind == "colour":
+            if medium.colour not in self._pictures:
+                picture = drawings.plain(bgr(medium.colour), FULL)
+                self._keep(medium.colour, picture)
+            return ""
+        slide = self._live.get(medium.id, NOTHING).slide
+        for name in medium.files[max(0, slide - AHEAD) : slide + AHEAD + 1]:
+            if name not in self._pictures:
+                data = self._file(name)
+                if data is None:
+                    return "its picture is not in the show file."
+                try:
+                    self._keep(name, drawings.on_black(drawings.still(data, FULL)))
+                except LocalFault as fault:
+                    self._keep(name, drawings.plain((0, 0, 0), FULL))
+                    self._bad[name] = str(fault)
+        return next((self._bad[name] for name in medium.files if name in self._bad), "")
+
+    def _keep(self, name: str, picture: Image) -> None:
+        pictures = {**self._pictures, name: picture}
+        for old in list(pictures)[:-KEPT_PICTURES]:
+            del pictures[old]
+        self._pictures = pictures
+
+    def _title(self, title: Title, sizes: tuple[tuple[int, int], ...]) -> str:
+        said = ""
+        clock = ""
+        template, image = self._template_of(title.template)
+        if template is None and image is None:
+            return "its drawing is missing or damaged. Choose another."
+        if template is not None and template.counts_down:
+            left_s = (title.counts_to_s or 0.0) - (time.monotonic() + self._wall_offset_s)
+            clock = countdown_words(left_s)
+        for size in sizes:
+            key: Key = (title.template, title.fields, clock)
+            found = self._drawn.get((title.id, size))
+            if found is not None and found[0] == key:
+                said = said or self.troubles.get(title.id, "").partition(": ")[2]
+                continue
+            if template is not None:
+                drawing, said = drawings.title(template, title.values, clock, size)
+            else:
+                assert image is not None
+                drawing = Drawing.of(drawings.still(image, size))
+            self._drawn = {**self._drawn, (title.id, size): (key, drawing)}
+        return said
+
+    def _template_of(self, name: str) -> tuple[Template | None, bytes | None]:
+        """A drawing of Ribalta's own or of the show; or a picture that is a title as it is."""
+        try:
+            return shipped(name), None
+        except KeyError:
+            pass
+        data = self._file(name)
+        if data is None:
+            return None, None
+        if not name.endswith(".svg"):
+            return None, data
+        if name not in self._templates:
+            try:
+                self._templates[name] = Template(data, f"The drawing “{name}”")
+            except LocalFault:
+                return None, None
+        return self._templates[name], None
+
+    def _card(self, show: Show, sizes: tuple[tuple[int, int], ...]) -> None:
+        medium = show.medium(show.settings.card_id or "")
+        for size in sizes:
+            key: Key = (medium, show.title)
+            found = self._drawn.get((CARD, size))
+            if found is not None and found[0] == key:
+                continue
+            if medium is not None and medium.files and (data := self._file(medium.files[0])) is not None:
+                drawing = Drawing.of(drawings.still(data, size))
+            else:
+                drawing, _ = drawings.title(shipped(CARD_DRAWING), {"line": show.title}, "", size)
+            self._drawn = {**self._drawn, (CARD, size): (key, drawing)}
+
+    def _drop_clips(self, show: Show) -> None:
+        for medium_id in [m for m in self._clips if show.medium(m) is None]:
+            self._clips.pop(medium_id)[1].stop()

@@ -1,0 +1,86 @@
+"""A video clip that starts when it is told to: its first frame is ready before, its last one stays."""
+
+import threading
+import time
+
+import av
+import av.error
+import numpy as np
+from av.container import InputContainer
+
+from ribalta.media.source import Image
+
+LARGEST = 3840 * 2160
+NAP_S = 0.2
+
+
+class Clip:
+    """Decodes on a thread of its own. `started_s` is None while it waits at its beginning."""
+
+    def __init__(self, path: str) -> None:
+        self._path = path
+        self._picture: Image | None = None
+        self._started_s: float | None = None
+        self._told = threading.Event()
+        self._stopping = False
+        self.length_s: float | None = None
+        self.trouble = ""
+        self._thread = threading.Thread(target=self._run, name="clip", daemon=True)
+        self._thread.start()
+
+    def picture(self) -> Image | None:
+        return self._picture
+
+    def play(self, started_s: float | None) -> None:
+        """From when on (CLOCK_MONOTONIC) it plays; None: back to its beginning."""
+        if started_s != self._started_s:
+            self._started_s = started_s
+            self._told.set()
+
+    def stop(self) -> None:
+        self._stopping = True
+        self._told.set()
+
+    def join(self) -> None:
+        self._thread.join(5)
+
+    def _run(self) -> None:
+        try:
+            with av.open(self._path) as container:
+                if not container.streams.video:
+                    self.trouble = "has no picture in it"
+                    return
+                length = container.duration
+                self.length_s = float(length) / av.time_base if length else None
+                while not self._stopping:
+                    self._told.clear()
+                    self._once(container)
+        except (OSError, ValueError, av.error.FFmpegError) as error:
+            gone = isinstance(error, FileNotFoundError)
+            self.trouble = "is not at its place any more" if gone else "is damaged, or not a video"
+
+    def _once(self, container: InputContainer) -> None:
+        """The first frame, then in its own time from when it is started, until it is told something else."""
+        container.seek(0)
+        first_s: float | None = None
+        for frame in container.decode(video=0):
+            if frame.width * frame.height > LARGEST:
+                raise ValueError("too large")
+            at_s = frame.time or 0.0
+            if first_s is None:
+                first_s = at_s
+                self._picture = np.ascontiguousarray(frame.to_ndarray(format="bgra"), np.uint8)
+                while self._started_s is None and not self._stopping:
+                    self._told.wait(NAP_S)
+                    self._told.clear()
+            started_s = self._started_s
+            if self._stopping or started_s is None:
+                return
+            late_s = time.monotonic() - (started_s + at_s - first_s)
+            if late_s > 0.08:
+                continue  # the machine was busy: this one is over
+            if late_s < 0 and self._told.wait(-late_s):
+                return
+            self._picture = np.ascontiguousarray(frame.to_ndarray(format="bgra"), np.uint8)
+        while not self._told.wait(NAP_S) and not self._stopping:
+            pass

@@ -1,0 +1,159 @@
+"""Titles, stills and clips as pictures: drawn in time, within bounds, and what cannot be drawn is said."""
+
+import threading
+import time
+
+import av
+import cv2
+import numpy as np
+import pytest
+
+from ribalta.core.base.faults import LocalFault
+from ribalta.core.engine.shots import MediumLive
+from ribalta.core.show.model import Show
+from ribalta.core.show.scenes import Medium, Title
+from ribalta.media import drawings
+from ribalta.media.bin import FULL, MediaBin
+
+
+@pytest.fixture
+def opened(app):
+    """Bins that are stopped at the end."""
+    made: list[MediaBin] = []
+
+    def open_bin(show: Show, files: dict[str, bytes] | None = None, live=None) -> MediaBin:
+        made.append(MediaBin((files or {}).get, time.time() - time.monotonic()))
+        made[-1].follow(show, live or {})
+        made[-1].start()
+        return made[-1]
+
+    yield open_bin
+    for one in made:
+        one.stop()
+
+
+def until(true) -> None:
+    event, end_s = threading.Event(), time.monotonic() + 10
+    while not true():
+        assert time.monotonic() < end_s
+        event.wait(0.005)
+
+
+def png(level: int, size=(64, 36), alpha: int | None = None) -> bytes:
+    picture = np.full((size[1], size[0], 4 if alpha is not None else 3), level, np.uint8)
+    if alpha is not None:
+        picture[..., 3] = alpha
+    return cv2.imencode(".png", picture)[1].tobytes()
+
+
+def test_a_title_is_drawn_again_when_its_words_change(opened):
+    title = Title(id="t1", name="Potter", template="lower third", fields=(("name", "Ines"),))
+    made = opened(Show(titles=(title,)))
+    until(lambda: made.drawing("t1", FULL) is not None)
+    before = made.drawing("t1", FULL)
+    assert before.top > 500  # a lower third
+    assert before.pixels.max() > 200
+    made.follow(Show(titles=(title.model_copy(update={"fields": (("name", "Bram"),)}),)), {})
+    until(lambda: made.drawing("t1", FULL) is not before)
+    until(lambda: made.drawing("t1", (320, 180)) is not None)
+    assert made.drawing("t1", (320, 180)).top > 125
+
+
+def test_words_that_are_too_long_are_made_smaller_and_at_last_said(opened):
+    long, longer = "A rather long name for a potter", "A name that goes on " * 12
+    titles = tuple(
+        Title(id=i, name=i, template="lower third", fields=(("name", words), ("what", "")))
+        for i, words in (("t1", long), ("t2", longer))
+    )
+    made = opened(Show(titles=titles))
+    until(lambda: made.drawing("t1", FULL) is not None and made.drawing("t2", FULL) is not None)
+    until(lambda: "t2" in made.troubles)
+    assert "too long" in made.troubles["t2"]
+    assert "t1" not in made.troubles
+
+
+def test_letters_that_no_face_has_are_said(opened):
+    made = opened(Show(titles=(Title(id="t1", name="x", template="corner", fields=(("text", "\U000e0041\ue123"),)),)))
+    until(lambda: "t1" in made.troubles)
+    assert "lacks" in made.troubles["t1"]
+
+
+def test_a_missing_drawing_is_said_and_a_picture_can_be_a_title(opened):
+    titles = (Title(id="t1", name="Gone", template="gone.svg"), Title(id="t2", name="Bug", template="bug.png"))
+    made = opened(Show(titles=titles), {"bug.png": png(200, alpha=255)})
+    until(lambda: "t1" in made.troubles and made.drawing("t2", FULL) is not None)
+    assert made.drawing("t1", FULL) is None
+
+
+def test_stills_decks_and_colours_are_ready_and_bad_ones_are_black_and_said(opened):
+    media = (
+        Medium(id="b1", name="Still", files=("a",)),
+        Medium(id="b2", name="Deck", kind="deck", files=("b", "c")),
+        Medium(id="b3", name="Red", kind="colour", colour="#ff0000"),
+        Medium(id="b4", name="Bad", files=("d",)),
+        Medium(id="b5", name="Lost", files=("e",)),
+    )
+    files = {"a": png(90), "b": png(10), "c": png(20), "d": b"not a picture"}
+    made = opened(Show(media=media), files)
+    until(lambda: all(made.picture(f"b{n}") is not None for n in (1, 2, 3, 4)))
+    assert int(made.picture("b1")[360, 640, 0]) == 90
+    assert tuple(made.picture("b3")[0, 0]) == (0, 0, 255, 255)
+    made.follow(Show(media=media), {"b2": MediumLive(slide=1)})
+    assert int(made.picture("b2")[360, 640, 0]) == 20
+    until(lambda: {"b4", "b5"} <= made.troubles.keys())
+    assert "not a PNG" in made.troubles["b4"]
+    assert "not in the show file" in made.troubles["b5"]
+
+
+def test_a_picture_of_a_bomb_is_refused_before_it_is_unpacked():
+    header = png(0, (8, 8))
+    bomb = header[:16] + (60000).to_bytes(4, "big") * 2 + header[24:]
+    with pytest.raises(LocalFault):
+        drawings.still(bomb, FULL)
+    with pytest.raises(LocalFault, match="damaged"):
+        drawings.still(b"<svg>", FULL)
+
+
+def write_clip(path, frames: int, sound_only: bool = False) -> None:
+    with av.open(str(path), "w") as container:
+        if sound_only:
+            stream = container.add_stream("aac", rate=48000)
+            sound = av.AudioFrame.from_ndarray(np.zeros((1, 1024), np.float32), "fltp", "mono")
+            sound.rate = 48000
+            container.mux(stream.encode(sound))
+        else:
+            stream = container.add_stream("mjpeg", rate=25)
+            stream.width, stream.height, stream.pix_fmt = 64, 36, "yuvj420p"
+            for k in range(frames):
+                picture = np.full((36, 64, 3), 10 + 20 * k, np.uint8)
+                container.mux(stream.encode(av.VideoFrame.from_ndarray(picture, "bgr24")))
+        container.mux(stream.encode(None))
+
+
+def test_a_clip_waits_at_its_first_frame_plays_in_time_and_stays_at_its_last(opened, tmp_path):
+    path = tmp_path / "a.mkv"
+    write_clip(path, 10)
+    show = Show(media=(Medium(id="b1", name="Film", kind="clip", path=str(path)),))
+    made = opened(show)
+    until(lambda: made.picture("b1") is not None)
+    assert abs(int(made.picture("b1")[10, 10, 0]) - 10) < 6
+    until(lambda: made.length_s("b1") is not None)
+    assert made.length_s("b1") == pytest.approx(0.4, abs=0.05)
+    made.follow(show, {"b1": MediumLive(started_s=time.monotonic())})
+    until(lambda: int(made.picture("b1")[10, 10, 0]) > 180)
+    made.follow(show, {"b1": MediumLive()})
+    until(lambda: int(made.picture("b1")[10, 10, 0]) < 16)
+
+
+@pytest.mark.parametrize(
+    ("content", "said"), [(None, "not at its place"), (b"junk", "damaged"), ("sound", "no picture")]
+)
+def test_a_clip_that_cannot_play_says_why(opened, tmp_path, content, said):
+    path = tmp_path / "a.mkv"
+    if content == "sound":
+        write_clip(path, 0, sound_only=True)
+    elif content is not None:
+        path.write_bytes(content)
+    made = opened(Show(media=(Medium(id="b1", name="Film", kind="clip", path=str(path)),)))
+    until(lambda: "b1" in made.troubles)
+    assert said in made.troubles["b1"]
