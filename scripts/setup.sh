@@ -1,12 +1,12 @@
 #!/usr/bin/env bash
-# Makes .venv and checks the system libraries that Qt needs. Safe to run again; quick the second time.
+# Makes .venv and checks the system libraries that Qt and sound need. Safe to run again; quick the second time.
 set -euo pipefail
 cd "$(dirname "$0")/.."
 
 libraries=(libEGL.so.1 libGL.so.1 libglib-2.0.so.0 libxkbcommon.so.0 libdbus-1.so.3 libfontconfig.so.1
-  libxkbcommon-x11.so.0 libxcb-cursor.so.0 libxcb-shape.so.0 libxcb-icccm.so.4 libxcb-keysyms.so.1)
+  libxkbcommon-x11.so.0 libxcb-cursor.so.0 libxcb-shape.so.0 libxcb-icccm.so.4 libxcb-keysyms.so.1 libportaudio.so.2)
 packages=(libegl1 libgl1 libglib2.0-0 libxkbcommon0 libdbus-1-3 libfontconfig1
-  libxkbcommon-x11-0 libxcb-cursor0 libxcb-shape0 libxcb-icccm4 libxcb-keysyms1)
+  libxkbcommon-x11-0 libxcb-cursor0 libxcb-shape0 libxcb-icccm4 libxcb-keysyms1 libportaudio2)
 
 missing=()
 known=$(PATH="$PATH:/sbin:/usr/sbin" ldconfig -p)
@@ -16,7 +16,7 @@ done
 command -v Xvfb >/dev/null || missing+=(xvfb)
 if [ ${#missing[@]} -gt 0 ]; then
   if [ "$(id -u)" = 0 ] && command -v apt-get >/dev/null; then
-    echo "Installing what Qt and the virtual screen need: ${missing[*]}"
+    echo "Installing what Qt, the virtual screen and sound need: ${missing[*]}"
     apt-get update -qq
     DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends "${missing[@]}" >/dev/null
   else

@@ -14,6 +14,7 @@ from ribalta.core.base.clock import Clock, SystemClock
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine.loop import Engine, Entry
 from ribalta.core.engine.messages import Event, Notice, PictureWanted, Report, Severity, ShowEdited
+from ribalta.core.engine.sounding import channels, fader_gain, with_strips
 from ribalta.core.engine.state import LiveState, opening_state
 from ribalta.core.show import storage
 from ribalta.core.show.model import unreachable
@@ -30,6 +31,7 @@ from ribalta.devices.secrets import Secrets
 from ribalta.media.bin import MediaBin
 from ribalta.media.composer import Plan
 from ribalta.media.mixer import Mixer, Pictures, quiet_cv
+from ribalta.media.sound import SoundDesk, SoundPlan
 from ribalta.media.source import Frame
 from ribalta.media.sources import Sources
 from ribalta.workshop import Workshop
@@ -52,6 +54,10 @@ def plan_of(state: LiveState) -> Plan:
         spare=state.show.settings.cover_camera_id,
         titles={title.id: title for title in state.show.titles},
     )
+
+
+def sound_plan_of(state: LiveState) -> SoundPlan:
+    return SoundPlan(channels(state), fader_gain(state.master_db), state.show.sound.headphones)
 
 
 class Session:
@@ -77,6 +83,7 @@ class Session:
         self._saved_show, self._saved_edits = stored.show, 0
         self._stopping = False
         self._early: list[Event] = [Notice(w, Severity.FAULT) for w in (*stored.warnings, *unreachable(stored.show))]
+        self.sound = SoundDesk()
         self._engine = Engine(opening_state(stored.show, self.clock.now_s(), time.time()), self._record)
         if path is not None:
             self._open_journal(path)
@@ -163,6 +170,7 @@ class Session:
         for thread in (self._chore_thread, self._thread):
             thread.start()
         self.bin.start()
+        self.sound.start()
         self.mixer.start()
         self._rig.start()
         self.workshop.start()
@@ -172,6 +180,7 @@ class Session:
         self.workshop.stop()
         self._rig.stop()
         self.mixer.stop()
+        self.sound.stop()
         self.bin.stop()
         self._stopping = True
         self._inbox.put(lambda: None)
@@ -226,6 +235,7 @@ class Session:
         self._follow_cameras()
         self.bin.follow(self._engine.state.show, self._engine.state.media)
         self.mixer.follow(plan_of(self._engine.state))
+        self.sound.follow(sound_plan_of(self._engine.state))
         for request in requests:
             self._rig.send(request)
         for event in events:
@@ -319,7 +329,7 @@ class Session:
             self._early.append(Notice(str(fault), Severity.FAULT))
 
     def _to_store(self, state: LiveState) -> StoredShow:
-        return StoredShow(state.show, dict(self._pictures))
+        return StoredShow(with_strips(state), dict(self._pictures))
 
     def _keep_lessons(self) -> None:
         """At the end: what was learned of the cameras is kept, if nothing else waits to be saved."""

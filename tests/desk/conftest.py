@@ -7,6 +7,7 @@ from collections.abc import Callable
 
 import pytest
 from PySide6.QtCore import QEventLoop, QTimer, QtMsgType, qInstallMessageHandler
+from PySide6.QtWidgets import QApplication
 
 from ribalta.assembly import Session
 from ribalta.core.show.storage import StoredShow, load

@@ -30,6 +30,7 @@ from ribalta.core.show.model import (
     Show,
 )
 from ribalta.core.show.settings import SETTINGS
+from ribalta.core.show.sound import Microphone
 from ribalta.core.show.storage import StoredShow, save
 from ribalta.standins.cameras import BUILDS, Build
 from ribalta.standins.hall.people import moment
@@ -209,6 +210,23 @@ def _furniture() -> tuple[Obstacle, ...]:
     return kiln, jury, shelf, bench
 
 
+def _microphones(marks: dict[str, Mark]) -> tuple[Microphone, ...]:
+    """One for each potter and juror, and the host's."""
+    wearers = [*X, *(n.split()[-1].title() for n, _ in JURORS), "Host left"]
+    return tuple(
+        Microphone(
+            id=f"q{k}",
+            number=k,
+            name=wearer.split()[0],
+            channel=k,
+            mark_id=marks[wearer].id,
+            delay_s=0.1,
+            gain_db=-3.0,
+        )
+        for k, wearer in enumerate(wearers, 1)
+    )
+
+
 def clay_cup() -> Show:
     """The show without pictures, with the cameras where stand-ins announce themselves by default."""
     cameras, marks = tuple(_camera(build) for build in BUILDS), _marks()
@@ -222,6 +240,7 @@ def clay_cup() -> Show:
         framings=tuple(framings),
         marks=tuple(marks.values()),
         obstacles=_furniture(),
+        microphones=_microphones(marks),
         settings=Settings(cover_camera_id="c5"),
         next_number=len(framings) + 5,
     )
@@ -240,7 +259,9 @@ def connected(show: Show, announcement: dict[str, Any]) -> Show:
             cameras.append(camera.model_copy(update=changes))
         else:
             cameras.append(camera)
-    return show.model_copy(update={"cameras": tuple(cameras)})
+    address = announcement.get("sound", {}).get("address", "")
+    mics = tuple(m.model_copy(update={"address": address}) for m in show.microphones)
+    return show.model_copy(update={"cameras": tuple(cameras), "microphones": mics})
 
 
 def with_pictures(show: Show) -> StoredShow:

@@ -26,11 +26,14 @@ from ribalta.standins.network import VISCA_IP_PORT, VISCA_TCP_PORT, VISCA_UDP_PO
 from ribalta.standins.onvif import Finding, OnvifServices
 from ribalta.standins.rtsp import RtspServer
 from ribalta.standins.showing import Showing
+from ribalta.standins.voices import COUNT, Voices
+from ribalta.standins.voices import PORT as SOUND_PORT
 from ribalta.standins.web import WebServer
 
 FRAME_S = 0.04
 CONTROL_PORT, WEB_PORT, RTSP_PORT = 7788, 8080, 8554
 TRIES = 20
+SOUND_HOST = 200  # where whoever wants the sound has to listen
 
 
 def free_net(chance: random.Random) -> str:
@@ -68,7 +71,8 @@ class Set:
                 row |= {"visca-serial": str(_line(name, camera.build)), "onvif": WEB_PORT}
             rows.append(row)
         control = {"host": f"{self.net}.1", "port": CONTROL_PORT}
-        return json.dumps({"net": self.net, "control": control, "standins": rows})
+        sound = {"address": f"rtp://{self.net}.{SOUND_HOST}:{SOUND_PORT}", "channels": COUNT}
+        return json.dumps({"net": self.net, "control": control, "standins": rows, "sound": sound})
 
 
 def _line(name: str, build: Build) -> Path:
@@ -98,6 +102,7 @@ def _serve(made: Set, name: str, seed: int) -> None:
             made.closers.append(WebServer(host, WEB_PORT, camera, services).end)
             made.closers.append(RtspServer(host, RTSP_PORT, camera).end)
         bodies = {c.build.number: c.body for c in made.cameras if c.body is not None}
+        made.closers.append(Voices(f"{made.net}.{SOUND_HOST}", SOUND_PORT, seed).close)
         made.closers.append(Control(f"{made.net}.1", CONTROL_PORT, bodies).end)
         finding = Finding(found)
         finding.start()

@@ -1,5 +1,6 @@
 """Everything that changes which cameras are on air or next, and so tally, is in this file."""
 
+from dataclasses import replace
 from types import MappingProxyType
 
 from ribalta.core.base.aim import STILL, Aim
@@ -178,9 +179,18 @@ def put_on_air(
         pending=MappingProxyType({}) if is_next else state.pending,
         records=(*state.records, record)[-KEPT_RECORDS:],
     )
-    state = clips_run(state, now_s)
+    state = _scene_sound(clips_run(state, now_s), shot)
     outcome = Outcome(state, (ProgramChanged(before, shot, length), Logged(record)))
     return outcome if changing else outcome.then(lambda s: move_up(s, now_s))
+
+
+def _scene_sound(state: LiveState, shot: Shot) -> LiveState:
+    """A scene that says which microphones are open opens those, and mutes all others."""
+    scene = state.scene(shot)
+    if scene is None or scene.open_mics is None:
+        return state
+    strips = {m.id: replace(state.strip(m.id), muted=m.id not in scene.open_mics) for m in state.show.microphones}
+    return state.with_(strips=MappingProxyType(strips))
 
 
 def clips_run(state: LiveState, now_s: float) -> LiveState:

@@ -229,6 +229,15 @@ class Dark:
 
 
 @dataclass(frozen=True, slots=True)
+class StripLive:
+    """A microphone's fader as it stands; `solo`: it is listened to alone."""
+
+    gain_db: float = 0.0
+    muted: bool = False
+    solo: bool = False
+
+
+@dataclass(frozen=True, slots=True)
 class MediumLive:
     """Which slide of a deck is turned to, from 0; since when a clip plays, and how long it is, if that is known."""
 

@@ -18,6 +18,7 @@ from ribalta.core.engine.shots import (
     Layer,
     MediumLive,
     Shot,
+    StripLive,
     Verdict,
 )
 from ribalta.core.show.model import Camera, Framing, Show
@@ -35,7 +36,7 @@ class LiveState:
     `edits` counts what people changed in the show. What is learned of cameras changes it too, but is no edit.
     `dress` is what lies over program's base; `pending` are slots that the next take changes too, to what (None: off).
     `transition` is what the next take will use; `dark` and `card` hide program for everybody;
-    `media` say, by medium, what of it is shown.
+    `media` say, by medium, what of it is shown; `strips`, by microphone, its fader.
     `verdicts` say, by framing, whether its picture still holds. Clock time plus `wall_offset_s` is seconds since 1970.
     """
 
@@ -54,6 +55,8 @@ class LiveState:
     dark: Dark = LIT
     card: bool = False
     media: Mapping[str, MediumLive] = field(default_factory=lambda: MappingProxyType({}))
+    strips: Mapping[str, StripLive] = field(default_factory=lambda: MappingProxyType({}))
+    master_db: float = 0.0
     records: tuple[LandingRecord, ...] = ()
     row: str | None = None
     page: int = 0
@@ -67,6 +70,14 @@ class LiveState:
 
     def medium(self, medium_id: str) -> MediumLive:
         return self.media.get(medium_id, MediumLive())
+
+    def strip(self, mic_id: str) -> StripLive:
+        """A microphone's fader; one that has just been added has it where the show has."""
+        found = self.strips.get(mic_id)
+        if found is None:
+            mic = next((m for m in self.show.microphones if m.id == mic_id), None)
+            found = StripLive(mic.gain_db, mic.muted) if mic is not None else StripLive()
+        return found
 
     def with_medium(self, medium_id: str, **changes: Any) -> "LiveState":
         media = {**self.media, medium_id: replace(self.medium(medium_id), **changes)}
@@ -179,5 +190,6 @@ def opening_state(show: Show, now_s: float = 0.0, wall_s: float | None = None) -
         program_since_s=now_s,
         row=next((c.id for c in show.cameras if c.steered), None),
         transition=show.settings.normal,
+        master_db=show.sound.master_db,
         wall_offset_s=wall_s - now_s if wall_s is not None else 0.0,
     )

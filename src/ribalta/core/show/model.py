@@ -15,6 +15,7 @@ from ribalta.core.optics.lens import Lens
 from ribalta.core.optics.projection import Pose
 from ribalta.core.show.part import Finite, Name, Part, Positive
 from ribalta.core.show.scenes import Inset, Key, Medium, Scene, Source, Title, Transition
+from ribalta.core.show.sound import Microphone, Sound
 
 SCHEMA_VERSION = 4
 READABLE_FROM = 2  # nothing is lost by a reader of version 2: what is new since are fields that it keeps
@@ -315,6 +316,8 @@ class Show(Part):
     key: Key | None = None
     titles: tuple[Title, ...] = ()
     media: tuple[Medium, ...] = ()
+    microphones: tuple[Microphone, ...] = ()
+    sound: Sound = Sound()
     settings: Settings = Settings()
     next_number: Annotated[int, Field(ge=1)] = 1
 
@@ -331,6 +334,8 @@ class Show(Part):
         _distinct("inset", [i.slot for i in self.insets])
         _distinct("title", [t.id for t in self.titles])
         _distinct("medium", [m.id for m in self.media])
+        _distinct("microphone", [m.id for m in self.microphones])
+        _distinct("microphone number", [m.number for m in self.microphones])
         known = {c.id for c in self.cameras}
         for framing in self.framings:
             if framing.camera_id not in known:

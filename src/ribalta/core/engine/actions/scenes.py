@@ -59,6 +59,12 @@ class SceneTitleParams(SceneParams):
     title: str | None = None
 
 
+class SceneSoundParams(SceneParams):
+    """With the microphones that are open now, or with whatever is open when it is taken."""
+
+    own: bool
+
+
 class SceneTransitionParams(SceneParams):
     """With the transition that is set now, or with whatever is set when it is taken."""
 
@@ -221,6 +227,14 @@ def title(state: LiveState, params: SceneTitleParams, now_s: float) -> Outcome:
     return _changed(state, scene, f"changed the titles of “{scene.name}”", title_ids=tuple(ids))
 
 
+def sound(state: LiveState, params: SceneSoundParams, now_s: float) -> Outcome:
+    scene = scene_meant(state, params.scene)
+    if not params.own:
+        return _changed(state, scene, f"“{scene.name}” leaves the sound as it is", open_mics=None)
+    mics = tuple(m.id for m in state.show.microphones if not state.strip(m.id).muted)
+    return _changed(state, scene, f"“{scene.name}” opens the {len(mics)} microphones that are open now", open_mics=mics)
+
+
 def transition(state: LiveState, params: SceneTransitionParams, now_s: float) -> Outcome:
     scene = scene_meant(state, params.scene)
     own = state.transition if params.own else None
@@ -243,5 +257,6 @@ ACTIONS = (
     Action("scene.base", "Choose the base of scene {scene}", BaseParams, base, stores=True),
     Action("scene.inset", "Change an inset of scene {scene}", SceneInsetParams, inset, stores=True),
     Action("scene.title", "Choose a title of scene {scene}", SceneTitleParams, title, stores=True),
+    Action("scene.sound", "Choose which microphones scene {scene} opens", SceneSoundParams, sound, stores=True),
     Action("scene.transition", "Choose how scene {scene} is taken", SceneTransitionParams, transition, stores=True),
 )

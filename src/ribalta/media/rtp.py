@@ -1,0 +1,124 @@
+"""Sound over RTP: uncompressed 16-bit samples (L16, RFC 3551) at 48 kHz, as sound over network is usually sent.
+
+Packets are put in their place by their time stamps; what is lost is silence. The reader stays LATENCY behind the
+newest sample, so that unevenness of the network is not heard.
+"""
+
+import contextlib
+import socket
+import struct
+import threading
+
+import numpy as np
+
+from ribalta.core.sound.levels import RATE, Samples
+
+LATENCY, KEPT = RATE * 3 // 50, RATE * 2  # 60 ms, 2 s
+LARGEST = 65536
+MOST_CHANNELS = 64
+JUMP = RATE  # a time stamp that is farther off begins anew
+LOST_AFTER = 25  # readings without anything new
+
+
+class RtpSound:
+    """Listens on an address from the start; `read` never waits. `trouble`: why nothing comes, as a phrase."""
+
+    def __init__(self, host: str, port: int) -> None:
+        self.trouble = "nothing has come from there yet"
+        self._lock = threading.Lock()
+        self._ring = np.zeros((KEPT, 1), np.float32)
+        self._base: int | None = None  # the time stamp that is sample 0
+        self._newest, self._at = 0, -1
+        self._last_stamp: int | None = None
+        self._quiet = 0
+        self._stopping = False
+        self._socket = socket.socket(socket.AF_INET, socket.SOCK_DGRAM)
+        self._socket.settimeout(0.25)
+        self._thread = threading.Thread(target=self._run, name="rtp", daemon=True)
+        try:
+            self._socket.bind((host, port))
+            self._thread.start()
+        except OSError as error:
+            self.trouble = f"{host}, UDP {port} cannot be listened to: {error.strerror or error}"
+
+    def read(self, count: int) -> Samples | None:
+        """The next (count, channels) samples; None when nothing comes."""
+        with self._lock:
+            behind = self._newest - self._at
+            if self._base is None or self._quiet > LOST_AFTER:
+                self._quiet += 1
+                return None
+            if self._at < 0 or behind > 4 * LATENCY:
+                self._at = max(0, self._newest - LATENCY)
+            if self._at + count > self._newest:
+                self._quiet += 1
+                return np.zeros((count, self._ring.shape[1]), np.float32)
+            self._quiet = 0
+            places = np.arange(self._at, self._at + count) % KEPT
+            found = self._ring[places].copy()
+            self._ring[places] = 0.0
+            self._at += count
+            return found
+
+    def stop(self) -> None:
+        self._stopping = True
+
+    def join(self) -> None:
+        if self._thread.is_alive():
+            self._thread.join()
+        self._socket.close()
+
+    def _run(self) -> None:
+        while not self._stopping:
+            with contextlib.suppress(TimeoutError):
+                packet = self._socket.recv(LARGEST)
+                with self._lock:
+                    self._take(packet)
+
+    def _take(self, packet: bytes) -> None:
+        found = payload_of(packet)
+        if found is None:
+            return
+        stamp, payload = found
+        last, self._last_stamp = self._last_stamp, stamp
+        if last is None or stamp == last:
+            return
+        frames = (stamp - last) & 0xFFFFFFFF
+        channels = len(payload) // 2 // frames if 0 < frames <= JUMP else 0
+        if not 1 <= channels <= MOST_CHANNELS or len(payload) != 2 * frames * channels:
+            channels = self._ring.shape[1]
+            frames = len(payload) // 2 // channels
+            if frames == 0 or len(payload) != 2 * frames * channels:
+                return
+        if channels != self._ring.shape[1]:
+            self._ring, self._base = np.zeros((KEPT, channels), np.float32), None
+        at = self._place(stamp, frames)
+        if at is None:
+            return
+        samples = np.frombuffer(payload, ">i2").astype(np.float32).reshape(frames, channels) / 32768
+        self._ring[np.arange(at, at + frames) % KEPT] = samples
+        self._newest = max(self._newest, at + frames)
+        self._quiet, self.trouble = 0, ""
+
+    def _place(self, stamp: int, frames: int) -> int | None:
+        """Where these samples belong; None when their time is over."""
+        if self._base is not None:
+            at = (stamp - self._base) & 0xFFFFFFFF
+            if abs(at - self._newest) < JUMP:
+                return at if at + frames > self._newest - KEPT // 2 else None
+        self._base, self._newest, self._at = stamp, 0, -1
+        self._ring[:] = 0.0
+        return 0
+
+
+def payload_of(packet: bytes) -> tuple[int, bytes] | None:
+    """The time stamp and the samples of an RTP packet (RFC 3550, 5.1); None when it is not one."""
+    if len(packet) < 12 or packet[0] >> 6 != 2:
+        return None
+    start = 12 + 4 * (packet[0] & 15)
+    if packet[0] & 16:
+        if len(packet) < start + 4:
+            return None
+        start += 4 + 4 * int(struct.unpack_from(">H", packet, start + 2)[0])
+    end = len(packet) - (packet[-1] if packet[0] & 32 else 0)
+    return (int(struct.unpack_from(">I", packet, 4)[0]), packet[start:end]) if start < end else None

@@ -1,0 +1,208 @@
+"""The sound of program: a thread on an absolute clock of 20 ms that mixes what the microphones give.
+
+Like the picture it never waits for a source, a device or the desk. Levels and gains are what they are, not what was
+asked for.
+"""
+
+import contextlib
+import logging
+import threading
+import time
+from collections import deque
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from types import MappingProxyType
+from typing import Protocol
+from urllib.parse import urlsplit
+
+import numpy as np
+import pyloudnorm
+
+from ribalta.core.engine.sounding import Channel
+from ribalta.core.sound.levels import RATE, Level, Meter, Samples
+from ribalta.core.sound.limiter import AHEAD, Limiter
+from ribalta.core.sound.mixing import Strip
+from ribalta.media.devices_of_sound import DeviceSound, Headphones
+from ribalta.media.rtp import LATENCY, RtpSound
+
+BLOCK = RATE // 50
+BLOCK_S = BLOCK / RATE
+LATE_S = (LATENCY + AHEAD) / RATE  # what comes out was said so long ago, at least
+LOUDNESS_OVER_S, LOUDNESS_EVERY_S = 3.0, 1.0  # short-term loudness, EBU R 128
+MASTER_FADE_S = 0.05
+SILENT_LUFS = -70.0
+_log = logging.getLogger(__name__)
+
+
+@dataclass(frozen=True)
+class SoundPlan:
+    channels: tuple[Channel, ...] = ()
+    master: float = 1.0
+    headphones: str = ""
+
+
+@dataclass(frozen=True)
+class Heard:
+    """What there is now: levels before the fader and real gains by microphone, and of the whole.
+
+    `loudness` is in LUFS over the last three seconds; `reduced_db` by how much the limiter holds down.
+    """
+
+    levels: Mapping[str, Level] = field(default_factory=dict)
+    gains: Mapping[str, float] = field(default_factory=dict)
+    troubles: Mapping[str, str] = field(default_factory=dict)
+    master: Level = field(default_factory=Level)
+    loudness: float = SILENT_LUFS
+    reduced_db: float = 0.0
+
+
+class Source(Protocol):
+    trouble: str
+
+    def read(self, count: int) -> Samples | None: ...
+    def stop(self) -> None: ...
+    def join(self) -> None: ...
+
+
+class SoundTap(Protocol):
+    """Somebody who wants the sound of program, such as a recorder."""
+
+    def hear(self, at_s: float, block: Samples) -> None:
+        """(n, 2) samples, and when the first of them was due (CLOCK_MONOTONIC); on the sound's thread, quickly."""
+        ...
+
+
+def open_source(address: str) -> Source | None:
+    """None for an address that is not one."""
+    if address.startswith("device:"):
+        return DeviceSound(address.removeprefix("device:"))
+    with contextlib.suppress(ValueError):
+        parts = urlsplit(address)
+        if parts.scheme == "rtp" and parts.hostname and parts.port:
+            return RtpSound(parts.hostname, parts.port)
+    return None
+
+
+class SoundDesk:
+    """`follow` comes from the engine's thread; `heard` may be read by any."""
+
+    def __init__(self) -> None:
+        self._plan = SoundPlan()
+        self._sources: dict[str, Source | None] = {}
+        self._strips: dict[str, Strip] = {}
+        self._meters: dict[str, Meter] = {}
+        self._master, self._phones = Strip(), Strip()
+        self._meter, self._limiter = Meter(), Limiter()
+        self._recent: deque[Samples] = deque(maxlen=round(LOUDNESS_OVER_S / BLOCK_S))
+        self._loudness = SILENT_LUFS
+        self._headphones: Headphones | None = None
+        self._listening_to = ""
+        self.heard = Heard()
+        self.taps: tuple[SoundTap, ...] = ()
+        self._stopping = threading.Event()
+        self._thread = threading.Thread(target=self._run, name="sound", daemon=True)
+        self._loud_thread = threading.Thread(target=self._measure, name="loudness", daemon=True)
+
+    def start(self) -> None:
+        self._thread.start()
+        self._loud_thread.start()
+
+    def stop(self) -> None:
+        self._stopping.set()
+        self._thread.join()
+        self._loud_thread.join()
+        for source in self._sources.values():
+            if source is not None:
+                source.stop()
+        for source in self._sources.values():
+            if source is not None:
+                source.join()
+        if self._headphones is not None:
+            self._headphones.stop()
+
+    def follow(self, plan: SoundPlan) -> None:
+        self._plan = plan
+
+    def _run(self) -> None:
+        start_s, tick = time.monotonic(), 0
+        while not self._stopping.wait(max(0.0, start_s + tick * BLOCK_S - time.monotonic())):
+            try:
+                self._block(start_s + tick * BLOCK_S)
+            except Exception:  # whatever a source does, the sound of all others goes on
+                _log.exception("the sound met something it did not expect")
+            tick += 1
+            behind_s = time.monotonic() - (start_s + tick * BLOCK_S)
+            if behind_s > 1.0:  # the machine stood still: what is lost is lost
+                tick += int(behind_s / BLOCK_S)
+
+    def _block(self, at_s: float) -> None:
+        plan = self._plan
+        self._follow_sources(plan)
+        read = {a: s.read(BLOCK) if s is not None else None for a, s in self._sources.items()}
+        mix, solo = np.zeros(BLOCK, np.float32), np.zeros(BLOCK, np.float32)
+        alone = any(channel.solo for channel in plan.channels)
+        levels: dict[str, Level] = {}
+        for channel in plan.channels:
+            sound = read.get(channel.address)
+            known = sound is not None and channel.channel <= sound.shape[1]
+            own = sound[:, channel.channel - 1] if sound is not None and known else np.zeros(BLOCK, np.float32)
+            levels[channel.id] = self._meters.setdefault(channel.id, Meter()).feed(own)
+            strip = self._strips.setdefault(channel.id, Strip())
+            mix += strip.run(own, channel.gain, channel.fade_s, channel.delay_s)
+            if channel.solo:
+                solo += own * channel.own
+        mix = self._master.run(mix, plan.master, MASTER_FADE_S, 0.0)
+        out = self._limiter.run(np.repeat(mix[:, None], 2, axis=1))
+        self._recent.append(out)
+        for tap in self.taps:
+            tap.hear(at_s, out)
+        self._listen(plan.headphones, np.repeat(solo[:, None], 2, axis=1) if alone else out)
+        self.heard = Heard(
+            levels,
+            {channel.id: self._strips[channel.id].gain for channel in plan.channels},
+            self._troubles(plan),
+            self._meter.feed(out),
+            self._loudness,
+            self._limiter.reduced_db,
+        )
+
+    def _troubles(self, plan: SoundPlan) -> Mapping[str, str]:
+        said = {}
+        for channel in plan.channels:
+            source = self._sources.get(channel.address)
+            if source is None:
+                said[channel.id] = "no address is given" if not channel.address else "its address is none"
+            elif source.trouble:
+                said[channel.id] = source.trouble
+        return MappingProxyType(said)
+
+    def _follow_sources(self, plan: SoundPlan) -> None:
+        wanted = {channel.address for channel in plan.channels}
+        if wanted == self._sources.keys():
+            return
+        for address in self._sources.keys() - wanted:
+            source = self._sources.pop(address)
+            if source is not None:
+                source.stop()
+                threading.Thread(target=source.join, name="rtp closing", daemon=True).start()
+        for address in wanted - self._sources.keys():
+            self._sources[address] = open_source(address) if address else None
+
+    def _listen(self, name: str, block: Samples) -> None:
+        if name != self._listening_to:
+            self._listening_to = name
+            if self._headphones is not None:
+                self._headphones.stop()
+            self._headphones = Headphones(name) if name else None
+        if self._headphones is not None:
+            self._headphones.play(block)
+
+    def _measure(self) -> None:
+        """On a thread of its own: it takes longer than a block."""
+        meter = pyloudnorm.Meter(RATE)
+        while not self._stopping.wait(LOUDNESS_EVERY_S):
+            recent = list(self._recent)
+            if len(recent) * BLOCK_S < 1.0:
+                continue
+            found = float(meter.integrated_loudness(np.concatenate(recent).astype(np.float64)))
+            self._loudness = max(SILENT_LUFS, found) if np.isfinite(found) else SILENT_LUFS

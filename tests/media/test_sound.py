@@ -1,0 +1,132 @@
+"""Sound over a real socket: what is said is heard, metered, mixed and late by no more than it may be."""
+
+import socket
+import struct
+import threading
+import time
+
+import numpy as np
+import pytest
+
+from ribalta.core.engine.sounding import Channel
+from ribalta.media.rtp import LATENCY, RtpSound, payload_of
+from ribalta.media.sound import BLOCK, SoundDesk, SoundPlan, open_source
+from ribalta.standins.voices import COUNT, Voices, bleed, script, speech
+
+
+def free_port() -> int:
+    with socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as one:
+        one.bind(("127.0.0.1", 0))
+        return one.getsockname()[1]
+
+
+def until(true, limit_s: float = 10.0) -> None:
+    pause, end_s = threading.Event(), time.monotonic() + limit_s
+    while not true():
+        assert time.monotonic() < end_s
+        pause.wait(0.005)
+
+
+def packet(number: int, stamp: int, samples: np.ndarray) -> bytes:
+    header = struct.pack(">BBHII", 0x80, 96, number & 0xFFFF, stamp & 0xFFFFFFFF, 7)
+    return header + (samples * 32767).astype(">i2").tobytes()
+
+
+@pytest.fixture
+def receiver():
+    made = RtpSound("127.0.0.1", free_port())
+    yield made
+    made.stop()
+    made.join()
+
+
+def test_packets_are_put_in_order_by_their_time_and_losses_are_silence(receiver):
+    ramp = np.linspace(0, 0.9, 480 * 20, dtype=np.float32).reshape(20, 480, 1).repeat(2, axis=2)
+    start = 0xFFFFFFFF - 900  # the time stamp wraps
+    order = [0, 1, 2, 4, 3, 5, 6, 8, *range(9, 20)]  # 3 comes late, 7 never
+    for k in order:
+        receiver._take(packet(k, start + 480 * k, ramp[k]))
+    got = np.concatenate([receiver.read(480) for _ in range(6)])
+    first = len(ramp) * 480 - LATENCY  # it starts so far behind the newest
+    assert got.shape == (2880, 2)
+    assert np.allclose(got[:, 0], ramp.reshape(-1, 2)[first : first + 2880, 0], atol=1e-3)
+
+
+@pytest.mark.parametrize("bad", [b"", b"\x80" * 11, b"\x00" * 40, b"\x8f" + b"\0" * 30, b"\xb0" + b"\xff" * 30])
+def test_a_packet_that_is_none_is_ignored(receiver, bad):
+    payload_of(bad)
+    receiver._take(bad)
+    assert receiver.read(480) is None
+
+
+def test_an_address_that_is_none_opens_nothing():
+    assert open_source("rtp://nowhere") is None
+    assert open_source("rtp://127.0.0.1:99999") is None
+    assert open_source("hum") is None
+
+
+def test_voices_speak_in_turns_by_a_script_and_bleed_into_neighbours():
+    turns = script(1, 600)
+    assert turns == script(1, 600)
+    assert {t.voice for t in turns} == set(range(COUNT))
+    said = speech(0, 2.0)
+    assert 0.3 < np.abs(said).max() <= 0.51
+    assert np.array_equal(said, speech(0, 2.0))
+    assert bleed()[3, 4] == pytest.approx(10 ** (-24 / 20))
+
+
+def test_the_desk_hears_who_speaks_and_a_fader_is_what_is_not_what_was_asked():
+    port = free_port()
+    address = f"rtp://127.0.0.1:{port}"
+    desk, voices = SoundDesk(), Voices("127.0.0.1", port)
+
+    def rows(gain: float) -> SoundPlan:
+        return SoundPlan(tuple(Channel(f"q{k}", address, k, gain, 1.0, False, 0.2, 0.0) for k in range(1, COUNT + 1)))
+
+    heard: list[float] = []
+
+    class Tap:
+        def hear(self, at_s, block):
+            heard.append(at_s)
+            assert block.shape == (BLOCK, 2)
+
+    desk.taps = (Tap(),)
+    desk.follow(rows(0.0))
+    desk.start()
+    try:
+        until(lambda: any(level.peak_db > -30 for level in desk.heard.levels.values()))
+        assert desk.heard.master.silent
+        loudest = max(desk.heard.levels, key=lambda name: desk.heard.levels[name].rms_db)
+        assert f"q{voices.speaking(time.monotonic())[0] + 1}" == loudest
+        desk.follow(rows(1.0))
+        gains: list[float] = []
+        until(lambda: gains.append(desk.heard.gains["q1"]) or desk.heard.gains["q1"] == 1.0)
+        assert any(0 < gain < 1 for gain in gains)  # on its way
+        until(lambda: desk.heard.master.peak_db > -30)
+        until(lambda: desk.heard.loudness > -45)
+        steps = np.diff(heard)
+        assert np.allclose(steps, 0.02, atol=1e-6)  # whole blocks, none lost
+    finally:
+        desk.stop()
+        voices.close()
+
+
+def test_a_source_that_goes_is_silence_and_says_so_and_a_wrong_address_too():
+    desk = SoundDesk()
+    rows = (("q1", f"rtp://127.0.0.1:{free_port()}"), ("q2", ""))
+    desk.follow(
+        SoundPlan(
+            (
+                Channel("q1", f"rtp://127.0.0.1:{port}", 1, 1, 1, False, 0.1, 0),
+                Channel("q2", "", 1, 1, 1, False, 0.1, 0),
+            )
+        )
+    )
+    desk.start()
+    try:
+        until(lambda: len(desk.heard.troubles) == 2)
+        assert "nothing has come" in desk.heard.troubles["q1"]
+        assert "no address" in desk.heard.troubles["q2"]
+        assert desk.heard.levels["q1"].silent
+    finally:
+        desk.stop()
