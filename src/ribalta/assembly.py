@@ -13,7 +13,17 @@ from typing import Any
 from ribalta.core.base.clock import Clock, SystemClock
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine.loop import Engine, Entry
-from ribalta.core.engine.messages import Event, Notice, PictureWanted, Report, Severity, ShowEdited
+from ribalta.core.engine.messages import (
+    Event,
+    Notice,
+    OutputEnded,
+    OutputWanted,
+    PictureWanted,
+    ProgramChanged,
+    Report,
+    Severity,
+    ShowEdited,
+)
 from ribalta.core.engine.sounding import channels, fader_gain, with_strips
 from ribalta.core.engine.state import LiveState, opening_state
 from ribalta.core.show import storage
@@ -31,6 +41,7 @@ from ribalta.devices.secrets import Secrets
 from ribalta.media.bin import MediaBin
 from ribalta.media.composer import Plan
 from ribalta.media.mixer import Mixer, Pictures, quiet_cv
+from ribalta.media.outputs import Outputs
 from ribalta.media.sound import SoundDesk, SoundPlan
 from ribalta.media.source import Frame
 from ribalta.media.sources import Sources
@@ -97,6 +108,7 @@ class Session:
         self._followed = show.cameras
         self.bin = MediaBin(self._pictures.get, self.state.wall_offset_s)
         self.mixer = Mixer(self._sources.of, self._report, bin_of_media=self.bin)
+        self.outputs = Outputs(self.mixer, self.sound, lambda name, why: self.report(OutputEnded(name, why)))
         self._rig = Rig(
             show.cameras, self.clock, self._report, lambda c: self._secrets.get(f"{c.host}:{c.port}", c.user)
         )
@@ -179,6 +191,7 @@ class Session:
         """Stop all threads; unsaved changes stay in the journal and are offered at the next start."""
         self.workshop.stop()
         self._rig.stop()
+        self.outputs.stop()
         self.mixer.stop()
         self.sound.stop()
         self.bin.stop()
@@ -243,10 +256,32 @@ class Session:
                 jpeg = self.mixer.jpeg(event.camera_id)
                 if jpeg is not None:
                     self._take_in({event.name: jpeg})
+            elif isinstance(event, OutputWanted):
+                self._output(event)
+            elif isinstance(event, ProgramChanged) and event.after.scene_id is not None:
+                self.outputs.chapter(self.clock.now_s(), self._engine.state.shot_words(event.after))
             elif isinstance(event, ShowEdited):
                 self._keep(self._brought)
                 self._brought = {}
             self._tell(event)
+
+    def _output(self, wanted: OutputWanted) -> None:
+        show = self._engine.state.show
+        try:
+            if wanted.output == "chapter":
+                self.outputs.chapter(self.clock.now_s(), wanted.name)
+            elif wanted.output == "recording" and wanted.on:
+                program = self._engine.state.program
+                name = self._engine.state.shot_words(program) if program is not None else "Beginning"
+                self.outputs.begin_recording(show, name)
+            elif wanted.output == "recording":
+                self.outputs.end_recording()
+            elif wanted.on:
+                self.outputs.begin_stream(show.outputs.stream_to, show.outputs.stream_kbit_s)
+            else:
+                self.outputs.end_stream()
+        except LocalFault as fault:
+            self._engine.report(OutputEnded(wanted.output, str(fault).rstrip(".")), self.clock.now_s())
 
     def _follow_cameras(self) -> None:
         """The rig and the mixer have the cameras that the show has."""

@@ -114,14 +114,7 @@ def test_the_desk_hears_who_speaks_and_a_fader_is_what_is_not_what_was_asked():
 def test_a_source_that_goes_is_silence_and_says_so_and_a_wrong_address_too():
     desk = SoundDesk()
     rows = (("q1", f"rtp://127.0.0.1:{free_port()}"), ("q2", ""))
-    desk.follow(
-        SoundPlan(
-            (
-                Channel("q1", f"rtp://127.0.0.1:{port}", 1, 1, 1, False, 0.1, 0),
-                Channel("q2", "", 1, 1, 1, False, 0.1, 0),
-            )
-        )
-    )
+    desk.follow(SoundPlan(tuple(Channel(name, address, 1, 1, 1, False, 0.1, 0) for name, address in rows)))
     desk.start()
     try:
         until(lambda: len(desk.heard.troubles) == 2)

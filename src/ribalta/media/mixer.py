@@ -24,7 +24,7 @@ from ribalta.media.source import Frame, Image, Source
 
 WIDTH, HEIGHT = 1280, 720
 FRAME_S = 0.04
-PROGRAM = "program"
+PROGRAM, CLEAN = "program", "clean"  # with and without titles
 KEPT = (960, 540)  # large enough to be laid over the live picture
 _log = logging.getLogger(__name__)
 
@@ -49,12 +49,15 @@ class Pictures:
 
 
 class Tap(Protocol):
-    """Somebody who wants every program frame, such as a recorder. `clean`: without titles."""
+    """Somebody who wants every frame of something, such as a recorder: of PROGRAM, of CLEAN, or of a camera."""
 
-    clean: bool
+    what: str
 
-    def take(self, tick: int, picture: Image) -> None:
-        """A frame that is only lent, on the mixer's thread; it has to be quick. `tick` counts frames of 40 ms."""
+    def take(self, tick: int, at_s: float, picture: Image | None) -> None:
+        """A frame that is only lent, on the mixer's thread; it has to be quick.
+
+        `tick` counts frames of 40 ms, `at_s` is when it was due.
+        """
         ...
 
 
@@ -159,7 +162,7 @@ class Mixer:
                 if told or on_clock:
                     self._compose(on_clock)
                 if on_clock:
-                    self._tap(tick)
+                    self._tap(tick, due_s)
                 if on_clock:
                     self._look_after_sources()
                     self._scale_for_desk(tick)
@@ -199,7 +202,7 @@ class Mixer:
         turn = (self._turn + 1) % len(self._program)
         self._newest = 0
         taps = self.taps
-        clean = self._clean if any(tap.clean for tap in taps) else None
+        clean = self._clean if any(tap.what == CLEAN for tap in taps) else None
         self._composer.program(plan, self, began_s, self._program[turn], clean)
         self._turn = turn
         now_s = time.monotonic()
@@ -207,12 +210,17 @@ class Mixer:
         self.record.append(composed)
         self._on_composed(composed)
 
-    def _tap(self, tick: int) -> None:
+    def _tap(self, tick: int, at_s: float) -> None:
         for tap in self.taps:
-            tap.take(tick, self._clean if tap.clean else self.program)
+            picture = self.program if tap.what == PROGRAM else self._clean if tap.what == CLEAN else None
+            if picture is None:
+                source = self._sources.get(tap.what)
+                frame = source.best() if source is not None else None
+                picture = frame.pixels if frame is not None else None
+            tap.take(tick, at_s, picture)
 
     def _look_after_sources(self) -> None:
-        now_s, wanted = time.monotonic(), self._plan.cameras
+        now_s, wanted = time.monotonic(), self._plan.cameras | {tap.what for tap in self.taps}
         for camera_id, source in self._sources.items():
             arrives = source.arrives(now_s)
             if arrives != self._arrives.get(camera_id, False):

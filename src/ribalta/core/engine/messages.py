@@ -88,6 +88,22 @@ class SettingReported:
 
 
 @dataclass(frozen=True, slots=True)
+class OutputEnded:
+    """A recording or the stream stopped by itself; `phrase` says why."""
+
+    output: str
+    phrase: str
+
+
+@dataclass(frozen=True, slots=True)
+class ClipKnown:
+    """How long a clip of the bin is."""
+
+    medium_id: str
+    length_s: float
+
+
+@dataclass(frozen=True, slots=True)
 class Compared:
     """A camera's picture, taken at an aim, was compared with a framing's stored one; numbers as in `Verdict`."""
 
@@ -113,6 +129,8 @@ Report = (
     | Arrived
     | SettingReported
     | Compared
+    | OutputEnded
+    | ClipKnown
 )
 REPORT_KINDS: tuple[type[Report], ...] = get_args(Report)
 
@@ -242,4 +260,13 @@ class PictureWanted:
     name: str
 
 
-Event = Notice | ProgramChanged | ChangeFinished | Logged | ShowEdited | PictureWanted
+@dataclass(frozen=True, slots=True)
+class OutputWanted:
+    """A recording or the stream is to begin or end; "chapter" begins a chapter called `name`."""
+
+    output: str
+    on: bool
+    name: str = ""
+
+
+Event = Notice | ProgramChanged | ChangeFinished | Logged | ShowEdited | PictureWanted | OutputWanted

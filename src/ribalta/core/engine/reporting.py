@@ -1,5 +1,6 @@
 """What a report does to the live state."""
 
+from dataclasses import replace
 from types import MappingProxyType
 
 from ribalta.core.base.aim import STILL, Aim
@@ -8,6 +9,7 @@ from ribalta.core.engine.action import Outcome
 from ribalta.core.engine.landing import image_speed_percent_s
 from ribalta.core.engine.messages import (
     Arrived,
+    ClipKnown,
     Compared,
     Contact,
     DeviceRefused,
@@ -15,6 +17,7 @@ from ribalta.core.engine.messages import (
     LinkTrouble,
     NoPosition,
     Notice,
+    OutputEnded,
     PictureSeen,
     Position,
     Report,
@@ -30,6 +33,10 @@ SHORTEST_STEP_S = 0.02
 
 def take_in(state: LiveState, report: Report, now_s: float) -> Outcome:
     """Reports of cameras that the show does not have are ignored."""
+    if isinstance(report, OutputEnded):
+        return _ended(state, report)
+    if isinstance(report, ClipKnown):
+        return Outcome(state.with_medium(report.medium_id, length_s=report.length_s))
     if state.show.camera(report.camera_id) is None:
         return Outcome(state)
     match report:
@@ -55,6 +62,17 @@ def take_in(state: LiveState, report: Report, now_s: float) -> Outcome:
             return Outcome(_setting(state, report))
         case Compared():
             return Outcome(judged(state, report, now_s))
+
+
+def _ended(state: LiveState, report: OutputEnded) -> Outcome:
+    camera = state.show.camera(report.output)
+    if camera is not None:
+        said = f"The recording of camera {camera.number} has ended: {report.phrase}. Program is still recorded."
+        return Outcome(state, (Notice(said, Severity.FAULT),))
+    said = f"The {report.output} has ended by itself: {report.phrase}. What was recorded until then can be played."
+    live = state.output(report.output)
+    state = state.with_output(report.output, replace(live, on=False, trouble=said))
+    return Outcome(state, (Notice(said, Severity.FAULT),))
 
 
 def _heard(state: LiveState, report: Heard) -> LiveState:

@@ -238,6 +238,15 @@ class StripLive:
 
 
 @dataclass(frozen=True, slots=True)
+class OutputLive:
+    """Is a recording or stream wanted, since when; `trouble` is why it ended by itself, as a sentence."""
+
+    on: bool = False
+    since_s: float = 0.0
+    trouble: str = ""
+
+
+@dataclass(frozen=True, slots=True)
 class MediumLive:
     """Which slide of a deck is turned to, from 0; since when a clip plays, and how long it is, if that is known."""
 

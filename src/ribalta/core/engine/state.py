@@ -17,6 +17,7 @@ from ribalta.core.engine.shots import (
     LandingRecord,
     Layer,
     MediumLive,
+    OutputLive,
     Shot,
     StripLive,
     Verdict,
@@ -57,6 +58,7 @@ class LiveState:
     media: Mapping[str, MediumLive] = field(default_factory=lambda: MappingProxyType({}))
     strips: Mapping[str, StripLive] = field(default_factory=lambda: MappingProxyType({}))
     master_db: float = 0.0
+    outputs: Mapping[str, OutputLive] = field(default_factory=lambda: MappingProxyType({}))
     records: tuple[LandingRecord, ...] = ()
     row: str | None = None
     page: int = 0
@@ -78,6 +80,13 @@ class LiveState:
             mic = next((m for m in self.show.microphones if m.id == mic_id), None)
             found = StripLive(mic.gain_db, mic.muted) if mic is not None else StripLive()
         return found
+
+    def output(self, name: str) -> OutputLive:
+        """ "recording" or "stream"."""
+        return self.outputs.get(name, OutputLive())
+
+    def with_output(self, name: str, live: OutputLive) -> "LiveState":
+        return replace(self, outputs=MappingProxyType({**self.outputs, name: live}))
 
     def with_medium(self, medium_id: str, **changes: Any) -> "LiveState":
         media = {**self.media, medium_id: replace(self.medium(medium_id), **changes)}

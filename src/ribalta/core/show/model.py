@@ -13,6 +13,7 @@ from ribalta.core.base.aim import Aim, AimLimits
 from ribalta.core.motion.travel import AxisMotion, HeadMotion
 from ribalta.core.optics.lens import Lens
 from ribalta.core.optics.projection import Pose
+from ribalta.core.show.outputs import Outputs
 from ribalta.core.show.part import Finite, Name, Part, Positive
 from ribalta.core.show.scenes import Inset, Key, Medium, Scene, Source, Title, Transition
 from ribalta.core.show.sound import Microphone, Sound
@@ -318,6 +319,7 @@ class Show(Part):
     media: tuple[Medium, ...] = ()
     microphones: tuple[Microphone, ...] = ()
     sound: Sound = Sound()
+    outputs: Outputs = Outputs()
     settings: Settings = Settings()
     next_number: Annotated[int, Field(ge=1)] = 1
 

@@ -1,0 +1,117 @@
+"""Recording, streaming, and where else program goes."""
+
+from typing import Annotated
+
+from pydantic import Field, ValidationError
+
+from ribalta.core.base.faults import ActionRefused
+from ribalta.core.engine.action import Action, NoParams, Outcome, Params, edited
+from ribalta.core.engine.actions.board import CameraNumber, camera_meant
+from ribalta.core.engine.messages import Notice, OutputWanted
+from ribalta.core.engine.shots import OutputLive
+from ribalta.core.engine.state import LiveState
+from ribalta.core.show.outputs import Outputs, TallyReceiver
+
+RECORDING, STREAM = "recording", "stream"
+
+
+class SwitchParams(Params):
+    on: bool | None = None
+
+
+class OutputsParams(Params):
+    """What is left out stays as it is."""
+
+    folder: Annotated[str | None, Field(max_length=1000)] = None
+    cameras: list[CameraNumber] | None = None
+    expects_recording: bool | None = None
+    stream_to: Annotated[str | None, Field(max_length=500)] = None
+    stream_kbit_s: Annotated[int | None, Field(ge=200, le=20000)] = None
+    tally_cameras: bool | None = None
+    aux: str | None = None
+    virtual_camera: Annotated[str | None, Field(max_length=60)] = None
+
+
+class TallyParams(Params):
+    host: Annotated[str, Field(min_length=1, max_length=200)]
+    port: Annotated[int, Field(ge=1, le=65535)] = 8900
+    version: str = "5.0"
+    screen: Annotated[int, Field(ge=0, le=65534)] = 0
+    remove: bool = False
+
+
+def _switch(state: LiveState, name: str, on: bool | None, now_s: float) -> Outcome:
+    live = state.output(name)
+    to = not live.on if on is None else on
+    if to == live.on:
+        return Outcome(state)
+    state = state.with_output(name, OutputLive(to, now_s))
+    return Outcome(state, (OutputWanted(name, to),))
+
+
+def record(state: LiveState, params: SwitchParams, now_s: float) -> Outcome:
+    """Everything that should be recorded: program, and the cameras that are chosen."""
+    outcome = _switch(state, RECORDING, params.on, now_s)
+    if outcome.state is state:
+        return outcome
+    on = outcome.state.output(RECORDING).on
+    return outcome.saying(Notice("Recording." if on else "The recording is being closed."))
+
+
+def chapter(state: LiveState, params: NoParams, now_s: float) -> Outcome:
+    if not state.output(RECORDING).on:
+        raise ActionRefused("Nothing is being recorded, so there is no place for a chapter.")
+    name = state.shot_words(state.program) if state.program is not None else "chapter"
+    return Outcome(state, (OutputWanted("chapter", True, name), Notice(f"Chapter: {name}.")))
+
+
+def stream(state: LiveState, params: SwitchParams, now_s: float) -> Outcome:
+    if not state.output(STREAM).on and params.on is not False and not state.show.outputs.stream_to:
+        raise ActionRefused("No address is given to stream to: type one under Outputs.")
+    outcome = _switch(state, STREAM, params.on, now_s)
+    if outcome.state is state:
+        return outcome
+    on = outcome.state.output(STREAM).on
+    return outcome.saying(Notice("The stream is being opened." if on else "The stream is stopped."))
+
+
+def change(state: LiveState, params: OutputsParams, now_s: float) -> Outcome:
+    new = params.model_dump(exclude_none=True, exclude={"cameras"})
+    if params.cameras is not None:
+        new["record_camera_ids"] = tuple(camera_meant(state, n).id for n in params.cameras)
+    if new.get("aux") not in (None, "program", "clean", "next") and state.show.camera(str(new["aux"])) is None:
+        raise ActionRefused("The auxiliary output shows program, clean, next or a camera.")
+    busy = [name for name in (RECORDING, STREAM) if state.output(name).on]
+    if busy and new.keys() & {"folder", "record_camera_ids", "stream_to", "stream_kbit_s"}:
+        raise ActionRefused(f"The {' and the '.join(busy)} runs: stop it before changing where it goes.")
+    outputs = state.show.outputs.model_copy(update=new)
+    return edited(state, state.show.model_copy(update={"outputs": outputs}), "changed the outputs")
+
+
+def tally(state: LiveState, params: TallyParams, now_s: float) -> Outcome:
+    """Add somebody who wants tally, or change or remove the one at that address."""
+    outputs = state.show.outputs
+    others = tuple(t for t in outputs.tally if (t.host, t.port) != (params.host, params.port))
+    if params.remove:
+        return _with_tally(state, outputs, others, f"{params.host} no longer gets tally")
+    try:
+        receiver = TallyReceiver.model_validate(params.model_dump(exclude={"remove"}))
+    except ValidationError:
+        raise ActionRefused(f"TSL UMD version {params.version} is not spoken: 3.1 or 5.0.") from None
+    if len(others) >= 32:
+        raise ActionRefused("32 receivers of tally are the most there can be.")
+    return _with_tally(state, outputs, (*others, receiver), f"{params.host} gets tally now")
+
+
+def _with_tally(state: LiveState, outputs: Outputs, tally: tuple[TallyReceiver, ...], what: str) -> Outcome:
+    outputs = outputs.model_copy(update={"tally": tally})
+    return edited(state, state.show.model_copy(update={"outputs": outputs}), what)
+
+
+ACTIONS = (
+    Action("record", "Start or stop recording all that should be", SwitchParams, record, {"Ctrl+R": {}}),
+    Action("record.chapter", "Begin a chapter in the recording", NoParams, chapter),
+    Action("stream", "Start or stop the stream", SwitchParams, stream),
+    Action("outputs.change", "Change where program goes", OutputsParams, change, stores=True),
+    Action("outputs.tally", "Tell somebody what is on air", TallyParams, tally, stores=True),
+)

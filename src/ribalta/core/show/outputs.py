@@ -1,0 +1,34 @@
+"""Where program goes besides the screen: files, a stream, and tally for others."""
+
+from typing import Annotated
+
+from pydantic import Field
+
+from ribalta.core.show.part import Part
+
+
+class TallyReceiver(Part):
+    """Somebody who wants to know what is on air, over TSL UMD 3.1 or 5.0 on UDP; `screen` is of 5.0."""
+
+    host: Annotated[str, Field(min_length=1, max_length=200)]
+    port: Annotated[int, Field(ge=1, le=65535)] = 8900
+    version: Annotated[str, Field(pattern=r"^(3\.1|5\.0)$")] = "5.0"
+    screen: Annotated[int, Field(ge=0, le=65534)] = 0
+
+
+class Outputs(Part):
+    """`folder` "" is the user's folder for videos. `record_camera_ids` are recorded beside program, each by itself.
+
+    `expects_recording`: it is said loudly when the show is on and is not recorded. `aux` is what the auxiliary output
+    shows: "program", "clean", "next" or a camera's id.
+    """
+
+    folder: Annotated[str, Field(max_length=1000)] = ""
+    record_camera_ids: tuple[str, ...] = ()
+    expects_recording: bool = True
+    stream_to: Annotated[str, Field(max_length=500)] = ""
+    stream_kbit_s: Annotated[int, Field(ge=200, le=20000)] = 4000
+    tally: Annotated[tuple[TallyReceiver, ...], Field(max_length=32)] = ()
+    tally_cameras: bool = True
+    aux: str = "program"
+    virtual_camera: Annotated[str, Field(max_length=60)] = ""

@@ -1,0 +1,218 @@
+"""Recording: program with its sound, and chosen cameras beside it, each into a file of its own.
+
+Matroska with H.264 and AAC, in clusters of a second that are written out at once: whatever happens to the program or
+the machine, what was recorded before plays. All files of one recording begin with the same frame and timecode.
+"""
+
+import io
+import logging
+import os
+import shutil
+import threading
+import time
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+from datetime import datetime
+from fractions import Fraction
+from pathlib import Path
+
+import av
+import av.error
+import numpy as np
+
+from ribalta.media.encoding import FPS, Encoder, Feeder, Queue
+from ribalta.media.source import Image
+
+PROGRAM_QUALITY = {"preset": "ultrafast", "tune": "zerolatency", "crf": "21", "g": "25", "threads": "1"}
+CAMERA_QUALITY = {"preset": "ultrafast", "tune": "zerolatency", "crf": "26", "g": "25", "threads": "1"}
+CAMERA_SIZE = (640, 360)
+OPTIONS = {"cluster_time_limit": "1000", "flush_packets": "1"}
+LEAST_FREE = 200 * 1024 * 1024  # bytes: below that a recording is closed while it still can be
+PROOF_EVERY_S, LOOK_S = 2.0, 0.1
+TAIL = 6 * 1024 * 1024
+CLUSTER = b"\x1f\x43\xb6\x75"
+FULL_DISK = "the disk is full"
+_log = logging.getLogger(__name__)
+
+
+@dataclass(frozen=True)
+class Status:
+    """How one recording is: `seconds` in the file, `lost` frames, `minutes_left` on the disk; `trouble` as a phrase.
+
+    `proof` is the newest picture that could be read back from the file.
+    """
+
+    path: Path
+    what: str
+    running: bool = True
+    seconds: float = 0.0
+    lost: int = 0
+    bytes: int = 0
+    minutes_left: float | None = None
+    trouble: str = ""
+    proof: Image | None = None
+
+
+class Recording:
+    """One file. `ended` is told on its thread when it stopped by itself."""
+
+    def __init__(
+        self, path: Path, what: str, size: tuple[int, int], timecode: str, ended: Callable[["Recording"], None]
+    ) -> None:
+        self.queue = Queue(what, size)
+        self.status = Status(path, what)
+        self._timecode, self._ended = timecode, ended
+        self._chapters: list[tuple[float, str]] = []
+        self._thread = threading.Thread(target=self._run, name="recording", daemon=True)
+        self._proof_thread = threading.Thread(target=self._prove, name="proof", daemon=True)
+        self._done = threading.Event()
+
+    def start(self) -> None:
+        self._thread.start()
+        if self.queue.what == "program":
+            self._proof_thread.start()
+
+    def chapter(self, at_s: float, name: str) -> None:
+        """From this time on (CLOCK_MONOTONIC) it is about something."""
+        self._chapters.append((at_s, name))
+
+    def stop(self) -> None:
+        """It goes on by itself until all is written."""
+        self.queue.close()
+
+    def join(self) -> None:
+        self._thread.join()
+        if self._proof_thread.is_alive():
+            self._proof_thread.join()
+
+    def _run(self) -> None:
+        trouble = ""
+        try:
+            trouble = self._record()
+        except (OSError, ValueError, av.error.FFmpegError) as error:
+            trouble = phrase(error)
+        except Exception as error:  # the show must go on, and the file was written as far as it goes
+            _log.exception("a recording met something it did not expect")
+            trouble = f"Ribalta made a mistake ({type(error).__name__})"
+        self.queue.close()
+        self._done.set()
+        self.status = replace(self.status, running=False, trouble=trouble)
+        if trouble:
+            self._ended(self)
+
+    def _record(self) -> str:
+        """Until it is closed; returns why it ended by itself, if it did."""
+        quality = PROGRAM_QUALITY if self.queue.what == "program" else CAMERA_QUALITY
+        sound = self.queue.what in ("program", "clean")
+        encoder = Encoder(str(self.status.path), "matroska", self.queue.size, quality, OPTIONS, sound)
+        trouble = ""
+        try:
+            encoder.container.metadata["timecode"] = self._timecode
+            feeder, looked_s = Feeder(encoder), 0.0
+            while True:
+                closed = self.queue.closed
+                feeder.feed(*self.queue.next(LOOK_S))
+                now_s = time.monotonic()
+                if now_s - looked_s > 1:
+                    looked_s = now_s
+                    trouble = self._look(feeder.frames / FPS, encoder.bytes)
+                if closed or trouble:
+                    break
+            self._write_chapters(encoder, feeder.frames)
+        finally:
+            encoder.close()
+        self._look(feeder.frames / FPS, encoder.bytes)
+        return trouble
+
+    def _look(self, seconds: float, written: int) -> str:
+        """Note how it goes; a phrase when it has to end now."""
+        free = shutil.disk_usage(self.status.path.parent).free
+        rate = written / seconds if seconds > 2 else 400_000.0
+        left = max(0, free - LEAST_FREE) / max(1.0, rate) / 60
+        self.status = replace(self.status, seconds=seconds, lost=self.queue.lost, bytes=written, minutes_left=left)
+        return FULL_DISK if free < LEAST_FREE else ""
+
+    def _write_chapters(self, encoder: Encoder, frames: int) -> None:
+        started_s = self.queue.started_s
+        if started_s is None or not self._chapters:
+            return
+        starts = [max(0, round(1000 * (at - started_s))) for at, _ in self._chapters]
+        ends = [*starts[1:], max(starts[-1] + 1, frames * 1000 // FPS)]
+        encoder.container.set_chapters(
+            [
+                {"id": k, "start": start, "end": end, "time_base": Fraction(1, 1000), "metadata": {"title": name}}
+                for k, (start, end, (_, name)) in enumerate(zip(starts, ends, self._chapters, strict=True), 1)
+            ]
+        )
+
+    def _prove(self) -> None:
+        while not self._done.wait(PROOF_EVERY_S):
+            picture = last_picture(self.status.path)
+            if picture is not None:
+                self.status = replace(self.status, proof=picture)
+
+
+def phrase(error: Exception) -> str:
+    """Why a recording ended, for a sentence."""
+    number = getattr(error, "errno", None)
+    if number in (28, 27):  # no space, or a file that may not grow
+        return FULL_DISK
+    return f"the file cannot be written ({getattr(error, 'strerror', None) or type(error).__name__})"
+
+
+def last_picture(path: Path, width: int = 320) -> Image | None:
+    """The last key frame that is really in a Matroska file, small; None when none can be read.
+
+    Its beginning and its last clusters are put together, which is a file too.
+    """
+    try:
+        with path.open("rb") as file:
+            head = file.read(65536)
+            size = os.fstat(file.fileno()).st_size
+            file.seek(max(0, size - TAIL))
+            tail = file.read()
+    except OSError:
+        return None
+    first = head.find(CLUSTER)
+    starts = _found(tail, CLUSTER)
+    if first < 0 or not starts:
+        return None
+    found: Image | None = None
+    for start in reversed(starts[-3:]):
+        try:
+            with av.open(io.BytesIO(head[:first] + tail[start:]), "r", format="matroska") as container:
+                for frame in container.decode(video=0):
+                    tall = width * frame.height // frame.width // 2 * 2
+                    found = np.asarray(frame.to_ndarray(format="bgra", width=width, height=tall), np.uint8)
+        except (av.error.FFmpegError, OSError, ValueError):
+            pass
+        if found is not None:
+            return np.ascontiguousarray(found)
+    return None
+
+
+def _found(data: bytes, what: bytes) -> list[int]:
+    places, at = [], data.find(what)
+    while at >= 0:
+        places.append(at)
+        at = data.find(what, at + 1)
+    return places
+
+
+def timecode_now() -> str:
+    """The time of day in hours, minutes, seconds and frames."""
+    now = datetime.now()
+    return f"{now:%H:%M:%S}:{now.microsecond * FPS // 1_000_000:02d}"
+
+
+def names_for(folder: Path, title: str, whats: Sequence[str]) -> dict[str, Path]:
+    """A name that is not used yet for each part of a recording that begins now."""
+    plain = "".join(c if c.isalnum() or c in " -_" else " " for c in title)
+    plain = " ".join(plain.split())[:60] or "show"
+    stem = f"{datetime.now():%Y-%m-%d %H.%M.%S} {plain}"
+    for k in range(1, 1000):
+        more = "" if k == 1 else f" {k}"
+        paths = {what: folder / f"{stem}{more}{'' if what == 'program' else f' {what}'}.mkv" for what in whats}
+        if not any(path.exists() for path in paths.values()):
+            return paths
+    raise FileExistsError(stem)
