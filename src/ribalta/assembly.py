@@ -26,6 +26,7 @@ from ribalta.core.engine.messages import (
 )
 from ribalta.core.engine.sounding import channels, fader_gain, with_strips
 from ribalta.core.engine.state import LiveState, opening_state
+from ribalta.core.engine.tally import rows
 from ribalta.core.show import storage
 from ribalta.core.show.model import unreachable
 from ribalta.core.show.recovery import (
@@ -36,8 +37,10 @@ from ribalta.core.show.recovery import (
     refuse_if_open_elsewhere,
 )
 from ribalta.core.show.storage import StoredShow
+from ribalta.devices.drivers.tsl.wire import Display
 from ribalta.devices.rig import Rig
 from ribalta.devices.secrets import Secrets
+from ribalta.devices.tally import TallySender
 from ribalta.media.bin import MediaBin
 from ribalta.media.composer import Plan
 from ribalta.media.mixer import Mixer, Pictures, quiet_cv
@@ -108,6 +111,7 @@ class Session:
         self._followed = show.cameras
         self.bin = MediaBin(self._pictures.get, self.state.wall_offset_s)
         self.mixer = Mixer(self._sources.of, self._report, bin_of_media=self.bin)
+        self._tally = TallySender()
         self.outputs = Outputs(self.mixer, self.sound, lambda name, why: self.report(OutputEnded(name, why)))
         self._rig = Rig(
             show.cameras, self.clock, self._report, lambda c: self._secrets.get(f"{c.host}:{c.port}", c.user)
@@ -183,6 +187,7 @@ class Session:
             thread.start()
         self.bin.start()
         self.sound.start()
+        self._tally.start()
         self.mixer.start()
         self._rig.start()
         self.workshop.start()
@@ -191,6 +196,7 @@ class Session:
         """Stop all threads; unsaved changes stay in the journal and are offered at the next start."""
         self.workshop.stop()
         self._rig.stop()
+        self._tally.stop()
         self.outputs.stop()
         self.mixer.stop()
         self.sound.stop()
@@ -249,6 +255,8 @@ class Session:
         self.bin.follow(self._engine.state.show, self._engine.state.media)
         self.mixer.follow(plan_of(self._engine.state))
         self.sound.follow(sound_plan_of(self._engine.state))
+        displays = tuple(Display(*row) for row in rows(self._engine.state))
+        self._tally.follow(self._engine.state.show.outputs.tally, displays)
         for request in requests:
             self._rig.send(request)
         for event in events:

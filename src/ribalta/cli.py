@@ -42,6 +42,9 @@ def _parser() -> argparse.ArgumentParser:
     demo = commands.add_parser("demo", help="open the Clay Cup final with simulated cameras")
     demo.add_argument("--show", type=Path, metavar="FILE", help="where the demo's show is kept")
     demo.add_argument("--fresh", action="store_true", help="begin again from the show as it is shipped")
+    tally = commands.add_parser("tally-display", help="a window that shows the tally that it is sent (TSL UMD)")
+    tally.add_argument("--host", default="127.0.0.1")
+    tally.add_argument("--port", type=int, default=8900)
     standins = commands.add_parser("standins", help="run the simulated cameras by themselves")
     standins.add_argument("--name", default="ribalta-standins", help="beginning of the names of their pictures")
     standins.add_argument("--net", type=_net, default=None, help="their addresses: 127.20.1 makes 127.20.1.1 and so on")
@@ -67,6 +70,10 @@ def _run(arguments: argparse.Namespace) -> int:
         found = read_profile(arguments.profile)
         print(f"“{found.name}” is whole. Put it into {own_folder()} to choose it in Rig.")
         return 0
+    if arguments.command == "tally-display":
+        from ribalta.standins.tally_display import show
+
+        return show(arguments.host, arguments.port)
     if arguments.command == "standins":
         from ribalta.standins.process import run
 

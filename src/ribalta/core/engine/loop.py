@@ -17,6 +17,7 @@ from ribalta.core.engine.landing import NEVER_S
 from ribalta.core.engine.messages import REPORT_KINDS, Event, Report, Request
 from ribalta.core.engine.reporting import take_in
 from ribalta.core.engine.state import LiveState
+from ribalta.core.engine.tally import light
 
 Entry = Mapping[str, Any]
 
@@ -77,6 +78,7 @@ class Engine:
         return events, requests
 
     def _accept(self, outcome: Outcome) -> None:
+        outcome = outcome.then(light)
         self.state = outcome.state
         self._events.extend(outcome.events)
         self._requests.extend(outcome.requests)

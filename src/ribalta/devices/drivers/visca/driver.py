@@ -98,7 +98,8 @@ class ViscaDriver:
         """Nothing is sent while out of contact: the engine asks again when contact returns."""
         if not self._answers:
             return
-        self._goal = (request, MENDED, now_s) if isinstance(request, GoTo) else None
+        if not isinstance(request, Adjust):
+            self._goal = (request, MENDED, now_s) if isinstance(request, GoTo) else None
         last = self._last
         match request:
             case GoTo():
