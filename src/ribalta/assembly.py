@@ -12,6 +12,7 @@ from typing import Any
 
 from ribalta.core.base.clock import Clock, SystemClock
 from ribalta.core.base.faults import LocalFault
+from ribalta.core.engine.landing import landing_state
 from ribalta.core.engine.loop import Engine, Entry
 from ribalta.core.engine.messages import (
     Event,
@@ -24,8 +25,9 @@ from ribalta.core.engine.messages import (
     Severity,
     ShowEdited,
 )
+from ribalta.core.engine.shots import Dress, LandingState, Shot
 from ribalta.core.engine.sounding import channels, fader_gain, with_strips
-from ribalta.core.engine.state import LiveState, opening_state
+from ribalta.core.engine.state import LiveState, opening_state, sources_of
 from ribalta.core.engine.tally import rows
 from ribalta.core.show import storage
 from ribalta.core.show.model import unreachable
@@ -36,6 +38,7 @@ from ribalta.core.show.recovery import (
     journal_path,
     refuse_if_open_elsewhere,
 )
+from ribalta.core.show.scenes import Source
 from ribalta.core.show.storage import StoredShow
 from ribalta.devices.drivers.tsl.wire import Display
 from ribalta.devices.rig import Rig
@@ -45,9 +48,11 @@ from ribalta.media.bin import MediaBin
 from ribalta.media.composer import Plan
 from ribalta.media.mixer import Mixer, Pictures, quiet_cv
 from ribalta.media.outputs import Outputs
-from ribalta.media.sound import SoundDesk, SoundPlan
+from ribalta.media.recorder import Status
+from ribalta.media.sound import Heard, SoundDesk, SoundPlan
 from ribalta.media.source import Frame
 from ribalta.media.sources import Sources
+from ribalta.media.streamer import StreamStatus
 from ribalta.workshop import Workshop
 
 LONGEST_NAP_S = 0.5
@@ -66,6 +71,7 @@ def plan_of(state: LiveState) -> Plan:
         dark=state.dark,
         card=state.card,
         spare=state.show.settings.cover_camera_id,
+        aux=state.show.outputs.aux,
         titles={title.id: title for title in state.show.titles},
     )
 
@@ -129,6 +135,39 @@ class Session:
     @property
     def pictures(self) -> Pictures:
         return self.mixer.pictures
+
+    @property
+    def heard(self) -> Heard:
+        """The sound as it is now."""
+        return self.sound.heard
+
+    @property
+    def recordings(self) -> tuple[Status, ...]:
+        return self.outputs.recordings
+
+    @property
+    def stream(self) -> StreamStatus:
+        return self.outputs.stream
+
+    @property
+    def troubles(self) -> Mapping[str, str]:
+        """What is wrong with titles and media, a sentence each, by id."""
+        return self.bin.troubles
+
+    def preview(self, shot: Shot | None, dress: Dress) -> None:
+        """What is shown in the place "preview", whatever is on air or next."""
+        state, stored = self.state, {}
+        sources = [s for layer in dress.layers for s in sources_of(layer)]
+        if shot is not None and shot.scene_id is not None:
+            sources.append(Source(camera_id=shot.camera_id or None, framing_id=shot.framing_id))
+        for source in sources:
+            framing = state.show.framing(source.framing_id or "")
+            if framing is None or framing.picture is None or state.show.camera(framing.camera_id) is None:
+                continue
+            part = Shot(framing.camera_id, framing.id)
+            if landing_state(state, part, self.clock.now_s()) is not LandingState.SET:
+                stored[framing.id] = framing.picture
+        self.mixer.preview(shot, dress, stored)
 
     @property
     def unsaved(self) -> bool:

@@ -10,7 +10,7 @@ from dataclasses import asdict, replace
 from pathlib import Path
 from typing import Protocol
 
-from ribalta import carried
+from ribalta import brought, carried
 from ribalta.at_work import AtWork, Bench, RealProbes, search
 from ribalta.core.base.faults import LocalFault, RibaltaFault
 from ribalta.core.engine.messages import Notice, Position, Report, Severity
@@ -18,6 +18,8 @@ from ribalta.core.optics.resection import FEWEST, Sight, solve_pose
 from ribalta.core.show.floorplan import read_plan, write_plan
 from ribalta.core.show.model import Camera
 from ribalta.core.show.profiles import Profile, all_profiles
+from ribalta.core.show.rows import read_rows
+from ribalta.core.show.templates import Template
 from ribalta.core.survey.checking import Checking
 from ribalta.core.survey.comparing import Watching
 from ribalta.core.survey.hands import Stopped
@@ -25,6 +27,7 @@ from ribalta.core.survey.job import Finding, Job, Kind
 from ribalta.core.survey.measuring import Failed, Measuring
 from ribalta.core.survey.sweeping import Sweeping
 from ribalta.devices.secrets import Secrets
+from ribalta.media import devices_of_sound
 
 WATCH_EVERY_S, TOLD = 0.25, 3
 _log = logging.getLogger(__name__)
@@ -184,6 +187,63 @@ class Workshop:
                 self._desk.say(Notice(f"{' '.join(found.bad[:TOLD])}{more}", Severity.FAULT))
 
         self._desk.put_off(bring)
+
+    def bring_in_media(self, paths: Sequence[Path]) -> None:
+        """Pictures, clips, slides; each is tried first, and what cannot be used is said."""
+
+        def bring() -> None:
+            for path in paths:
+                try:
+                    found = brought.bring(path)
+                except LocalFault as fault:
+                    self._desk.say(Notice(str(fault), Severity.FAULT))
+                    continue
+                self._desk.bring_pictures(found.files)
+                self._desk.act("medium.bring", found.arguments)
+
+        self._desk.put_off(bring)
+
+    def bring_in_title(self, path: Path) -> None:
+        """A drawing (SVG) or picture that becomes a title with its fields."""
+
+        def bring() -> None:
+            try:
+                found = brought.bring(path)
+                fields = {}
+                if path.suffix.lower() == ".svg":
+                    data = next(iter(found.files.values()))
+                    fields = {f.name: f.text for f in Template(data, path.name).fields}
+            except LocalFault as fault:
+                self._desk.say(Notice(str(fault), Severity.FAULT))
+                return
+            if found.kind != "still":
+                self._refuse("A title is a drawing (SVG) or one picture.")
+                return
+            self._desk.bring_pictures(found.files)
+            self._desk.act("title.add", {"template": next(iter(found.files)), "name": found.name, "fields": fields})
+            if not fields and path.suffix.lower() == ".svg":
+                self._desk.say(Notice(f"{path.name} has no named texts: it is shown as it is."))
+
+        self._desk.put_off(bring)
+
+    def bring_in_rows(self, title_id: str, path: Path) -> None:
+        """Rows of a title from CSV or JSON; what was left out is said."""
+
+        def bring() -> None:
+            try:
+                rows, said = read_rows(path)
+            except LocalFault as fault:
+                self._refuse(str(fault))
+                return
+            self._desk.act("title.rows", {"title": title_id, "rows": rows})
+            if said:
+                self._desk.say(Notice(" ".join(said[:TOLD]), Severity.FAULT))
+
+        self._desk.put_off(bring)
+
+    def sound_devices(self) -> tuple[list[str], list[str]]:
+        """Names of inputs and outputs of this machine."""
+        return devices_of_sound.names(True), devices_of_sound.names(False)
 
     def _refuse(self, sentence: str) -> None:
         self._desk.say(Notice(sentence, Severity.REFUSED))

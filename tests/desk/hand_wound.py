@@ -9,6 +9,7 @@ from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine.messages import Notice, Severity
 from ribalta.core.show.model import Show
 from ribalta.core.show.profiles import SHIPPED, Profile, all_profiles
+from ribalta.core.sound.levels import Level
 from ribalta.core.survey.job import Job, Kind
 from tests.core.hand_wound import Hall
 
@@ -24,6 +25,9 @@ WORK = (
     "write_out_plan",
     "write_out_framings",
     "bring_in_framings",
+    "bring_in_media",
+    "bring_in_title",
+    "bring_in_rows",
 )
 
 
@@ -37,6 +41,9 @@ class HandWoundWorkshop:
 
     def profiles(self) -> Sequence[Profile]:
         return all_profiles(SHIPPED)[0]
+
+    def sound_devices(self) -> tuple[list[str], list[str]]:
+        return [], []
 
     def sight_words(self, camera_id: str) -> str:
         return "Aimed at Kiln."
@@ -65,6 +72,11 @@ class HandWoundSession:
         self.saves = 0
         self.sizes: dict[str, tuple[int, int]] = {}
         self.workshop = HandWoundWorkshop(self._say)
+        self.heard = SimpleNamespace(levels={}, gains={}, troubles={}, master=Level(), loudness=-70.0, reduced_db=0.0)
+        self.recordings = []
+        self.stream = SimpleNamespace(word="off", since_s=0.0, kbit_s=0.0, dropped=0, again=0, trouble="")
+        self.troubles = {}
+        self.previewed = (None, None)
         self.pictures = SimpleNamespace(shown={}, captured_s={})
         self._listeners: list[object] = []
 
@@ -84,6 +96,9 @@ class HandWoundSession:
     def _say(self, event) -> None:
         for listener in self._listeners:
             listener(event)
+
+    def preview(self, shot, dress) -> None:
+        self.previewed = (shot, dress)
 
     def listen(self, listener) -> None:
         self._listeners.append(listener)

@@ -106,7 +106,7 @@ def test_black_and_card_hide_everything():
 
 
 def test_next_shows_what_the_take_will_bring():
-    plan = Plan(Shot("a"), next=Shot("b"), next_dress=BARE.with_("inset1", INSET).with_("title1", "t1"))
+    dress = BARE.with_("inset1", INSET).with_("title1", "t1")
     out = np.zeros((TALL, WIDE, 4), np.uint8)
-    Composer(WIDE, TALL).next(plan, Greys(), out)
+    Composer(WIDE, TALL).still(Shot("b"), dress, Greys(), out)
     assert [int(out[y, x, 0]) for y, x in ((20, 20), (100, 200), (175, 20))] == [200, 120, 255]

@@ -4,6 +4,7 @@ The framings are aimed by the desk's own optics at points of the room. `python -
 writes the show with pictures drawn by the stand-ins; the file in this folder was made that way.
 """
 
+import os
 import sys
 from dataclasses import dataclass, replace
 from math import atan, degrees, dist
@@ -12,8 +13,12 @@ from typing import Any
 
 import cv2
 import numpy as np
+from PySide6.QtWidgets import QApplication
 
+from ribalta.core.engine.shots import Shot
+from ribalta.core.engine.state import opening_state
 from ribalta.core.optics.projection import point_to_pan_tilt
+from ribalta.core.picture.layering import Drawing
 from ribalta.core.show.model import (
     LETTERS,
     Axis,
@@ -29,9 +34,16 @@ from ribalta.core.show.model import (
     ShotSize,
     Show,
 )
+from ribalta.core.show.scenes import Scene, Source
 from ribalta.core.show.settings import SETTINGS
 from ribalta.core.show.sound import Microphone
 from ribalta.core.show.storage import StoredShow, save
+from ribalta.core.show.templates import shipped
+from ribalta.demo import evening
+from ribalta.desk.look import load_fonts
+from ribalta.media import drawings
+from ribalta.media.composer import Composer
+from ribalta.media.source import Image
 from ribalta.standins.cameras import BUILDS, Build
 from ribalta.standins.hall.people import moment
 from ribalta.standins.hall.picture import HallPicture
@@ -241,6 +253,10 @@ def clay_cup() -> Show:
         marks=tuple(marks.values()),
         obstacles=_furniture(),
         microphones=_microphones(marks),
+        scenes=evening.scenes(tuple(framings)),
+        insets=evening.desk_insets(),
+        titles=evening.titles(),
+        media=evening.media(),
         settings=Settings(cover_camera_id="c5"),
         next_number=len(framings) + 5,
     )
@@ -278,8 +294,49 @@ def with_pictures(show: Show) -> StoredShow:
         HallPicture(room).paint(replace(view), scene, out)
         bgr = np.ascontiguousarray(out[..., :3])
         pictures[framing.picture] = cv2.imencode(".jpg", bgr, [cv2.IMWRITE_JPEG_QUALITY, 80])[1].tobytes()
-    return StoredShow(show, pictures)
+    drawn = {f.id: pictures[f.picture] for f in show.framings if f.picture is not None}
+    for shown in show.scenes:
+        if shown.picture is not None:
+            pictures[shown.picture] = _scene_picture(show, shown, drawn)
+    return StoredShow(show, pictures | evening.files())
+
+
+class _Drawn:
+    """Drawn framings as what the composer composes of."""
+
+    def __init__(self, pictures: dict[str, bytes], base: Source) -> None:
+        self._pictures, self._base = pictures, base
+
+    def full(self, source: Source) -> Image | None:
+        if source.medium_id is not None:
+            return drawings.on_black(drawings.still(evening.files()["slide-1.svg"], (960, 540)))
+        data = np.frombuffer(self._pictures[source.framing_id or ""], np.uint8)
+        picture = cv2.imdecode(data, cv2.IMREAD_COLOR)
+        assert picture is not None
+        return np.asarray(cv2.cvtColor(picture, cv2.COLOR_BGR2BGRA), np.uint8)
+
+    def at_least(self, source: Source, width: int) -> Image | None:
+        plain = source.framing_id is None and source.medium_id is None
+        return self.full(self._base if plain else source)
+
+    def drawing(self, name: str, size: tuple[int, int]) -> Drawing | None:
+        title = next(t for t in evening.titles() if t.id == name)
+        return drawings.title(shipped(title.template), title.values, "", size)[0]
+
+
+def _scene_picture(show: Show, scene: Scene, drawn: dict[str, bytes]) -> bytes:
+    base = scene.base
+    shot = Shot(base.camera_id or "", base.framing_id, base.medium_id, scene.id)
+    out = np.zeros((540, 960, 4), np.uint8)
+    dress = opening_state(show).dress_of(shot)
+
+    Composer(960, 540).still(shot, dress, _Drawn(drawn, base), out)
+    bgr = np.ascontiguousarray(out[..., :3])
+    return cv2.imencode(".jpg", bgr, [cv2.IMWRITE_JPEG_QUALITY, 80])[1].tobytes()
 
 
 if __name__ == "__main__":
+    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    app = QApplication([])
+    load_fonts()
     save(Path(sys.argv[1]), with_pictures(clay_cup()))

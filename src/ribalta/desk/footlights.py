@@ -10,7 +10,7 @@ from enum import Enum
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen
 
-from ribalta.core.engine.landing import landing_state, progress, time_to_set_s
+from ribalta.core.engine.landing import landing_state, parts, progress, time_to_set_s
 from ribalta.core.engine.shots import LandingState, Shot
 from ribalta.core.engine.state import LiveState
 from ribalta.desk import look
@@ -51,18 +51,24 @@ class Footlights:
 
 def of_camera(state: LiveState, camera_id: str, now_s: float) -> Footlights:
     """The lamps of a camera: of its shot on air or next, or of wherever it was sent last."""
-    shot = next(
-        (s for s in (state.program, state.next) if s is not None and s.camera_id == camera_id),
-        Shot(camera_id, state.live(camera_id).goal_framing_id),
-    )
+    wanted = [part for shot in (state.program, state.next) if shot is not None for part in parts(state, shot)]
+    own = Shot(camera_id, state.live(camera_id).goal_framing_id)
+    shot = next((part for part in wanted if part.camera_id == camera_id), own)
     tally = Tally.ON_AIR if state.on_air(camera_id) else Tally.NEXT if state.is_next(camera_id) else Tally.NONE
     return Footlights(
         tally,
         landing_state(state, shot, now_s),
         progress(state, shot, now_s),
         time_to_set_s(state, shot, now_s),
-        state.held is not None and state.held.shot.camera_id == camera_id,
+        state.held is not None and any(part.camera_id == camera_id for part in parts(state, state.held.shot)),
     )
+
+
+def of_shot(state: LiveState, shot: Shot, tally: Tally, now_s: float) -> Footlights:
+    """The lamps of a whole shot: of a scene, those of the camera that is last."""
+    held = state.held is not None and state.held.shot == shot
+    landing = landing_state(state, shot, now_s)
+    return Footlights(tally, landing, progress(state, shot, now_s), time_to_set_s(state, shot, now_s), held)
 
 
 def paint(painter: QPainter, area: QRectF, lights: Footlights, lamps: int) -> None:

@@ -92,14 +92,20 @@ class Monitor(QWidget):
             right = f"{gone // 60}:{gone % 60:02d}"
             if state.changing is not None:
                 right = f"{100 * state.changing.share_at(now_s):.0f} %"
-        painter.setFont(look.font(15, look.MEDIUM))
+        if self.place == "next" and shot is not None:
+            scene = state.scene(shot)
+            own = scene.transition if scene is not None else None
+            right = f"Enter: {(own or state.transition).words}"
+            if own is None and state.transition != state.show.settings.normal:
+                painter.setPen(look.ALARM)  # somebody changed it
+                right += " · V: normal"
+        painter.setFont(look.font(15, look.MEDIUM, narrow=self.place == "next"))
         painter.drawText(line, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, right)
         room = line.right() - left - painter.fontMetrics().horizontalAdvance(right) - 10
-        if shot is None or (camera := state.show.camera(shot.camera_id)) is None:
+        if shot is None:
             return
-        framing = state.framing(shot)
-        name = f"{camera.number} {framing.letter}  {framing.name}" if framing else f"{camera.number}  {camera.name}"
-        live = state.live(camera.id)
+        framing, name = state.framing(shot), state.shot_words(shot)
+        live = state.live(shot.camera_id)
         if framing is not None and live.goal_framing_id == framing.id and live.trim != STILL:
             name += "  · trimmed"
         painter.setPen(look.SOFT)
@@ -107,8 +113,13 @@ class Monitor(QWidget):
         painter.drawText(QRectF(left, 0, room, HEAD - 4), Qt.AlignmentFlag.AlignVCenter, elided)
 
     def _paint_lights(self, painter: QPainter, area: QRectF, shot: Shot) -> None:
-        lights = footlights.of_camera(self._bridge.state, shot.camera_id, self._bridge.now_s)
-        if not self._bridge.state.live(shot.camera_id).picture:
+        state, now_s = self._bridge.state, self._bridge.now_s
+        tallies = {"program": footlights.Tally.ON_AIR, "next": footlights.Tally.NEXT}
+        if self.place in tallies:
+            lights = footlights.of_shot(state, shot, tallies[self.place], now_s)
+        else:
+            lights = footlights.of_camera(state, shot.camera_id, now_s)
+        if shot.camera_id and not state.live(shot.camera_id).picture:
             painter.fillRect(area, QColor(20, 17, 14, 150))
             painter.setPen(look.ALARM)
             painter.setFont(look.font(14, look.MEDIUM))
@@ -215,4 +226,4 @@ class CameraMonitor(Monitor):
         if self.camera_id is not None:
             area = self.picture_area()
             sizes[self.camera_id] = (max(16, int(area.width())), max(9, int(area.height())))
-        self._bridge.session.show_at(sizes)
+        self._bridge.show_at("view", sizes)

@@ -8,12 +8,19 @@ from ribalta.desk import look
 from ribalta.desk.air.view import MARGIN, AirView
 from ribalta.desk.bars import NoticeLine, RecoveryLine, TopLine
 from ribalta.desk.bridge import Bridge, Session
+from ribalta.desk.cue.view import CueView
 from ribalta.desk.frame.view import FrameView
 from ribalta.desk.gamepad import Pads
 from ribalta.desk.rig.view import RigView
+from ribalta.desk.screens import Screen, open_screen
 
-VIEW_KEYS = {"Rig": "F2", "Frame": "F3", "Air": "F6"}
-VIEWS_BY_KEY = {Qt.Key.Key_F2.value: "Rig", Qt.Key.Key_F3.value: "Frame", Qt.Key.Key_F6.value: "Air"}
+VIEW_KEYS = {"Rig": "F2", "Frame": "F3", "Cue": "F4", "Air": "F6"}
+VIEWS_BY_KEY = {
+    Qt.Key.Key_F2.value: "Rig",
+    Qt.Key.Key_F3.value: "Frame",
+    Qt.Key.Key_F4.value: "Cue",
+    Qt.Key.Key_F6.value: "Air",
+}
 
 STYLE = """
 QPushButton { background: #2b241e; color: #f1e8da; border: 1px solid #3d342b; border-radius: 4px; padding: 3px 10px; }
@@ -41,6 +48,9 @@ QComboBox:focus { border-color: #ffcb7d; }
 QComboBox QAbstractItemView { background: #2b241e; color: #f1e8da; selection-background-color: #ffcb7d;
   selection-color: #14110e; }
 QScrollArea, QScrollArea > QWidget > QWidget { background: transparent; border: none; }
+QListWidget { background: #1f1a16; color: #f1e8da; border: 1px solid #3d342b; border-radius: 3px; outline: none; }
+QListWidget::item { padding: 5px 6px; }
+QListWidget::item:selected { background: #3a3128; color: #ffcb7d; }
 QScrollBar:vertical { background: transparent; width: 10px; }
 QScrollBar::handle:vertical { background: #4a3f33; border-radius: 5px; min-height: 24px; }
 QScrollBar::add-line, QScrollBar::sub-line { height: 0; }
@@ -84,7 +94,15 @@ class Window(QMainWindow):
         self.air = AirView(self.bridge)
         self.rig = RigView(self.bridge)
         self.frame = FrameView(self.bridge, pads)
-        self._views: dict[str, RigView | FrameView | AirView] = {"Rig": self.rig, "Frame": self.frame, "Air": self.air}
+        self.cue = CueView(self.bridge)
+        self.cue.window_wanted.connect(self.open_screen)
+        self.screens: dict[str, Screen] = {}
+        self._views: dict[str, RigView | FrameView | CueView | AirView] = {
+            "Rig": self.rig,
+            "Frame": self.frame,
+            "Cue": self.cue,
+            "Air": self.air,
+        }
         self.top = TopLine(self.bridge, VIEW_KEYS)
         self.recovery = RecoveryLine(self.bridge)
         self.notices = NoticeLine(self.bridge)
@@ -108,6 +126,13 @@ class Window(QMainWindow):
         self.setWindowTitle(f"{session.state.show.title} – Ribalta")
         self.show_view("Air" if session.state.show.cameras else "Rig")
 
+    def open_screen(self, what: str) -> None:
+        """Program, without titles, auxiliary or all pictures, in a window of its own."""
+        if what not in self.screens or not self.screens[what].isVisible():
+            self.screens[what] = open_screen(self.bridge, what)
+            self.screens[what].show()
+        self.screens[what].raise_()
+
     def show_view(self, name: str) -> None:
         view = self._views[name]
         self._stack.setCurrentWidget(view)
@@ -120,6 +145,9 @@ class Window(QMainWindow):
 
     def closeEvent(self, event: QCloseEvent) -> None:
         self.frame.gamepad.stop()
+        for screen in self.screens.values():
+            screen.close()
+            screen.deleteLater()
         self.bridge.stop()
         event.accept()
 

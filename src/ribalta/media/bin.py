@@ -42,6 +42,7 @@ class MediaBin:
         self._drawn: dict[tuple[str, tuple[int, int]], tuple[Key, Drawing | None]] = {}
         self._sizes: dict[tuple[int, int], float] = {FULL: float("inf")}
         self._clips: dict[str, tuple[str, Clip]] = {}
+        self._asked: frozenset[str] = frozenset()
         self._bad: dict[str, str] = {}  # files that cannot be shown, and why
         self._templates: dict[str, Template] = {}
         self.troubles: Mapping[str, str] = MappingProxyType({})
@@ -86,6 +87,13 @@ class MediaBin:
             return found[1].picture() if found is not None else None
         return self._pictures.get(self._name(medium))
 
+    def file(self, name: str) -> Image | None:
+        """A picture that the show keeps, by its name; it is there soon after it was first asked for."""
+        if name not in self._pictures and name not in self._asked:
+            self._asked = self._asked | {name}
+            self._wake.set()
+        return self._pictures.get(name)
+
     def drawing(self, name: str, size: tuple[int, int]) -> Drawing | None:
         if size not in self._sizes:
             self._wake.set()
@@ -118,6 +126,9 @@ class MediaBin:
             said = self._medium(medium)
             if said:
                 troubles[medium.id] = f"“{medium.name}”: {said}"
+        asked, self._asked = self._asked, frozenset()
+        for name in asked:
+            self._load(name)
         now_s = time.monotonic()
         sizes = {size: at for size, at in self._sizes.items() if now_s - at < FORGOTTEN_AFTER_S or size == FULL}
         self._sizes = sizes
@@ -149,16 +160,23 @@ class MediaBin:
             return ""
         slide = self._live.get(medium.id, NOTHING).slide
         for name in medium.files[max(0, slide - AHEAD) : slide + AHEAD + 1]:
-            if name not in self._pictures:
-                data = self._file(name)
-                if data is None:
-                    return "its picture is not in the show file."
-                try:
-                    self._keep(name, drawings.on_black(drawings.still(data, FULL)))
-                except LocalFault as fault:
-                    self._keep(name, drawings.plain((0, 0, 0), FULL))
-                    self._bad[name] = str(fault)
+            if not self._load(name):
+                return "its picture is not in the show file."
         return next((self._bad[name] for name in medium.files if name in self._bad), "")
+
+    def _load(self, name: str) -> bool:
+        """False when the show has no such file."""
+        if name in self._pictures:
+            return True
+        data = self._file(name)
+        if data is None:
+            return False
+        try:
+            self._keep(name, drawings.on_black(drawings.still(data, FULL)))
+        except LocalFault as fault:
+            self._keep(name, drawings.plain((0, 0, 0), FULL))
+            self._bad[name] = str(fault)
+        return True
 
     def _keep(self, name: str, picture: Image) -> None:
         pictures = {**self._pictures, name: picture}

@@ -24,7 +24,10 @@ CARD = "card"
 
 @dataclass(frozen=True)
 class Plan:
-    """What goes out and what is next; see `core/engine/state.py` for each. `spare` is a camera that is kept sharp."""
+    """What goes out and what is next; see `core/engine/state.py` for each.
+
+    `spare` is a camera that is kept sharp, `aux` what the auxiliary output shows.
+    """
 
     program: Shot | None = None
     dress: Dress = BARE
@@ -35,6 +38,7 @@ class Plan:
     dark: Dark = LIT
     card: bool = False
     spare: str | None = None
+    aux: str = "program"
     titles: Mapping[str, Title] = field(default_factory=dict)
 
     @property
@@ -93,11 +97,11 @@ class Composer:
             cv2.convertScaleAbs(out, out, 1 - dark)
             out[..., 3] = 255
 
-    def next(self, plan: Plan, feeds: Feeds, out: Image) -> None:
-        """What the next take brings, as it will look when it is done."""
-        self._side(plan.next, plan.next_dress, PICTURES, feeds, out)
+    def still(self, shot: Shot | None, dress: Dress, feeds: Feeds, out: Image) -> None:
+        """A shot with what lies over it, as it looks when nothing is on its way: Next, or what is being made."""
+        self._side(shot, dress, PICTURES, feeds, out)
         for slot in TITLES:
-            self._title(plan.next_dress.on(slot), feeds, 1.0, "fade", out)
+            self._title(dress.on(slot), feeds, 1.0, "fade", out)
 
     # The base and what lies over it
 
@@ -236,7 +240,7 @@ def source_of(shot: Shot) -> Source:
     """The base of a shot."""
     if shot.medium_id is not None:
         return Source(medium_id=shot.medium_id)
-    return Source(camera_id=shot.camera_id)
+    return Source(camera_id=shot.camera_id, framing_id=shot.framing_id)
 
 
 def faded(fade: Fading, now_s: float) -> float:

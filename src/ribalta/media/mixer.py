@@ -17,6 +17,7 @@ import cv2
 import numpy as np
 
 from ribalta.core.engine.messages import PictureSeen
+from ribalta.core.engine.shots import BARE, Dress, Shot
 from ribalta.core.picture.layering import Drawing
 from ribalta.core.show.scenes import Source as Shown
 from ribalta.media.composer import Composer, Plan
@@ -25,6 +26,7 @@ from ribalta.media.source import Frame, Image, Source
 WIDTH, HEIGHT = 1280, 720
 FRAME_S = 0.04
 PROGRAM, CLEAN = "program", "clean"  # with and without titles
+NEXT, PREVIEW, AUX = "next", "preview", "aux"
 KEPT = (960, 540)  # large enough to be laid over the live picture
 _log = logging.getLogger(__name__)
 
@@ -65,6 +67,7 @@ class Bin(Protocol):
     """Media and titles. None of these waits."""
 
     def picture(self, medium_id: str) -> Image | None: ...
+    def file(self, name: str) -> Image | None: ...
     def drawing(self, name: str, size: tuple[int, int]) -> Drawing | None: ...
 
 
@@ -87,7 +90,10 @@ class Mixer:
         self._arrives = dict.fromkeys(self._sources, False)
         self._program = [np.zeros((HEIGHT, WIDTH, 4), np.uint8) for _ in range(3)]
         self._turn = 0
-        self._composer, self._preview = Composer(WIDTH, HEIGHT), Composer(16, 9)
+        self._composer = Composer(WIDTH, HEIGHT)
+        self._composers: dict[str, Composer] = {}
+        self._stored: dict[str, str] = {}
+        self._previewed: tuple[Shot | None, Dress] = (None, BARE)
         self._newest = 0
         self._clean = np.zeros((HEIGHT, WIDTH, 4), np.uint8)
         self.taps: tuple[Tap, ...] = ()
@@ -118,6 +124,11 @@ class Mixer:
         self._plan = plan
         if changed:
             self._wake.set()
+
+    def preview(self, shot: Shot | None, dress: Dress, stored: Mapping[str, str]) -> None:
+        """What the place PREVIEW shows; framings whose cameras are elsewhere are seen by their `stored` pictures."""
+        self._previewed = (shot, dress)
+        self._stored = dict(stored)
 
     def follow_sources(self, sources: Mapping[str, Source]) -> None:
         """These are the cameras' pictures from now on; whoever gives them up closes them."""
@@ -202,7 +213,9 @@ class Mixer:
         turn = (self._turn + 1) % len(self._program)
         self._newest = 0
         taps = self.taps
-        clean = self._clean if any(tap.what == CLEAN for tap in taps) else None
+        places = {place.partition("@")[0] for place in self._sizes}
+        wanted = any(tap.what == CLEAN for tap in taps) or CLEAN in places or (AUX in places and plan.aux == CLEAN)
+        clean = self._clean if wanted else None
         self._composer.program(plan, self, began_s, self._program[turn], clean)
         self._turn = turn
         now_s = time.monotonic()
@@ -243,29 +256,70 @@ class Mixer:
     def _scale_for_desk(self, tick: int) -> None:
         """Program and Next at every tick; the cameras' small pictures by turns, half of them at each."""
         shown, captured = dict(self.pictures.shown), dict(self.pictures.captured_s)
-        for k, (place, size) in enumerate(self._sizes.items()):
-            if place == "program":
-                shown[place] = scaled(self.program, size)
-                continue
-            if place == "next":
-                if self._plan.next is None:
-                    shown.pop(place, None)
+        sizes = self._sizes
+        for k, (place, size) in enumerate(sizes.items()):
+            what = place.partition("@")[0]
+            if what in (PROGRAM, CLEAN, NEXT, PREVIEW, AUX):
+                picture = self._of_ours(what, place, size)
+                if picture is not None:
+                    shown[place] = picture
                 else:
-                    shown[place] = self._next(size)
+                    shown.pop(place, None)
                 continue
             if (tick + k) % 2:
                 continue
-            frame = self._for_place(place, size)
+            frame = self._for_place(what, size)
             if frame is not None:
                 shown[place], captured[place] = scaled(frame.pixels, size), frame.captured_s
+        for gone in shown.keys() - sizes.keys():
+            del shown[gone]
         self.pictures = Pictures(shown, captured)
 
-    def _next(self, size: tuple[int, int]) -> Image:
-        if (self._preview.width, self._preview.height) != size:
-            self._preview = Composer(*size)
+    def _composed(self, place: str, shot: Shot | None, dress: Dress, size: tuple[int, int]) -> Image | None:
+        if shot is None:
+            return None
+        composer = self._composers.get(place)
+        if composer is None or (composer.width, composer.height) != size:
+            composer = self._composers[place] = Composer(*size)
         picture = np.empty((size[1], size[0], 4), np.uint8)
-        self._preview.next(self._plan, self, picture)
+        feeds = _WithStored(self, self._bin, self._stored) if place.startswith(PREVIEW) else self
+        composer.still(shot, dress, feeds, picture)
         return picture
+
+    def _of_ours(self, what: str, place: str, size: tuple[int, int]) -> Image | None:
+        """Program in one of its forms, Next, or what is being made."""
+        if what == AUX:
+            what = self._plan.aux
+        if what == PROGRAM:
+            return scaled(self.program, size)
+        if what == CLEAN:
+            return scaled(self._clean, size)
+        if what == NEXT:
+            return self._composed(place, self._plan.next, self._plan.next_dress, size)
+        if what == PREVIEW:
+            return self._composed(place, *self._previewed, size)
+        frame = self._for_place(what, size)
+        return scaled(frame.pixels, size) if frame is not None else None
+
+
+class _WithStored:
+    """Feeds with stored pictures in place of cameras that are elsewhere."""
+
+    def __init__(self, live: Mixer, kept: Bin | None, stored: Mapping[str, str]) -> None:
+        self._live, self._bin, self._stored = live, kept, stored
+
+    def full(self, source: Shown) -> Image | None:
+        name = self._stored.get(source.framing_id or "")
+        picture = self._bin.file(name) if name is not None and self._bin is not None else None
+        return picture if picture is not None else self._live.full(source)
+
+    def at_least(self, source: Shown, width: int) -> Image | None:
+        if source.framing_id in self._stored:
+            return self.full(source)
+        return self._live.at_least(source, width)
+
+    def drawing(self, name: str, size: tuple[int, int]) -> Drawing | None:
+        return self._live.drawing(name, size)
 
 
 def scaled(picture: Image, size: tuple[int, int]) -> Image:

@@ -1,15 +1,16 @@
-"""The board: a row for each camera, its framings as pictures with letters and the time to get there."""
+"""The board: a row for each camera, its framings as pictures with letters and the time to it; then the scenes."""
 
 from PySide6.QtCore import QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QResizeEvent
 from PySide6.QtWidgets import QWidget
 
-from ribalta.core.engine.landing import landing_state, time_to_set_s
+from ribalta.core.engine.landing import landing_state, parts, time_to_set_s
 from ribalta.core.engine.shots import LandingState, Shot
-from ribalta.core.engine.state import LiveState
+from ribalta.core.engine.state import SCENE_ROW, LiveState
 from ribalta.core.show.model import LETTERS, Camera, Framing
+from ribalta.core.show.scenes import Scene
 from ribalta.desk import footlights, look
-from ribalta.desk.air.layout import Layout, Place
+from ribalta.desk.air.layout import SCENES, Layout, Place
 from ribalta.desk.bridge import LIVE_MODIFIER, Bridge, one_shot
 from ribalta.desk.frame.words import badge
 
@@ -39,10 +40,16 @@ class Board(QWidget):
     def holds(self, place: Place) -> bool:
         """Is there a framing at a place, on the page that is shown?"""
         state = self._bridge.state
+        if place.camera == SCENES and place.letter is not None:
+            return self._scene_on(place.letter) is not None
         camera = state.show.camera_numbered(place.camera)
         if camera is None or place.letter is None:
             return False
         return state.show.framing_at(camera.id, state.page * len(LETTERS) + LETTERS.index(place.letter)) is not None
+
+    def _scene_on(self, letter: str) -> Scene | None:
+        state = self._bridge.state
+        return state.show.scene_numbered(state.page * len(LETTERS) + LETTERS.index(letter) + 1)
 
     @property
     def named(self) -> Place | None:
@@ -92,6 +99,8 @@ class Board(QWidget):
                     self._tile(painter, layout.tile_area(row, k), camera, letter, framing, state, now_s)
             else:
                 self._fixed(painter, row, camera)
+        if state.show.cameras:
+            self._scenes(painter, layout.scene_row, state, now_s)
         painter.end()
         self.update()
 
@@ -163,6 +172,33 @@ class Board(QWidget):
         room = row.adjusted(self.layout_now.head_px + 8, 0, 0, 0)
         painter.drawText(room, Qt.AlignmentFlag.AlignVCenter, said)
 
+    def _scenes(self, painter: QPainter, row: QRectF, state: LiveState, now_s: float) -> None:
+        chosen = state.row == SCENE_ROW
+        head = QRectF(row.left(), row.top(), self.layout_now.head_px - 6, row.height())
+        painter.fillRect(head, look.RAIL if chosen else look.WOOD)
+        if chosen:
+            painter.fillRect(QRectF(row.left(), row.top(), 4, row.height()), look.TEXT)
+        digit = int(min(40.0, max(22.0, row.height() * 0.4)))
+        painter.setPen(look.TEXT)
+        painter.setFont(look.font(digit, look.BOLD))
+        painter.drawText(head.adjusted(12, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, str(SCENES))
+        painter.setPen(look.SOFT)
+        painter.setFont(look.font(14, look.MEDIUM))
+        painter.drawText(head.adjusted(digit + 16.0, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, "Scenes")
+        if not state.show.scenes:
+            room = row.adjusted(self.layout_now.head_px + 8, 0, 0, 0)
+            said = "No scenes yet. 0, then Shift+Q stores what is on air, with all that lies over it, as the first."
+            painter.drawText(room, Qt.AlignmentFlag.AlignVCenter, said)
+            return
+        for k, letter in enumerate(LETTERS):
+            area, scene = self.layout_now.tile_area(row, k), self._scene_on(letter)
+            if scene is None:
+                self._empty_tile(painter, area, letter, chosen)
+                continue
+            base = scene.base
+            shot = Shot(base.camera_id or "", base.framing_id, base.medium_id, scene.id)
+            self._picture_tile(painter, area, letter, scene.name, scene.picture, shot, state, now_s)
+
     def _tile(
         self,
         painter: QPainter,
@@ -176,10 +212,29 @@ class Board(QWidget):
         if framing is None:
             self._empty_tile(painter, area, letter, state.row == camera.id)
             return
+        shot = Shot(camera.id, framing.id)
+        picture = self._picture_tile(
+            painter, area, letter, framing.name, framing.picture, shot, state, now_s, framing.protected
+        )
+        self._badge(painter, picture, badge(state, framing))
+
+    def _picture_tile(
+        self,
+        painter: QPainter,
+        area: QRectF,
+        letter: str,
+        name: str,
+        picture_name: str | None,
+        shot: Shot,
+        state: LiveState,
+        now_s: float,
+        protected: bool = False,
+    ) -> QRectF:
+        """A framing or a scene; returns the area of its picture."""
         pixels = _text_px(area)
         strip = float(pixels + 6)
         picture = QRectF(area.left(), area.top(), area.width(), area.height() - strip)
-        stored = self._bridge.stored_picture(framing.picture, int(picture.width()), int(picture.height()))
+        stored = self._bridge.stored_picture(picture_name, int(picture.width()), int(picture.height()))
         if stored is not None:
             inside = QRectF(0, 0, picture.width(), picture.height())
             inside.moveCenter(QRectF(stored.rect()).center())
@@ -189,15 +244,14 @@ class Board(QWidget):
             painter.setPen(look.SOFT)
             painter.setFont(look.font(11, narrow=True))
             painter.drawText(picture.adjusted(0, 16, 0, 0), Qt.AlignmentFlag.AlignCenter, "no picture")
-        shot = Shot(camera.id, framing.id)
         painter.fillRect(QRectF(area.left(), picture.bottom(), area.width(), strip), look.RAIL)
         taken = 0.0 if _roomy(area) or _tally(state, shot) is footlights.Tally.NONE else 46.0
-        name = QRectF(area.left() + 5, picture.bottom(), area.width() - 8 - taken, strip)
-        self._name(painter, name, framing, pixels)
+        line = QRectF(area.left() + 5, picture.bottom(), area.width() - 8 - taken, strip)
+        self._name(painter, line, name, protected, pixels)
         self._letter(painter, picture, letter, pixels + 2)
         self._time(painter, picture, shot, state, now_s, pixels + 2)
-        self._badge(painter, picture, badge(state, framing))
         self._edge(painter, area, shot, state, now_s)
+        return picture
 
     def _badge(self, painter: QPainter, picture: QRectF, words: str) -> None:
         """What a director should know of a framing before trusting it, in the picture's lower right corner."""
@@ -217,10 +271,10 @@ class Board(QWidget):
         painter.setFont(look.font(15, look.MEDIUM))
         painter.drawText(area, Qt.AlignmentFlag.AlignCenter, letter)
 
-    def _name(self, painter: QPainter, area: QRectF, framing: Framing, pixels: int) -> None:
+    def _name(self, painter: QPainter, area: QRectF, name: str, protected: bool, pixels: int) -> None:
         painter.setFont(look.font(pixels, look.MEDIUM, narrow=True))
         painter.setPen(look.TEXT)
-        if framing.protected:
+        if protected:
             key = QRectF(area.right() - 9, area.top() + 5, 8, 9)
             painter.fillRect(key.adjusted(0, 4, 0, 0), look.SOFT)
             painter.setPen(QPen(look.SOFT, 1.4))
@@ -228,8 +282,8 @@ class Board(QWidget):
             painter.drawEllipse(key.adjusted(1.5, 0, -1.5, -3))
             painter.setPen(look.TEXT)
             area = area.adjusted(0, 0, -12, 0)
-        name = painter.fontMetrics().elidedText(framing.name, Qt.TextElideMode.ElideRight, int(area.width()))
-        painter.drawText(area, Qt.AlignmentFlag.AlignVCenter, name)
+        said = painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, int(area.width()))
+        painter.drawText(area, Qt.AlignmentFlag.AlignVCenter, said)
 
     def _letter(self, painter: QPainter, picture: QRectF, letter: str, pixels: int) -> None:
         box = QRectF(picture.left(), picture.top(), pixels + 4, pixels + 5)
@@ -244,7 +298,8 @@ class Board(QWidget):
         landing = landing_state(state, shot, now_s)
         left = time_to_set_s(state, shot, now_s)
         words = "set" if landing is LandingState.SET else "–" if left is None else look.seconds(left)
-        if left and landing is not LandingState.SET and state.camera(shot).recall_only:
+        camera = state.show.camera(shot.camera_id)
+        if left and landing is not LandingState.SET and camera is not None and camera.recall_only:
             words = f"≈{words}"  # from what it needed before, not from where it is
         painter.setFont(look.font(pixels, look.BOLD))
         wide = painter.fontMetrics().horizontalAdvance(words) + 8
@@ -302,6 +357,9 @@ class Board(QWidget):
             return
         if place.letter is None or self.holds(place):
             self.row_asked = place.camera
+        if place.camera == SCENES:
+            self._press_scene(place, event.button() == Qt.MouseButton.RightButton)
+            return
         if place.letter is None:
             only_name = event.button() == Qt.MouseButton.RightButton
             self._bridge.act("row.name" if only_name else "ready.camera", camera=place.camera)
@@ -313,6 +371,13 @@ class Board(QWidget):
         else:
             live = bool(event.modifiers() & LIVE_MODIFIER)
             self._bridge.act("ready.framing", **arguments, live=live)
+
+    def _press_scene(self, place: Place, queue: bool) -> None:
+        self._bridge.act("row.scenes")
+        if place.letter is not None:
+            self.named = place
+            number = self._bridge.state.page * len(LETTERS) + LETTERS.index(place.letter) + 1
+            self._bridge.act("scene.ready", scene=number, queue=queue)
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         place = self.layout_now.place_at(event.position())
@@ -328,6 +393,10 @@ class Board(QWidget):
         if self._pressed is not None and self._pressed.letter is not None:
             self._stored_by_press = True
             self.named = self._pressed
+            if self._pressed.camera == SCENES:
+                number = self._bridge.state.page * len(LETTERS) + LETTERS.index(self._pressed.letter) + 1
+                self._bridge.act("scene.store", scene=number, overwrite=True)
+                return
             self._bridge.act("framing.store", camera=self._pressed.camera, letter=self._pressed.letter, overwrite=True)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
@@ -352,6 +421,8 @@ def _roomy(tile: QRectF) -> bool:
 
 
 def _tally(state: LiveState, shot: Shot) -> footlights.Tally:
-    if state.program == shot:
-        return footlights.Tally.ON_AIR
-    return footlights.Tally.NEXT if state.next == shot else footlights.Tally.NONE
+    """Of the shot as such, or as a part of a scene that is on air or next."""
+    for there, tally in ((state.program, footlights.Tally.ON_AIR), (state.next, footlights.Tally.NEXT)):
+        if there is not None and (there == shot or (shot.framing_id is not None and shot in parts(state, there))):
+            return tally
+    return footlights.Tally.NONE

@@ -12,7 +12,7 @@ PREFIXES = {"": "", "Shift+": "", "Alt+": "", "Ctrl+Shift+": ", even on air, in 
 DESK_KEYS = {
     "Ctrl+S": "Save the show",
     "F1": "Show or hide this page",
-    "F2  F3  F6": "Rig, Frame, Air",
+    "F2  F3  F4  F6": "Rig, Frame, Cue, Air",
     "F11": "Fill the screen",
     "L": "Change the landing rule",
     "N": "Rename the framing named last",

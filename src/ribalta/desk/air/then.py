@@ -4,7 +4,8 @@ from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
-from ribalta.core.engine.landing import landing_state, time_to_set_s
+from ribalta.core.engine.landing import landing_state, parts, time_to_set_s
+from ribalta.core.engine.programme import busy
 from ribalta.core.engine.shots import LandingRecord, LandingState, Shot
 from ribalta.core.engine.state import LiveState
 from ribalta.desk import look
@@ -16,9 +17,9 @@ RECORD = 19
 
 def outlook(state: LiveState, shot: Shot, now_s: float) -> str:
     """Will it land? In a few words."""
-    if state.on_air(shot.camera_id):
-        return "goes when its camera is off air"
-    if state.is_next(shot.camera_id):
+    if busy(state, shot):
+        return "goes when its camera is off air" if shot.scene_id is None else "goes when its cameras are off air"
+    if any(state.is_next(part.camera_id) for part in parts(state, shot)):
         return "goes after Next"
     landing = landing_state(state, shot, now_s)
     if landing is LandingState.SET:
@@ -30,7 +31,7 @@ def outlook(state: LiveState, shot: Shot, now_s: float) -> str:
 
 def landing_words(record: LandingRecord) -> str:
     """One line of the as-run log."""
-    what = f"{record.camera_number} {record.framing_name}" if record.framing_name else f"{record.camera_number}"
+    what = " ".join(x for x in (str(record.camera_number or ""), record.framing_name or "") if x)
     verdict = "landed" if record.landed else "did not land"
     parts = [f"{what}: {verdict}"]
     if record.error_percent is not None:
@@ -73,16 +74,17 @@ class Then(QWidget):
 
     def _entry(self, painter: QPainter, area: QRectF, shot: Shot, now_s: float) -> None:
         state = self._bridge.state
-        camera, framing = state.camera(shot), state.framing(shot)
+        scene, framing = state.scene(shot), state.framing(shot)
+        stored = scene.picture if scene is not None else framing.picture if framing is not None else None
         painter.fillRect(area, look.WOOD)
         wide = area.height() * 16 / 9
-        picture = self._bridge.stored_picture(framing.picture if framing else None, int(wide), int(area.height()))
+        picture = self._bridge.stored_picture(stored, int(wide), int(area.height()))
         if picture is not None:
             painter.drawPixmap(area.topLeft(), picture)
         text = area.adjusted(wide + 8, 0, -4, 0)
         painter.setFont(look.font(14, look.MEDIUM, narrow=True))
         painter.setPen(look.TEXT)
-        name = f"{camera.number} {framing.letter}  {framing.name}" if framing else f"{camera.number} {camera.name}"
+        name = state.shot_words(shot)
         elided = painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, int(text.width()))
         painter.drawText(text.adjusted(0, 2, 0, -area.height() / 2), Qt.AlignmentFlag.AlignVCenter, elided)
         painter.setFont(look.font(12, narrow=True))

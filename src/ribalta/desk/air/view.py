@@ -9,7 +9,8 @@ from ribalta.core.show.model import LETTERS
 from ribalta.desk import look
 from ribalta.desk.air.board import LONG_PRESS_MS, Board
 from ribalta.desk.air.keys import REPEATING, help_rows, key_name
-from ribalta.desk.air.layout import Place
+from ribalta.desk.air.layout import SCENES, Place
+from ribalta.desk.air.side import Side
 from ribalta.desk.air.then import Then
 from ribalta.desk.bridge import Bridge, one_shot
 from ribalta.desk.monitor import FOOT, HEAD, Monitor
@@ -32,15 +33,11 @@ class NameField(QLineEdit):
         self.hide()
 
     def ask(self, place: Place, area: QRectF) -> None:
-        state = self._bridge.state
-        camera = state.show.camera_numbered(place.camera)
-        if camera is None or place.letter is None:
-            return
-        framing = state.show.framing_at(camera.id, state.page * len(LETTERS) + LETTERS.index(place.letter))
-        if framing is None:
+        name = self._name_at(place)
+        if name is None:
             return
         self._place = place
-        self.setText(framing.name)
+        self.setText(name)
         wide = max(180, int(area.width()))
         left = min(int(area.left()), self._board.width() - wide)
         self.setGeometry(left, int(area.bottom()) - 27, wide, 28)
@@ -49,8 +46,23 @@ class NameField(QLineEdit):
         self.selectAll()
         self.setFocus()
 
+    def _name_at(self, place: Place) -> str | None:
+        state = self._bridge.state
+        if place.letter is None:
+            return None
+        slot = state.page * len(LETTERS) + LETTERS.index(place.letter)
+        if place.camera == SCENES:
+            scene = state.show.scene_numbered(slot + 1)
+            return scene.name if scene is not None else None
+        camera = state.show.camera_numbered(place.camera)
+        framing = state.show.framing_at(camera.id, slot) if camera is not None else None
+        return framing.name if framing is not None else None
+
     def _done(self) -> None:
-        if self._place is not None:
+        if self._place is not None and self._place.camera == SCENES and self._place.letter is not None:
+            number = self._bridge.state.page * len(LETTERS) + LETTERS.index(self._place.letter) + 1
+            self._bridge.act("scene.rename", scene=number, name=self.text())
+        elif self._place is not None:
             self._bridge.act("framing.rename", camera=self._place.camera, letter=self._place.letter, name=self.text())
         self._leave()
 
@@ -95,7 +107,7 @@ class AirView(QWidget):
     """See the design page. `hint` is what the lowest line says when nothing has happened."""
 
     rule_wanted = Signal()
-    hint = "A digit and a letter ready a framing. Space cuts, Enter mixes, Tab is the cover shot. F1: every key."
+    hint = "A digit and a letter ready a framing, 0 and a letter a scene. Space cuts, Tab is the cover shot. F1: keys."
 
     def __init__(self, bridge: Bridge) -> None:
         super().__init__()
@@ -106,6 +118,7 @@ class AirView(QWidget):
         )
         self.then = Then(bridge)
         self.board = Board(bridge)
+        self.side = Side(bridge)
         self.name_field = NameField(self.board, bridge)
         self.key_page = KeyPage(self)
         self.key_page.hide()
@@ -121,7 +134,11 @@ class AirView(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(6)
         column.addLayout(pictures)
-        column.addWidget(self.board, 1)
+        lower = QHBoxLayout()
+        lower.setSpacing(MARGIN)
+        lower.addWidget(self.board, 1)
+        lower.addWidget(self.side)
+        column.addLayout(lower, 1)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
 
     # Geometry
@@ -140,6 +157,7 @@ class AirView(QWidget):
         for monitor in (self.program, self.next):
             monitor.setFixedSize(picture, picture * 9 // 16 + HEAD + FOOT)
         self.then.setFixedHeight(picture * 9 // 16 + HEAD + FOOT)
+        self.side.setFixedWidth(int(min(230, max(168, self.width() * 0.14))))
         QTimer.singleShot(0, self._tell_sizes)
 
     def _tell_sizes(self) -> None:
@@ -147,7 +165,7 @@ class AirView(QWidget):
             return
         area = self.program.picture_area()
         size = (max(16, int(area.width())), max(9, int(area.height())))
-        self._bridge.session.show_at({"program": size, "next": size, **self.board.layout_now.small_sizes()})
+        self._bridge.show_at("view", {"program": size, "next": size, **self.board.layout_now.small_sizes()})
         self.key_page.setGeometry(self.board.geometry())
 
     def toggle_keys(self) -> None:
@@ -177,6 +195,8 @@ class AirView(QWidget):
             return
         if row.id in NAMING and self._bridge.state.show.camera_numbered(arguments["camera"]) is not None:
             self.board.row_asked = arguments["camera"]
+        elif row.id == "row.scenes":
+            self.board.row_asked = SCENES
         letter = arguments.get("letter")
         if letter is not None:
             self._name_place(letter)
@@ -196,13 +216,21 @@ class AirView(QWidget):
         """The row is the one asked for last, which the engine may not have heard of yet."""
         state = self._bridge.state
         camera = state.show.camera(state.row) if state.row else None
-        number = self.board.row_asked or (camera.number if camera is not None else None)
+        number = self.board.row_asked
+        if number is None:
+            number = camera.number if camera is not None else None
         self.board.named = Place(number, letter) if number is not None else None
 
     def _store_over(self) -> None:
-        if self._held is not None:
+        if self._held is not None and self._held.camera == SCENES and self._held.letter is not None:
+            self._bridge.act("scene.store", scene=self._scene_number(self._held.letter), overwrite=True)
+            self._held = None
+        elif self._held is not None:
             self._bridge.act("framing.store", camera=self._held.camera, letter=self._held.letter, overwrite=True)
             self._held = None
+
+    def _scene_number(self, letter: str) -> int:
+        return self._bridge.state.page * len(LETTERS) + LETTERS.index(letter) + 1
 
     def _desk_key(self, name: str) -> bool:
         place = self.board.named
@@ -213,7 +241,9 @@ class AirView(QWidget):
             self.rule_wanted.emit()
         elif name == "N" and place is not None:
             self.board.ask_for_name(place)
-        elif name == "P" and on_place is not None:
+        elif name == "Del" and place is not None and place.camera == SCENES and place.letter is not None:
+            self._bridge.act("scene.remove", scene=self._scene_number(place.letter))
+        elif name == "P" and on_place is not None and on_place["camera"] != SCENES:
             self._bridge.act("framing.protect", **on_place)
         elif name == "Del" and on_place is not None:
             self._bridge.act("framing.remove", **on_place)

@@ -36,6 +36,10 @@ class MasterParams(Params):
     db: Fader
 
 
+class HeadphonesParams(Params):
+    device: Annotated[str, Field(max_length=200)]
+
+
 class ChangeMicParams(MicParams):
     """What is left out stays as it is."""
 
@@ -82,6 +86,12 @@ def solo(state: LiveState, params: SwitchParams, now_s: float) -> Outcome:
 
 def master(state: LiveState, params: MasterParams, now_s: float) -> Outcome:
     return Outcome(state.with_(master_db=params.db, edits=state.edits + 1))
+
+
+def headphones(state: LiveState, params: HeadphonesParams, now_s: float) -> Outcome:
+    sound = state.show.sound.model_copy(update={"headphones": params.device})
+    where = f"“{params.device}”" if params.device else "nowhere"
+    return edited(state, state.show.model_copy(update={"sound": sound}), f"listening on {where}")
 
 
 def _strip(state: LiveState, mic: Microphone, **changes: Any) -> Outcome:
@@ -132,6 +142,7 @@ ACTIONS = (
     Action("mic.mute", "Mute microphone {mic}, or open it", SwitchParams, mute),
     Action("mic.solo", "Listen to microphone {mic} alone", SwitchParams, solo),
     Action("mic.master", "Set the master fader", MasterParams, master),
+    Action("sound.headphones", "Choose where to listen", HeadphonesParams, headphones, stores=True),
     Action("mic.add", "Add a microphone", AddMicParams, add, stores=True),
     Action("mic.change", "Change microphone {mic}", ChangeMicParams, change, stores=True),
     Action("mic.remove", "Remove microphone {mic}", MicParams, remove, stores=True),

@@ -1,0 +1,215 @@
+"""Where program goes: recordings with their proof, the stream, tally for others, and windows on other screens."""
+
+from functools import partial
+from pathlib import Path
+
+from PySide6.QtCore import QSize, Qt, Signal
+from PySide6.QtGui import QImage, QPixmap
+from PySide6.QtWidgets import QCheckBox, QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
+
+from ribalta.desk import look
+from ribalta.desk.air.side import KEPT_DOWN_MS
+from ribalta.desk.bridge import Bridge, one_shot
+from ribalta.desk.rig.fields import Choice, Field, Form, button, label
+
+PROOF = QSize(256, 144)
+WINDOWS = {"program": "Program", "clean": "Without titles", "multiview": "All pictures", "aux": "Auxiliary"}
+WORDS = {"off": "off", "opening": "opening", "on": "on", "lost": "the line is lost, it is tried again"}
+
+
+class OutputsPage(QWidget):
+    """`window_wanted` is "program", "clean", "aux" or "multiview"."""
+
+    window_wanted = Signal(str)
+
+    def __init__(self, bridge: Bridge) -> None:
+        super().__init__()
+        self._bridge = bridge
+        self.record = button("Record  Ctrl+R", lambda: bridge.act("record", on=True), "Program, and the cameras below")
+        self.stop = button("Stop recording", lambda: None, "Keep it down")
+        self._kept_down(self.stop, "record")
+        self.recording = label("", wrap=True)
+        self.proof = label("")
+        self.proof.setFixedSize(PROOF)
+        self.folder = Field("Folder of recordings", lambda text: self._change(folder=text))
+        self.choose = button("Choose …", self._choose)
+        self.cameras = Field("Numbers of cameras to record too", self._cameras)
+        self.expects = QCheckBox("Say so when the show is on and is not recorded")
+        self.expects.clicked.connect(lambda on: self._change(expects_recording=on))
+        self.stream_to = Field("Address to stream to", lambda text: self._change(stream_to=text))
+        self.stream_to.setPlaceholderText("rtmp://host/path, or udp:// or tcp:// for MPEG-TS")
+        self.kbit = Field("Kilobits a second", self._kbit)
+        self.stream = button("Start the stream", lambda: bridge.act("stream", on=True))
+        self.stream_stop = button("Stop the stream", lambda: None, "Keep it down")
+        self._kept_down(self.stream_stop, "stream")
+        self.streaming = label("", wrap=True)
+        self.tally = label("", wrap=True)
+        self.tally_host = Field("Receiver of tally: host:port")
+        self.tally_host.setPlaceholderText("host:port")
+        self.tally_version = Choice("TSL UMD version", {"5.0": "5.0", "3.1": "3.1"})
+        self.tally_add = button("Tell it", partial(self._tally, False))
+        self.tally_remove = button("No longer", partial(self._tally, True))
+        self.lamps = QCheckBox("Light the cameras' own lamps")
+        self.lamps.clicked.connect(lambda on: self._change(tally_cameras=on))
+        self.aux = Choice("Auxiliary output", {"program": "program"}, lambda value: self._change(aux=value))
+        self._lay_out()
+        self.refresh()
+
+    def _kept_down(self, press: QWidget, action: str) -> None:
+        """A button that has to be kept down, so that nothing is stopped by a slip."""
+        timer = one_shot(self, KEPT_DOWN_MS, lambda: self._bridge.act(action, on=False))
+        press.pressed.connect(timer.start)  # type: ignore[attr-defined]
+        press.released.connect(timer.stop)  # type: ignore[attr-defined]
+
+    def _lay_out(self) -> None:
+        left, right = QVBoxLayout(), QVBoxLayout()
+        left.addWidget(self._heading("Recording"))
+        top = QHBoxLayout()
+        top.addWidget(self.proof)
+        beside = QVBoxLayout()
+        line = QHBoxLayout()
+        line.addWidget(self.record)
+        line.addWidget(self.stop)
+        beside.addLayout(line)
+        beside.addWidget(self.recording, 1)
+        top.addLayout(beside, 1)
+        left.addLayout(top)
+        block = QWidget()
+        form = Form(block)
+        line_of = QWidget()
+        line = QHBoxLayout(line_of)
+        line.setContentsMargins(0, 0, 0, 0)
+        line.addWidget(self.folder, 1)
+        line.addWidget(self.choose)
+        form.add("Folder", line_of)
+        form.add("Cameras too", self.cameras)
+        form.add_whole(self.expects)
+        left.addWidget(block)
+        left.addWidget(self._heading("Windows"))
+        line = QHBoxLayout()
+        for what, words in WINDOWS.items():
+            line.addWidget(button(words, partial(self.window_wanted.emit, what), "F in it fills its screen"))
+        left.addLayout(line)
+        block = QWidget()
+        form = Form(block)
+        form.add("Auxiliary shows", self.aux)
+        form.end()
+        left.addWidget(block)
+        left.addStretch(1)
+        right.addWidget(self._heading("Stream"))
+        block = QWidget()
+        form = Form(block)
+        form.add("To", self.stream_to)
+        form.add("kbit/s", self.kbit)
+        right.addWidget(block)
+        line = QHBoxLayout()
+        line.addWidget(self.stream)
+        line.addWidget(self.stream_stop)
+        right.addLayout(line)
+        right.addWidget(self.streaming)
+        right.addWidget(self._heading("Tally for others (TSL UMD)"))
+        line = QHBoxLayout()
+        for part in (self.tally_host, self.tally_version, self.tally_add, self.tally_remove):
+            line.addWidget(part)
+        right.addLayout(line)
+        right.addWidget(self.tally)
+        right.addWidget(self.lamps)
+        right.addStretch(1)
+        whole = QHBoxLayout(self)
+        whole.setContentsMargins(0, 6, 0, 0)
+        whole.setSpacing(24)
+        whole.addLayout(left, 1)
+        whole.addLayout(right, 1)
+
+    @staticmethod
+    def _heading(words: str) -> QWidget:
+        made = label(words)
+        made.setFont(look.font(17, look.BOLD))
+        return made
+
+    def refresh(self) -> None:
+        state, session = self._bridge.state, self._bridge.session
+        outputs, live = state.show.outputs, state.output("recording")
+        self.folder.show_text(outputs.folder)
+        self.folder.setPlaceholderText("your folder for videos")
+        numbers = [c.number for i in outputs.record_camera_ids if (c := state.show.camera(i)) is not None]
+        self.cameras.show_text(", ".join(map(str, numbers)))
+        self.expects.setChecked(outputs.expects_recording)
+        self.record.setEnabled(not live.on)
+        self.stop.setEnabled(live.on)
+        self.recording.setText(self._recording_words())
+        self._show_proof()
+        self.stream_to.show_text(outputs.stream_to)
+        self.kbit.show_text(str(outputs.stream_kbit_s))
+        on, status = state.output("stream").on, session.stream
+        self.stream.setEnabled(not on)
+        self.stream_stop.setEnabled(on)
+        said = f"Stream: {WORDS[status.word]}"
+        if status.word == "on":
+            said += f", {status.kbit_s:.0f} kbit/s, {status.dropped} frames dropped"
+        if status.again:
+            said += f", opened again {status.again} times"
+        self.streaming.setText(f"{said}. {status.trouble or state.output('stream').trouble}")
+        rows = [f"{t.host}:{t.port}, version {t.version}" for t in outputs.tally]
+        self.tally.setText("\n".join(rows) or "Nobody else is told what is on air.")
+        self.lamps.setChecked(outputs.tally_cameras)
+        words = {"program": "program", "clean": "program without titles", "next": "Next"}
+        words |= {c.id: f"camera {c.number}" for c in sorted(state.show.cameras, key=lambda c: c.number)}
+        if [self.aux.itemData(k) for k in range(self.aux.count())] != list(words):
+            self.aux.clear()
+            for value, word in words.items():
+                self.aux.addItem(word, value)
+        self.aux.show_value(outputs.aux)
+
+    def _recording_words(self) -> str:
+        state = self._bridge.state
+        recordings = self._bridge.session.recordings
+        lines = []
+        for one in recordings:
+            camera = state.show.camera(one.what)
+            called = f"Camera {camera.number}" if camera is not None else "Program"
+            whole = int(one.seconds)
+            how = f"{whole // 60}:{whole % 60:02d}"
+            if not one.running:
+                how += f", ended{': ' if one.trouble else ''}{one.trouble}"
+            elif one.minutes_left is not None:
+                how += f", {one.minutes_left:.0f} min left on the disk"
+            lost = f", {one.lost} frames lost" if one.lost else ""
+            lines.append(f"{called}: {how}{lost}\n{one.path.name}")
+        if not lines:
+            return "Nothing is being recorded." + (f" {state.output('recording').trouble}").rstrip()
+        return "\n".join(lines)
+
+    def _show_proof(self) -> None:
+        """The newest picture that could be read back from the file."""
+        proof = next((r.proof for r in self._bridge.session.recordings if r.proof is not None), None)
+        if proof is None:
+            self.proof.setText("Here the file shows\nwhat was written last.")
+            return
+        height, width = proof.shape[:2]
+        image = QImage(proof.tobytes(), width, height, width * 3, QImage.Format.Format_BGR888)
+        shape = Qt.AspectRatioMode.KeepAspectRatio
+        self.proof.setPixmap(QPixmap.fromImage(image).scaled(PROOF, shape, Qt.TransformationMode.SmoothTransformation))
+
+    # What is asked
+
+    def _change(self, **changes: object) -> None:
+        self._bridge.act("outputs.change", **changes)
+
+    def _cameras(self, text: str) -> None:
+        self._change(cameras=[int(part) for part in text.replace(",", " ").split() if part.isdigit()])
+
+    def _kbit(self, text: str) -> None:
+        self._change(stream_kbit_s=int(text) if text.isdigit() else text)
+
+    def _choose(self) -> None:
+        path = QFileDialog.getExistingDirectory(self, "Folder of recordings", str(Path.home()))
+        if path:
+            self._change(folder=path)
+
+    def _tally(self, remove: bool) -> None:
+        host, _, port = self.tally_host.text().strip().rpartition(":")
+        if not host:
+            host, port = port, "8900"
+        number: object = int(port) if port.isdigit() else port
+        self._bridge.act("outputs.tally", host=host, port=number, version=self.tally_version.value(), remove=remove)

@@ -1,0 +1,98 @@
+"""Cue: what is prepared to be put on: scenes, titles, the bin, sound, and where it all goes."""
+
+from PySide6.QtCore import Qt, QTimer, Signal
+from PySide6.QtGui import QKeyEvent, QResizeEvent
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+
+from ribalta.desk.bridge import Bridge
+from ribalta.desk.cue.bin import BinPage
+from ribalta.desk.cue.canvas import PLACE, Canvas
+from ribalta.desk.cue.outputs import OutputsPage
+from ribalta.desk.cue.scenes import ScenesPage
+from ribalta.desk.cue.sound import SoundPage
+from ribalta.desk.cue.titles import TitlesPage
+from ribalta.desk.frame.pages import Pages
+from ribalta.desk.rig.fields import button
+
+
+class CueView(QWidget):
+    """`hint` is what the lowest line says when nothing has happened."""
+
+    window_wanted = Signal(str)
+    hint = "What is made here is put on in Air (F6): scenes with 0 and a letter, titles and insets in the side column."
+
+    def __init__(self, bridge: Bridge) -> None:
+        super().__init__()
+        self._bridge = bridge
+        self.scenes = ScenesPage(bridge)
+        self.titles = TitlesPage(bridge)
+        self.bin = BinPage(bridge)
+        self.sound = SoundPage(bridge)
+        self.outputs = OutputsPage(bridge)
+        self.outputs.window_wanted.connect(self.window_wanted)
+        self.pages = {
+            "Scenes": self.scenes,
+            "Titles": self.titles,
+            "Bin": self.bin,
+            "Sound": self.sound,
+            "Outputs": self.outputs,
+        }
+        tabs = QHBoxLayout()
+        tabs.setSpacing(8)
+        self.tabs: dict[str, QPushButton] = {}
+        for name in self.pages:
+            tab = button(name, lambda name=name: self.show_page(name))  # type: ignore[misc]
+            tab.setObjectName("page")
+            tab.setCheckable(True)
+            tab.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            tabs.addWidget(tab)
+            self.tabs[name] = tab
+        tabs.addStretch(1)
+        self._stack = Pages(*self.pages.values())
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(4)
+        column.addLayout(tabs)
+        column.addWidget(self._stack, 1)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        bridge.changed.connect(self._refresh)
+        self.show_page("Scenes")
+
+    @property
+    def _canvas(self) -> Canvas | None:
+        found = getattr(self._stack.current, "canvas", None)
+        return found if isinstance(found, Canvas) else None
+
+    def show_page(self, name: str) -> None:
+        self._stack.turn_to(self.pages[name])
+        for other, tab in self.tabs.items():
+            tab.setChecked(other == name)
+        self._refresh()
+        QTimer.singleShot(0, self, self._tell_sizes)
+
+    def shown(self) -> None:
+        """This view has come to the front: the live picture is wanted at its size."""
+        self._refresh()
+        QTimer.singleShot(0, self, self._tell_sizes)
+
+    def _refresh(self) -> None:
+        if self.isVisible():
+            page = self._stack.current
+            assert isinstance(page, ScenesPage | TitlesPage | BinPage | SoundPage | OutputsPage)
+            page.refresh()
+
+    def _tell_sizes(self) -> None:
+        if self.isVisible():
+            canvas = self._canvas
+            self._bridge.show_at("view", {PLACE: canvas.size_wanted()} if canvas is not None else {})
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        QTimer.singleShot(0, self, self._tell_sizes)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        pages = list(self.pages)
+        if event.key() in (Qt.Key.Key_PageDown, Qt.Key.Key_PageUp):
+            now = next(k for k, page in enumerate(self.pages.values()) if page is self._stack.current)
+            self.show_page(pages[(now + (1 if event.key() == Qt.Key.Key_PageDown else -1)) % len(pages)])
+        else:
+            super().keyPressEvent(event)

@@ -1,0 +1,402 @@
+"""The parts of Cue and the side column of Air, on a hand-wound show without devices."""
+
+from pathlib import Path
+from types import SimpleNamespace
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
+from PySide6.QtGui import QDropEvent
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QFileDialog
+
+from ribalta.core.engine.shots import Shot
+from ribalta.core.show.scenes import Inset, Medium, Scene, Source, Title, Transition, TransitionKind
+from ribalta.core.show.sound import Microphone
+from ribalta.core.sound.levels import Level
+from ribalta.demo.portraits import press
+from ribalta.desk.air.layout import SCENES, Place
+from ribalta.desk.cue.sources import arguments_of, value_of, words_of
+from ribalta.desk.window import Window
+from tests.core.hand_wound import Hall, small_show
+from tests.desk.hand_wound import HandWoundSession
+
+LEFT, RIGHT = Qt.MouseButton.LeftButton, Qt.MouseButton.RightButton
+
+
+def show():
+    scene = Scene(
+        id="s1",
+        number=1,
+        name="Two at once",
+        base=Source(camera_id="c1", framing_id="f4"),
+        insets=(Inset(slot=2, source=Source(camera_id="c2", framing_id="f7"), left=0.1, top=0.1, wide=0.3),),
+    )
+    titles = (
+        Title(
+            id="t1",
+            name="Potter",
+            template="lower third",
+            fields=(("name", "Ines"), ("what", "Clay")),
+            rows=((("name", "Ines"), ("what", "Clay")), (("name", "Bram"), ("what", "Glaze"))),
+        ),
+        Title(id="t2", name="Start", template="countdown", layer=2, changed_at_s=100.0),
+    )
+    deck = Medium(id="b1", name="Slides", kind="deck", files=("1", "2", "3"))
+    media = (deck, Medium(id="b2", name="Logo", files=("4",)))
+    mics = tuple(Microphone(id=f"q{n}", number=n, name=f"Mic {n}", address="rtp://127.0.0.1:5004") for n in (1, 2))
+    made = small_show().model_copy(update={"scenes": (scene,), "titles": titles, "media": media, "microphones": mics})
+    return made.model_copy(update={"insets": (Inset(slot=1, source=Source(camera_id="c4")),)})
+
+
+@pytest.fixture
+def window(app):
+    made = Window(HandWoundSession(show()))
+    made.show()
+    QApplication.processEvents()
+    yield made
+    made.close()
+    made.deleteLater()
+    QApplication.processEvents()
+
+
+@pytest.fixture
+def hall(window) -> Hall:
+    return window.bridge.session.hall
+
+
+def refresh(window) -> None:
+    QApplication.processEvents()
+    window.bridge.changed.emit()
+    QApplication.processEvents()
+
+
+def choose(part, value: str) -> None:
+    """As a person does: the item, and then its signal."""
+    part.setCurrentIndex(part.findData(value))
+    part.activated.emit(part.currentIndex())
+
+
+def type_in(field, text: str) -> None:
+    field.setFocus()
+    field.selectAll()
+    QTest.keyClicks(field, text)
+    QTest.keyClick(field, Qt.Key.Key_Return)
+
+
+def cell(window, words: str):
+    return next(c for c in window.air.side.cells() if c.words.startswith(words))
+
+
+def click(window, words: str, how=LEFT) -> None:
+    side = window.air.side
+    side.repaint()
+    QTest.mouseClick(side, how, pos=cell(window, words).area.center().toPoint())
+    refresh(window)
+
+
+# Air
+
+
+def test_the_side_column_puts_on_and_off_now_or_with_the_next_take(window, hall):
+    assert cell(window, "Potter").note == "not today's"
+    assert cell(window, "Start").note != "not today's"
+    click(window, "Potter")
+    assert (hall.state.dress.on("title1"), cell(window, "Potter").state) == ("t1", "on")
+    hall.press("1", "Q")
+    click(window, "camera 4", RIGHT)
+    assert cell(window, "camera 4").state == "next"
+    assert hall.state.dress.on("inset1") is None
+    click(window, "Potter", RIGHT)
+    assert cell(window, "Potter").state == "goes"
+    hall.turn(5)
+    hall.press("Space")
+    assert set(hall.state.dress.worn) == {"inset1"}
+    click(window, "Clear")
+    assert hall.state.dress.worn == {}
+    click(window, "Black")
+    click(window, "Card")
+    assert hall.state.dark.black
+    assert hall.state.card
+    window.grab()
+
+
+def test_not_recording_is_said_once_the_show_is_on_and_stopping_takes_a_long_press(window, hall):
+    assert cell(window, "Record").state == ""
+    hall.press("4", "Space", "1", "Q")
+    hall.turn(5)
+    hall.press("Space")
+    refresh(window)
+    assert (cell(window, "Record").state, cell(window, "Record").note) == ("alarm", "not recording")
+    click(window, "Record")
+    assert hall.state.output("recording").on
+    status = {"path": Path("a.mkv"), "what": "program", "running": True, "seconds": 65.0, "lost": 0, "trouble": ""}
+    window.bridge.session.recordings = [SimpleNamespace(**status, minutes_left=90.0, proof=None)]
+    refresh(window)
+    assert (cell(window, "1:05").note, cell(window, "1:05").state) == ("90 min left", "on")
+    click(window, "1:05")
+    assert hall.state.output("recording").on
+    QTest.mousePress(window.air.side, LEFT, pos=cell(window, "1:05").area.center().toPoint())
+    window.air.side._timer.timeout.emit()
+    assert not hall.state.output("recording").on
+
+
+def test_the_row_of_scenes_is_pressed_named_renamed_and_stored_over(window, hall):
+    board = window.air.board
+    at = board.area_of(Place(SCENES, "Q")).center().toPoint()
+    QTest.mouseClick(board, LEFT, pos=at)
+    assert hall.state.next.scene_id == "s1"
+    QTest.mouseClick(board, RIGHT, pos=at)
+    assert [s.scene_id for s in hall.state.then] == ["s1"]
+    hall.press("Backspace")
+    QTest.mouseDClick(board, LEFT, pos=at)
+    type_in(window.air.name_field, "Both of them")
+    assert hall.state.show.scene("s1").name == "Both of them"
+    press(window, "0")
+    press(window, "Shift+W")
+    assert hall.state.show.scene_numbered(2) is not None
+    press(window, "Del")
+    assert hall.state.show.scene_numbered(2) is None
+    QTest.mousePress(board, LEFT, pos=at)
+    board._press_timer.timeout.emit()
+    assert hall.state.show.scene("s1").base == Source(camera_id="c4")
+    refresh(window)
+    window.grab()
+
+
+def test_next_says_how_enter_will_take_it_and_when_that_is_not_the_normal_way(window, hall):
+    hall.press("1", "Q", "C")
+    window.air.next.grab()
+    assert hall.state.transition.kind is TransitionKind.WIPE
+    assert hall.state.transition != hall.state.show.settings.normal
+    assert Transition(kind=TransitionKind.DIP, frames=50).words == "Dip through black, 2.0 s"
+
+
+# Scenes
+
+
+def test_a_picture_is_chosen_from_one_list_of_everything():
+    made = show()
+    for value in words_of(made):
+        asked = arguments_of(value)
+        assert bool(asked) == bool(value)
+    assert arguments_of("c 2 W 0") == {"camera": 2, "letter": "W", "page": 0}
+    assert value_of(made, Source(camera_id="c2", framing_id="f7")) == "c 2 W 0"
+    assert value_of(made, Source(medium_id="b1")) == "m b1"
+    assert value_of(made, Source(camera_id="gone")) == ""
+
+
+def test_a_scene_is_made_on_the_canvas_and_in_the_form(window, hall):
+    window.show_view("Cue")
+    page = window.cue.scenes
+    page.list.setCurrentRow(1)
+    assert page.number == 1
+    assert window.bridge.session.previewed[1].on("inset2").wide == 0.3
+    canvas, area = page.canvas, page.canvas.area()
+    canvas.resize(640, 360)
+    start = canvas.box(canvas.inset(2)).center().toPoint()
+    QTest.mousePress(canvas, LEFT, pos=start)
+    QTest.mouseMove(canvas, start + QPoint(64, 36))
+    QTest.mouseRelease(canvas, LEFT, pos=start + QPoint(64, 36))
+    moved = hall.state.show.scene("s1").insets[0]
+    assert (moved.left, moved.top) == (pytest.approx(0.2, abs=0.01), pytest.approx(0.2, abs=0.01))
+    refresh(window)
+    corner = canvas.box(canvas.inset(2)).bottomRight().toPoint() - QPoint(3, 3)
+    QTest.mousePress(canvas, LEFT, pos=corner)
+    QTest.mouseMove(canvas, corner + QPoint(64, 0))
+    QTest.mouseRelease(canvas, LEFT, pos=corner + QPoint(64, 0))
+    assert hall.state.show.scene("s1").insets[0].wide == pytest.approx(0.4, abs=0.01)
+    assert area.width() > 0
+    refresh(window)
+    QTest.keyClick(canvas, Qt.Key.Key_Left)
+    assert hall.state.show.scene("s1").insets[0].left < moved.left
+    page.choose_slot(3)
+    choose(page.source, "m b2")
+    refresh(window)
+    type_in(page.corner, "12")
+    type_in(page.crops["left"], "25")
+    inset = hall.state.show.scene("s1").insets[1]
+    assert (inset.source.medium_id, inset.corner, inset.crop[0]) == ("b2", 0.12, 0.25)
+    type_in(page.border, "thick")
+    choose(page.titles[0], "t1")
+    type_in(page.name, "Three")
+    choose(page.base, "c 3 E 0")
+    page.own.click()
+    page.sound.click()
+    scene = hall.state.show.scene("s1")
+    assert (scene.name, scene.title_ids[0], scene.base.framing_id) == ("Three", "t1", "f11")
+    assert scene.transition == hall.state.transition
+    assert scene.open_mics == ("q1", "q2")
+    choose(page.source, "")
+    assert [i.slot for i in hall.state.show.scene("s1").insets] == [2]
+    page.ready.click()
+    assert hall.state.next.scene_id == "s1"
+    page.remove.click()
+    assert "readied as Next" in hall.sentences[-1]
+    page.store.click()
+    refresh(window)
+    assert page.number == 2
+    window.grab()
+
+
+def test_the_desks_own_insets_and_key_are_made_on_the_same_page(window, hall):
+    window.show_view("Cue")
+    page = window.cue.scenes
+    page.choose(0)
+    page.choose_slot(4)
+    choose(page.source, "c 2")
+    choose(page.key_fill, "m b2")
+    assert [i.slot for i in hall.state.show.insets] == [1, 4]
+    assert hall.state.show.key.fill == Source(medium_id="b2")
+    choose(page.source, "")
+    assert [i.slot for i in hall.state.show.insets] == [1]
+    window.grab()
+
+
+# Titles, bin, sound, outputs
+
+
+def test_titles_are_typed_gone_through_and_put_on(window, hall, monkeypatch):
+    window.show_view("Cue")
+    window.cue.show_page("Titles")
+    page = window.cue.titles
+    type_in(page.fields["name"], "Ines Corrin")
+    assert hall.state.show.titled("t1").values["name"] == "Ines Corrin"
+    refresh(window)
+    assert "today" in page.said.text()
+    QTest.mouseClick(page.after, LEFT)
+    assert hall.state.show.titled("t1").values["name"] == "Bram"
+    type_in(page.sought, "ines")
+    assert hall.state.show.titled("t1").row == 0
+    choose(page.moves, "slide")
+    page.on.click()
+    assert hall.state.dress.on("title1") == "t1"
+    page.remove.click()
+    assert "on air" in hall.sentences[-1]
+    choose_row = next(k for k in range(page.list.count()) if "Start" in page.list.item(k).text())
+    page.list.setCurrentRow(choose_row)
+    assert page.minutes.isVisible()
+    type_in(page.minutes, "2")
+    assert hall.state.show.titled("t2").counts_to_s == pytest.approx(
+        hall.clock.now_s() + hall.state.wall_offset_s + 120
+    )
+    page.drawing.show_value("scoreboard")
+    page.add.click()
+    refresh(window)
+    assert page.title.template == "scoreboard"
+    assert list(page.fields) == ["left", "left points", "between", "right points", "right"]
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: ("/rows.csv", ""))
+    made, asked = page.title.id, window.bridge.session.workshop.asked
+    page.rows_in.click()
+    page.bring.click()
+    assert asked[-2:] == [("bring_in_rows", made, Path("/rows.csv")), ("bring_in_title", Path("/rows.csv"))]
+    window.grab()
+
+
+def test_the_bin_takes_what_is_dropped_and_turns_slides(window, hall):
+    window.show_view("Cue")
+    window.cue.show_page("Bin")
+    page = window.cue.bin
+    assert page.place.text() == "slide 1 of 3"
+    page.after.click()
+    page.after.click()
+    page.after.click()
+    assert "at its last slide" in hall.sentences[-1]
+    page.ready.click()
+    assert hall.state.next == Shot("", None, "b1")
+    page.card.click()
+    assert hall.state.show.settings.card_id == "b1"
+    type_in(page.name, "Rounds")
+    assert hall.state.show.medium("b1").name == "Rounds"
+    data = QMimeData()
+    data.setUrls([QUrl.fromLocalFile("/a.png")])
+    action = Qt.DropAction.CopyAction
+    page.list.dropEvent(QDropEvent(QPointF(5, 5), action, data, LEFT, Qt.KeyboardModifier.NoModifier))
+    assert window.bridge.session.workshop.asked[-1] == ("bring_in_media", [Path("/a.png")])
+    page.choose("b2")
+    page.remove.click()
+    assert hall.state.show.medium("b2") is None
+    hall.press("Space")
+    refresh(window)
+    assert page.place.text() == "slide 3 of 3 · 0:00"
+    window.grab()
+
+
+def test_faders_show_what_is_and_ask_for_what_is_wanted(window, hall):
+    window.show_view("Cue")
+    window.cue.show_page("Sound")
+    page = window.cue.sound
+    window.bridge.session.heard.levels["q1"] = Level(-20, -14, -9)
+    window.bridge.session.heard.gains["q1"] = 0.1
+    page.lines[0].fader.setValue(-20)
+    assert hall.state.strip("q1").gain_db == -10
+    refresh(window)
+    assert page.lines[0].db.text().endswith("…")  # on its way: what is, is not yet what was asked
+    page.lines[1].mute.click()
+    page.lines[1].solo.click()
+    page.lines[1].follows.click()
+    type_in(page.lines[1].cameras, "2, 3")
+    type_in(page.lines[1].delay, "0.12")
+    type_in(page.lines[1].source, "rtp://127.0.0.1:6000")
+    mic = hall.state.show.microphones[1]
+    assert (mic.follows, mic.camera_ids, mic.delay_s, mic.address) == (True, ("c2", "c3"), 0.12, "rtp://127.0.0.1:6000")
+    assert hall.state.strip("q2").muted
+    assert hall.state.strip("q2").solo
+    page.master.setValue(-12)
+    assert hall.state.master_db == -6
+    page.add.click()
+    refresh(window)
+    assert len(page.lines) == 3
+    window.grab()
+
+
+def test_outputs_are_set_up_and_only_a_long_press_stops_them(window, hall):
+    window.show_view("Cue")
+    window.cue.show_page("Outputs")
+    page = window.cue.outputs
+    type_in(page.folder, "/tmp/recordings")
+    type_in(page.cameras, "1 2")
+    type_in(page.stream_to, "rtmp://127.0.0.1/live/x")
+    type_in(page.kbit, "2500")
+    outputs = hall.state.show.outputs
+    assert (outputs.folder, outputs.record_camera_ids, outputs.stream_kbit_s) == ("/tmp/recordings", ("c1", "c2"), 2500)
+    page.tally_host.setText("192.0.2.7:8901")
+    page.tally_add.click()
+    assert [(t.host, t.port, t.version) for t in hall.state.show.outputs.tally] == [("192.0.2.7", 8901, "5.0")]
+    page.tally_remove.click()
+    assert hall.state.show.outputs.tally == ()
+    choose(page.aux, "c2")
+    assert hall.state.show.outputs.aux == "c2"
+    page.record.click()
+    page.stream.click()
+    refresh(window)
+    assert hall.state.output("stream").on
+    page.stream_stop.click()
+    assert hall.state.output("stream").on
+    proof = np.full((144, 256, 3), 90, np.uint8)
+    status = {"path": Path("a.mkv"), "what": "program", "running": False, "seconds": 5.0, "lost": 2}
+    status |= {"trouble": "the disk is full", "minutes_left": 1.0, "proof": proof}
+    window.bridge.session.recordings = [SimpleNamespace(**status)]
+    refresh(window)
+    assert "ended: the disk is full, 2 frames lost" in page.recording.text()
+    window.grab()
+
+
+def test_other_screens_show_their_pictures_and_fill_their_screen(window, hall):
+    for what, places in (
+        ("program", {"program@screen"}),
+        ("multiview", {"program@many", "next@many", *(f"c{n}@many" for n in (1, 2, 3, 4))}),
+    ):
+        window.open_screen(what)
+        screen = window.screens[what]
+        screen.resize(800, 500)
+        screen._tell_sizes()
+        assert places <= window.bridge.session.sizes.keys()
+        hall.press("1", "Q")
+        screen.grab()
+        QTest.keyClick(screen, Qt.Key.Key_F)
+        assert screen.isFullScreen()
+        QTest.keyClick(screen, Qt.Key.Key_Escape)
+        assert not screen.isFullScreen()
+        screen.close()
+        assert not places & window.bridge.session.sizes.keys()
