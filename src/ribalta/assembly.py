@@ -15,6 +15,7 @@ from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine.landing import landing_state
 from ribalta.core.engine.loop import Engine, Entry
 from ribalta.core.engine.messages import (
+    ClipKnown,
     Event,
     Notice,
     OutputEnded,
@@ -46,7 +47,7 @@ from ribalta.devices.secrets import Secrets
 from ribalta.devices.tally import TallySender
 from ribalta.media.bin import MediaBin
 from ribalta.media.composer import Plan
-from ribalta.media.mixer import Mixer, Pictures, quiet_cv
+from ribalta.media.mixer import SIZES, Mixer, Pictures, quiet_cv
 from ribalta.media.outputs import Outputs
 from ribalta.media.recorder import Status
 from ribalta.media.sound import Heard, SoundDesk, SoundPlan
@@ -115,8 +116,12 @@ class Session:
         )
         self._sources.follow(show.cameras)
         self._followed = show.cameras
-        self.bin = MediaBin(self._pictures.get, self.state.wall_offset_s)
-        self.mixer = Mixer(self._sources.of, self._report, bin_of_media=self.bin)
+        self.bin = MediaBin(
+            self._pictures.get,
+            self.state.wall_offset_s,
+            lambda medium_id, seconds: self.report(ClipKnown(medium_id, seconds)),
+        )
+        self.mixer = Mixer(self._sources.of, self._report, bin_of_media=self.bin, size=SIZES[show.outputs.format])
         self._tally = TallySender()
         self.outputs = Outputs(self.mixer, self.sound, lambda name, why: self.report(OutputEnded(name, why)))
         self._rig = Rig(

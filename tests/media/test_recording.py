@@ -314,6 +314,7 @@ def test_a_folder_that_cannot_be_used_is_said(tmp_path):
 
     class Taps:
         taps = ()
+        size = (1280, 720)
 
     (tmp_path / "file").touch()
     show = small_show()

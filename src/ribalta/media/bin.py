@@ -32,10 +32,19 @@ Key = tuple[object, ...]
 
 
 class MediaBin:
-    """`file` gives what the show keeps under a name. `picture` and `drawing` come from the mixer's thread."""
+    """`file` gives what the show keeps under a name; `on_length` is told how long each clip is, on the bin's thread.
 
-    def __init__(self, file: Callable[[str], bytes | None], wall_offset_s: float = 0.0) -> None:
-        self._file, self._wall_offset_s = file, wall_offset_s
+    `picture` and `drawing` come from the mixer's thread.
+    """
+
+    def __init__(
+        self,
+        file: Callable[[str], bytes | None],
+        wall_offset_s: float = 0.0,
+        on_length: Callable[[str, float], None] = lambda _medium_id, _seconds: None,
+    ) -> None:
+        self._file, self._wall_offset_s, self._on_length = file, wall_offset_s, on_length
+        self._told: dict[str, float] = {}  # lengths of clips
         self._show = Show()
         self._live: Mapping[str, MediumLive] = MappingProxyType({})
         self._pictures: dict[str, Image] = {}
@@ -70,11 +79,6 @@ class MediaBin:
         for medium_id, (_, clip) in list(self._clips.items()):
             clip.play(live.get(medium_id, NOTHING).started_s)
         self._wake.set()
-
-    def length_s(self, medium_id: str) -> float | None:
-        """How long a clip is, once that is known."""
-        found = self._clips.get(medium_id)
-        return found[1].length_s if found is not None else None
 
     # For the composer
 
@@ -152,6 +156,10 @@ class MediaBin:
                     found[1].stop()
                 found = self._clips[medium.id] = (medium.path, Clip(medium.path))
                 found[1].play(self._live.get(medium.id, NOTHING).started_s)
+            length_s = found[1].length_s
+            if length_s is not None and self._told.get(medium.id) != length_s:
+                self._told[medium.id] = length_s
+                self._on_length(medium.id, length_s)
             return f"the clip {found[1].trouble}." if found[1].trouble else ""
         if medium.kind == "colour":
             if medium.colour not in self._pictures:

@@ -23,7 +23,7 @@ from ribalta.core.show.scenes import Source as Shown
 from ribalta.media.composer import Composer, Plan
 from ribalta.media.source import Frame, Image, Source
 
-WIDTH, HEIGHT = 1280, 720
+SIZES = {"720p25": (1280, 720), "1080p25": (1920, 1080)}
 FRAME_S = 0.04
 PROGRAM, CLEAN = "program", "clean"  # with and without titles
 NEXT, PREVIEW, AUX = "next", "preview", "aux"
@@ -80,7 +80,9 @@ class Mixer:
         on_report: Callable[[PictureSeen], None],
         on_composed: Callable[[Composed], None] = lambda _: None,
         bin_of_media: Bin | None = None,
+        size: tuple[int, int] = SIZES["720p25"],
     ) -> None:
+        self.size = size
         self._sources = dict(sources)
         self._on_report = on_report
         self._on_composed = on_composed
@@ -88,14 +90,14 @@ class Mixer:
         self._plan = Plan()
         self._sizes: dict[str, tuple[int, int]] = {}
         self._arrives = dict.fromkeys(self._sources, False)
-        self._program = [np.zeros((HEIGHT, WIDTH, 4), np.uint8) for _ in range(3)]
+        self._program = [np.zeros((size[1], size[0], 4), np.uint8) for _ in range(3)]
         self._turn = 0
-        self._composer = Composer(WIDTH, HEIGHT)
+        self._composer = Composer(*size)
         self._composers: dict[str, Composer] = {}
         self._stored: dict[str, str] = {}
         self._previewed: tuple[Shot | None, Dress] = (None, BARE)
         self._newest = 0
-        self._clean = np.zeros((HEIGHT, WIDTH, 4), np.uint8)
+        self._clean = np.zeros((size[1], size[0], 4), np.uint8)
         self.taps: tuple[Tap, ...] = ()
         self._wake = threading.Event()
         self._stopping = False
@@ -140,7 +142,7 @@ class Mixer:
 
     @property
     def program(self) -> Image:
-        """The latest program frame, (720, 1280, 4) BGRA; it stays whole for two more frames."""
+        """The latest program frame, BGRA; it stays whole for two more frames."""
         return self._program[self._turn]
 
     def picture(self, camera_id: str) -> Frame | None:
@@ -198,7 +200,7 @@ class Mixer:
         small = camera.small() if camera is not None else None
         if small is not None and width <= small.pixels.shape[1]:
             return small.pixels
-        if camera is not None and width < WIDTH:
+        if camera is not None and width < self.size[0]:
             camera.want_main(time.monotonic())
         return self.full(source)
 

@@ -7,7 +7,7 @@ from pathlib import Path
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.show.model import Show
 from ribalta.media.encoding import Queue
-from ribalta.media.mixer import CLEAN, HEIGHT, PROGRAM, WIDTH, Mixer
+from ribalta.media.mixer import CLEAN, PROGRAM, Mixer
 from ribalta.media.recorder import CAMERA_SIZE, Recording, Status, names_for, timecode_now
 from ribalta.media.sound import SoundDesk
 from ribalta.media.streamer import Streaming, StreamStatus, refused
@@ -54,7 +54,7 @@ class Outputs:
         timecode = timecode_now()
         made = []
         for what, name in called.items():
-            size = (WIDTH, HEIGHT) if what == PROGRAM else CAMERA_SIZE
+            size = self._mixer.size if what == PROGRAM else CAMERA_SIZE
             recording = Recording(paths[name], what, size, timecode, self._stopped)
             recording.chapter(0.0, chapter)
             recording.start()
@@ -79,7 +79,7 @@ class Outputs:
         why = refused(address)
         if why is not None:
             raise LocalFault(why)
-        self._stream = Streaming(address, kbit_s, (WIDTH, HEIGHT))
+        self._stream = Streaming(address, kbit_s, self._mixer.size)
         self._stream.start()
         self._tap()
 

@@ -17,12 +17,13 @@ class TallyReceiver(Part):
 
 
 class Outputs(Part):
-    """`folder` "" is the user's folder for videos. `record_camera_ids` are recorded beside program, each by itself.
+    """`format` is the size of program, from when the show is opened next. `folder` "" is the user's own for videos.
 
-    `expects_recording`: it is said loudly when the show is on and is not recorded. `aux` is what the auxiliary output
-    shows: "program", "clean", "next" or a camera's id.
+    `record_camera_ids` are recorded beside program, each by itself. `expects_recording`: it is said loudly when the
+    show is on and is not recorded. `aux` is what the auxiliary output shows: "program", "clean", "next" or a camera.
     """
 
+    format: Annotated[str, Field(pattern="^(720p25|1080p25)$")] = "720p25"
     folder: Annotated[str, Field(max_length=1000)] = ""
     record_camera_ids: tuple[str, ...] = ()
     expects_recording: bool = True

@@ -52,6 +52,9 @@ class OutputsPage(QWidget):
         self.lamps = QCheckBox("Light the cameras' own lamps")
         self.lamps.clicked.connect(lambda on: self._change(tally_cameras=on))
         self.aux = Choice("Auxiliary output", {"program": "program"}, lambda value: self._change(aux=value))
+        formats = {"720p25": "1280x720, 25 a second", "1080p25": "1920x1080, 25 a second"}
+        self.format = Choice("Size of program", formats, lambda value: self._change(format=value))
+        self.format.setToolTip("From when the show is opened next")
         self._lay_out()
         self.refresh()
 
@@ -93,6 +96,7 @@ class OutputsPage(QWidget):
         block = QWidget()
         form = Form(block)
         form.add("Auxiliary shows", self.aux)
+        form.add("Program is", self.format)
         form.end()
         left.addWidget(block)
         left.addStretch(1)
@@ -160,6 +164,7 @@ class OutputsPage(QWidget):
             for value, word in words.items():
                 self.aux.addItem(word, value)
         self.aux.show_value(outputs.aux)
+        self.format.show_value(outputs.format)
 
     def _recording_words(self) -> str:
         state = self._bridge.state

@@ -22,6 +22,7 @@ class SwitchParams(Params):
 class OutputsParams(Params):
     """What is left out stays as it is."""
 
+    format: Annotated[str | None, Field(pattern="^(720p25|1080p25)$")] = None
     folder: Annotated[str | None, Field(max_length=1000)] = None
     cameras: list[CameraNumber] | None = None
     expects_recording: bool | None = None
