@@ -57,6 +57,10 @@ from ribalta.media.streamer import StreamStatus
 from ribalta.workshop import Workshop
 
 LONGEST_NAP_S = 0.5
+SHOWN = (
+    *("show", "program", "next", "changing", "dress", "pending", "fading"),
+    *("dark", "card", "media", "strips", "master_db"),
+)
 _log = logging.getLogger(__name__)
 
 
@@ -88,7 +92,7 @@ class Session:
     """
 
     def __init__(self, stored: StoredShow, path: Path | None, clock: Clock | None = None) -> None:
-        sys.setswitchinterval(0.001)
+        sys.setswitchinterval(0.0005)
         quiet_cv()
         self.clock: Clock = clock or SystemClock()
         self.path = path
@@ -296,11 +300,7 @@ class Session:
     def _pass_on(self) -> None:
         events, requests = self._engine.drain()
         self._follow_cameras()
-        self.bin.follow(self._engine.state.show, self._engine.state.media)
-        self.mixer.follow(plan_of(self._engine.state))
-        self.sound.follow(sound_plan_of(self._engine.state))
-        displays = tuple(Display(*row) for row in rows(self._engine.state))
-        self._tally.follow(self._engine.state.show.outputs.tally, displays)
+        self._show_on(self._engine.state)
         for request in requests:
             self._rig.send(request)
         for event in events:
@@ -316,6 +316,17 @@ class Session:
                 self._keep(self._brought)
                 self._brought = {}
             self._tell(event)
+
+    def _show_on(self, state: LiveState) -> None:
+        """Picture, sound and tally follow the state; what only says where cameras are changes nothing of that."""
+        parts = tuple(getattr(state, name) for name in SHOWN)
+        if all(now is before for now, before in zip(parts, self._shown_parts, strict=True)):
+            return
+        self._shown_parts = parts
+        self.bin.follow(state.show, state.media)
+        self.mixer.follow(plan_of(state))
+        self.sound.follow(sound_plan_of(state))
+        self._tally.follow(state.show.outputs.tally, tuple(Display(*row) for row in rows(state)))
 
     def _output(self, wanted: OutputWanted) -> None:
         show = self._engine.state.show
@@ -377,6 +388,7 @@ class Session:
                 self._tell(Notice(str(fault), Severity.FAULT))
 
     _journal_failed = False
+    _shown_parts: tuple[object, ...] = (None,) * len(SHOWN)
 
     def _answer(self, recovery: Recovery, keep: bool) -> None:
         if keep:

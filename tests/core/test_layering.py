@@ -7,11 +7,23 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ribalta.core.picture.layering import Drawing, Frame, Insetter, by_mask, draw, key_mask, lay_key, rounded
+from ribalta.core.picture.layering import (
+    Drawing,
+    Frame,
+    Insetter,
+    Scratch,
+    by_mask,
+    draw,
+    key_mask,
+    keyed,
+    lay_key,
+    rounded,
+)
 from ribalta.core.picture.wipes import SHAPES, Ease, eased, mask_of, order_of
 from ribalta.core.show.scenes import Easing, WipeShape
 
 SIZE = (160, 90)
+SCRATCH = Scratch(8, 8)
 
 
 def grey(level: int, size=SIZE) -> np.ndarray:
@@ -61,7 +73,7 @@ def test_an_easing_starts_at_0_ends_at_1_and_never_goes_back(how, one, other):
 @given(st.integers(0, 255), st.integers(0, 255), st.integers(0, 255))
 def test_a_mask_mixes_to_within_two_levels(before, after, share):
     out = np.empty_like(grey(0))
-    by_mask(grey(before), grey(after), np.full((SIZE[1], SIZE[0]), share, np.uint8), out, np.empty_like(out))
+    by_mask(grey(before), grey(after), np.full((SIZE[1], SIZE[0]), share, np.uint8), out, SCRATCH)
     wanted = before + (after - before) * share / 255
     assert np.abs(out[..., 0].astype(float) - wanted).max() <= 2
 
@@ -90,15 +102,15 @@ def test_an_inset_is_cropped_scaled_bordered_and_rounded():
     picture[:, :80] = 250
     out = grey(10)
     frame = Frame(100, 20, 40, 30, (0.5, 0.0, 0.0, 0.0), 3, (9, 99, 199), 10)
-    Insetter().lay(out, picture, frame)
+    Insetter(SCRATCH).lay(out, picture, frame)
     assert tuple(out[35, 120, :3]) == (50, 50, 50)  # the left half was cut off
     assert tuple(out[35, 98, :3]) == (9, 99, 199)
     assert tuple(out[18, 98, :3]) == (10, 10, 10)  # round outside
     assert abs(int(out[21, 101, 1]) - 99) < 12  # and inside, where the border shows
     half = grey(10)
-    Insetter().lay(half, picture, frame, 0.5)
+    Insetter(SCRATCH).lay(half, picture, frame, 0.5)
     assert abs(int(half[35, 120, 0]) - 30) <= 2
-    Insetter().lay(out, picture, Frame(150, 80, 40, 30, (0, 0, 0, 0), 0, (0, 0, 0), 0))
+    Insetter(SCRATCH).lay(out, picture, Frame(150, 80, 40, 30, (0, 0, 0, 0), 0, (0, 0, 0), 0))
     assert out[85, 155, 0] == 250
 
 
@@ -112,10 +124,14 @@ def test_a_key_shows_its_fill_where_the_key_is_bright():
     assert abs(int(linear[45, 30]) - 128) <= 1
     assert key_mask(key, 0.2, 0.4, True, False)[10, 10] == 255
     out = grey(40)
-    lay_key(out, grey(200), linear)
+    lay_key(out, grey(200), linear, SCRATCH)
     assert [int(out[y, 30, 0]) for y in (10, 30)] == [40, 200]
     assert abs(int(out[45, 30, 0]) - 120) <= 3
-    lay_key(out, grey(200), np.zeros((90, 160), np.uint8))
+    lay_key(out, grey(200), np.zeros((90, 160), np.uint8), SCRATCH)
+    again = grey(40)
+    draw(again, keyed(grey(200), linear))
+    assert np.abs(again[..., :3].astype(int) - out[..., :3]).max() <= 3
+    assert keyed(grey(200), np.zeros((90, 160), np.uint8)) is None
 
 
 def test_round_corners_are_round():

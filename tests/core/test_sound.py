@@ -5,9 +5,9 @@ import pytest
 
 from ribalta.core.engine.sounding import channels, is_open, with_strips
 from ribalta.core.show.sound import Microphone
-from ribalta.core.sound.levels import RATE, SILENCE_DB, Meter, dbfs, gain_of
+from ribalta.core.sound.levels import RATE, SILENCE_DB, Meters, dbfs, gain_of
 from ribalta.core.sound.limiter import AHEAD, CEILING, Limiter
-from ribalta.core.sound.mixing import Strip
+from ribalta.core.sound.mixing import Strips
 from tests.core.hand_wound import Hall, small_show
 
 BLOCK = 960
@@ -23,23 +23,24 @@ def blocks(sound: np.ndarray):
 
 @pytest.mark.parametrize("db", [0.0, -6.0, -20.0, -50.0])
 def test_a_sine_reads_its_peak_and_three_less_as_rms(db):
-    meter = Meter()
+    meter = Meters(2)
     for block in blocks(sine(db, 2.0)):
-        level = meter.feed(block)
+        level, half = meter.feed(np.stack([block, block / 2]))
+    assert half.rms_db == pytest.approx(level.rms_db - 6.02, abs=0.01)
     assert level.rms_db == pytest.approx(db - 3.01, abs=0.1)
     assert level.peak_db == level.hold_db == pytest.approx(db, abs=0.05)
 
 
 def test_a_peak_is_held_and_falls_and_silence_is_silence():
-    meter = Meter()
-    assert meter.level.silent
-    meter.feed(sine(-10, 0.02))
+    meter, nothing = Meters(1), np.zeros((1, BLOCK), np.float32)
+    assert meter.feed(nothing)[0].silent
+    meter.feed(sine(-10, 0.02)[None])
     for _ in range(40):
-        level = meter.feed(np.zeros(BLOCK, np.float32))
+        (level,) = meter.feed(nothing)
     assert level.hold_db == pytest.approx(-10, abs=0.1)
     assert level.peak_db < -25
     for _ in range(60):
-        level = meter.feed(np.zeros(BLOCK, np.float32))
+        (level,) = meter.feed(nothing)
     assert level.silent
     assert level.rms_db < -40
     assert dbfs(0) == SILENCE_DB
@@ -60,17 +61,21 @@ def test_nothing_passes_the_ceiling_and_what_is_below_passes_unchanged():
 
 
 def test_a_strip_moves_its_gain_without_a_click_and_delays_by_samples():
-    strip, ones = Strip(), np.ones(BLOCK, np.float32)
-    first = strip.run(ones, 1.0, 0.1, 0.0)
+    strips, ones = Strips(2, BLOCK), np.ones((2, BLOCK), np.float32)
+    only, fades, none = np.array([1.0, 0.0], np.float32), np.full(2, 0.1, np.float32), np.zeros(2, np.float32)
+    first = strips.run(ones, only, fades, none)
     assert np.abs(np.diff(first)).max() < 2e-3
-    assert strip.gain == pytest.approx(0.2)
+    assert strips.gains[0] == pytest.approx(0.2)
     for _ in range(5):
-        strip.run(ones, 1.0, 0.1, 0.0)
-    assert strip.gain == 1.0
-    click = np.zeros(BLOCK, np.float32)
-    click[10] = 1.0
-    late = np.concatenate([strip.run(click, 1.0, 0.1, 0.03), strip.run(np.zeros(BLOCK, np.float32), 1.0, 0.1, 0.03)])
-    assert int(np.argmax(late)) == 10 + int(0.03 * RATE)
+        strips.run(ones, only, fades, none)
+    assert strips.gains.tolist() == [1.0, 0.0]
+    for _ in range(3):
+        strips.run(0 * ones, only, fades, none)
+    click = np.zeros((2, BLOCK), np.float32)
+    click[:, 10] = 1.0
+    late = np.array([0.03, 0.0], np.float32)
+    heard = [strips.run(part, only, fades, late) for part in (click, 0 * click, 0 * click)]
+    assert int(np.argmax(np.concatenate(heard))) == 10 + int(0.03 * RATE)
 
 
 @pytest.fixture

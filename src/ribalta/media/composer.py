@@ -12,7 +12,7 @@ import numpy as np
 
 from ribalta.core.base.frames import frames_to_s
 from ribalta.core.engine.shots import BARE, LIT, Changeover, Dark, Dress, Fading, Layer, Shot
-from ribalta.core.picture.layering import Drawing, Frame, Insetter, by_mask, draw, key_mask, lay_key
+from ribalta.core.picture.layering import Drawing, Frame, Insetter, Scratch, by_mask, draw, key_mask, keyed, lay_key
 from ribalta.core.picture.wipes import eased, mask_of, order_of
 from ribalta.core.show.scenes import SLOTS, Inset, Key, KeyKind, Source, Title, TransitionKind
 from ribalta.media.source import Image
@@ -73,9 +73,11 @@ class Composer:
     def __init__(self, width: int, height: int) -> None:
         self.width, self.height = width, height
         self._sides = [np.zeros((height, width, 4), np.uint8) for _ in range(2)]
-        self._scratch = np.zeros((height, width, 4), np.uint8)
+        self._scratch = Scratch(width, height)
         self._mask = np.zeros((height, width), np.uint8)
-        self._insetter = Insetter()
+        self._insetter = Insetter(self._scratch)
+        self._dip: tuple[str, Image] | None = None
+        self._key_kept: tuple[Image, Image, Key, Drawing | None] | None = None
 
     def program(self, plan: Plan, feeds: Feeds, now_s: float, out: Image, clean: Image | None = None) -> None:
         """What goes out, into `out` (height, width, 4); without its titles into `clean`, if that is wanted."""
@@ -123,14 +125,24 @@ class Composer:
             self._key(layer, feeds, opacity, out)
 
     def _key(self, layer: Key, feeds: Feeds, opacity: float, out: Image) -> None:
-        fitted = self._fitted(feeds.at_least(layer.fill, self.width))
-        key = fitted if layer.key is None else self._fitted(feeds.at_least(layer.key, self.width))
-        if fitted is not None and key is not None:
-            linear = layer.kind is KeyKind.LINEAR
-            lay_key(out, fitted, key_mask(key, layer.low, layer.high, layer.inverted, linear), opacity)
+        fill = feeds.at_least(layer.fill, self.width)
+        key = fill if layer.key is None else feeds.at_least(layer.key, self.width)
+        if fill is None or key is None:
+            return
+        linear = layer.kind is KeyKind.LINEAR
+        if layer.fill.medium_id is None or (layer.key is not None and layer.key.medium_id is None):
+            mask = key_mask(self._fitted(key), layer.low, layer.high, layer.inverted, linear)
+            lay_key(out, self._fitted(fill), mask, self._scratch, opacity)
+            return
+        kept = self._key_kept  # a still is keyed once
+        if kept is None or kept[0] is not fill or kept[1] is not key or kept[2] != layer:
+            mask = key_mask(self._fitted(key), layer.low, layer.high, layer.inverted, linear)
+            kept = self._key_kept = (fill, key, layer, keyed(self._fitted(fill), mask))
+        if kept[3] is not None:
+            draw(out, kept[3], opacity)
 
-    def _fitted(self, picture: Image | None) -> Image | None:
-        if picture is None or picture.shape[:2] == (self.height, self.width):
+    def _fitted(self, picture: Image) -> Image:
+        if picture.shape[:2] == (self.height, self.width):
             return picture
         return np.asarray(cv2.resize(picture, (self.width, self.height), interpolation=cv2.INTER_LINEAR), np.uint8)
 
@@ -182,8 +194,7 @@ class Composer:
     def _over(self, change: Changeover, before: Image, after: Image, share: float, out: Image) -> None:
         transition = change.transition
         if transition.kind is TransitionKind.DIP:
-            ground = self._scratch
-            ground[:] = (*bgr(transition.colour), 255)
+            ground = self._ground(transition.colour)
             if share < 0.5:
                 cv2.addWeighted(before, 1 - 2 * share, ground, 2 * share, 0.0, dst=out)
             else:
@@ -194,6 +205,14 @@ class Composer:
             by_mask(before, after, mask, out, self._scratch)
         else:
             cv2.addWeighted(before, 1.0 - share, after, share, 0.0, dst=out)
+
+    def _ground(self, colour: str) -> Image:
+        """One colour all over."""
+        if self._dip is None or self._dip[0] != colour:
+            picture = np.empty((self.height, self.width, 4), np.uint8)
+            picture[:] = (*bgr(colour), 255)
+            self._dip = (colour, picture)
+        return self._dip[1]
 
     # Titles, card and black
 

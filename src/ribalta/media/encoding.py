@@ -4,6 +4,9 @@ Times are counted in whole frames and samples from the first picture, so that no
 composed because the machine stood still is put in as the one before it, and counted.
 """
 
+import contextlib
+import os
+import threading
 from collections import deque
 from collections.abc import Mapping
 from fractions import Fraction
@@ -22,6 +25,13 @@ from ribalta.media.source import Image
 FPS = 25
 WAITING = 100  # frames that may wait for the encoder: 4 s
 LONGEST_GAP = 250
+NICE = 4
+
+
+def give_way() -> None:
+    """This thread may wait for those that compose and draw: what is late in a queue is not lost."""
+    with contextlib.suppress(OSError):
+        os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), NICE)
 
 
 class Encoder:
@@ -78,6 +88,26 @@ class Encoder:
             self.container.close()
 
 
+class Converter:
+    """From what is composed to what is encoded, once for all who want the same frame. For the mixer's thread."""
+
+    def __init__(self) -> None:
+        self._last: tuple[int, str, tuple[int, int]] | None = None
+        self._yuv = np.zeros((0, 0), np.uint8)
+
+    def yuv(self, tick: int, what: str, size: tuple[int, int], picture: Image | None) -> Image:
+        """I420, (height * 3/2, width); nothing at all is black."""
+        if self._last == (tick, what, size):
+            return self._yuv
+        if picture is None:
+            picture = np.zeros((size[1], size[0], 4), np.uint8)
+        elif picture.shape[:2] != (size[1], size[0]):
+            picture = np.asarray(cv2.resize(picture, size, interpolation=cv2.INTER_LINEAR), np.uint8)
+        self._last = (tick, what, size)
+        self._yuv = np.asarray(cv2.cvtColor(picture, cv2.COLOR_BGRA2YUV_I420), np.uint8)
+        return self._yuv
+
+
 class Queue:
     """What waits between the clocks of picture and sound and whoever encodes: a tap of both.
 
@@ -85,8 +115,9 @@ class Queue:
     `lost` counts it together with frames that were never composed.
     """
 
-    def __init__(self, what: str, size: tuple[int, int]) -> None:
+    def __init__(self, what: str, size: tuple[int, int], converter: Converter | None = None) -> None:
         self.what, self.size = what, size
+        self._converter = converter or Converter()
         self.lost = 0
         self.closed = False
         self._there = Condition()
@@ -105,11 +136,7 @@ class Queue:
             return
         if self._first is None:
             self._first = (tick, at_s)
-        if picture is None:
-            picture = np.zeros((self.size[1], self.size[0], 4), np.uint8)
-        elif picture.shape[:2] != (self.size[1], self.size[0]):
-            picture = np.asarray(cv2.resize(picture, self.size, interpolation=cv2.INTER_LINEAR), np.uint8)
-        yuv = np.asarray(cv2.cvtColor(picture, cv2.COLOR_BGRA2YUV_I420), np.uint8)
+        yuv = self._converter.yuv(tick, self.what, self.size, picture)
         frame = tick - self._first[0]
         with self._there:
             self.lost += max(0, frame - self._next)

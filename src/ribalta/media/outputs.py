@@ -6,7 +6,7 @@ from pathlib import Path
 
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.show.model import Show
-from ribalta.media.encoding import Queue
+from ribalta.media.encoding import Converter, Queue
 from ribalta.media.mixer import CLEAN, PROGRAM, Mixer
 from ribalta.media.recorder import CAMERA_SIZE, Recording, Status, names_for, timecode_now
 from ribalta.media.sound import SoundDesk
@@ -26,6 +26,7 @@ class Outputs:
 
     def __init__(self, mixer: Mixer, sound: SoundDesk, ended: Ended) -> None:
         self._mixer, self._sound, self._ended = mixer, sound, ended
+        self._converter = Converter()
         self._recordings: tuple[Recording, ...] = ()
         self._past: list[Recording] = []
         self._stream: Streaming | None = None
@@ -55,7 +56,7 @@ class Outputs:
         made = []
         for what, name in called.items():
             size = self._mixer.size if what == PROGRAM else CAMERA_SIZE
-            recording = Recording(paths[name], what, size, timecode, self._stopped)
+            recording = Recording(paths[name], what, size, timecode, self._stopped, self._converter)
             recording.chapter(0.0, chapter)
             recording.start()
             made.append(recording)
@@ -79,7 +80,7 @@ class Outputs:
         why = refused(address)
         if why is not None:
             raise LocalFault(why)
-        self._stream = Streaming(address, kbit_s, self._mixer.size)
+        self._stream = Streaming(address, kbit_s, self._mixer.size, PROGRAM, self._converter)
         self._stream.start()
         self._tap()
 

@@ -4,6 +4,7 @@ Matroska with H.264 and AAC, in clusters of a second that are written out at onc
 the machine, what was recorded before plays. All files of one recording begin with the same frame and timecode.
 """
 
+import contextlib
 import io
 import logging
 import os
@@ -20,7 +21,7 @@ import av
 import av.error
 import numpy as np
 
-from ribalta.media.encoding import FPS, Encoder, Feeder, Queue
+from ribalta.media.encoding import FPS, Converter, Encoder, Feeder, Queue, give_way
 from ribalta.media.source import Image
 
 PROGRAM_QUALITY = {"preset": "ultrafast", "tune": "zerolatency", "crf": "21", "g": "25", "threads": "1"}
@@ -28,8 +29,8 @@ CAMERA_QUALITY = {"preset": "ultrafast", "tune": "zerolatency", "crf": "26", "g"
 CAMERA_SIZE = (640, 360)
 OPTIONS = {"cluster_time_limit": "1000", "flush_packets": "1"}
 LEAST_FREE = 200 * 1024 * 1024  # bytes: below that a recording is closed while it still can be
-PROOF_EVERY_S, LOOK_S = 2.0, 0.1
-TAIL = 6 * 1024 * 1024
+PROOF_EVERY_S, LOOK_S = 3.0, 0.1
+TAIL = 3 * 1024 * 1024
 CLUSTER = b"\x1f\x43\xb6\x75"
 FULL_DISK = "the disk is full"
 _log = logging.getLogger(__name__)
@@ -57,9 +58,15 @@ class Recording:
     """One file. `ended` is told on its thread when it stopped by itself."""
 
     def __init__(
-        self, path: Path, what: str, size: tuple[int, int], timecode: str, ended: Callable[["Recording"], None]
+        self,
+        path: Path,
+        what: str,
+        size: tuple[int, int],
+        timecode: str,
+        ended: Callable[["Recording"], None],
+        converter: Converter | None = None,
     ) -> None:
-        self.queue = Queue(what, size)
+        self.queue = Queue(what, size, converter)
         self.status = Status(path, what)
         self._timecode, self._ended = timecode, ended
         self._chapters: list[tuple[float, str]] = []
@@ -86,6 +93,7 @@ class Recording:
             self._proof_thread.join()
 
     def _run(self) -> None:
+        give_way()
         trouble = ""
         try:
             trouble = self._record()
@@ -146,6 +154,7 @@ class Recording:
         )
 
     def _prove(self) -> None:
+        give_way()
         while not self._done.wait(PROOF_EVERY_S):
             picture = last_picture(self.status.path)
             if picture is not None:
@@ -179,13 +188,14 @@ def last_picture(path: Path, width: int = 320) -> Image | None:
         return None
     found: Image | None = None
     for start in reversed(starts[-3:]):
-        try:
-            with av.open(io.BytesIO(head[:first] + tail[start:]), "r", format="matroska") as container:
-                for frame in container.decode(video=0):
-                    tall = width * frame.height // frame.width // 2 * 2
-                    found = np.asarray(frame.to_ndarray(format="bgra", width=width, height=tall), np.uint8)
-        except (av.error.FFmpegError, OSError, ValueError):
-            pass
+        with (
+            contextlib.suppress(av.error.FFmpegError, OSError, ValueError),
+            av.open(io.BytesIO(head[:first] + tail[start:]), "r", format="matroska") as container,
+        ):
+            container.streams.video[0].codec_context.skip_frame = "NONKEY"
+            for frame in container.decode(video=0):
+                tall = width * frame.height // frame.width // 2 * 2
+                found = np.asarray(frame.to_ndarray(format="bgr24", width=width, height=tall), np.uint8)
         if found is not None:
             return np.ascontiguousarray(found)
     return None

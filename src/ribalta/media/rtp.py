@@ -15,6 +15,7 @@ from ribalta.core.sound.levels import RATE, Samples
 
 LATENCY, KEPT = RATE * 3 // 50, RATE * 2  # 60 ms, 2 s
 LARGEST = 65536
+UNIT = np.float32(1 / 32768)
 MOST_CHANNELS = 64
 JUMP = RATE  # a time stamp that is farther off begins anew
 LOST_AFTER = 25  # readings without anything new
@@ -54,9 +55,10 @@ class RtpSound:
                 self._quiet += 1
                 return np.zeros((count, self._ring.shape[1]), np.float32)
             self._quiet = 0
-            places = np.arange(self._at, self._at + count) % KEPT
-            found = self._ring[places].copy()
-            self._ring[places] = 0.0
+            found = np.empty((count, self._ring.shape[1]), np.float32)
+            for start, place, length in _pieces(self._at, count):
+                found[start : start + length] = self._ring[place : place + length]
+                self._ring[place : place + length] = 0.0
             self._at += count
             return found
 
@@ -95,8 +97,9 @@ class RtpSound:
         at = self._place(stamp, frames)
         if at is None:
             return
-        samples = np.frombuffer(payload, ">i2").astype(np.float32).reshape(frames, channels) / 32768
-        self._ring[np.arange(at, at + frames) % KEPT] = samples
+        samples = np.frombuffer(payload, ">i2").reshape(frames, channels)
+        for start, place, length in _pieces(at, frames):
+            np.multiply(samples[start : start + length], UNIT, out=self._ring[place : place + length])
         self._newest = max(self._newest, at + frames)
         self._quiet, self.trouble = 0, ""
 
@@ -109,6 +112,13 @@ class RtpSound:
         self._base, self._newest, self._at = stamp, 0, -1
         self._ring[:] = 0.0
         return 0
+
+
+def _pieces(at: int, count: int) -> tuple[tuple[int, int, int], ...]:
+    """Where samples from `at` on are in the ring: (first of them, its place, how many), in one piece or two."""
+    place = at % KEPT
+    first = min(count, KEPT - place)
+    return ((0, place, first),) if first == count else ((0, place, first), (first, 0, count - first))
 
 
 def payload_of(packet: bytes) -> tuple[int, bytes] | None:

@@ -9,7 +9,7 @@ import logging
 import threading
 import time
 from collections import deque
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from types import MappingProxyType
 from typing import Protocol
@@ -19,17 +19,18 @@ import numpy as np
 import pyloudnorm
 
 from ribalta.core.engine.sounding import Channel
-from ribalta.core.sound.levels import RATE, Level, Meter, Samples
+from ribalta.core.sound.levels import RATE, Level, Meters, Samples
 from ribalta.core.sound.limiter import AHEAD, Limiter
-from ribalta.core.sound.mixing import Strip
+from ribalta.core.sound.mixing import Strips
 from ribalta.media.devices_of_sound import DeviceSound, Headphones
 from ribalta.media.rtp import LATENCY, RtpSound
 
 BLOCK = RATE // 50
 BLOCK_S = BLOCK / RATE
 LATE_S = (LATENCY + AHEAD) / RATE  # what comes out was said so long ago, at least
-LOUDNESS_OVER_S, LOUDNESS_EVERY_S = 3.0, 1.0  # short-term loudness, EBU R 128
+LOUDNESS_OVER_S, LOUDNESS_EVERY_S = 3.0, 2.0  # short-term loudness, EBU R 128
 MASTER_FADE_S = 0.05
+NUMBERS = ("gain", "fade_s", "delay_s")
 SILENT_LUFS = -70.0
 _log = logging.getLogger(__name__)
 
@@ -89,10 +90,10 @@ class SoundDesk:
     def __init__(self) -> None:
         self._plan = SoundPlan()
         self._sources: dict[str, Source | None] = {}
-        self._strips: dict[str, Strip] = {}
-        self._meters: dict[str, Meter] = {}
-        self._master, self._phones = Strip(), Strip()
-        self._meter, self._limiter = Meter(), Limiter()
+        self._ids: tuple[str, ...] = ()
+        self._strips, self._meters = Strips(0, BLOCK), Meters(0)
+        self._master = 0.0
+        self._meter, self._limiter = Meters(1), Limiter()
         self._recent: deque[Samples] = deque(maxlen=round(LOUDNESS_OVER_S / BLOCK_S))
         self._loudness = SILENT_LUFS
         self._headphones: Headphones | None = None
@@ -138,33 +139,50 @@ class SoundDesk:
     def _block(self, at_s: float) -> None:
         plan = self._plan
         self._follow_sources(plan)
-        read = {a: s.read(BLOCK) if s is not None else None for a, s in self._sources.items()}
-        mix, solo = np.zeros(BLOCK, np.float32), np.zeros(BLOCK, np.float32)
-        alone = any(channel.solo for channel in plan.channels)
-        levels: dict[str, Level] = {}
-        for channel in plan.channels:
-            sound = read.get(channel.address)
-            known = sound is not None and channel.channel <= sound.shape[1]
-            own = sound[:, channel.channel - 1] if sound is not None and known else np.zeros(BLOCK, np.float32)
-            levels[channel.id] = self._meters.setdefault(channel.id, Meter()).feed(own)
-            strip = self._strips.setdefault(channel.id, Strip())
-            mix += strip.run(own, channel.gain, channel.fade_s, channel.delay_s)
-            if channel.solo:
-                solo += own * channel.own
-        mix = self._master.run(mix, plan.master, MASTER_FADE_S, 0.0)
+        channels = plan.channels
+        ids = tuple(channel.id for channel in channels)
+        if ids != self._ids:
+            self._keep_strips(ids)
+        sound = self._read(channels)
+        levels = self._meters.feed(sound) if channels else []
+        gains, fades, delays = (np.array([getattr(c, name) for c in channels], np.float32) for name in NUMBERS)
+        mix = self._strips.run(sound, gains, fades, delays) if channels else np.zeros(BLOCK, np.float32)
+        most = BLOCK_S / MASTER_FADE_S
+        master = self._master + min(most, max(-most, plan.master - self._master))
+        mix *= np.linspace(self._master, master, BLOCK, endpoint=False, dtype=np.float32)
+        self._master = master
         out = self._limiter.run(np.repeat(mix[:, None], 2, axis=1))
         self._recent.append(out)
         for tap in self.taps:
             tap.hear(at_s, out)
-        self._listen(plan.headphones, np.repeat(solo[:, None], 2, axis=1) if alone else out)
+        if plan.headphones or self._listening_to:
+            own = np.array([c.own if c.solo else 0.0 for c in channels], np.float32)
+            solo = np.repeat((own @ sound)[:, None], 2, axis=1) if own.any() else out
+            self._listen(plan.headphones, solo)
         self.heard = Heard(
-            levels,
-            {channel.id: self._strips[channel.id].gain for channel in plan.channels},
+            dict(zip(ids, levels, strict=True)),
+            dict(zip(ids, self._strips.gains.tolist(), strict=True)),
             self._troubles(plan),
-            self._meter.feed(out),
+            self._meter.feed(out[:, :1].T)[0],
             self._loudness,
             self._limiter.reduced_db,
         )
+
+    def _keep_strips(self, ids: tuple[str, ...]) -> None:
+        """Microphones have come or gone: those that stay keep their gains."""
+        gains = dict(zip(self._ids, self._strips.gains.tolist(), strict=True))
+        self._ids, self._strips, self._meters = ids, Strips(len(ids), BLOCK), Meters(len(ids))
+        self._strips.gains = np.array([gains.get(one, 0.0) for one in ids], np.float32)
+
+    def _read(self, channels: Sequence[Channel]) -> Samples:
+        """(channels, BLOCK): what each microphone gives; silence where nothing comes."""
+        read = {a: s.read(BLOCK) if s is not None else None for a, s in self._sources.items()}
+        sound = np.zeros((len(channels), BLOCK), np.float32)
+        for k, channel in enumerate(channels):
+            block = read.get(channel.address)
+            if block is not None and channel.channel <= block.shape[1]:
+                sound[k] = block[:, channel.channel - 1]
+        return sound
 
     def _troubles(self, plan: SoundPlan) -> Mapping[str, str]:
         said = {}

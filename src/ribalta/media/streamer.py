@@ -9,7 +9,7 @@ from urllib.parse import urlsplit
 import av.error
 
 from ribalta.core.sound.levels import Samples
-from ribalta.media.encoding import FPS, Encoder, Feeder, Queue
+from ribalta.media.encoding import FPS, Converter, Encoder, Feeder, Queue, give_way
 from ribalta.media.source import Image
 
 SCHEMES = {"rtmp": "flv", "rtmps": "flv", "udp": "mpegts", "tcp": "mpegts", "srt": "mpegts"}
@@ -48,10 +48,18 @@ def refused(address: str) -> str | None:
 class Streaming:
     """One stream, from its start to its stop, however often its line breaks."""
 
-    def __init__(self, address: str, kbit_s: int, size: tuple[int, int], what: str = "program") -> None:
+    def __init__(
+        self,
+        address: str,
+        kbit_s: int,
+        size: tuple[int, int],
+        what: str = "program",
+        converter: Converter | None = None,
+    ) -> None:
         self.status = StreamStatus("opening", time.monotonic())
         self._address, self._kbit_s, self._size = address, kbit_s, size
-        self.queue = Queue(what, size)
+        self._converter = converter
+        self.queue = Queue(what, size, converter)
         self._dropped = 0
         self._stopping = threading.Event()
         self._thread = threading.Thread(target=self._run, name="stream", daemon=True)
@@ -87,6 +95,7 @@ class Streaming:
         self.queue.hear(at_s, block)
 
     def _run(self) -> None:
+        give_way()
         pause_s = FIRST_PAUSE_S
         while not self._stopping.is_set():
             trouble = ""
@@ -112,7 +121,7 @@ class Streaming:
             )
             self.queue.close()
             self._stopping.wait(pause_s)
-            self.queue = Queue(self.queue.what, self._size)
+            self.queue = Queue(self.queue.what, self._size, self._converter)
         self.status = replace(self.status, word="off", kbit_s=0.0)
 
     def _send(self) -> None:

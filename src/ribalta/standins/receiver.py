@@ -29,10 +29,13 @@ class Received:
 
 
 class Receiver:
-    """`address` as a sender writes it, for instance "rtmp://127.0.0.1:1935/live/show" or "tcp://127.0.0.1:9000"."""
+    """`address` as a sender writes it, for instance "rtmp://127.0.0.1:1935/live/show" or "tcp://127.0.0.1:9000".
 
-    def __init__(self, address: str) -> None:
-        self._address = address
+    Not to `look` is to count pictures without decoding them.
+    """
+
+    def __init__(self, address: str, look: bool = True) -> None:
+        self._address, self._look = address, look
         self.received = Received()
         self._stopping = False
         self._thread = threading.Thread(target=self._run, name="receiver", daemon=True)
@@ -67,6 +70,10 @@ class Receiver:
                 back = packet.dts < last.get(packet.stream_index, packet.dts)
                 last[packet.stream_index] = packet.dts
                 self.received = replace(self.received, backwards=self.received.backwards + back)
+            if not self._look:
+                seen = packet.stream.type == "video" and packet.size > 0
+                self.received = replace(self.received, pictures=self.received.pictures + seen)
+                continue
             for frame in packet.decode():
                 if isinstance(frame, av.VideoFrame):
                     bright = float(np.asarray(frame.to_ndarray(format="gray")).mean())

@@ -2,7 +2,7 @@
 
 A voice is a train of pulses (and a breath of noise) through three resonances that glide from vowel to vowel, with an
 envelope of syllables. Nobody's voice was sampled. What each says is made once; who speaks when is a script that is the
-same for the same seed. Sent as RTP (L16, 48 kHz, eight channels, 10 ms a packet; RFC 3550 and 3551).
+same for the same seed. Sent as RTP (L16, 48 kHz, eight channels, 20 ms a packet; RFC 3550 and 3551).
 """
 
 import contextlib
@@ -17,7 +17,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.signal import lfilter
 
-RATE, PACKET = 48000, 480
+RATE, PACKET = 48000, 960
 COUNT = 8
 PORT = 5004
 SPEECH_S = 6.0

@@ -23,7 +23,7 @@ def parts(state: LiveState, shot: Shot) -> tuple[Shot, ...]:
     Cameras that are no longer there are left out; media need no landing.
     """
     cameras = (shot.base,) if state.show.camera(shot.camera_id) is not None else ()
-    if shot.scene_id is None and shot != state.next:
+    if shot.scene_id is None and (shot is not state.next or not state.dressed):
         return cameras
     layers = state.dress_of(shot).layers
     sources = (s for layer in layers for s in sources_of(layer) if state.show.camera(s.camera_id or "") is not None)
@@ -44,7 +44,9 @@ def set_at_s(state: LiveState, shot: Shot) -> float:
 
 def landing_state(state: LiveState, shot: Shot, now_s: float) -> LandingState:
     """Of several cameras the worst."""
-    found = [_landing_state(state, part, now_s) for part in parts(state, shot)]
+    if len(those := parts(state, shot)) == 1:
+        return _landing_state(state, those[0], now_s)
+    found = [_landing_state(state, part, now_s) for part in those]
     return next((s for s in WORST if s in found), LandingState.SET)
 
 
@@ -53,7 +55,9 @@ def time_to_set_s(state: LiveState, shot: Shot, now_s: float) -> float | None:
 
     0 when it is set; None when nothing is known (no contact, no report yet).
     """
-    times = [_time_to_set_s(state, part, now_s) for part in parts(state, shot)]
+    if len(those := parts(state, shot)) == 1:
+        return _time_to_set_s(state, those[0], now_s)
+    times = [_time_to_set_s(state, part, now_s) for part in those]
     return None if None in times else max((t for t in times if t is not None), default=0.0)
 
 

@@ -28,6 +28,7 @@ from ribalta.core.show.scenes import Key, Scene, Source, Transition
 KEPT_RECORDS = 500
 SCENE_ROW = "scenes"  # the row that letters refer to when it is not a camera
 KEPT_UNDO = 100
+UNKNOWN, OFF, AT_REST = CameraLive(), OutputLive(), MediumLive()  # what is not known yet
 
 
 @dataclass(frozen=True)
@@ -68,10 +69,10 @@ class LiveState:
     wall_offset_s: float = 0.0
 
     def live(self, camera_id: str) -> CameraLive:
-        return self.cameras.get(camera_id, CameraLive())
+        return self.cameras.get(camera_id, UNKNOWN)
 
     def medium(self, medium_id: str) -> MediumLive:
-        return self.media.get(medium_id, MediumLive())
+        return self.media.get(medium_id, AT_REST)
 
     def strip(self, mic_id: str) -> StripLive:
         """A microphone's fader; one that has just been added has it where the show has."""
@@ -83,7 +84,7 @@ class LiveState:
 
     def output(self, name: str) -> OutputLive:
         """ "recording" or "stream"."""
-        return self.outputs.get(name, OutputLive())
+        return self.outputs.get(name, OFF)
 
     def with_output(self, name: str, live: OutputLive) -> "LiveState":
         return replace(self, outputs=MappingProxyType({**self.outputs, name: live}))
@@ -151,11 +152,18 @@ class LiveState:
                 dress = dress.with_(slot, layer)
         return dress
 
+    @property
+    def dressed(self) -> bool:
+        """Is there anything that lies over program, or will with the next take, or is still leaving?"""
+        return bool(self.pending or self.fading) or any(layer is not None for layer in self.dress.layers)
+
     def on_air(self, camera_id: str) -> bool:
         """Tally: in a transition both pictures are on air, and so is every camera in an inset or a key."""
         shots = (self.program, self.changing.before if self.changing else None)
         if any(shot is not None and shot.camera_id == camera_id for shot in shots):
             return True
+        if not self.dressed and self.changing is None:
+            return False
         dresses = (self.dress, *((self.changing.before_dress,) if self.changing else ()))
         leaving = (f.layer for f in self.fading.values() if not f.comes)
         layers = (*(layer for dress in dresses for layer in dress.layers), *leaving)
@@ -164,8 +172,12 @@ class LiveState:
     def is_next(self, camera_id: str) -> bool:
         if self.next is None:
             return False
+        if self.next.camera_id == camera_id:
+            return True
+        if self.next.scene_id is None and not self.dressed:
+            return False
         layers = self.dress_of(self.next).layers
-        return self.next.camera_id == camera_id or any(s.camera_id == camera_id for x in layers for s in sources_of(x))
+        return any(s.camera_id == camera_id for x in layers for s in sources_of(x))
 
     def shot_words(self, shot: Shot) -> str:
         """What a shot is called."""

@@ -38,12 +38,28 @@ class Drawing:
         return cls(x, y, part, np.ascontiguousarray(np.repeat(255 - cover[..., None], 4, axis=2)))
 
 
-def by_mask(before: Image, after: Image, mask: Mask, out: Image, scratch: Image) -> None:
-    """`after` where the mask is 255, `before` where it is 0, into `out`. All of one size; `scratch` is spoilt."""
-    four = cv2.merge([mask] * 4, scratch)
-    part = cv2.multiply(after, four, scale=UNIT)
-    cv2.bitwise_not(scratch, scratch)
-    cv2.multiply(before, scratch, out, UNIT)
+class Scratch:
+    """Room for what is on its way, so that no frame has to ask the system for memory. For one thread."""
+
+    def __init__(self, width: int, height: int) -> None:
+        self._buffers = [np.empty((height, width, 4), np.uint8) for _ in range(2)]
+
+    def two(self, shape: tuple[int, ...]) -> tuple[Image, Image]:
+        """Two pictures of a (height, width, …) that are spoilt by whoever asks next; larger ones are made anew."""
+        tall, wide = shape[:2]
+        height, width = self._buffers[0].shape[:2]
+        if tall > height or wide > width:
+            self._buffers = [np.empty((max(tall, height), max(wide, width), 4), np.uint8) for _ in range(2)]
+        return self._buffers[0][:tall, :wide], self._buffers[1][:tall, :wide]
+
+
+def by_mask(before: Image, after: Image, mask: Mask, out: Image, scratch: Scratch) -> None:
+    """`after` where the mask is 255, `before` where it is 0, into `out`, which may be `before`. All of one size."""
+    four, part = scratch.two(out.shape)
+    cv2.merge([mask] * 4, four)
+    cv2.multiply(after, four, part, UNIT)
+    cv2.bitwise_not(four, four)
+    cv2.multiply(before, four, out, UNIT)
     cv2.add(out, part, out)
 
 
@@ -82,8 +98,10 @@ class Frame:
 class Insetter:
     """Lays one picture in a frame over another. Masks of round corners are kept, as they hardly ever change."""
 
-    def __init__(self) -> None:
+    def __init__(self, scratch: Scratch) -> None:
         self._masks: dict[tuple[int, int, int], Mask] = {}
+        self._grounds: dict[tuple[int, int, tuple[int, int, int]], Image] = {}
+        self._scratch = scratch
 
     def lay(self, out: Image, picture: Image, frame: Frame, opacity: float = 1.0) -> None:
         """Parts that are outside of `out` are cut off."""
@@ -100,10 +118,7 @@ class Insetter:
             mask = self._mask(wide, tall, frame.corner + frame.border)[inside]
             if opacity < 1:
                 mask = np.asarray(cv2.convertScaleAbs(mask, alpha=opacity), np.uint8)
-            below, above, mask = (np.ascontiguousarray(a) for a in (ground, part, mask))
-            done = np.empty_like(below)
-            by_mask(below, above, mask, done, np.empty_like(below))
-            ground[:] = done
+            by_mask(ground, part, mask, ground, self._scratch)
         elif opacity < 1:
             cv2.addWeighted(part, opacity, ground, 1 - opacity, 0.0, ground)
         else:
@@ -116,24 +131,29 @@ class Insetter:
         part = picture[int(top * height) : round((1 - bottom) * height), int(left * width) : round((1 - right) * width)]
         size = (max(2, frame.wide), max(2, frame.tall))
         if part.shape[1] >= 2 * size[0]:  # halved first: a picture that is made much smaller would flicker
-            part = cv2.resize(part, (size[0] * 2, size[1] * 2), interpolation=cv2.INTER_NEAREST)  # type: ignore[assignment]
-            small = cv2.resize(part, size, interpolation=cv2.INTER_LINEAR)
-        else:
-            small = cv2.resize(part, size, interpolation=cv2.INTER_LINEAR)
-        if not frame.border:
-            return np.asarray(small, np.uint8)
+            part = np.asarray(cv2.resize(part, (size[0] * 2, size[1] * 2), interpolation=cv2.INTER_NEAREST), np.uint8)
         edge = frame.border
-        whole = np.empty((size[1] + 2 * edge, size[0] + 2 * edge, 4), np.uint8)
-        whole[:] = (*frame.colour, 255)
+        if not edge:
+            return np.asarray(cv2.resize(part, size, interpolation=cv2.INTER_LINEAR), np.uint8)
+        whole = self._ground(size[0] + 2 * edge, size[1] + 2 * edge, frame.colour)
+        middle = whole[edge:-edge, edge:-edge]
         if not frame.corner:
-            whole[edge:-edge, edge:-edge] = small
-        else:
-            mask = self._mask(*size, frame.corner)
-            ground = np.ascontiguousarray(whole[edge:-edge, edge:-edge])
-            done = np.empty_like(ground)
-            by_mask(ground, np.asarray(small, np.uint8), mask, done, np.empty_like(ground))
-            whole[edge:-edge, edge:-edge] = done
+            cv2.resize(part, size, middle, interpolation=cv2.INTER_LINEAR)
+            return whole
+        small = np.asarray(cv2.resize(part, size, interpolation=cv2.INTER_LINEAR), np.uint8)
+        middle[:] = whole[0, 0]
+        by_mask(middle, small, self._mask(*size, frame.corner), middle, self._scratch)
         return whole
+
+    def _ground(self, wide: int, tall: int, colour: tuple[int, int, int]) -> Image:
+        """A box of one colour; its middle may be painted over."""
+        key = (wide, tall, colour)
+        if key not in self._grounds:
+            if len(self._grounds) > 20:
+                self._grounds.clear()
+            self._grounds[key] = np.empty((tall, wide, 4), np.uint8)
+            self._grounds[key][:] = (*colour, 255)
+        return self._grounds[key]
 
     def _mask(self, wide: int, tall: int, corner: int) -> Mask:
         key = (wide, tall, corner)
@@ -161,23 +181,28 @@ def key_mask(key: Image, low: float, high: float, inverted: bool, linear: bool) 
     """How much of the fill is seen, 0 to 255: by brightness as it is, or none below `low` and all above `high`."""
     bright = cv2.cvtColor(key, cv2.COLOR_BGRA2GRAY)
     if not linear:
-        steep = 1 / max(0.004, high - low)
-        cv2.addWeighted(bright, steep, bright, 0.0, -255 * low * steep, bright)
+        cv2.subtract(bright, np.array([255 * low]), bright)
+        cv2.multiply(bright, np.array([1 / max(0.004, high - low)]), bright)
     if inverted:
         cv2.bitwise_not(bright, bright)
     return np.asarray(bright, np.uint8)
 
 
-def lay_key(out: Image, fill: Image, mask: Mask, opacity: float = 1.0) -> None:
+def keyed(fill: Image, mask: Mask) -> Drawing | None:
+    """A fill and its mask as a drawing, for what stays as it is; None when nothing of it is seen."""
+    four = cv2.merge([mask] * 4)
+    whole = np.asarray(cv2.multiply(fill, four, scale=UNIT), np.uint8)
+    whole[..., 3] = mask
+    return Drawing.of(whole)
+
+
+def lay_key(out: Image, fill: Image, mask: Mask, scratch: Scratch, opacity: float = 1.0) -> None:
     """Lay the fill over `out` where the mask says so; only the part of the frame where there is any is worked on."""
     x, y, wide, tall = cv2.boundingRect(mask)
     if wide == 0 or opacity <= 0:
         return
     inside = np.s_[y : y + tall, x : x + wide]
-    part = np.ascontiguousarray(mask[inside])
+    part = mask[inside]
     if opacity < 1:
         part = np.asarray(cv2.convertScaleAbs(part, alpha=opacity), np.uint8)
-    ground = np.ascontiguousarray(out[inside])
-    done = np.empty_like(ground)
-    by_mask(ground, np.ascontiguousarray(fill[inside]), part, done, np.empty_like(ground))
-    out[inside] = done
+    by_mask(out[inside], fill[inside], part, out[inside], scratch)

@@ -40,25 +40,26 @@ class Level:
         return self.hold_db <= -90.0
 
 
-class Meter:
-    """Fed block by block, (n,) or (n, channels) samples from -1 to 1; the loudest channel counts."""
+class Meters:
+    """For a number of channels that stays, fed with blocks of (channels, n) samples from -1 to 1."""
 
-    def __init__(self) -> None:
-        self._mean_square = 0.0
-        self._peak_db, self._hold_db, self._held_s = SILENCE_DB, SILENCE_DB, 0.0
-        self.level = Level()
+    def __init__(self, count: int) -> None:
+        self._square = np.zeros(count)
+        self._peak = np.full(count, SILENCE_DB)
+        self._hold = np.full(count, SILENCE_DB)
+        self._held_s = np.zeros(count)
 
-    def feed(self, block: Samples) -> Level:
-        seconds = len(block) / RATE
-        if len(block) == 0:
-            return self.level
-        square = float(np.square(block, dtype=np.float64).mean(axis=0).max())
+    def feed(self, block: Samples) -> list[Level]:
+        seconds = block.shape[1] / RATE
+        square = np.einsum("ij,ij->i", block, block) / block.shape[1]
         keep = math.exp(-seconds / RMS_S)
-        self._mean_square = keep * self._mean_square + (1 - keep) * square
-        peak_db = dbfs(float(np.abs(block).max()))
-        self._peak_db = max(peak_db, self._peak_db - FALL_DB_S * seconds)
+        self._square = keep * self._square + (1 - keep) * square
+        peak = np.maximum(block.max(axis=1), -block.min(axis=1))
+        peak_db = np.maximum(SILENCE_DB, 20 * np.log10(np.maximum(peak, 1e-9)))
+        self._peak = np.maximum(peak_db, self._peak - FALL_DB_S * seconds)
         self._held_s += seconds
-        if peak_db >= self._hold_db or self._held_s > HOLD_S:
-            self._hold_db, self._held_s = max(peak_db, SILENCE_DB), 0.0
-        self.level = Level(dbfs(math.sqrt(self._mean_square)), self._peak_db, self._hold_db)
-        return self.level
+        renewed = (peak_db >= self._hold) | (self._held_s > HOLD_S)
+        self._hold = np.where(renewed, peak_db, self._hold)
+        self._held_s[renewed] = 0.0
+        rms = np.maximum(SILENCE_DB, 10 * np.log10(np.maximum(self._square, 1e-12)))
+        return [Level(*row) for row in np.stack([rms, self._peak, self._hold], axis=1).tolist()]

@@ -1,36 +1,43 @@
-"""One channel's way to the mix: its delay, and a gain that is moved without a click."""
+"""Many channels' way to the mix at once: their delays, and gains that are moved without a click."""
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ribalta.core.sound.levels import RATE, Samples
 
 LONGEST_S = 2.0
 SHORTEST_FADE_S = 0.01
+Numbers = NDArray[np.float32]
 
 
-class Strip:
-    """Blocks of (n,) samples in, what goes to the mix out. `gain` is what it really is, at the end of the block."""
+class Strips:
+    """For a number of channels that stays. Blocks of (channels, n) samples in, the mix (n,) out.
 
-    def __init__(self) -> None:
-        self.gain = 0.0
-        self._late = np.zeros(0, np.float32)
+    `gains` are what they really are, at the end of the last block.
+    """
 
-    def run(self, block: Samples, gain: float, fade_s: float, delay_s: float) -> Samples:
-        """`gain` is a factor that is reached within `fade_s` for a whole way of 1; `delay_s` at most LONGEST_S."""
-        count = len(block)
-        delayed = self._delayed(block, round(min(LONGEST_S, max(0.0, delay_s)) * RATE))
-        step = count / RATE / max(SHORTEST_FADE_S, fade_s) * max(1.0, gain, self.gain)
-        reached = min(gain, self.gain + step) if gain > self.gain else max(gain, self.gain - step)
-        ramp = np.linspace(self.gain, reached, count, endpoint=False, dtype=np.float32)
-        self.gain = reached
-        return np.asarray(delayed * ramp, np.float32)
+    def __init__(self, count: int, block: int) -> None:
+        self.gains = np.zeros(count, np.float32)
+        self._block = block
+        self._reach = int(LONGEST_S * RATE) + block
+        self._late = np.zeros((count, 2 * self._reach), np.float32)  # so that it seldom has to be moved
+        self._end = self._reach
+        self._ramp = np.arange(block, dtype=np.float32) / block
+        self._delayed = np.zeros((count, block), np.float32)
 
-    def _delayed(self, block: Samples, samples: int) -> Samples:
-        if samples != len(self._late):
-            kept = self._late[-samples:] if samples else self._late[:0]
-            self._late = np.concatenate([np.zeros(samples - len(kept), np.float32), kept])
-        if samples == 0:
-            return block
-        whole = np.concatenate([self._late, block])
-        self._late = whole[len(block) :]
-        return np.asarray(whole[: len(block)], np.float32)
+    def run(self, sound: Samples, gains: Numbers, fades_s: Numbers, delays_s: Numbers) -> Samples:
+        """`gains` are factors that are reached within `fades_s` for a whole way of 1; delays are at most LONGEST_S."""
+        late, block = self._late, self._block
+        if self._end + block > late.shape[1]:
+            late[:, : self._reach] = late[:, self._end - self._reach : self._end]
+            self._end = self._reach
+        late[:, self._end : self._end + block] = sound
+        self._end += block
+        ends = self._end - np.rint(np.clip(delays_s, 0.0, LONGEST_S) * RATE).astype(int)
+        for k, end in enumerate(ends):
+            self._delayed[k] = late[k, end - block : end]
+        most = block / RATE / np.maximum(SHORTEST_FADE_S, fades_s) * np.maximum(1.0, np.maximum(gains, self.gains))
+        reached = self.gains + np.clip(gains - self.gains, -most, most)
+        start, way = self.gains, np.asarray(reached - self.gains, np.float32)
+        self.gains = np.asarray(reached, np.float32)
+        return np.asarray(start @ self._delayed + (way @ self._delayed) * self._ramp, np.float32)

@@ -1,10 +1,12 @@
 """The board: a row for each camera, its framings as pictures with letters and the time to it; then the scenes."""
 
+from dataclasses import dataclass
+
 from PySide6.QtCore import QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QResizeEvent
 from PySide6.QtWidgets import QWidget
 
-from ribalta.core.engine.landing import landing_state, parts, time_to_set_s
+from ribalta.core.engine.landing import landing_state, parts, stands, time_to_set_s
 from ribalta.core.engine.shots import LandingState, Shot
 from ribalta.core.engine.state import SCENE_ROW, LiveState
 from ribalta.core.show.model import LETTERS, Camera, Framing
@@ -15,6 +17,19 @@ from ribalta.desk.bridge import LIVE_MODIFIER, Bridge, one_shot
 from ribalta.desk.frame.words import badge
 
 LONG_PRESS_MS = 700
+
+
+@dataclass(frozen=True, eq=False)
+class _Same:
+    """Equal only to what has the very same value in it: values of the live state are replaced, never changed."""
+
+    value: object
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Same) and self.value is other.value
+
+    def __hash__(self) -> int:
+        return id(self.value)
 
 
 class Board(QWidget):
@@ -33,6 +48,9 @@ class Board(QWidget):
         self.setAccessibleName("Board")
         self.setToolTip("Click: ready · right click: under Then · Ctrl and click: move on air · long press: store here")
         self._still = QPixmap()
+        self._painted: dict[str, tuple[object, ...]] = {}  # what each row was painted for
+        self._painted_for: Layout | None = None
+        self._missing = False
         self._layout: Layout | None = None
         bridge.changed.connect(self.refresh)
         bridge.tick.connect(self._update_live)
@@ -75,34 +93,60 @@ class Board(QWidget):
     # Painting
 
     def refresh(self) -> None:
-        """Paint anew everything but the live pictures, into a picture of its own that each frame only copies."""
+        """Paint anew everything but the live pictures, into a picture of its own that each frame only copies.
+
+        Rows in which nothing has changed stay as they are: most cameras stand still most of the time.
+        """
         ratio = self.devicePixelRatioF()
-        if self._still.size() != self.size() * ratio:
+        if self._still.size() != self.size() * ratio or self._painted_for is not self.layout_now:
             self._still = QPixmap(self.size() * ratio)
             self._still.setDevicePixelRatio(ratio)
-        self._still.fill(look.NIGHT)
+            self._still.fill(look.NIGHT)
+            self._painted, self._painted_for = {}, self.layout_now
+        state, now_s = self._bridge.state, self._bridge.now_s
         painter = QPainter(self._still)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        state, now_s = self._bridge.state, self._bridge.now_s
+        layout = self.layout_now
         if not state.show.cameras:
             painter.setPen(look.SOFT)
             painter.setFont(look.font(16))
             said = "This show has no cameras yet. Open one that has, or see six of them at work with: ribalta demo"
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, said)
-        layout = self.layout_now
+        common = self._looks(state)
+        lives = {camera.id: _live_looks(state, camera, now_s) for camera in layout.cameras}
         for camera, row in zip(layout.cameras, layout.rows, strict=True):
-            self._head(painter, row, camera, state)
-            if camera.steered:
-                for k, letter in enumerate(LETTERS):
-                    slot = state.page * len(LETTERS) + k
-                    framing = state.show.framing_at(camera.id, slot)
-                    self._tile(painter, layout.tile_area(row, k), camera, letter, framing, state, now_s)
-            else:
-                self._fixed(painter, row, camera)
-        if state.show.cameras:
+            if self._fresh(painter, camera.id, (common, lives[camera.id]), row):
+                self._row(painter, row, camera, state, now_s)
+        if state.show.cameras and self._fresh(painter, SCENE_ROW, (common, *lives.values()), layout.scene_row):
             self._scenes(painter, layout.scene_row, state, now_s)
         painter.end()
         self.update()
+
+    def _looks(self, state: LiveState) -> tuple[object, ...]:
+        """What every row depends on."""
+        parts = (state.show, state.verdicts, state.program, state.next, state.then, state.held, state.changing)
+        return (*map(_Same, (*parts, state.dress, state.pending)), state.row, state.page, self._named)
+
+    def _fresh(self, painter: QPainter, name: str, looks: tuple[object, ...], row: QRectF) -> bool:
+        """Has a row to be painted? Then its ground is empty, and it is remembered for what it was painted."""
+        if self._painted.get(name) == looks:
+            return False
+        self._painted[name] = looks
+        self._missing = False
+        painter.fillRect(row.adjusted(0, -2, 0, 2), look.NIGHT)
+        return True
+
+    def _row(self, painter: QPainter, row: QRectF, camera: Camera, state: LiveState, now_s: float) -> None:
+        self._head(painter, row, camera, state)
+        if not camera.steered:
+            self._fixed(painter, row, camera)
+            return
+        there = {f.slot: f for f in state.show.framings if f.camera_id == camera.id}
+        for k, letter in enumerate(LETTERS):
+            framing = there.get(state.page * len(LETTERS) + k)
+            self._tile(painter, self.layout_now.tile_area(row, k), camera, letter, framing, state, now_s)
+        if self._missing:  # a picture may still come
+            del self._painted[camera.id]
 
     def _update_live(self) -> None:
         live = [self.layout_now.live_area(row) for row in self.layout_now.rows]
@@ -198,6 +242,8 @@ class Board(QWidget):
             base = scene.base
             shot = Shot(base.camera_id or "", base.framing_id, base.medium_id, scene.id)
             self._picture_tile(painter, area, letter, scene.name, scene.picture, shot, state, now_s)
+        if self._missing:
+            del self._painted[SCENE_ROW]
 
     def _tile(
         self,
@@ -240,6 +286,7 @@ class Board(QWidget):
             inside.moveCenter(QRectF(stored.rect()).center())
             painter.drawPixmap(picture, stored, inside)
         else:
+            self._missing = self._missing or picture_name is not None
             painter.fillRect(picture, look.INK)
             painter.setPen(look.SOFT)
             painter.setFont(look.font(11, narrow=True))
@@ -401,6 +448,14 @@ class Board(QWidget):
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         self.refresh()
+
+
+def _live_looks(state: LiveState, camera: Camera, now_s: float) -> tuple[object, ...]:
+    """What a row depends on of its camera: where it is and goes, and whether it counts as set by now."""
+    live = state.live(camera.id)
+    own = int(5 * now_s) if live.due_s is not None or (camera.recall_only and live.expected_s > now_s) else 0
+    known = (live.aim, live.velocity, live.goal, live.goal_framing_id, live.trim, live.answers, live.picture)
+    return (*known, live.no_position, stands(state, camera, now_s), state.on_air(camera.id), own)
 
 
 def blind_words(state: LiveState, camera: Camera) -> str:

@@ -1,0 +1,129 @@
+"""The whole program chain at work: six cameras live, two insets, three titles, a key, mixes, recording and streaming.
+
+`chain_ratio` is what composing a mix with all of that costs against a bare blend of two frames, in the same run.
+"""
+
+import os
+import socket
+import subprocess
+import sys
+import tempfile
+import time
+from itertools import pairwise
+from pathlib import Path
+
+from bench.air import BareBlend, _pump
+from bench.hall import percentile, running_show, wait_for
+from ribalta.core.engine.landing import set_at_s
+from ribalta.demo.portraits import press
+from ribalta.desk.window import Window, dress
+from ribalta.media.mixer import Composed
+
+WARM_UP_S = 5.0
+RECEIVER = """
+import sys, time
+from ribalta.standins.receiver import Receiver
+made = Receiver(sys.argv[1], look=False)
+while True:
+    time.sleep(1)
+    print(made.received.pictures, made.received.backwards, flush=True)
+"""
+
+
+def free_port() -> int:
+    with socket.socket() as one:
+        one.bind(("127.0.0.1", 0))
+        return int(one.getsockname()[1])
+
+
+def run(takes: int) -> dict[str, float | int]:
+    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    from PySide6.QtWidgets import QApplication
+
+    app = QApplication.instance() or QApplication([])
+    assert isinstance(app, QApplication)
+    dress(app)
+    delays_s: list[float] = []
+    address = f"tcp://127.0.0.1:{free_port()}"
+    receiver = subprocess.Popen([sys.executable, "-c", RECEIVER, address], stdout=subprocess.DEVNULL)
+    folder = tempfile.TemporaryDirectory(prefix="ribalta-chain-")
+    with folder, running_show("chain") as session:
+        window = Window(session)
+        window.show()
+        session.act("outputs.change", {"folder": folder.name, "stream_to": address})
+        session.act("inset.change", {"slot": 1, "camera": 6, "corner": 0.1})
+        session.act("inset.change", {"slot": 2, "camera": 5, "left": 0.04, "top": 0.06, "wide": 0.25})
+        session.act("medium.bring", {"name": "Key", "kind": "still", "files": ["slide-1.svg"]})
+        _pump(app, 1.0)
+        key = session.state.show.media[-1].id
+        session.act("key.change", {"medium": key, "low": 0.5, "high": 0.7})
+        _pump(app, WARM_UP_S)
+        for name in ("Ctrl+1", "Ctrl+2", "Ctrl+5"):
+            press(window, name)
+        for title in ("t1", "t2", "t3"):
+            session.act("title.switch", {"title": title, "on": True})
+        press(window, "Ctrl+R")
+        session.act("stream", {"on": True})
+        wait_for(lambda: session.stream.word == "on", 20)
+        _pump(app, 2.0)
+        session.mixer.record.clear()
+        window.bridge.lateness_s.clear()
+        bare = BareBlend()
+        bare.start()
+        began_s = time.monotonic()
+        for k in range(takes):
+            press(window, str(1 + k % 4))
+            limit_s = time.monotonic() + 6
+            while time.monotonic() < limit_s:
+                _pump(app, 0.02)
+                shot = session.state.next
+                if shot is not None and set_at_s(session.state, shot) <= session.clock.now_s():
+                    break
+            pressed_s = time.monotonic()
+            press(window, "Return" if k % 2 else "Space")
+            _pump(app, 1.0 if k % 2 else 0.4)
+            camera = session.state.show.camera_numbered(1 + k % 4)
+            record = [c for c in list(session.mixer.record) if c.at_s > pressed_s]
+            number = camera.id if camera is not None else ""
+            first = next((c for c in record if c.plan.program and c.plan.program.camera_id == number), None)
+            if first is not None:
+                delays_s.append(first.at_s - pressed_s)
+        while time.monotonic() - began_s < min(20.0, takes):
+            _pump(app, 0.5)
+        lasted_s = time.monotonic() - began_s
+        bare.stopping = True
+        bare.join()
+        record_all: list[Composed] = list(session.mixer.record)
+        stream = session.stream
+        press(window, "Ctrl+R")
+        session.act("record", {"on": False})
+        wait_for(lambda: not session.recordings[0].running, 20)
+        recording = session.recordings[0]
+        lateness_s = list(window.bridge.lateness_s)
+        window.close()
+        size = sum(p.stat().st_size for p in Path(folder.name).glob("*.mkv"))
+    receiver.kill()
+    receiver.wait()
+    mixes_s = [c.cost_s for c in record_all if c.plan.changing is not None]
+    plain_s = [c.cost_s for c in record_all if c.plan.changing is None]
+    clocked = [c.at_s for c in record_all if c.on_clock]
+    gaps_s = [b - a for a, b in pairwise(clocked)]
+    bare_s = percentile(bare.costs_s, 0.5)
+    return {
+        "takes": len(delays_s),
+        "seconds": round(lasted_s),
+        "frames": len(record_all),
+        "chain_ratio": round(percentile(mixes_s, 0.5) / bare_s, 2),
+        "without_mix_ratio": round(percentile(plain_s, 0.5) / bare_s, 2),
+        "bare_blend_ms": round(1000 * bare_s, 2),
+        "key_to_program_ms_p50": round(1000 * percentile(delays_s, 0.5), 2),
+        "key_to_program_ms_p99": round(1000 * percentile(delays_s, 0.99), 2),
+        "frame_gap_ms_p50": round(1000 * percentile(gaps_s, 0.5), 2),
+        "frame_gap_ms_p99": round(1000 * percentile(gaps_s, 0.99), 2),
+        "desk_late_ms_p99": round(1000 * percentile(lateness_s, 0.99), 2),
+        "recorded_frames_lost": recording.lost,
+        "recorded_seconds": round(recording.seconds, 1),
+        "recorded_mbit_s": round(8 * size / max(1.0, recording.seconds) / 1e6, 2),
+        "stream_kbit_s": round(stream.kbit_s),
+        "stream_dropped": stream.dropped,
+    }
