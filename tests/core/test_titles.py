@@ -162,6 +162,14 @@ def test_a_clip_plays_from_its_beginning_on_air_and_clear_goes_to_the_cover_shot
     assert hall.state.medium("b2").started_s is None
 
 
+def test_a_clip_in_an_inset_plays_while_that_is_on(hall):
+    hall.act("inset.change", slot=1, medium="b2")
+    hall.press("Ctrl+1")
+    assert hall.state.medium("b2").started_s == pytest.approx(hall.clock.now_s())
+    hall.press("Ctrl+1")
+    assert hall.state.medium("b2").started_s is None
+
+
 def test_slides_stop_at_their_ends(hall):
     hall.press("]", "]", "]")
     assert hall.state.medium("b3").slide == 2

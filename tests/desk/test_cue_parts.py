@@ -6,7 +6,7 @@ from types import SimpleNamespace
 import numpy as np
 import pytest
 from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
-from PySide6.QtGui import QDropEvent
+from PySide6.QtGui import QDropEvent, QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QFileDialog
 
@@ -400,3 +400,39 @@ def test_other_screens_show_their_pictures_and_fill_their_screen(window, hall):
         assert not screen.isFullScreen()
         screen.close()
         assert not places & window.bridge.session.sizes.keys()
+
+
+def test_the_transition_is_set_up_in_cue_and_moved_by_hand_over_next(window, hall):
+    window.show_view("Cue")
+    window.cue.show_page("Transitions")
+    page = window.cue.transitions
+    choose(page.kind, "wipe")
+    refresh(window)
+    choose(page.shape, "clock")
+    choose(page.easing, "eased")
+    type_in(page.seconds, "2")
+    type_in(page.softness, "30")
+    page.backwards.click()
+    made = hall.state.transition
+    assert (made.shape, made.frames, made.softness, made.backwards) == ("clock", 50, 0.3, True)
+    refresh(window)
+    window.grab()
+    type_in(page.seconds, "soon")
+    page.make.click()
+    assert hall.state.show.settings.normal == made
+    choose(page.kind, "dip")
+    refresh(window)
+    window.grab()
+    type_in(page.colour, "#336699")
+    page.back.click()
+    assert hall.state.transition == made
+    window.show_view("Air")
+    hall.press("1", "Q")
+    hall.turn(5)
+    steps = QWheelEvent(
+        QPointF(60, 10), QPointF(60, 10), QPoint(), QPoint(0, 480), Qt.MouseButton.NoButton,
+        Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False,
+    )  # fmt: skip
+    QApplication.sendEvent(window.air.next, steps)
+    assert hall.state.changing.share == pytest.approx(0.2)
+    assert hall.state.on_air("c1")

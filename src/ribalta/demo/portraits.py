@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from pathlib import Path
+from tempfile import TemporaryDirectory
 
 from PySide6.QtCore import QEvent, QKeyCombination, QObject, QTimer
 from PySide6.QtGui import QKeyEvent, QKeySequence
@@ -47,6 +48,22 @@ class Portraits(QObject):
             (100, lambda: window.resize(1100, 700)),
             (1200, lambda: self._keep("air-1100x700")),
             (100, lambda: window.resize(1280, 800)),
+            (100, lambda: self._keys("4", "W", "0", "Q")),
+            (5000, lambda: self._keys("Space")),
+            (600, lambda: self._keys("2", "A", "C", "Ctrl+Alt+1")),
+            (4000, lambda: self._keep("air-scene")),
+            (100, lambda: self._cue("Scenes")),
+            (100, lambda: window.cue.scenes.choose(2)),
+            (1500, lambda: self._keep("cue-scenes")),
+            (100, lambda: self._cue("Titles")),
+            (1200, lambda: self._keep("cue-titles")),
+            (100, lambda: self._cue("Sound")),
+            (2500, lambda: self._keep("cue-sound")),
+            (100, self._record),
+            (100, lambda: self._cue("Outputs")),
+            (7000, lambda: self._keep("cue-outputs")),
+            (100, lambda: window.bridge.act("record", on=False)),
+            (100, lambda: self._keys("V", "4", "Space")),
             (100, lambda: self._frame("Aim")),
             (4000, lambda: self._frame_keys("W")),
             (4000, lambda: self._frame_keys("Right", "Right", "H")),
@@ -99,6 +116,16 @@ class Portraits(QObject):
         self._window.show_view("Rig")
         self._window.rig.list.choose(CAMERA)
         self._window.rig.card.show_page(page)
+
+    def _cue(self, page: str) -> None:
+        self._window.show_view("Cue")
+        self._window.cue.show_page(page)
+
+    def _record(self) -> None:
+        """Into a folder that goes away with the pictures' maker."""
+        self._recordings = TemporaryDirectory(prefix="ribalta-portraits-")
+        self._window.bridge.act("outputs.change", folder=self._recordings.name)
+        self._window.bridge.act("record", on=True)
 
     def _frame(self, page: str) -> None:
         self._window.show_view("Frame")

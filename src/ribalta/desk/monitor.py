@@ -12,6 +12,7 @@ from ribalta.desk.bridge import LIVE_MODIFIER, Bridge
 CLICK_PX = 5
 DRAG_EVERY_MS = 90
 HEAD, FOOT = 30, 15
+BY_HAND = 0.05  # of a transition, for a step of the wheel over the words above Next
 
 
 class Monitor(QWidget):
@@ -196,6 +197,9 @@ class Monitor(QWidget):
     def wheelEvent(self, event: QWheelEvent) -> None:
         live = bool(event.modifiers() & LIVE_MODIFIER)
         steps = event.angleDelta().y() / 120
+        if self.place == "next" and event.position().y() < HEAD:
+            self._bridge.act("transition.by_hand", by=max(-1.0, min(1.0, BY_HAND * steps)))
+            return
         if self.shot() is not None and steps:
             self._stroke += 1
             self._steer("steer.zoom", live, steps=max(-20.0, min(20.0, steps)))

@@ -32,4 +32,3 @@ class Outputs(Part):
     tally: Annotated[tuple[TallyReceiver, ...], Field(max_length=32)] = ()
     tally_cameras: bool = True
     aux: str = "program"
-    virtual_camera: Annotated[str, Field(max_length=60)] = ""

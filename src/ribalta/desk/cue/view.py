@@ -1,4 +1,4 @@
-"""Cue: what is prepared to be put on: scenes, titles, the bin, sound, and where it all goes."""
+"""Cue: what is prepared to be put on: scenes, titles, the bin, transitions, sound, and where it goes."""
 
 from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QKeyEvent, QResizeEvent
@@ -11,6 +11,7 @@ from ribalta.desk.cue.outputs import OutputsPage
 from ribalta.desk.cue.scenes import ScenesPage
 from ribalta.desk.cue.sound import SoundPage
 from ribalta.desk.cue.titles import TitlesPage
+from ribalta.desk.cue.transitions import TransitionsPage
 from ribalta.desk.frame.pages import Pages
 from ribalta.desk.rig.fields import button
 
@@ -27,6 +28,7 @@ class CueView(QWidget):
         self.scenes = ScenesPage(bridge)
         self.titles = TitlesPage(bridge)
         self.bin = BinPage(bridge)
+        self.transitions = TransitionsPage(bridge)
         self.sound = SoundPage(bridge)
         self.outputs = OutputsPage(bridge)
         self.outputs.window_wanted.connect(self.window_wanted)
@@ -34,6 +36,7 @@ class CueView(QWidget):
             "Scenes": self.scenes,
             "Titles": self.titles,
             "Bin": self.bin,
+            "Transitions": self.transitions,
             "Sound": self.sound,
             "Outputs": self.outputs,
         }
@@ -78,7 +81,7 @@ class CueView(QWidget):
     def _refresh(self) -> None:
         if self.isVisible():
             page = self._stack.current
-            assert isinstance(page, ScenesPage | TitlesPage | BinPage | SoundPage | OutputsPage)
+            assert isinstance(page, ScenesPage | TitlesPage | BinPage | TransitionsPage | SoundPage | OutputsPage)
             page.refresh()
 
     def _tell_sizes(self) -> None:

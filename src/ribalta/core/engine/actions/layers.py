@@ -5,7 +5,7 @@ from typing import Annotated
 from pydantic import Field
 
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.engine import dressing
+from ribalta.core.engine import dressing, programme
 from ribalta.core.engine.action import Action, Outcome, Params, edited
 from ribalta.core.engine.actions.board import CameraNumber, camera_meant
 from ribalta.core.engine.messages import Notice
@@ -116,7 +116,7 @@ def _switch(
         on = not same if on is None else on
         if not on and not same:
             return Outcome(state)
-        state = dressing.put(state, slot, layer if on else None, now_s)
+        state = programme.clips_run(dressing.put(state, slot, layer if on else None, now_s), now_s)
         return Outcome(state, (Notice(f"{called} is {'on air' if on else 'off'}."),))
     dress = state.dress_of(state.next) if state.next is not None else state.dress
     coming = state.pending.get(slot, dress.on(slot))

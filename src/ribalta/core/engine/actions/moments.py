@@ -28,7 +28,7 @@ class CardParams(Params):
 
 def clear(state: LiveState, params: NoParams, now_s: float) -> Outcome:
     """All titles, insets and the key off at once; a clip on air gives way to the cover shot."""
-    outcome = Outcome(bared(state))
+    outcome = Outcome(programme.clips_run(bared(state), now_s))
     program = outcome.state.program
     medium = state.show.medium(program.medium_id or "") if program is not None else None
     cover_id = state.show.settings.cover_camera_id or next((c.id for c in state.show.cameras), None)

@@ -30,7 +30,6 @@ class OutputsParams(Params):
     stream_kbit_s: Annotated[int | None, Field(ge=200, le=20000)] = None
     tally_cameras: bool | None = None
     aux: str | None = None
-    virtual_camera: Annotated[str | None, Field(max_length=60)] = None
 
 
 class TallyParams(Params):
@@ -110,7 +109,7 @@ def _with_tally(state: LiveState, outputs: Outputs, tally: tuple[TallyReceiver, 
 
 
 ACTIONS = (
-    Action("record", "Start or stop recording all that should be", SwitchParams, record, {"Ctrl+R": {}}),
+    Action("record", "Start or stop recording all that should be", SwitchParams, record, {"Ctrl+R": {"on": True}}),
     Action("record.chapter", "Begin a chapter in the recording", NoParams, chapter),
     Action("stream", "Start or stop the stream", SwitchParams, stream),
     Action("outputs.change", "Change where program goes", OutputsParams, change, stores=True),
