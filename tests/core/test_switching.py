@@ -257,14 +257,14 @@ def test_a_scene_with_something_missing_or_impossible_is_refused_with_a_sentence
     assert "no scene on R" in hall.sentences[-1]
 
 
-def test_a_hundred_scenes_of_three_cameras_all_land_under_hold(hall):
-    for _ in range(100):
+def test_scenes_of_three_cameras_all_land_under_hold(hall):
+    for _ in range(40):
         hall.press("0", "Q", "Space")
-        hall.turn(5)
+        hall.turn(3)
         hall.press("4", "Space", "1", "E", "2", "E", "3", "Q")
-        hall.turn(2)
+        hall.turn(0.7)
     scenes = [r for r in hall.records if r.shot.scene_id is not None]
-    assert len(scenes) == 100
+    assert len(scenes) == 40
     assert all(r.landed for r in scenes)
 
 

@@ -9,7 +9,7 @@ from ribalta.core.base.aim import Aim
 from ribalta.core.optics.lens import Lens
 from ribalta.core.optics.projection import Pose, pan_tilt_to_pixel, point_to_pan_tilt
 from ribalta.core.show.model import unreachable
-from ribalta.core.show.storage import load
+from ribalta.core.show.storage import files_of, load
 from ribalta.demo.clay_cup import FRAMINGS, SHIPPED, clay_cup
 from ribalta.standins.cameras import BUILDS, Build
 from ribalta.standins.hall.people import moment
@@ -101,4 +101,4 @@ def test_the_shipped_show_is_the_one_the_code_makes_and_all_of_it_can_be_reached
     assert stored.warnings == ()
     assert unreachable(stored.show) == ()
     assert sum(len(row) for row in FRAMINGS.values()) >= 24
-    assert len(stored.pictures) == len(stored.show.framings)
+    assert stored.pictures.keys() == files_of(stored.show).keys()

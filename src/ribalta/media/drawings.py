@@ -34,6 +34,8 @@ def title(
 
 def svg(data: bytes, size: tuple[int, int]) -> Image | None:
     """Premultiplied BGRA of a whole frame; None when it cannot be drawn."""
+    if QGuiApplication.instance() is None:  # its texts could not be drawn
+        return None
     renderer = QSvgRenderer(QByteArray(data))
     if not renderer.isValid():
         return None
