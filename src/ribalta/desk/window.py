@@ -94,13 +94,11 @@ class Window(QMainWindow):
         self.air = AirView(self.bridge)
         self.rig = RigView(self.bridge)
         self.frame = FrameView(self.bridge, pads)
-        self.cue = CueView(self.bridge)
-        self.cue.window_wanted.connect(self.open_screen)
+        self._cue: CueView | None = None
         self.screens: dict[str, Screen] = {}
         self._views: dict[str, RigView | FrameView | CueView | AirView] = {
             "Rig": self.rig,
             "Frame": self.frame,
-            "Cue": self.cue,
             "Air": self.air,
         }
         self.top = TopLine(self.bridge, VIEW_KEYS)
@@ -133,8 +131,18 @@ class Window(QMainWindow):
             self.screens[what].show()
         self.screens[what].raise_()
 
+    @property
+    def cue(self) -> CueView:
+        """Made when it is first wanted: the desk opens on pictures, not on forms."""
+        if self._cue is None:
+            self._cue = CueView(self.bridge)
+            self._cue.window_wanted.connect(self.open_screen)
+            self._views["Cue"] = self._cue
+            self._stack.addWidget(self._cue)
+        return self._cue
+
     def show_view(self, name: str) -> None:
-        view = self._views[name]
+        view = self.cue if name == "Cue" else self._views[name]
         self._stack.setCurrentWidget(view)
         self.setFocusProxy(view)
         self.top.show_view(name)

@@ -20,6 +20,7 @@ from ribalta.core.engine.state import LiveState
 from ribalta.core.engine.tally import light
 
 Entry = Mapping[str, Any]
+TALLIED = ("show", "program", "changing", "dress", "fading")  # what cameras' lamps follow, besides their own reports
 
 
 class Engine:
@@ -78,7 +79,8 @@ class Engine:
         return events, requests
 
     def _accept(self, outcome: Outcome) -> None:
-        outcome = outcome.then(light)
+        if any(getattr(outcome.state, name) is not getattr(self.state, name) for name in TALLIED):
+            outcome = outcome.then(light)
         self.state = outcome.state
         self._events.extend(outcome.events)
         self._requests.extend(outcome.requests)

@@ -26,6 +26,7 @@ from ribalta.core.engine.messages import (
 )
 from ribalta.core.engine.shots import LineQuality, SettingLive, Shot
 from ribalta.core.engine.state import LiveState
+from ribalta.core.engine.tally import light
 from ribalta.core.engine.truth import judged
 
 SHORTEST_STEP_S = 0.02
@@ -43,7 +44,7 @@ def take_in(state: LiveState, report: Report, now_s: float) -> Outcome:
         case Position():
             return _position(state, report)
         case Contact():
-            return _contact(state, report, now_s)
+            return _contact(state, report, now_s).then(light)
         case PictureSeen():
             return Outcome(state.with_live(report.camera_id, picture=report.arrives))
         case DeviceRefused():
@@ -59,7 +60,7 @@ def take_in(state: LiveState, report: Report, now_s: float) -> Outcome:
         case Arrived():
             return Outcome(memories.arrived(state, report.camera_id, now_s))
         case SettingReported():
-            return Outcome(_setting(state, report))
+            return light(_setting(state, report))
         case Compared():
             return Outcome(judged(state, report, now_s))
 
