@@ -1,7 +1,11 @@
 """Transitions, layers, scenes and bad moments: what goes on air, when, and what the next take will bring."""
 
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
+from ribalta.core.engine.landing import parts
+from ribalta.core.engine.loop import replay
 from ribalta.core.engine.shots import BARE, Shot
 from ribalta.core.show.scenes import Easing, Inset, Scene, Source, Title, Transition, TransitionKind, WipeShape
 from tests.core.hand_wound import Hall, small_show
@@ -297,3 +301,51 @@ def test_black_and_the_card_work_while_a_take_is_held_and_in_mid_transition(hall
     assert hall.state.card
     hall.press("H")
     assert not hall.state.card
+
+
+# All of it together
+
+
+def test_a_show_with_scenes_and_transitions_is_replayed_to_the_same_state(hall):
+    hall.act("transition.set", kind="wipe", shape="clock", frames=30)
+    hall.press("Ctrl+1", "0", "Q")
+    hall.turn(5)
+    hall.press("Return")
+    hall.turn(0.4)
+    hall.press("U", "U", "Ctrl+Alt+6", "B")
+    hall.turn(2)
+    hall.press("0", "Shift+W", "4", "Space", "H")
+    hall.turn(1)
+    again = replay(hall.opening, hall.entries)
+    for name in ("show", "program", "next", "dress", "pending", "changing", "transition", "dark", "card", "records"):
+        assert getattr(again.state, name) == getattr(hall.state, name), name
+
+
+KEYS = [
+    *("1", "2", "3", "4", "Q", "W", "E", "0", "Space", "Return", "Tab", "Backspace", "Esc", "U", "Y", "B", "H"),
+    *("Ctrl+1", "Ctrl+Alt+1", "Ctrl+6", "Ctrl+Alt+6", "Ctrl+7", "Alt+Q", "Alt+W", "Shift+W", "Ctrl+Z", "X", "V"),
+]
+
+
+@settings(max_examples=12)
+@given(st.lists(st.tuples(st.sampled_from(KEYS), st.sampled_from((0.0, 0.1, 0.9))), min_size=5, max_size=40))
+def test_whatever_is_pressed_what_is_on_air_is_whole_and_tally_says_so(presses):
+    hall = Hall(composed_show())
+    for key, pause_s in presses:
+        hall.press(key)
+        hall.turn(pause_s)
+        state = hall.state
+        assert state.program is not None
+        shown = [*parts(state, state.program), *(parts(state, state.changing.before) if state.changing else ())]
+        assert all(state.on_air(part.camera_id) for part in shown)
+        assert state.dress.by_scene <= state.dress.worn.keys()
+        assert state.scene(state.program) is not None or state.program.scene_id is None
+        assert all(state.show.titled(x) is not None for x in state.dress.layers if isinstance(x, str))
+        if state.changing is not None:
+            assert 0 <= state.changing.share_at(hall.clock.now_s()) <= 1
+            assert state.changing.after == state.program
+        if state.next is not None:
+            assert set(state.pending) <= {f"inset{n}" for n in (1, 2, 3, 4)} | {"key", "title1", "title2", "title3"}
+    hall.turn(3)
+    assert hall.state.changing is None
+    assert hall.state.fading == {}

@@ -9,6 +9,7 @@ from PySide6.QtGui import QImage, QKeyEvent, QPainter, QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
+from ribalta.core.base.aim import Aim
 from ribalta.core.engine.catalogue import CATALOGUE
 from ribalta.core.engine.messages import GlideTo, Notice, PictureSeen, Severity
 from ribalta.core.engine.shots import LandingRecord, LandingState, Shot
@@ -391,3 +392,44 @@ def test_a_protected_framing_and_many_pages_are_drawn(window, hall):
     press(window, "PgDown")
     window.bridge.changed.emit()
     assert (grab(window.air.board) != before).any()
+
+
+# What is painted, and when
+
+
+def test_a_row_is_painted_anew_when_something_in_it_changes_and_only_then(window, hall, monkeypatch):
+    board = window.air.board
+    board.refresh()
+    painted: list[int] = []
+    row = board._row
+
+    def watched(painter, area, camera, *rest) -> None:
+        painted.append(camera.number)
+        row(painter, area, camera, *rest)
+
+    monkeypatch.setattr(board, "_row", watched)
+    board.refresh()
+    assert painted == []
+    before = grab(board)
+    hall.cameras["c2"].goal = Aim(20.0, 0.0, 0.2)  # somebody else moves camera 2
+    hall.turn(0.3)
+    board.refresh()
+    assert painted == [2]
+    assert (grab(board) != before).any()
+    painted.clear()
+    hall.turn(6)
+    board.refresh()
+    board.refresh()
+    assert painted == [2]
+    painted.clear()
+    hall.press("1", "W")
+    board.refresh()
+    assert set(painted) == {1, 2, 3, 4}
+
+
+def test_the_key_page_has_every_key_and_no_gap_in_its_words():
+    rows = dict(help_rows())
+    assert not any("{" in words for words in rows.values())
+    assert rows["Ctrl+1 … 8"].startswith("Turn an inset")
+    assert "scenes" in rows["0"]
+    assert {"Y", "B", "H", "V", "U"} <= rows.keys()

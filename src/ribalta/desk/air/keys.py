@@ -9,6 +9,8 @@ from ribalta.core.show.model import LETTERS
 REPEATING = ("trim",)
 PREFIXES = {"": "", "Shift+": "", "Alt+": "", "Ctrl+Shift+": ", even on air, in the set time"}
 
+LAYERS = "an inset (1 … 4), the key (5), a title (6 … 8)"
+
 DESK_KEYS = {
     "Ctrl+S": "Save the show",
     "F1": "Show or hide this page",
@@ -21,6 +23,7 @@ DESK_KEYS = {
 }
 
 HANDS = {
+    "Ctrl+Alt+1 … 8": "The same with the next take",
     "click, drag, wheel": "Centre, steer and zoom, on the picture of Next",
     "Shift and drag": "Fill the frame with a box",
     "Ctrl and any of these": "The same for the camera on air, slowly",
@@ -49,7 +52,10 @@ def help_rows() -> list[tuple[str, str]]:
             if prefix + LETTERS[0] in by_letter:
                 rows.append((f"{prefix}Q … G", action.sentence.replace("{letter}", "Q … G") + meaning))
         if keys[0][-1] == "1":
-            rows.append((keys[0] + " … 9", action.sentence.replace("{camera}", "1 … 9")))
+            first = keys[0][:-1]
+            last = max(key[-1] for key in keys if key[:-1] == first)
+            sentence = action.sentence.replace("{camera}", f"1 … {last}").replace("{slot}", LAYERS)
+            rows.append((f"{keys[0]} … {last}", sentence))
         elif not by_letter:
             plain = [k for k in keys if not k.startswith("Ctrl+") or len(keys) == 1]
             rows.append(("  ".join(plain), action.sentence))

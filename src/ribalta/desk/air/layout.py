@@ -8,6 +8,7 @@ from PySide6.QtCore import QPointF, QRectF
 from ribalta.core.show.model import LETTERS, Camera
 
 GAP = 6
+SCENE_SHARE = 0.85  # of the height of a row with framings
 FIXED_SHARE = 0.66  # of the height of a row with framings: a fixed camera has none
 TALLEST_ROW = 124
 NUMBER_PX = 84
@@ -29,11 +30,11 @@ class Layout:
         self.source, self.size = cameras, (width, height)
         self.cameras = sorted(cameras, key=lambda camera: camera.number)
         shares = [1.0 if camera.steered else FIXED_SHARE for camera in self.cameras]
-        tall = min(TALLEST_ROW, (height - 2) / max(1.0, sum(shares) + FIXED_SHARE))
+        tall = min(TALLEST_ROW, (height - 2) / max(1.0, sum(shares) + SCENE_SHARE))
         tops = [round(tall * sum(shares[:i])) for i in range(len(shares))]
         self.rows = [QRectF(0, top, width, round(tall * k) - GAP) for top, k in zip(tops, shares, strict=True)]
         top = round(tall * sum(shares))
-        self.scene_row = QRectF(0, top, width, round(tall * FIXED_SHARE) - GAP)
+        self.scene_row = QRectF(0, top, width, round(tall * SCENE_SHARE) - GAP)
         tallest = max((row.height() for row in self.rows), default=60.0)
         self.head_px = NUMBER_PX + float(int((tallest - 12) * 16 / 9))
 

@@ -166,10 +166,10 @@ class AirView(QWidget):
         area = self.program.picture_area()
         size = (max(16, int(area.width())), max(9, int(area.height())))
         self._bridge.show_at("view", {"program": size, "next": size, **self.board.layout_now.small_sizes()})
-        self.key_page.setGeometry(self.board.geometry())
+        self.key_page.setGeometry(self.board.geometry().united(self.side.geometry()))
 
     def toggle_keys(self) -> None:
-        self.key_page.setGeometry(self.board.geometry())
+        self.key_page.setGeometry(self.board.geometry().united(self.side.geometry()))
         self.key_page.setVisible(not self.key_page.isVisible())
         self.key_page.raise_()
 

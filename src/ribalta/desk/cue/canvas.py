@@ -122,8 +122,8 @@ class Canvas(QWidget):
         self.slot, self._from = slot, at
         inset = self.inset(slot)
         assert inset is not None
-        box = self.box(inset)
-        self._sizing = at.x() > box.right() - 2 * CORNER_PX and at.y() > box.bottom() - 2 * CORNER_PX
+        corner = self.box(inset).bottomRight() - QPointF(2 * CORNER_PX, 2 * CORNER_PX)
+        self._sizing = corner.x() < at.x() and corner.y() < at.y()
         self._held = inset
         self.chosen.emit(slot)
 

@@ -273,7 +273,7 @@ ACTIONS = (
     Action("transition.normal", "Back to this show's normal transition", NoParams, transition_normal, {"V": {}}),
     Action(
         "transition.make_normal",
-        "Make the transition that is set this show's normal one",
+        "Make the transition that is set the normal one",
         NoParams,
         transition_make_normal,
         {"Shift+V": {}},

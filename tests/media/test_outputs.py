@@ -1,0 +1,157 @@
+"""The mixer's other pictures, and what takes program away: recordings beside each other, and a stream."""
+
+import threading
+import time
+from types import SimpleNamespace
+
+import av
+import numpy as np
+import pytest
+
+from ribalta.core.base.faults import LocalFault
+from ribalta.core.engine.shots import BARE, Shot
+from ribalta.core.picture.layering import Drawing
+from ribalta.core.show.scenes import Inset, Source
+from ribalta.media.composer import Plan
+from ribalta.media.mixer import Mixer
+from ribalta.media.outputs import Outputs
+from ribalta.media.source import Frame
+from tests.core.hand_wound import small_show
+
+LEVELS = {"c1": 40, "c2": 100, "c3": 160, "c4": 220}
+
+
+class Still:
+    """A camera's picture of one grey, at full size only."""
+
+    trouble = None
+
+    def __init__(self, level: int) -> None:
+        self._frame = Frame(1, 0.0, np.full((720, 1280, 4), level, np.uint8))
+        self.wanted = 0
+
+    def arrives(self, now_s: float) -> bool:
+        return True
+
+    def want_main(self, now_s: float) -> None:
+        self.wanted += 1
+
+    def best(self) -> Frame:
+        return self._frame
+
+    def small(self) -> None:
+        return None
+
+    def close(self) -> None: ...
+
+
+class KeptPictures:
+    """A bin with one stored picture and one title along the foot."""
+
+    def picture(self, medium_id: str):
+        return None
+
+    def file(self, name: str):
+        return np.full((720, 1280, 4), 250, np.uint8) if name == "stored.jpg" else None
+
+    def drawing(self, name: str, size: tuple[int, int]):
+        whole = np.zeros((size[1], size[0], 4), np.uint8)
+        whole[-size[1] // 8 :] = 255
+        return Drawing.of(whole)
+
+
+@pytest.fixture
+def mixer():
+    made = Mixer({n: Still(level) for n, level in LEVELS.items()}, lambda _: None, bin_of_media=KeptPictures())
+    made.start()
+    yield made
+    made.stop()
+
+
+def until(true, limit_s: float = 20.0) -> None:
+    pause, end_s = threading.Event(), time.monotonic() + limit_s
+    while not true():
+        assert time.monotonic() < end_s
+        pause.wait(0.005)
+
+
+def level(mixer: Mixer, place: str, row: float = 0.5) -> int:
+    picture = mixer.pictures.shown.get(place)
+    return -1 if picture is None else int(picture[int(row * picture.shape[0]), 4, 0])
+
+
+def test_every_place_shows_its_picture_at_its_size(mixer):
+    titled = BARE.with_("title1", "t1")
+    mixer.show_at({"program": (160, 90), "clean@screen": (320, 180), "next": (160, 90), "c3@many": (64, 36)})
+    mixer.follow(Plan(Shot("c1"), titled, next=Shot("c2"), next_dress=BARE))
+    until(lambda: level(mixer, "program") == 40 and level(mixer, "next") == 100 and level(mixer, "c3@many") == 160)
+    until(lambda: level(mixer, "clean@screen", 0.95) == 40)
+    assert level(mixer, "program", 0.95) == 255
+    assert mixer.pictures.shown["clean@screen"].shape == (180, 320, 4)
+    mixer.follow(Plan(Shot("c1")))
+    until(lambda: "next" not in mixer.pictures.shown)
+    mixer.show_at({"c3@many": (64, 36)})
+    until(lambda: mixer.pictures.shown.keys() == {"c3@many"})
+
+
+def test_the_auxiliary_output_has_its_own_choice(mixer):
+    mixer.show_at({"aux@screen": (160, 90)})
+    for aux, wanted in (("program", 40), ("next", 100), ("c3", 160), ("clean", 40)):
+        mixer.follow(Plan(Shot("c1"), next=Shot("c2"), aux=aux))
+        until(lambda wanted=wanted: level(mixer, "aux@screen") == wanted)
+
+
+def test_what_is_being_made_is_seen_with_stored_pictures_where_cameras_are_elsewhere(mixer):
+    inset = Inset(slot=1, source=Source(camera_id="c2", framing_id="f7"), left=0.0, top=0.0, wide=0.5, border=0)
+    mixer.show_at({"preview": (160, 90)})
+    mixer.preview(Shot("c3", "f9", None, "s1"), BARE.with_("inset1", inset), {"f7": "stored.jpg"})
+    until(lambda: level(mixer, "preview", 0.9) == 160)
+    assert level(mixer, "preview", 0.2) == 250
+    mixer.preview(Shot("c3", "f9", None, "s1"), BARE.with_("inset1", inset), {"f7": "lost.jpg"})
+    until(lambda: level(mixer, "preview", 0.2) == 100)
+    mixer.preview(None, BARE, {})
+    until(lambda: "preview" not in mixer.pictures.shown)
+
+
+def test_program_and_cameras_are_recorded_beside_each_other_from_the_same_frame(mixer, tmp_path):
+    show = small_show()
+    outputs = show.outputs.model_copy(update={"folder": str(tmp_path / "new folder"), "record_camera_ids": ("c2",)})
+    show = show.model_copy(update={"outputs": outputs})
+    ended: list[tuple[str, str]] = []
+    sound = SimpleNamespace(taps=())
+    made = Outputs(mixer, sound, lambda name, why: ended.append((name, why)))
+    mixer.follow(Plan(Shot("c1")))
+    until(lambda: int(mixer.program[0, 0, 0]) == 40)
+    made.begin_recording(show, "Opening")
+    assert [s.what for s in made.recordings] == ["program", "c2"]
+    assert [tap.what for tap in sound.taps] == ["program"]
+    until(lambda: all(s.seconds > 1 for s in made.recordings))
+    made.chapter(time.monotonic(), "Second")
+    made.end_recording()
+    assert mixer.taps == sound.taps == ()
+    made.stop()
+    assert ended == []
+    found = {}
+    for status in made.recordings:
+        with av.open(str(status.path)) as container:
+            tags = {name.lower(): value for name, value in container.metadata.items()}
+            frames = [f.to_ndarray(format="gray") for f in container.decode(video=0)]
+            found[status.what] = (tags["timecode"], len(frames), float(frames[-1].mean()), frames[0].shape)
+    assert found["program"][0] == found["c2"][0]
+    assert abs(found["program"][1] - found["c2"][1]) <= 1
+    assert abs(found["program"][2] - 40) < 4
+    assert abs(found["c2"][2] - 100) < 4
+    assert (found["program"][3], found["c2"][3]) == ((720, 1280), (360, 640))
+    assert mixer._sources["c2"].wanted > 0
+
+
+def test_an_output_that_cannot_begin_says_so_and_takes_nothing(mixer):
+    made = Outputs(mixer, SimpleNamespace(taps=()), lambda *_: None)
+    with pytest.raises(LocalFault, match="not an address to stream to"):
+        made.begin_stream("gopher://x", 1000)
+    assert made.stream.word == "off"
+    assert made.recordings == ()
+    made.end_stream()
+    made.end_recording()
+    made.stop()
+    assert mixer.taps == ()
