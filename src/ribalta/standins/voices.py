@@ -109,6 +109,7 @@ class Voices:
         self._bleed = bleed()
         self._chance = np.random.default_rng(seed)
         self._socket = socket.socket(socket.AF_INET, socket.SOCK_DGRAM)
+        self._socket.bind(("127.0.0.1", 0))  # on all addresses it could take a port that a camera wants
         self._stopping = threading.Event()
         self.started_s = time.monotonic()
         self._thread = threading.Thread(target=self._run, name="voices", daemon=True)
