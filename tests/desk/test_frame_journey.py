@@ -79,6 +79,7 @@ class OneCamera:
 
     def store_and_trim(self) -> None:
         self.trimmed(self.first)
+        self.desk.until(lambda: self.desk.state.live(f"c{self.number}").picture)  # what is stored has a picture
         self.press(key(self.free), SHIFT)
         self.desk.until(lambda: self.mine() is not None)
         stored = self.mine()

@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 Image = NDArray[np.uint8]
-LOST_AFTER_S = 0.6
+LOST_AFTER_S = 0.9
 
 
 @dataclass(frozen=True)

@@ -146,7 +146,7 @@ def run(name: str, net: str, seed: int, with_parent: bool) -> int:
     """Run until SIGTERM, SIGINT or, if asked, the end of the parent. Prints the announcement first."""
     cv2.setNumThreads(1)
     sys.setswitchinterval(0.001)
-    os.nice(5)
+    os.nice(3)
     parent = os.getppid()
     stopping = threading.Event()
     for number in (signal.SIGTERM, signal.SIGINT):
