@@ -54,10 +54,6 @@ class Plan:
 class Feeds(Protocol):
     """Where pictures come from. None of these waits."""
 
-    def full(self, source: Source) -> Image | None:
-        """The newest picture, as large as there is."""
-        ...
-
     def at_least(self, source: Source, width: int) -> Image | None:
         """The newest picture, of at least that width if there is one."""
         ...

@@ -20,14 +20,13 @@ import pyloudnorm
 
 from ribalta.core.engine.sounding import Channel
 from ribalta.core.sound.levels import RATE, Level, Meters, Samples
-from ribalta.core.sound.limiter import AHEAD, Limiter
+from ribalta.core.sound.limiter import Limiter
 from ribalta.core.sound.mixing import Strips
 from ribalta.media.devices_of_sound import DeviceSound, Headphones
-from ribalta.media.rtp import LATENCY, RtpSound
+from ribalta.media.rtp import RtpSound
 
 BLOCK = RATE // 50
 BLOCK_S = BLOCK / RATE
-LATE_S = (LATENCY + AHEAD) / RATE  # what comes out was said so long ago, at least
 LOUDNESS_OVER_S, LOUDNESS_EVERY_S = 3.0, 2.0  # short-term loudness, EBU R 128
 MASTER_FADE_S = 0.05
 NUMBERS = ("gain", "fade_s", "delay_s")

@@ -5,6 +5,7 @@ from typing import Annotated
 
 from pydantic import Field, model_validator
 
+from ribalta.core.picture.wipes import Ease as Easing
 from ribalta.core.show.part import Colour, Finite, Name, Part, Share
 
 INSETS, TITLES = 4, 3  # how many at once
@@ -31,13 +32,6 @@ class WipeShape(StrEnum):
     DIAMOND = "diamond"
     CLOCK = "clock"
     BLINDS = "blinds"
-
-
-class Easing(StrEnum):
-    EVEN = "even"
-    EASED = "eased"
-    SOFT_START = "soft start"
-    SOFT_END = "soft end"
 
 
 class Transition(Part):

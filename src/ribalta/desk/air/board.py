@@ -65,9 +65,12 @@ class Board(QWidget):
             return False
         return state.show.framing_at(camera.id, state.page * len(LETTERS) + LETTERS.index(place.letter)) is not None
 
+    def scene_number(self, letter: str) -> int:
+        """Which scene a letter means, on the page that is shown."""
+        return self._bridge.state.page * len(LETTERS) + LETTERS.index(letter) + 1
+
     def _scene_on(self, letter: str) -> Scene | None:
-        state = self._bridge.state
-        return state.show.scene_numbered(state.page * len(LETTERS) + LETTERS.index(letter) + 1)
+        return self._bridge.state.show.scene_numbered(self.scene_number(letter))
 
     @property
     def named(self) -> Place | None:
@@ -423,7 +426,7 @@ class Board(QWidget):
         self._bridge.act("row.scenes")
         if place.letter is not None:
             self.named = place
-            number = self._bridge.state.page * len(LETTERS) + LETTERS.index(place.letter) + 1
+            number = self.scene_number(place.letter)
             self._bridge.act("scene.ready", scene=number, queue=queue)
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
@@ -441,7 +444,7 @@ class Board(QWidget):
             self._stored_by_press = True
             self.named = self._pressed
             if self._pressed.camera == SCENES:
-                number = self._bridge.state.page * len(LETTERS) + LETTERS.index(self._pressed.letter) + 1
+                number = self.scene_number(self._pressed.letter)
                 self._bridge.act("scene.store", scene=number, overwrite=True)
                 return
             self._bridge.act("framing.store", camera=self._pressed.camera, letter=self._pressed.letter, overwrite=True)

@@ -60,7 +60,7 @@ class NameField(QLineEdit):
 
     def _done(self) -> None:
         if self._place is not None and self._place.camera == SCENES and self._place.letter is not None:
-            number = self._bridge.state.page * len(LETTERS) + LETTERS.index(self._place.letter) + 1
+            number = self._board.scene_number(self._place.letter)
             self._bridge.act("scene.rename", scene=number, name=self.text())
         elif self._place is not None:
             self._bridge.act("framing.rename", camera=self._place.camera, letter=self._place.letter, name=self.text())
@@ -223,14 +223,11 @@ class AirView(QWidget):
 
     def _store_over(self) -> None:
         if self._held is not None and self._held.camera == SCENES and self._held.letter is not None:
-            self._bridge.act("scene.store", scene=self._scene_number(self._held.letter), overwrite=True)
+            self._bridge.act("scene.store", scene=self.board.scene_number(self._held.letter), overwrite=True)
             self._held = None
         elif self._held is not None:
             self._bridge.act("framing.store", camera=self._held.camera, letter=self._held.letter, overwrite=True)
             self._held = None
-
-    def _scene_number(self, letter: str) -> int:
-        return self._bridge.state.page * len(LETTERS) + LETTERS.index(letter) + 1
 
     def _desk_key(self, name: str) -> bool:
         place = self.board.named
@@ -242,7 +239,7 @@ class AirView(QWidget):
         elif name == "N" and place is not None:
             self.board.ask_for_name(place)
         elif name == "Del" and place is not None and place.camera == SCENES and place.letter is not None:
-            self._bridge.act("scene.remove", scene=self._scene_number(place.letter))
+            self._bridge.act("scene.remove", scene=self.board.scene_number(place.letter))
         elif name == "P" and on_place is not None and on_place["camera"] != SCENES:
             self._bridge.act("framing.protect", **on_place)
         elif name == "Del" and on_place is not None:

@@ -25,6 +25,7 @@ class OutputsPage(QWidget):
     def __init__(self, bridge: Bridge) -> None:
         super().__init__()
         self._bridge = bridge
+        self._proof_shown: object = None
         self.record = button("Record  Ctrl+R", lambda: bridge.act("record", on=True), "Program, and the cameras below")
         self.stop = button("Stop recording", lambda: None, "Keep it down")
         self._kept_down(self.stop, "record")
@@ -191,6 +192,9 @@ class OutputsPage(QWidget):
         if proof is None:
             self.proof.setText("Here the file shows\nwhat was written last.")
             return
+        if proof is self._proof_shown:
+            return
+        self._proof_shown = proof
         height, width = proof.shape[:2]
         image = QImage(proof.tobytes(), width, height, width * 3, QImage.Format.Format_BGR888)
         shape = Qt.AspectRatioMode.KeepAspectRatio

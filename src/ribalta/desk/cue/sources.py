@@ -40,14 +40,14 @@ def arguments_of(value: str) -> dict[str, object]:
 
 
 class SourceChoice(Choice):
-    """Filled anew when the show's cameras, framings or media change."""
+    """Filled anew when the show changes."""
+
+    _filled_for: Show | None = None
 
     def fill(self, show: Show, chosen: Source | None) -> None:
-        words = words_of(show)
-        if [self.itemData(k) for k in range(self.count())] != list(words) or any(
-            self.itemText(k) != word for k, word in enumerate(words.values())
-        ):
+        if show is not self._filled_for and not self.view().isVisible():
+            self._filled_for = show
             self.clear()
-            for value, word in words.items():
+            for value, word in words_of(show).items():
                 self.addItem(word, value)
         self.show_value(value_of(show, chosen) if chosen is not None else NOTHING)

@@ -4,8 +4,9 @@ from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPaintEvent
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QVBoxLayout, QWidget
 
+from ribalta.core.picture.wipes import Ease as Easing
 from ribalta.core.picture.wipes import eased, order_of
-from ribalta.core.show.scenes import Easing, Transition, TransitionKind, WipeShape
+from ribalta.core.show.scenes import Transition, TransitionKind, WipeShape
 from ribalta.desk import look
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.rig.fields import Choice, Field, Form, button, label
@@ -70,6 +71,7 @@ class TransitionsPage(QWidget):
     def __init__(self, bridge: Bridge) -> None:
         super().__init__()
         self._bridge = bridge
+        self._drawn: Transition | None = None
         self.now = label("")
         self.now.setFont(look.font(24, look.BOLD))
         self.normal = label("", soft=True)
@@ -126,7 +128,9 @@ class TransitionsPage(QWidget):
         for part in (self.shape, self.softness, self.backwards):
             part.setEnabled(transition.kind is TransitionKind.WIPE)
         self.colour.setEnabled(transition.kind is TransitionKind.DIP)
-        self.stages.update()
+        if transition is not self._drawn:
+            self._drawn = transition
+            self.stages.update()
 
     def _set(self, **changes: object) -> None:
         self._bridge.act("transition.set", **changes)

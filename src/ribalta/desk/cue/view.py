@@ -2,7 +2,7 @@
 
 from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QKeyEvent, QResizeEvent
-from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue.bin import BinPage
@@ -12,8 +12,7 @@ from ribalta.desk.cue.scenes import ScenesPage
 from ribalta.desk.cue.sound import SoundPage
 from ribalta.desk.cue.titles import TitlesPage
 from ribalta.desk.cue.transitions import TransitionsPage
-from ribalta.desk.frame.pages import Pages
-from ribalta.desk.rig.fields import button
+from ribalta.desk.frame.pages import Pages, Tabs
 
 
 class CueView(QWidget):
@@ -40,17 +39,9 @@ class CueView(QWidget):
             "Sound": self.sound,
             "Outputs": self.outputs,
         }
-        tabs = QHBoxLayout()
-        tabs.setSpacing(8)
-        self.tabs: dict[str, QPushButton] = {}
-        for name in self.pages:
-            tab = button(name, lambda name=name: self.show_page(name))  # type: ignore[misc]
-            tab.setObjectName("page")
-            tab.setCheckable(True)
-            tab.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-            tabs.addWidget(tab)
-            self.tabs[name] = tab
-        tabs.addStretch(1)
+        tabs = Tabs(self.pages, self.show_page)
+        self.tabs = tabs.words
+        self._mark = tabs.mark
         self._stack = Pages(*self.pages.values())
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -68,8 +59,7 @@ class CueView(QWidget):
 
     def show_page(self, name: str) -> None:
         self._stack.turn_to(self.pages[name])
-        for other, tab in self.tabs.items():
-            tab.setChecked(other == name)
+        self._mark(name)
         self._refresh()
         QTimer.singleShot(0, self, self._tell_sizes)
 

@@ -20,7 +20,7 @@ from ribalta.desk.monitor import FOOT, CameraMonitor
 
 GUIDES = {"thirds": "Thirds", "headroom": "Headroom", "safe": "Safe areas", "level": "Level"}
 ACTION_SAFE, TITLE_SAFE = 0.93, 0.9  # of the frame, as broadcasters have it
-SMALL_PERCENT, SMALL_DEG = 0.15, 0.02
+SMALL_PERCENT = 0.15
 GUIDE = QColor(241, 232, 218, 120)
 
 

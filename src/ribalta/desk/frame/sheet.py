@@ -15,7 +15,7 @@ from ribalta.desk.frame.words import about
 
 COLUMNS, ROWS = 3, 4
 DOTS = 150
-PAPER, INK, PALE = QColor("white"), QColor("black"), QColor("#666666")
+INK, PALE = QColor("black"), QColor("#666666")
 
 
 def write_sheet(path: Path, state: LiveState, picture: Callable[[str], bytes | None]) -> str:

@@ -6,7 +6,7 @@ on air, but a camera that is on air moves only with Ctrl held, slowly.
 
 from PySide6.QtCore import QPoint, Qt, QTimer
 from PySide6.QtGui import QKeyEvent, QResizeEvent
-from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from ribalta.core.show.model import LETTERS, Camera, Framing
 from ribalta.desk import look
@@ -17,7 +17,7 @@ from ribalta.desk.frame.carry import CarryPage
 from ribalta.desk.frame.compose import ComposePage
 from ribalta.desk.frame.list import LONG_PRESS_MS, FramingList
 from ribalta.desk.frame.monitor import FrameMonitor
-from ribalta.desk.frame.pages import Pages
+from ribalta.desk.frame.pages import Pages, Tabs
 from ribalta.desk.frame.strip import PICTURE, CameraStrip
 from ribalta.desk.frame.truth import TruthPage
 from ribalta.desk.gamepad import Gamepad, Pads
@@ -90,17 +90,9 @@ class FrameView(QWidget):
 
     def _lay_out(self) -> None:
         self._stack = Pages(*self.pages.values())
-        tabs = QHBoxLayout()
-        tabs.setSpacing(8)
-        self.tabs: dict[str, QPushButton] = {}
-        for name in self.pages:
-            tab = button(name, lambda name=name: self.show_page(name))  # type: ignore[misc]
-            tab.setObjectName("page")
-            tab.setCheckable(True)
-            tab.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-            tabs.addWidget(tab)
-            self.tabs[name] = tab
-        tabs.addStretch(1)
+        tabs = Tabs(self.pages, self.show_page)
+        self.tabs = tabs.words
+        self._mark = tabs.mark
         left = QVBoxLayout()
         left.setSpacing(4)
         left.addWidget(self.monitor)
@@ -131,8 +123,7 @@ class FrameView(QWidget):
 
     def show_page(self, name: str) -> None:
         self._stack.turn_to(self.pages[name])
-        for other, tab in self.tabs.items():
-            tab.setChecked(other == name)
+        self._mark(name)
         self._refresh()
 
     # What is framed

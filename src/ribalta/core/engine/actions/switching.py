@@ -14,9 +14,10 @@ from ribalta.core.engine.landing import landing_state, parts, set_at_s
 from ribalta.core.engine.messages import Notice, Severity
 from ribalta.core.engine.shots import LandingState, Shot
 from ribalta.core.engine.state import SCENE_ROW, LiveState
+from ribalta.core.picture.wipes import Ease as Easing
 from ribalta.core.show.model import LETTERS, LandingRule
 from ribalta.core.show.part import Colour, Share
-from ribalta.core.show.scenes import CUT, Easing, Transition, TransitionKind, WipeShape
+from ribalta.core.show.scenes import CUT, Transition, TransitionKind, WipeShape
 
 
 class CameraParams(Params):
