@@ -340,7 +340,7 @@ class Session:
             elif wanted.output == "recording":
                 self.outputs.end_recording()
             elif wanted.on:
-                self.outputs.begin_stream(show.outputs.stream_to, show.outputs.stream_kbit_s)
+                self.outputs.begin_stream(show.outputs)
             else:
                 self.outputs.end_stream()
         except LocalFault as fault:

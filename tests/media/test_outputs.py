@@ -11,6 +11,7 @@ import pytest
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine.shots import BARE, Shot
 from ribalta.core.picture.layering import Drawing
+from ribalta.core.show.outputs import Outputs as WhereOut
 from ribalta.core.show.scenes import Inset, Source
 from ribalta.media.composer import Plan
 from ribalta.media.mixer import Mixer
@@ -148,7 +149,7 @@ def test_program_and_cameras_are_recorded_beside_each_other_from_the_same_frame(
 def test_an_output_that_cannot_begin_says_so_and_takes_nothing(mixer):
     made = Outputs(mixer, SimpleNamespace(taps=()), lambda *_: None)
     with pytest.raises(LocalFault, match="not an address to stream to"):
-        made.begin_stream("gopher://x", 1000)
+        made.begin_stream(WhereOut(stream_to="gopher://x"))
     assert made.stream.word == "off"
     assert made.recordings == ()
     made.end_stream()

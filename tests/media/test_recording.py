@@ -20,7 +20,8 @@ from ribalta.core.show.scenes import Source
 from ribalta.core.sound.levels import RATE
 from ribalta.media import recorder
 from ribalta.media.composer import Composer
-from ribalta.media.encoding import Encoder, Feeder, Queue
+from ribalta.media.encoder import Carrier, Quality
+from ribalta.media.encoding import Encoding
 from ribalta.media.outputs import Outputs
 from ribalta.media.recorder import OPTIONS, PROGRAM_QUALITY, Recording, last_picture, names_for
 from ribalta.media.streamer import Streaming, refused
@@ -50,12 +51,31 @@ def until(true, limit_s: float = 20.0) -> None:
         pause.wait(0.005)
 
 
+def encoding_of(what: str, quality: Quality = PROGRAM_QUALITY) -> Encoding:
+    return Encoding(what, SIZE, quality, sound=True)
+
+
+def carried(encoding: Encoding, line, file: Carrier) -> None:
+    """What has come goes through the encoder and into the file, without any thread."""
+    encoding.turn()
+    taken_away(line, file)
+
+
+def taken_away(line, file: Carrier) -> None:
+    for piece in line.next(0)[0]:
+        file.carry(piece, line.first)
+
+
+def grey(level: int) -> np.ndarray:
+    return np.full((SIZE[1], SIZE[0], 4), level, np.uint8)
+
+
 def test_two_hundred_cuts_are_in_their_frames_and_each_beep_is_at_its_cut(tmp_path):
     """Engine, composer, encoder and file on a hand-wound clock; read by another library than wrote it."""
     path = tmp_path / "a.mkv"
     hall = Hall(small_show(landing_rule="straight"))
-    composer, queue = Composer(*SIZE), Queue("program", SIZE)
-    feeder = Feeder(encoder := Encoder(str(path), "matroska", SIZE, PROGRAM_QUALITY, OPTIONS))
+    composer, encoding = Composer(*SIZE), encoding_of("program")
+    line, file = encoding.open_line(), Carrier(str(path), "matroska", encoding.encoder, OPTIONS)
     out = np.zeros((SIZE[1], SIZE[0], 4), np.uint8)
     shown: list[str] = []
     cuts: list[int] = []
@@ -67,15 +87,17 @@ def test_two_hundred_cuts_are_in_their_frames_and_each_beep_is_at_its_cut(tmp_pa
             cuts.append(tick)
         composer.program(plan_of(hall.state), Greys(), hall.clock.now_s(), out)
         at_s = tick * 0.04
-        queue.take(tick, at_s, out)
-        queue.hear(at_s, beep if cut else beep * 0)
-        queue.hear(at_s + 0.02, beep * 0)
-        feeder.feed(*queue.next(0))
+        encoding.take(tick, at_s, out)
+        encoding.hear(at_s, beep if cut else beep * 0)
+        encoding.hear(at_s + 0.02, beep * 0)
+        carried(encoding, line, file)
         shown.append(hall.state.program.camera_id)
         hall.clock.advance(0.04)
-    encoder.close()
+    encoding.close()
+    carried(encoding, line, file)
+    file.close()
     assert len(cuts) == 200
-    assert queue.lost == 0
+    assert line.lost == 0
     reader = cv2.VideoCapture(str(path))
     for camera_id in shown:
         there, picture = reader.read()
@@ -92,17 +114,55 @@ def test_two_hundred_cuts_are_in_their_frames_and_each_beep_is_at_its_cut(tmp_pa
     assert np.abs(starts - np.array(cuts) * 0.04).max() < 0.04
 
 
+def test_a_file_that_begins_later_begins_with_its_own_first_frame_and_sound(tmp_path):
+    """Two files of one encoding: the second has the pictures and the beep of its own time, counted from its start."""
+    encoding = encoding_of("program")
+    beep = (0.5 * np.sin(2 * np.pi * 1000 * np.arange(RATE // 50) / RATE)).astype(np.float32)[:, None].repeat(2, axis=1)
+    files = []
+    for tick in range(60):
+        if tick in (0, 31):
+            path = tmp_path / f"{tick}.mkv"
+            from_s = 0.0 if tick == 0 else (tick + 2) * 0.04  # at a time that is still to come
+            files.append((path, encoding.open_line(from_s), Carrier(str(path), "matroska", encoding.encoder, OPTIONS)))
+        if tick == 50:
+            encoding.end_line(files[0][1])
+        encoding.take(tick, tick * 0.04, grey(4 * tick))
+        encoding.hear(tick * 0.04, beep if tick == 45 else beep * 0)
+        encoding.hear(tick * 0.04 + 0.02, beep * 0)
+    encoding.close()
+    encoding.turn()
+    for _, line, file in files:
+        taken_away(line, file)
+        file.close()
+    for (path, _, _), first, count in zip(files, (0, 33), (50, 27), strict=True):
+        with av.open(str(path)) as container:
+            frames = [(round(f.time * 25), int(f.to_ndarray(format="gray").mean())) for f in container.decode(video=0)]
+        with av.open(str(path)) as container:
+            sound = np.concatenate([f.to_ndarray()[0] for f in container.decode(audio=0)])
+            first_s = container.streams.audio[0].start_time * float(container.streams.audio[0].time_base)
+        assert [at for at, _ in frames] == list(range(count))
+        assert all(abs(bright - 4 * (at + first)) < 6 for at, bright in frames)
+        assert abs(np.argmax(np.abs(sound) > 0.2) / RATE + first_s - (45 - first) * 0.04) < 0.02
+
+
 def test_frames_that_were_never_composed_are_closed_up_and_counted(tmp_path):
-    path, queue = tmp_path / "a.mkv", Queue("program", SIZE)
-    feeder = Feeder(encoder := Encoder(str(path), "matroska", SIZE, PROGRAM_QUALITY, OPTIONS))
+    path, encoding = tmp_path / "a.mkv", encoding_of("program")
+    line, file = encoding.open_line(), Carrier(str(path), "matroska", encoding.encoder, OPTIONS)
     for tick in (7, 8, 9, 14, 15):
-        queue.take(tick, tick * 0.04, np.full((SIZE[1], SIZE[0], 4), 10 * tick, np.uint8))
-    feeder.feed(*queue.next(0))
-    encoder.close()
-    assert queue.lost == 4
+        encoding.take(tick, tick * 0.04, grey(10 * tick))
+    encoding.close()
+    carried(encoding, line, file)
+    file.close()
+    assert line.lost == 4
     with av.open(str(path)) as container:
         times = [round(f.time * 25) for f in container.decode(video=0)]
     assert times == list(range(9))
+
+
+def started(what: str, quality: Quality = PROGRAM_QUALITY) -> Encoding:
+    encoding = encoding_of(what, quality)
+    encoding.start()
+    return encoding
 
 
 class Clock:
@@ -132,10 +192,11 @@ class Clock:
 
 def test_a_recording_has_chapters_a_timecode_and_a_picture_read_back_from_it(tmp_path):
     ended: list[str] = []
-    made = Recording(tmp_path / "a.mkv", "program", SIZE, "10:00:00:12", lambda r: ended.append(r.status.trouble))
+    encoding = started("program")
+    made = Recording(tmp_path / "a.mkv", encoding, "10:00:00:12", lambda r: ended.append(r.status.trouble))
     made.chapter(0.0, "Beginning")
     made.start()
-    clock = Clock(made.queue)
+    clock = Clock(encoding)
     try:
         until(lambda: made.status.proof is not None)
         made.chapter(time.monotonic(), "Jury")
@@ -144,6 +205,8 @@ def test_a_recording_has_chapters_a_timecode_and_a_picture_read_back_from_it(tmp
         clock.stop()
         made.stop()
         made.join()
+        encoding.close()
+        encoding.join()
     assert not made.status.running
     assert ended == []
     assert made.status.lost < 10
@@ -156,16 +219,19 @@ def test_a_recording_has_chapters_a_timecode_and_a_picture_read_back_from_it(tmp
 WRITER = """
 import sys, threading, time, numpy as np
 from pathlib import Path
-from ribalta.media.recorder import Recording
-made = Recording(Path(sys.argv[1]), "program", (320, 180), "00:00:00:00", lambda r: None)
+from ribalta.media.encoding import Encoding
+from ribalta.media.recorder import PROGRAM_QUALITY, Recording
+encoding = Encoding("program", (320, 180), PROGRAM_QUALITY, True)
+made = Recording(Path(sys.argv[1]), encoding, "00:00:00:00", lambda r: None)
 made.start()
+encoding.start()
 start = time.monotonic()
 print(start, flush=True)
 for tick in range(100000):
     time.sleep(max(0, start + tick * 0.04 - time.monotonic()))
-    made.queue.take(tick, start + tick * 0.04, np.full((180, 320, 4), tick % 250, np.uint8))
+    encoding.take(tick, start + tick * 0.04, np.full((180, 320, 4), tick % 250, np.uint8))
     for half in (0, 1):
-        made.queue.hear(start + tick * 0.04 + 0.02 * half, np.zeros((960, 2), np.float32))
+        encoding.hear(start + tick * 0.04 + 0.02 * half, np.zeros((960, 2), np.float32))
 """
 
 
@@ -199,15 +265,18 @@ def files_at_most(size: int):
 
 def test_when_the_disk_is_full_the_recording_ends_by_itself_and_can_be_played(tmp_path):
     ended: list[str] = []
-    made = Recording(tmp_path / "a.mkv", "program", SIZE, "0", lambda r: ended.append(r.status.trouble))
+    encoding = started("program")
+    made = Recording(tmp_path / "a.mkv", encoding, "0", lambda r: ended.append(r.status.trouble))
     with files_at_most(40_000):
         made.start()
-        clock = Clock(made.queue)
+        clock = Clock(encoding)
         try:
             until(lambda: ended)
         finally:
             clock.stop()
             made.join()
+            encoding.close()
+            encoding.join()
     assert ended == [recorder.FULL_DISK]
     with av.open(str(tmp_path / "a.mkv")) as container:
         assert sum(1 for _ in container.decode(video=0)) > 10
@@ -217,14 +286,17 @@ def test_a_recording_is_closed_while_there_is_still_room(tmp_path, monkeypatch):
     ended: list[str] = []
     usage = recorder.shutil.disk_usage(tmp_path)
     monkeypatch.setattr(recorder.shutil, "disk_usage", lambda _: usage._replace(free=1000))
-    made = Recording(tmp_path / "a.mkv", "program", SIZE, "0", lambda r: ended.append(r.status.trouble))
+    encoding = started("program")
+    made = Recording(tmp_path / "a.mkv", encoding, "0", lambda r: ended.append(r.status.trouble))
     made.start()
-    clock = Clock(made.queue)
+    clock = Clock(encoding)
     try:
         until(lambda: ended)
     finally:
         clock.stop()
         made.join()
+        encoding.close()
+        encoding.join()
     assert ended == [recorder.FULL_DISK]
     with av.open(str(tmp_path / "a.mkv")) as container:
         assert container.duration is not None  # it has its end
@@ -256,9 +328,10 @@ def free_port() -> int:
 def test_a_stream_arrives_whole_and_comes_back_when_its_receiver_was_gone(address):
     address = address.format(free_port())
     receiver = Receiver(address)
-    made = Streaming(address, 800, SIZE)
+    encoding = started("program", Quality(21, 800))
+    made = Streaming(address, encoding)
     made.start()
-    clock = Clock(made)
+    clock = Clock(encoding)
     try:
         until(lambda: receiver.received.pictures > 10)
         assert receiver.received.size == SIZE
@@ -277,6 +350,8 @@ def test_a_stream_arrives_whole_and_comes_back_when_its_receiver_was_gone(addres
         clock.stop()
         made.stop()
         made.join()
+        encoding.close()
+        encoding.join()
         receiver.close()
     assert made.status.word == "off"
 

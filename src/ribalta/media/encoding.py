@@ -1,31 +1,27 @@
-"""Pictures and sound into one stream of H.264 and AAC, for a file or for a receiver.
+"""One encoding for all who take it away: a file and the stream are carried the same pictures and sounds.
 
-Times are counted in whole frames and samples from the first picture, so that nothing drifts. A frame that was never
-composed because the machine stood still is put in as the one before it, and counted.
+A frame that was never composed because the machine stood still is put in as the one before it, and counted.
 """
 
 import contextlib
+import logging
 import os
 import threading
 from collections import deque
-from collections.abc import Mapping
-from fractions import Fraction
+from collections.abc import Iterator
 from threading import Condition
 
-import av
-import cv2
 import numpy as np
-from av.audio.stream import AudioStream
-from av.container import OutputContainer
-from av.video.stream import VideoStream
 
 from ribalta.core.sound.levels import RATE, Samples
+from ribalta.media.encoder import A_FRAME, PRIMING, Converter, Encoder, Piece, Quality
 from ribalta.media.source import Image
 
-FPS = 25
 WAITING = 100  # frames that may wait for the encoder: 4 s
 LONGEST_GAP = 250
+PIECES = 1000  # encoded pictures and sounds that may wait for a slow line: some 14 s
 NICE = 4
+_log = logging.getLogger(__name__)
 
 
 def give_way() -> None:
@@ -34,168 +30,216 @@ def give_way() -> None:
         os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), NICE)
 
 
-class Encoder:
-    """One container, one picture, one sound. Raises what PyAV raises; whoever has it closes it."""
+class Line:
+    """One who takes pieces away, from the first frame due at `from_s` or later to the one at which it is ended."""
 
-    def __init__(
-        self,
-        to: str,
-        container: str,
-        size: tuple[int, int],
-        quality: Mapping[str, str],
-        options: Mapping[str, str] | None = None,
-        sound: bool = True,
-        timeout_s: float | None = None,
-    ) -> None:
-        wanted = dict(options or {})
-        self.container: OutputContainer = av.open(to, "w", format=container, options=wanted, timeout=timeout_s)
-        self._picture: VideoStream = self.container.add_stream("libx264", rate=FPS, options=dict(quality))
-        self._picture.width, self._picture.height, self._picture.pix_fmt = size[0], size[1], "yuv420p"
-        self._picture.codec_context.time_base = Fraction(1, FPS)
-        self._sound: AudioStream | None = None
-        if sound:
-            self._sound = self.container.add_stream("aac", rate=RATE, options={"aac_coder": "fast"})
-            self._sound.layout = "stereo"
-            self._sound.bit_rate = 160_000
-        self.bytes = 0
+    def __init__(self, from_s: float = 0.0) -> None:
+        self.from_s = from_s
+        self.began: tuple[int, float] | None = None
+        """The first frame, and when it was due (CLOCK_MONOTONIC)."""
+        self.lost = 0
+        self.last: int | None = None
+        self._there = Condition()
+        self._pieces: deque[Piece] = deque()
+        self._done = False
+        self._waits_for_key = True
 
-    def picture(self, frame: int, yuv: Image) -> None:
-        """The picture (I420, height * 3/2 rows) of a frame number, from 0."""
-        made = av.VideoFrame.from_ndarray(yuv, "yuv420p")
-        made.pts, made.time_base = frame, Fraction(1, FPS)
-        for packet in self._picture.encode(made):
-            self.bytes += packet.size
-            self.container.mux(packet)
+    @property
+    def first(self) -> int:
+        """The number of its first frame in the encoding."""
+        return self.began[0] if self.began is not None else 0
 
-    def sound(self, sample: int, block: Samples) -> None:
-        """(n, 2) samples that begin at a sample number, from 0."""
-        if self._sound is None:
+    def put(self, piece: Piece) -> None:
+        """For the encoding's thread. What a slow line has no room for is lost, up to the next picture that can be
+        begun with."""
+        first = self.first if piece.picture else self.first * A_FRAME - PRIMING
+        if piece.at < first:
             return
-        made = av.AudioFrame.from_ndarray(np.ascontiguousarray(block.T, np.float32), "fltp", "stereo")
-        made.rate, made.pts, made.time_base = RATE, sample, Fraction(1, RATE)
-        for packet in self._sound.encode(made):
-            self.bytes += packet.size
-            self.container.mux(packet)
+        with self._there:
+            if piece.picture:
+                if self.last is not None and piece.at > self.last:
+                    return
+                self._waits_for_key &= not piece.key
+                if self._waits_for_key or len(self._pieces) >= PIECES:
+                    self._waits_for_key = True
+                    self.lost += 1
+                    return
+            if len(self._pieces) < 2 * PIECES:
+                self._pieces.append(piece)
+                self._there.notify()
 
-    def close(self) -> None:
-        """Write out what is still on its way, and the end."""
-        try:
-            for stream in (self._picture, self._sound):
-                if stream is not None:
-                    for packet in stream.encode(None):
-                        self.container.mux(packet)
-        finally:
-            self.container.close()
+    def finish(self) -> None:
+        with self._there:
+            self._done = True
+            self._there.notify()
 
-
-class Converter:
-    """From what is composed to what is encoded, once for all who want the same frame. For the mixer's thread."""
-
-    def __init__(self) -> None:
-        self._last: tuple[int, str, tuple[int, int]] | None = None
-        self._yuv = np.zeros((0, 0), np.uint8)
-
-    def yuv(self, tick: int, what: str, size: tuple[int, int], picture: Image | None) -> Image:
-        """I420, (height * 3/2, width); nothing at all is black."""
-        if self._last == (tick, what, size):
-            return self._yuv
-        if picture is None:
-            picture = np.zeros((size[1], size[0], 4), np.uint8)
-        elif picture.shape[:2] != (size[1], size[0]):
-            picture = np.asarray(cv2.resize(picture, size, interpolation=cv2.INTER_LINEAR), np.uint8)
-        self._last = (tick, what, size)
-        self._yuv = np.asarray(cv2.cvtColor(picture, cv2.COLOR_BGRA2YUV_I420), np.uint8)
-        return self._yuv
+    def next(self, wait_s: float) -> tuple[list[Piece], bool]:
+        """What has come, and whether that was all there will ever be."""
+        with self._there:
+            if not self._pieces and not self._done:
+                self._there.wait(wait_s)
+            found = list(self._pieces)
+            self._pieces.clear()
+            return found, self._done
 
 
-class Queue:
-    """What waits between the clocks of picture and sound and whoever encodes: a tap of both.
+class Encoding:
+    """One encoder at work for any number of lines: a tap of picture and sound.
 
     `what` is "program", "clean" or a camera's id. It never makes the mixer wait: what does not fit is dropped, and
-    `lost` counts it together with frames that were never composed.
+    `lost` counts it together with frames that were never composed. It ends when it is closed; `trouble` says why it
+    did by itself.
     """
 
-    def __init__(self, what: str, size: tuple[int, int], converter: Converter | None = None) -> None:
-        self.what, self.size = what, size
-        self._converter = converter or Converter()
+    def __init__(
+        self, what: str, size: tuple[int, int], quality: Quality, sound: bool, converter: Converter | None = None
+    ) -> None:
+        self.what, self.size, self.quality = what, size, quality
         self.lost = 0
-        self.closed = False
+        self.trouble = ""
+        self.encoder = Encoder(size, quality, sound)
+        self._converter = converter or Converter()
         self._there = Condition()
-        self._pictures: deque[tuple[int, Image]] = deque()
+        self._pictures: deque[tuple[int, Image, bool]] = deque()
         self._blocks: deque[tuple[int, Samples]] = deque()
         self._first: tuple[int, float] | None = None
         self._next = 0
+        self._closed = False
+        self._coming: list[Line] = []
+        self._lines: tuple[Line, ...] = ()
+        self._last: Image | None = None
+        self._frames = self._samples = 0
+        self._thread = threading.Thread(target=self._run, name="encoding", daemon=True)
+
+    def start(self) -> None:
+        self._thread.start()
+
+    def close(self) -> None:
+        """It goes on by itself until all that was taken is with its lines."""
+        with self._there:
+            self._closed = True
+            self._there.notify()
+
+    def join(self) -> None:
+        self._thread.join()
 
     @property
-    def started_s(self) -> float | None:
-        """When the first picture was due (CLOCK_MONOTONIC)."""
-        return self._first[1] if self._first is not None else None
+    def closed(self) -> bool:
+        return self._closed
+
+    def open_line(self, from_s: float = 0.0) -> Line:
+        """From the next frame that is due at a time (CLOCK_MONOTONIC) or later."""
+        line = Line(from_s)
+        with self._there:
+            if self._closed:
+                line.finish()
+            self._coming.append(line)
+        return line
+
+    def end_line(self, line: Line) -> None:
+        """After what was taken up to now."""
+        with self._there:
+            line.last = self._next - 1
+            if line in self._coming:
+                self._coming.remove(line)
+                line.finish()
+            self._there.notify()
+
+    # What the mixer and the sound give
 
     def take(self, tick: int, at_s: float, picture: Image | None) -> None:
-        if self.closed:
+        if self._closed:
             return
         if self._first is None:
             self._first = (tick, at_s)
         yuv = self._converter.yuv(tick, self.what, self.size, picture)
         frame = tick - self._first[0]
         with self._there:
-            self.lost += max(0, frame - self._next)
+            missed = max(0, frame - self._next)
             self._next = frame + 1
-            if len(self._pictures) >= WAITING:
-                self.lost += 1
+            full = len(self._pictures) >= WAITING
+            self.lost += missed + full
+            for line in self._lines:
+                line.lost += missed + full
+            if full:
                 return
-            self._pictures.append((frame, yuv))
+            coming = [line for line in self._coming if line.from_s <= at_s]
+            for line in coming:
+                line.began = (frame, at_s)
+                self._coming.remove(line)
+            self._pictures.append((frame, yuv, bool(coming)))
+            self._lines += tuple(coming)
             self._there.notify()
 
     def hear(self, at_s: float, block: Samples) -> None:
-        if self._first is None or self.closed:
+        if self._first is None or self._closed:
             return
         with self._there:
             if len(self._blocks) < 2 * WAITING:
                 self._blocks.append((round((at_s - self._first[1]) * RATE), block))
 
-    def close(self) -> None:
-        with self._there:
-            self.closed = True
-            self._there.notify()
+    # Its thread
 
-    def next(self, wait_s: float) -> tuple[list[tuple[int, Image]], list[tuple[int, Samples]]]:
-        """What has come, pictures and blocks; empty when nothing has in the time."""
+    def _run(self) -> None:
+        give_way()
+        try:
+            while not self.turn(None):
+                pass
+        except Exception as error:  # the show must go on
+            _log.exception("an encoder met something it did not expect")
+            self.trouble = f"the encoder ended ({type(error).__name__})"
         with self._there:
-            if not self._pictures and not self.closed:
-                self._there.wait(wait_s)
-            found = list(self._pictures), list(self._blocks)
+            self._closed = True
+            lines, self._lines = (*self._lines, *self._coming), ()
+        for line in lines:
+            line.finish()
+
+    def turn(self, wait_s: float | None = 0.0) -> bool:
+        """Encode what has come, after waiting for it (None: for as long as it takes); True when that was all."""
+        with self._there:
+            while wait_s is None and not (self._pictures or self._closed or self._ended_lines()):
+                self._there.wait()
+            pictures, blocks, closed = list(self._pictures), list(self._blocks), self._closed
             self._pictures.clear()
             self._blocks.clear()
-            return found
-
-
-class Feeder:
-    """Puts what a queue gives into an encoder, in order, with gaps closed."""
-
-    def __init__(self, encoder: Encoder) -> None:
-        self._encoder = encoder
-        self._last: Image | None = None
-        self.frames = 0
-        self._samples = 0
-
-    def feed(self, pictures: list[tuple[int, Image]], blocks: list[tuple[int, Samples]]) -> None:
-        for frame, yuv in pictures:
-            if self._last is not None:
-                for missing in range(self.frames, min(frame, self.frames + LONGEST_GAP)):
-                    self._encoder.picture(missing, self._last)
-            self._encoder.picture(frame, yuv)
-            self._last, self.frames = yuv, frame + 1
+        for frame, yuv, key in pictures:
+            self._picture(frame, yuv, key)
         for start, block in blocks:
-            begin = start
-            if abs(start - self._samples) < RATE // 100:
-                begin = self._samples  # the clock's own unevenness
-            skip = max(0, self._samples - begin, -begin)
-            if skip >= len(block):
-                continue
-            begin, left = begin + skip, block[skip:]
-            if begin > self._samples:  # silence where nothing was heard
-                missing = min(begin - self._samples, 10 * RATE)
-                self._encoder.sound(begin - missing, np.zeros((missing, 2), np.float32))
-            self._encoder.sound(begin, left)
-            self._samples = begin + len(left)
+            self._sound(start, block)
+        if closed:
+            self._give(self.encoder.rest())
+        with self._there:
+            ended = self._ended_lines()
+            self._lines = tuple(line for line in self._lines if line not in ended)
+        for line in ended:
+            line.finish()
+        return closed
+
+    def _ended_lines(self) -> list[Line]:
+        return [line for line in self._lines if line.last is not None and self._frames > line.last]
+
+    def _give(self, pieces: Iterator[Piece]) -> None:
+        for piece in pieces:
+            for line in self._lines:
+                line.put(piece)
+
+    def _picture(self, frame: int, yuv: Image, key: bool) -> None:
+        if self._last is not None:
+            for missing in range(self._frames, min(frame, self._frames + LONGEST_GAP)):
+                self._give(self.encoder.picture(missing, self._last))
+        self._give(self.encoder.picture(frame, yuv, key))
+        self._last, self._frames = yuv, frame + 1
+
+    def _sound(self, start: int, block: Samples) -> None:
+        begin = start
+        if abs(start - self._samples) < RATE // 100:
+            begin = self._samples  # the clock's own unevenness
+        skip = max(0, self._samples - begin, -begin)
+        if skip >= len(block):
+            return
+        begin, left = begin + skip, block[skip:]
+        if begin > self._samples:  # silence where nothing was heard
+            missing = min(begin - self._samples, 10 * RATE)
+            self._give(self.encoder.sound(begin - missing, np.zeros((missing, 2), np.float32)))
+        self._give(self.encoder.sound(begin, left))
+        self._samples = begin + len(left)

@@ -1,18 +1,32 @@
 """What takes program away besides the screen: recordings and the stream, begun and ended as the engine wants."""
 
 import threading
-from collections.abc import Callable, Mapping
+import time
+from collections.abc import Callable
 from pathlib import Path
+
+import av.error
 
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.show.model import Show
-from ribalta.media.encoding import Converter, Queue
-from ribalta.media.mixer import CLEAN, PROGRAM, Mixer
-from ribalta.media.recorder import CAMERA_SIZE, Recording, Status, names_for, timecode_now
+from ribalta.core.show.outputs import Outputs as Where
+from ribalta.media.encoder import Converter, Quality
+from ribalta.media.encoding import Encoding
+from ribalta.media.mixer import PROGRAM, Mixer
+from ribalta.media.recorder import (
+    CAMERA_QUALITY,
+    CAMERA_SIZE,
+    PROGRAM_QUALITY,
+    Recording,
+    Status,
+    names_for,
+    timecode,
+)
 from ribalta.media.sound import SoundDesk
 from ribalta.media.streamer import Streaming, StreamStatus, refused
 
 Ended = Callable[[str, str], None]
+SOON_S = 0.1  # until then all parts of a recording are ready, so that they begin with the same frame
 
 
 def videos() -> Path:
@@ -30,7 +44,7 @@ class Outputs:
         self._recordings: tuple[Recording, ...] = ()
         self._past: list[Recording] = []
         self._stream: Streaming | None = None
-        self._names: Mapping[str, str] = {}
+        self._encodings: list[Encoding] = []
 
     @property
     def recordings(self) -> tuple[Status, ...]:
@@ -43,6 +57,7 @@ class Outputs:
 
     def begin_recording(self, show: Show, chapter: str) -> None:
         """Raises LocalFault when the folder cannot be used."""
+        self.end_recording()  # of one that ended by itself, parts may still run
         folder = Path(show.outputs.folder).expanduser() if show.outputs.folder else videos()
         cameras = [c for c in show.cameras if c.id in show.outputs.record_camera_ids]
         called = {PROGRAM: PROGRAM} | {c.id: f"camera {c.number}" for c in cameras}
@@ -52,11 +67,11 @@ class Outputs:
         except OSError as error:
             said = error.strerror or str(error)
             raise LocalFault(f"It cannot be recorded into {folder}: {said}. Choose another folder.") from None
-        timecode = timecode_now()
+        starts, from_s = timecode(SOON_S), time.monotonic() + SOON_S
         made = []
         for what, name in called.items():
-            size = self._mixer.size if what == PROGRAM else CAMERA_SIZE
-            recording = Recording(paths[name], what, size, timecode, self._stopped, self._converter)
+            encoding = self._encoding(what, self._quality(show.outputs) if what == PROGRAM else CAMERA_QUALITY)
+            recording = Recording(paths[name], encoding, starts, self._stopped, from_s)
             recording.chapter(0.0, chapter)
             recording.start()
             made.append(recording)
@@ -75,12 +90,13 @@ class Outputs:
             if recording.status.running:
                 recording.chapter(at_s, name)
 
-    def begin_stream(self, address: str, kbit_s: int) -> None:
+    def begin_stream(self, outputs: Where) -> None:
         """Raises LocalFault for an address that is none."""
-        why = refused(address)
+        why = refused(outputs.stream_to)
         if why is not None:
             raise LocalFault(why)
-        self._stream = Streaming(address, kbit_s, self._mixer.size, PROGRAM, self._converter)
+        encoding = self._encoding(PROGRAM, Quality(PROGRAM_QUALITY.crf, outputs.stream_kbit_s))
+        self._stream = Streaming(outputs.stream_to, encoding)
         self._stream.start()
         self._tap()
 
@@ -99,14 +115,39 @@ class Outputs:
         for recording in (*self._past, *self._recordings):
             recording.join()
 
+    @staticmethod
+    def _quality(outputs: Where) -> Quality:
+        """Of the file of program: the stream's own, if both are to share one encoding."""
+        shared = outputs.stream_to and outputs.one_encoding
+        return Quality(PROGRAM_QUALITY.crf, outputs.stream_kbit_s) if shared else PROGRAM_QUALITY
+
+    def _encoding(self, what: str, quality: Quality) -> Encoding:
+        """One that is at work on the same, or a new one."""
+        for encoding in self._encodings:
+            if (encoding.what, encoding.quality) == (what, quality) and not encoding.closed:
+                return encoding
+        size = self._mixer.size if what == PROGRAM else CAMERA_SIZE
+        try:
+            encoding = Encoding(what, size, quality, what == PROGRAM, self._converter)
+        except (av.error.FFmpegError, MemoryError) as error:
+            raise LocalFault(f"The encoder cannot be opened: {type(error).__name__}.") from None
+        encoding.start()
+        self._encodings.append(encoding)
+        return encoding
+
     def _stopped(self, recording: Recording) -> None:
         """By itself, on its own thread. When program's goes, it is said; a camera's alone is seen in its status."""
-        self._ended("recording" if recording.queue.what == PROGRAM else recording.queue.what, recording.status.trouble)
+        what = recording.status.what
+        self._ended("recording" if what == PROGRAM else what, recording.status.trouble)
 
     def _tap(self) -> None:
-        running = [r.queue for r in self._recordings if not r.queue.closed]
-        taps: list[Queue | Streaming] = [*running]
+        """Those encodings that somebody wants are fed; the others end."""
+        wanted = [r.encoding for r in self._recordings if not r.over]
         if self._stream is not None and not self._stream.stopped:
-            taps.append(self._stream)
-        self._mixer.taps = tuple(taps)
-        self._sound.taps = tuple(tap for tap in taps if tap.what in (PROGRAM, CLEAN))
+            wanted.append(self._stream.encoding)
+        for encoding in self._encodings:
+            if encoding not in wanted:
+                encoding.close()
+        self._encodings = [encoding for encoding in self._encodings if encoding in wanted]
+        self._mixer.taps = tuple(self._encodings)
+        self._sound.taps = tuple(encoding for encoding in self._encodings if encoding.what == PROGRAM)

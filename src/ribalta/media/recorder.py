@@ -13,7 +13,7 @@ import threading
 import time
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
-from datetime import datetime
+from datetime import datetime, timedelta
 from fractions import Fraction
 from pathlib import Path
 
@@ -21,11 +21,11 @@ import av
 import av.error
 import numpy as np
 
-from ribalta.media.encoding import FPS, Converter, Encoder, Feeder, Queue, give_way
+from ribalta.media.encoder import FPS, Carrier, Quality
+from ribalta.media.encoding import Encoding, give_way
 from ribalta.media.source import Image
 
-PROGRAM_QUALITY = {"preset": "ultrafast", "tune": "zerolatency", "crf": "21", "g": "25", "threads": "1"}
-CAMERA_QUALITY = {"preset": "ultrafast", "tune": "zerolatency", "crf": "26", "g": "25", "threads": "1"}
+PROGRAM_QUALITY, CAMERA_QUALITY = Quality(21), Quality(26)
 CAMERA_SIZE = (640, 360)
 OPTIONS = {"cluster_time_limit": "1000", "flush_packets": "1"}
 LEAST_FREE = 200 * 1024 * 1024  # bytes: below that a recording is closed while it still can be
@@ -55,19 +55,19 @@ class Status:
 
 
 class Recording:
-    """One file. `ended` is told on its thread when it stopped by itself."""
+    """One file of an encoding, from a time on. `ended` is told on its thread when it stopped by itself."""
 
     def __init__(
         self,
         path: Path,
-        what: str,
-        size: tuple[int, int],
+        encoding: Encoding,
         timecode: str,
         ended: Callable[["Recording"], None],
-        converter: Converter | None = None,
+        from_s: float = 0.0,
     ) -> None:
-        self.queue = Queue(what, size, converter)
-        self.status = Status(path, what)
+        self.encoding = encoding
+        self.line = encoding.open_line(from_s)
+        self.status = Status(path, encoding.what)
         self._timecode, self._ended = timecode, ended
         self._chapters: list[tuple[float, str]] = []
         self._thread = threading.Thread(target=self._run, name="recording", daemon=True)
@@ -76,7 +76,7 @@ class Recording:
 
     def start(self) -> None:
         self._thread.start()
-        if self.queue.what == "program":
+        if self.encoding.what == "program":
             self._proof_thread.start()
 
     def chapter(self, at_s: float, name: str) -> None:
@@ -85,7 +85,12 @@ class Recording:
 
     def stop(self) -> None:
         """It goes on by itself until all is written."""
-        self.queue.close()
+        self.encoding.end_line(self.line)
+
+    @property
+    def over(self) -> bool:
+        """It takes nothing more."""
+        return self.line.last is not None
 
     def join(self) -> None:
         self._thread.join()
@@ -102,7 +107,7 @@ class Recording:
         except Exception as error:  # the show must go on, and the file was written as far as it goes
             _log.exception("a recording met something it did not expect")
             trouble = f"Ribalta made a mistake ({type(error).__name__})"
-        self.queue.close()
+        self.encoding.end_line(self.line)
         self._done.set()
         self.status = replace(self.status, running=False, trouble=trouble)
         if trouble:
@@ -110,43 +115,40 @@ class Recording:
 
     def _record(self) -> str:
         """Until it is closed; returns why it ended by itself, if it did."""
-        quality = PROGRAM_QUALITY if self.queue.what == "program" else CAMERA_QUALITY
-        sound = self.queue.what in ("program", "clean")
-        encoder = Encoder(str(self.status.path), "matroska", self.queue.size, quality, OPTIONS, sound)
-        trouble = ""
+        file = Carrier(str(self.status.path), "matroska", self.encoding.encoder, OPTIONS)
+        trouble, looked_s, over = "", 0.0, False
         try:
-            encoder.container.metadata["timecode"] = self._timecode
-            feeder, looked_s = Feeder(encoder), 0.0
-            while True:
-                closed = self.queue.closed
-                feeder.feed(*self.queue.next(LOOK_S))
+            file.container.metadata["timecode"] = self._timecode
+            while not (over or trouble):
+                pieces, over = self.line.next(LOOK_S)
+                for piece in pieces:
+                    file.carry(piece, self.line.first)
                 now_s = time.monotonic()
                 if now_s - looked_s > 1:
                     looked_s = now_s
-                    trouble = self._look(feeder.frames / FPS, encoder.bytes)
-                if closed or trouble:
-                    break
-            self._write_chapters(encoder, feeder.frames)
+                    trouble = self._look(file)
+            self._write_chapters(file)
         finally:
-            encoder.close()
-        self._look(feeder.frames / FPS, encoder.bytes)
-        return trouble
+            file.close()
+        self._look(file)
+        return trouble or self.encoding.trouble
 
-    def _look(self, seconds: float, written: int) -> str:
+    def _look(self, file: Carrier) -> str:
         """Note how it goes; a phrase when it has to end now."""
+        seconds, written = file.frames / FPS, file.bytes
         free = shutil.disk_usage(self.status.path.parent).free
         rate = written / seconds if seconds > 2 else 400_000.0
         left = max(0, free - LEAST_FREE) / max(1.0, rate) / 60
-        self.status = replace(self.status, seconds=seconds, lost=self.queue.lost, bytes=written, minutes_left=left)
+        self.status = replace(self.status, seconds=seconds, lost=self.line.lost, bytes=written, minutes_left=left)
         return FULL_DISK if free < LEAST_FREE else ""
 
-    def _write_chapters(self, encoder: Encoder, frames: int) -> None:
-        started_s = self.queue.started_s
-        if started_s is None or not self._chapters:
+    def _write_chapters(self, file: Carrier) -> None:
+        if self.line.began is None or not self._chapters:
             return
+        started_s = self.line.began[1]
         starts = [max(0, round(1000 * (at - started_s))) for at, _ in self._chapters]
-        ends = [*starts[1:], max(starts[-1] + 1, frames * 1000 // FPS)]
-        encoder.container.set_chapters(
+        ends = [*starts[1:], max(starts[-1] + 1, file.frames * 1000 // FPS)]
+        file.container.set_chapters(
             [
                 {"id": k, "start": start, "end": end, "time_base": Fraction(1, 1000), "metadata": {"title": name}}
                 for k, (start, end, (_, name)) in enumerate(zip(starts, ends, self._chapters, strict=True), 1)
@@ -209,9 +211,9 @@ def _found(data: bytes, what: bytes) -> list[int]:
     return places
 
 
-def timecode_now() -> str:
-    """The time of day in hours, minutes, seconds and frames."""
-    now = datetime.now()
+def timecode(after_s: float = 0.0) -> str:
+    """The time of day, so many seconds from now, in hours, minutes, seconds and frames."""
+    now = datetime.now() + timedelta(seconds=after_s)
     return f"{now:%H:%M:%S}:{now.microsecond * FPS // 1_000_000:02d}"
 
 

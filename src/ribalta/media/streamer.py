@@ -8,9 +8,8 @@ from urllib.parse import urlsplit
 
 import av.error
 
-from ribalta.core.sound.levels import Samples
-from ribalta.media.encoding import FPS, Converter, Encoder, Feeder, Queue, give_way
-from ribalta.media.source import Image
+from ribalta.media.encoder import Carrier
+from ribalta.media.encoding import Encoding, Line, give_way
 
 SCHEMES = {"rtmp": "flv", "rtmps": "flv", "udp": "mpegts", "tcp": "mpegts", "srt": "mpegts"}
 FIRST_PAUSE_S, LONGEST_PAUSE_S = 1.0, 10.0
@@ -48,18 +47,10 @@ def refused(address: str) -> str | None:
 class Streaming:
     """One stream, from its start to its stop, however often its line breaks."""
 
-    def __init__(
-        self,
-        address: str,
-        kbit_s: int,
-        size: tuple[int, int],
-        what: str = "program",
-        converter: Converter | None = None,
-    ) -> None:
+    def __init__(self, address: str, encoding: Encoding) -> None:
         self.status = StreamStatus("opening", time.monotonic())
-        self._address, self._kbit_s, self._size = address, kbit_s, size
-        self._converter = converter
-        self.queue = Queue(what, size, converter)
+        self.encoding = encoding
+        self._address = address
         self._dropped = 0
         self._stopping = threading.Event()
         self._thread = threading.Thread(target=self._run, name="stream", daemon=True)
@@ -69,30 +60,13 @@ class Streaming:
 
     def stop(self) -> None:
         self._stopping.set()
-        self.queue.close()
 
     def join(self) -> None:
         self._thread.join(OPEN_WITHIN_S + 2)
 
-    # A tap of picture and sound: always the queue of the line that is open now
-
-    @property
-    def what(self) -> str:
-        return self.queue.what
-
-    @what.setter
-    def what(self, what: str) -> None:
-        self.queue.what = what
-
     @property
     def stopped(self) -> bool:
         return self._stopping.is_set()
-
-    def take(self, tick: int, at_s: float, picture: Image | None) -> None:
-        self.queue.take(tick, at_s, picture)
-
-    def hear(self, at_s: float, block: Samples) -> None:
-        self.queue.hear(at_s, block)
 
     def _run(self) -> None:
         give_way()
@@ -101,6 +75,7 @@ class Streaming:
             trouble = ""
             try:
                 self._send()
+                trouble = self.encoding.trouble
             except (OSError, ValueError, av.error.FFmpegError) as error:
                 trouble = f"{getattr(error, 'strerror', None) or type(error).__name__}"
             except Exception as error:  # it is tried again
@@ -110,7 +85,6 @@ class Streaming:
                 break
             was_on = self.status.word == "on"
             pause_s = FIRST_PAUSE_S if was_on else min(LONGEST_PAUSE_S, 2 * pause_s)
-            self._dropped += self.queue.lost
             self.status = replace(
                 self.status,
                 word="lost",
@@ -119,36 +93,31 @@ class Streaming:
                 again=self.status.again + 1,
                 trouble=f"The line to {urlsplit(self._address).hostname} is not open ({trouble}): it is tried again.",
             )
-            self.queue.close()
             self._stopping.wait(pause_s)
-            self.queue = Queue(self.queue.what, self._size, self._converter)
         self.status = replace(self.status, word="off", kbit_s=0.0)
 
     def _send(self) -> None:
-        quality = {
-            "preset": "ultrafast",
-            "tune": "zerolatency",
-            "g": str(2 * FPS),
-            "b": f"{self._kbit_s}k",
-            "maxrate": f"{self._kbit_s}k",
-            "bufsize": f"{self._kbit_s}k",
-            "threads": "1",
-        }
+        """Until it is stopped, or the line breaks."""
         kind = SCHEMES[urlsplit(self._address).scheme]
-        encoder = Encoder(self._address, kind, self._size, quality, timeout_s=OPEN_WITHIN_S)
+        to = Carrier(self._address, kind, self.encoding.encoder, timeout_s=OPEN_WITHIN_S)
+        line = self.encoding.open_line()
         try:
-            feeder = Feeder(encoder)
-            began_s, measured_s, measured = time.monotonic(), time.monotonic(), 0
-            while not self._stopping.is_set():
-                pictures, blocks = self.queue.next(LOOK_S)
-                feeder.feed(pictures, blocks)
-                now_s = time.monotonic()
-                if self.status.word != "on" and feeder.frames:
-                    self.status = replace(self.status, word="on", since_s=began_s, trouble="")
-                if now_s - measured_s >= 1:
-                    rate = 8 * (encoder.bytes - measured) / 1000 / (now_s - measured_s)
-                    dropped = self._dropped + self.queue.lost
-                    self.status = replace(self.status, kbit_s=rate, dropped=dropped)
-                    measured_s, measured = now_s, encoder.bytes
+            self._carry(to, line)
         finally:
-            encoder.close()
+            self._dropped += line.lost
+            self.encoding.end_line(line)
+            to.close()
+
+    def _carry(self, to: Carrier, line: Line) -> None:
+        began_s, measured_s, measured, over = time.monotonic(), time.monotonic(), 0, False
+        while not (over or self._stopping.is_set()):
+            pieces, over = line.next(LOOK_S)
+            for piece in pieces:
+                to.carry(piece, line.first)
+            now_s = time.monotonic()
+            if self.status.word != "on" and to.frames:
+                self.status = replace(self.status, word="on", since_s=began_s, trouble="")
+            if now_s - measured_s >= 1:
+                rate = 8 * (to.bytes - measured) / 1000 / (now_s - measured_s)
+                self.status = replace(self.status, kbit_s=rate, dropped=self._dropped + line.lost)
+                measured_s, measured = now_s, to.bytes

@@ -75,6 +75,11 @@ class FrameFile:
         struct.pack_into("<Q", self._map, self._head(stream, slot), 0)
         return self._slots[stream][slot]
 
+    def repeat(self, stream: int) -> None:
+        """The next frame, to be published, is what the latest was."""
+        latest = self._slots[stream][self._number[stream] % 3]
+        np.copyto(self.begin(stream), latest)
+
     def publish(self, stream: int, captured_s: float, stand: Stand) -> None:
         """What was painted since `begin` becomes the latest frame."""
         self._number[stream] += 1

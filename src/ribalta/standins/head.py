@@ -40,6 +40,13 @@ class _Servo:
         pull = STIFFNESS * STIFFNESS * (self.at - self.shown) + damping * (self.speed - self.shown_speed)
         self.shown_speed += pull * STEP_S
         self.shown += self.shown_speed * STEP_S
+        if self.speed == 0.0 and abs(self.at - self.shown) < 1e-7 and abs(self.shown_speed) < 1e-6:
+            self.shown, self.shown_speed = self.at, 0.0
+
+    @property
+    def rests(self) -> bool:
+        """A step would change nothing at all."""
+        return self.speed == self.shown_speed == 0.0 and self.at == self.shown == self.goal
 
     @property
     def busy(self) -> bool:
@@ -131,6 +138,8 @@ class Head:
     def _catch_up(self, now_s: float) -> None:
         if now_s - self._time_s > 5:
             self._time_s = now_s - 5
+        if self.pan.rests and self.tilt.rests and self.zoom.rests:
+            self._time_s += STEP_S * int((now_s - self._time_s) / STEP_S)
         while self._time_s + STEP_S <= now_s:
             self._time_s += STEP_S
             for name, servo in (("pan", self.pan), ("tilt", self.tilt), ("zoom", self.zoom)):

@@ -18,7 +18,7 @@ from ribalta.standins.body import Body
 from ribalta.standins.cameras import BUILDS, Build
 from ribalta.standins.control import Control
 from ribalta.standins.frames import FOLDER, FrameFile, sweep
-from ribalta.standins.hall.people import moment
+from ribalta.standins.hall.people import Moment, moment
 from ribalta.standins.hall.picture import CoarseLayers, HallPicture
 from ribalta.standins.hall.room import Room
 from ribalta.standins.head import Head
@@ -164,8 +164,10 @@ def run(name: str, net: str, seed: int, with_parent: bool) -> int:
 
 def _paint(cameras: Sequence[Showing], ended: Callable[[], bool], wait: Callable[[float], object]) -> None:
     start_s, tick = time.monotonic(), 0
+    scene: Moment | None = None
     while not ended():
-        scene = moment(time.monotonic())
+        if tick % 2 == 0 or scene is None:
+            scene = moment(time.monotonic())
         for camera in cameras:
             camera.show(time.monotonic(), scene, tick)
         tick = max(tick + 1, int((time.monotonic() - start_s) / FRAME_S))

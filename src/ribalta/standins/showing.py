@@ -1,4 +1,7 @@
-"""What a stand-in camera shows: where its head was when the picture was taken, and what its faults make of that."""
+"""What a stand-in camera shows: where its head was when the picture was taken, and what its faults make of that.
+
+The camera moves at every frame; people are drawn on twos, a new pose for every second frame.
+"""
 
 import threading
 import time
@@ -33,6 +36,8 @@ class Showing:
     body: Body | None = None
     main_wanted_s: float = 0.0
     _frozen: tuple[Stand, Moment] | None = None
+    _scene: Moment | None = None
+    _main: tuple[Moment, Stand, object] | None = None  # what the latest main frame shows
     _news: threading.Condition = field(default_factory=threading.Condition)
 
     def stand(self, now_s: float) -> Stand:
@@ -54,25 +59,37 @@ class Showing:
         return View(mount, stand.pan_deg, stand.tilt_deg, self.build.hfov_deg(stand.zoom), *size)
 
     def show(self, now_s: float, scene: Moment, tick: int) -> None:
-        """Paint one frame: the main stream when somebody wants it, or else the small one every other tick."""
+        """Publish one frame: the main stream when somebody wants it, and at every other tick the small one."""
         wanted = now_s - max(self.file.main_wanted_s(), self.main_wanted_s) < MAIN_FOR_S
-        if not wanted and (tick + self.build.number) % 2:
+        turn = (tick + self.build.number) % 2 == 0
+        if not wanted and not turn:
             return
+        scene = self._scene = scene if turn or self._scene is None else self._scene
         stand = self.stand(now_s)
         if self.body is not None and self.body.faults.frozen:
             stand, scene = self._frozen = self._frozen or (stand, scene)
         else:
             self._frozen = None
         stream = 0 if wanted else 1
+        if stream == 0:
+            shows = (scene, stand, (self.body.faults, self.body.awake) if self.body is not None else None)
+            before, self._main = self._main, shows
+            if not turn and before is not None and before[0] is scene and before[1:] == shows[1:]:
+                self.file.repeat(0)
+                self._tell(0, now_s, stand)
+                return
         pixels = self.file.begin(stream)
         if self.body is not None and (self.body.faults.black or not self.body.awake):
             pixels[:] = (0, 0, 0, 255)
         else:
             self._paint(stream, stand, scene, pixels)
-        self.file.publish(stream, now_s, stand)
-        if wanted and (tick + self.build.number) % 2 == 0:
+        if wanted and turn:
             cv2.resize(pixels, SIZES[1], dst=self.file.begin(1), interpolation=cv2.INTER_LINEAR)
             self.file.publish(1, now_s, stand)
+        self._tell(stream, now_s, stand)
+
+    def _tell(self, stream: int, now_s: float, stand: Stand) -> None:
+        self.file.publish(stream, now_s, stand)
         with self._news:
             self._news.notify_all()
 

@@ -18,6 +18,7 @@ from ribalta.core.engine.messages import (
     NoPosition,
     Notice,
     OutputEnded,
+    OutputWanted,
     PictureSeen,
     Position,
     Report,
@@ -73,7 +74,7 @@ def _ended(state: LiveState, report: OutputEnded) -> Outcome:
     said = f"The {report.output} has ended by itself: {report.phrase}. What was recorded until then can be played."
     live = state.output(report.output)
     state = state.with_output(report.output, replace(live, on=False, trouble=said))
-    return Outcome(state, (Notice(said, Severity.FAULT),))
+    return Outcome(state, (OutputWanted(report.output, False), Notice(said, Severity.FAULT)))
 
 
 def _heard(state: LiveState, report: Heard) -> LiveState:

@@ -20,7 +20,9 @@ class Outputs(Part):
     """`format` is the size of program, from when the show is opened next. `folder` "" is the user's own for videos.
 
     `record_camera_ids` are recorded beside program, each by itself. `expects_recording`: it is said loudly when the
-    show is on and is not recorded. `aux` is what the auxiliary output shows: "program", "clean", "next" or a camera.
+    show is on and is not recorded. `one_encoding`: while there is an address to stream to, the file of program is what
+    the stream is, which is half the work. `aux` is what the auxiliary output shows: "program", "clean", "next" or a
+    camera.
     """
 
     format: Annotated[str, Field(pattern="^(720p25|1080p25)$")] = "720p25"
@@ -29,6 +31,7 @@ class Outputs(Part):
     expects_recording: bool = True
     stream_to: Annotated[str, Field(max_length=500)] = ""
     stream_kbit_s: Annotated[int, Field(ge=200, le=20000)] = 4000
+    one_encoding: bool = True
     tally: Annotated[tuple[TallyReceiver, ...], Field(max_length=32)] = ()
     tally_cameras: bool = True
     aux: str = "program"

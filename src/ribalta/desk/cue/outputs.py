@@ -40,6 +40,11 @@ class OutputsPage(QWidget):
         self.stream_to = Field("Address to stream to", lambda text: self._change(stream_to=text))
         self.stream_to.setPlaceholderText("rtmp://host/path, or udp:// or tcp:// for MPEG-TS")
         self.kbit = Field("Kilobits a second", self._kbit)
+        self.one_encoding = QCheckBox("File and stream share one encoding: half the work")
+        self.one_encoding.setToolTip(
+            "The file is then as good as the stream. Without it, each has an encoding of its own."
+        )
+        self.one_encoding.clicked.connect(lambda on: self._change(one_encoding=on))
         self.stream = button("Start the stream", lambda: bridge.act("stream", on=True))
         self.stream_stop = button("Stop the stream", lambda: None, "Keep it down")
         self._kept_down(self.stream_stop, "stream")
@@ -106,6 +111,7 @@ class OutputsPage(QWidget):
         form = Form(block)
         form.add("To", self.stream_to)
         form.add("kbit/s", self.kbit)
+        form.add_whole(self.one_encoding)
         right.addWidget(block)
         line = QHBoxLayout()
         line.addWidget(self.stream)
@@ -146,6 +152,7 @@ class OutputsPage(QWidget):
         self._show_proof()
         self.stream_to.show_text(outputs.stream_to)
         self.kbit.show_text(str(outputs.stream_kbit_s))
+        self.one_encoding.setChecked(outputs.one_encoding)
         on, status = state.output("stream").on, session.stream
         self.stream.setEnabled(not on)
         self.stream_stop.setEnabled(on)

@@ -17,6 +17,7 @@ from ribalta.standins.hall.view import NEAR_M, Points, View
 
 Image = NDArray[np.uint8]
 Colour = tuple[float, float, float]  # red, green, blue, 0..255
+Shaded = tuple[NDArray[np.int32], list[tuple[int, int, int, int]]]  # outlines (shades, points, 2), a colour for each
 SHIFT = 4
 LIGHT = np.array([-0.35, -0.45])  # on the screen: left and up
 _TURN = np.linspace(0, 2 * np.pi, 33)[:-1]
@@ -37,13 +38,17 @@ def tone(colour: Colour, brightness: float) -> Colour:
 
 
 class Canvas:
-    """A BGRA picture and what is painted on it. `mask`, if any, gets `mask_ink` wherever something is painted."""
+    """A BGRA picture and what is painted on it. `mask`, if any, gets `mask_ink` wherever something is painted.
 
-    def __init__(self, view: View, image: Image, mask: Image | None = None) -> None:
+    With a `detail` below 1 round things are made as carefully as if they were so much smaller.
+    """
+
+    def __init__(self, view: View, image: Image, mask: Image | None = None, detail: float = 1.0) -> None:
         self.view = view
         self.image = image
         self.mask = mask
         self.mask_ink = 0
+        self.detail = detail
 
     def polygon(self, pixels: Points, colour: Colour) -> None:
         """Fill a convex polygon, (n, 2) pixels."""
@@ -154,7 +159,7 @@ class Canvas:
         reach = float(radii.max()) + float(heights[-1] - heights[0]) / 2
         if middle[1] < NEAR_M + reach or not self._seen(middle, reach):
             return
-        size = float(radii.max()) * self.view.focal / float(middle[1])
+        size = self.detail * float(radii.max()) * self.view.focal / float(middle[1])
         shares, brightness = _steps(min(6, int(_counts(size))), gloss)
         ring = RING if size > 12 else RING[::2] if size > 4 else RING[::4]
         if size < 9 and len(profile) > 5:
@@ -188,13 +193,25 @@ class Canvas:
         return bool(-size < u < self.view.width + size and -size < v < self.view.height + size)
 
     def soft(self, forms: "SoftForms") -> None:
-        """Paint soft forms: those that are seen, large enough and turned this way; far groups first."""
+        """Paint soft forms, far groups first."""
+        for rims, inks in self.shaded(forms)[0]:
+            self.shades(rims, inks)
+
+    def shades(self, rims: NDArray[np.int32], inks: Sequence[tuple[int, int, int, int]]) -> None:
+        """Nested outlines (shades, points, 2), the largest first."""
+        for rim, ink in zip(rims, inks, strict=True):
+            cv2.fillConvexPoly(self.image, rim, ink, cv2.LINE_AA, SHIFT)
+        if self.mask is not None:
+            cv2.fillConvexPoly(self.mask, rims[0], self.mask_ink, cv2.LINE_8, SHIFT)
+
+    def shaded(self, forms: "SoftForms", stages: int = 1) -> list[list["Shaded"]]:
+        """Outlines and colours of the forms that are seen, large enough and turned this way, by their stage."""
         view = self.view
         local = view.local(forms.centres)
         depth = local[:, 1]
         sizes = forms.radii * view.focal / np.maximum(depth, NEAR_M)
         spots = view.flat(local)
-        biggest = np.maximum.reduceat(sizes, forms.starts)
+        biggest = self.detail * np.maximum.reduceat(sizes, forms.starts)
         shown = np.minimum.reduceat(depth, forms.starts) > NEAR_M + 0.1
         shown &= (np.maximum.reduceat(spots + sizes[:, None], forms.starts) > 0).all(axis=1)
         shown &= (np.minimum.reduceat(spots - sizes[:, None], forms.starts) < [view.width, view.height]).all(axis=1)
@@ -203,26 +220,25 @@ class Canvas:
         to_eye /= np.linalg.norm(to_eye, axis=1, keepdims=True)
         shown &= (forms.facing * to_eye).sum(axis=1) >= forms.turned
         parts = np.flatnonzero(shown)
+        made: list[list[Shaded]] = [[] for _ in range(stages)]
         if len(parts) == 0:
-            return
+            return made
         away = np.linalg.norm(forms.middles - view.eye, axis=1)
         parts = parts[np.argsort(-away[forms.groups[parts]], kind="stable")]
         counts = np.minimum(forms.most[parts], _counts(biggest[parts]))
-        hulls = self._rims(forms, parts, counts, spots, sizes)
-        fill, image, mask = cv2.fillConvexPoly, self.image, self.mask
+        rims = self._rims(forms, parts, counts, spots, sizes)
         for k, part in enumerate(parts):
             inks = _inks(forms.colours[part], int(counts[k]), forms.gloss[part])
-            # the inner shades have the shape of the outermost, so its hull serves for all of them
-            hull = cv2.convexHull(hulls[k][0], returnPoints=False).ravel()
-            for rim, ink in zip(np.take(hulls[k], hull, axis=1), inks, strict=True):
-                fill(image, rim, ink, cv2.LINE_AA, SHIFT)
-            if mask is not None:
-                fill(mask, np.take(hulls[k][0], hull, axis=0), self.mask_ink, cv2.LINE_8, SHIFT)
+            made[forms.stage_of[forms.groups[part]]].append((rims[k], inks))
+        return made
 
     def _rims(
         self, forms: "SoftForms", parts: NDArray[np.intp], counts: NDArray[np.intp], spots: Points, sizes: Points
     ) -> list[NDArray[np.int32]]:
-        """For each part (shades, points, 2): the fixed-point rims of its spheres at each shade."""
+        """For each part (shades, points, 2): the fixed-point outline of its spheres' hull at each shade.
+
+        The inner shades have the shape of the outermost, so its hull serves for all of them.
+        """
         found: list[NDArray[np.int32]] = [_NOTHING] * len(parts)
         for count in np.unique(counts):
             shares, _ = _steps(int(count), 0.0)
@@ -232,13 +248,24 @@ class Canvas:
             first = np.cumsum(lengths) - lengths
             spheres = np.repeat(starts - first, lengths) + np.arange(lengths.sum())
             size, spot = sizes[spheres], spots[spheres]
-            radii = size[:, None] * shares
-            moved = spot[:, None] + LIGHT * (size[:, None] - radii)[..., None] * 0.8
             circle = RING if count > 6 else RING[::2] if count > 2 else RING[::4]
-            rims = _fixed(moved[:, :, None] + circle * radii[..., None, None]).transpose(1, 0, 2, 3)
-            for k, a, n in zip(chosen, first, lengths, strict=True):
-                found[k] = rims[:, a : a + n].reshape(count, -1, 2)
+            rings = _fixed(spot[:, None] + circle * size[:, None, None])
+            hulls = [_hull(rings[a : a + n], a * len(circle)) for a, n in zip(first, lengths, strict=True)]
+            of_sphere, on_ring = np.divmod(np.concatenate(hulls), len(circle))
+            share = shares[:, None, None]
+            way = circle[on_ring] * share + LIGHT * (1 - share) * 0.8
+            rims = _fixed(spot[of_sphere] + size[of_sphere][:, None] * way)
+            ends = np.cumsum([len(hull) for hull in hulls])
+            for k, hull, end in zip(chosen, hulls, ends, strict=True):
+                found[k] = rims[:, end - len(hull) : end]
         return found
+
+
+def _hull(rings: NDArray[np.int32], offset: int) -> NDArray[np.intp]:
+    """Which points of some circles (n, points, 2) make their hull, counted from `offset`."""
+    if len(rings) == 1:
+        return np.arange(offset, offset + rings.shape[1])
+    return np.asarray(cv2.convexHull(rings.reshape(-1, 2), returnPoints=False).ravel() + offset, np.intp)
 
 
 _SQUARE = np.array([[-1.0, 1.0], [1.0, 1.0], [1.0, -1.0], [-1.0, -1.0]])
@@ -336,6 +363,7 @@ class SoftForms:
         self.groups = np.zeros(len(self.starts), int)
         self.ends = np.append(self.starts[1:], len(self.radii))
         self.middles = self.centres[:1]
+        self.stage_of = [0]
         return self
 
     def placed(self, origin: Points, axes: Points) -> "SoftForms":
@@ -346,8 +374,8 @@ class SoftForms:
         return there
 
     @staticmethod
-    def join(groups: Sequence[Sequence["SoftForms"]]) -> "SoftForms":
-        """One set of forms from figures, each given as its parts in order."""
+    def join(groups: Sequence[Sequence["SoftForms"]], stage_of: Sequence[int] = ()) -> "SoftForms":
+        """One set of forms from figures, each given as its parts in order; `stage_of` each when it is painted."""
         flat = [forms for group in groups for forms in group]
         whole = SoftForms()
         whole.centres = np.concatenate([f.centres for f in flat])
@@ -361,6 +389,7 @@ class SoftForms:
         whole.gloss = [g for f in flat for g in f.gloss]
         whole.ends = np.append(whole.starts[1:], len(whole.radii))
         whole.middles = np.stack([group[-1].centres[0] for group in groups])
+        whole.stage_of = list(stage_of) or [0] * len(groups)
         return whole
 
 

@@ -15,6 +15,7 @@ from ribalta.standins.hall.plan import HOST_SPOTS, JURORS, JURY_X, POTTER_Y, POT
 from ribalta.standins.hall.view import Points
 
 UP = np.array([0.0, 0.0, 1.0])
+STAGES = 3
 
 
 @dataclass(frozen=True)
@@ -268,51 +269,50 @@ def _placed_head(body: Body, looks: Looks) -> SoftForms:
     return _head(looks).placed(body.head, np.stack([right, up, out]))
 
 
-_still_trunks: dict[str, SoftForms] = {}
+@functools.cache
+def seated_trunks() -> SoftForms:
+    """Of all who sit. They never move, so they can be painted with the room."""
+    trunks = []
+    for body, looks in _seated(0.0):
+        trunk = SoftForms()
+        _trunk(trunk, body, looks)
+        trunks.append([trunk.freeze()])
+    return SoftForms.join(trunks)
 
 
-def _trunk_of(body: Body, looks: Looks, who: str | None) -> SoftForms:
-    """The trunk of somebody who sits (and so has a name here) never moves and is made once."""
-    if who is not None and who in _still_trunks:
-        return _still_trunks[who]
-    trunk = SoftForms()
-    _trunk(trunk, body, looks)
-    trunk.freeze()
-    if who is not None:
-        _still_trunks[who] = trunk
-    return trunk
-
-
-def _figure(
-    body: Body, looks: Looks, who: str | None = None, microphone: bool = False
-) -> tuple[tuple[SoftForms, SoftForms], SoftForms]:
-    """Trunk and head, which a wheel or a table may hide, and the arms, which lie in front of it."""
-    trunk, arms = _trunk_of(body, looks, who), SoftForms()
-    if microphone:
-        top = body.hands[0] + UP * 0.09
-        arms.add([body.hands[0] - UP * 0.06, top], [0.014, 0.017], (40, 40, 44), 3, 0.1, 0.8)
-        arms.add([top + UP * 0.025], [0.028], (74, 74, 80), 5, 0.3, 0.8)
-    _arms(arms, body, looks)
-    return (trunk, _placed_head(body, looks)), arms.freeze()
+def _seated(t: float) -> list[tuple[Body, Looks]]:
+    potters = [(potter(i, t), looks) for i, looks in enumerate(POTTER_LOOKS)]
+    return potters + [(juror(i, t), looks) for i, looks in enumerate(JUROR_LOOKS)]
 
 
 @dataclass(frozen=True)
 class Moment:
-    """Everybody at one time, for any number of cameras."""
+    """Everybody at one time, for any number of cameras; the trunks of those who sit are with the room.
 
-    seated: SoftForms
-    arms: SoftForms
-    host: SoftForms
+    `people` come in STAGES: heads, which a wheel or a table may hide; arms, in front of it and of the clay; the host.
+    """
+
+    people: SoftForms
     clay: tuple[tuple[tuple[float, float, float], Points, Colour], ...]
 
 
 def moment(t: float) -> Moment:
-    figures = [_figure(potter(i, t), POTTER_LOOKS[i], f"potter {i}") for i in range(4)]
-    figures += [_figure(juror(i, t), JUROR_LOOKS[i], f"juror {i}") for i in range(3)]
-    trunk, arms = _figure(host(t), HOST_LOOKS, microphone=True)
-    return Moment(
-        SoftForms.join([trunk for trunk, _ in figures]),
-        SoftForms.join([[arms] for _, arms in figures]),
-        SoftForms.join([[*trunk, arms]]),
-        tuple(clay(i, t) for i in range(4)),
-    )
+    seated = _seated(t)
+    figures = [[_placed_head(body, looks)] for body, looks in seated]
+    for body, looks in seated:
+        arms = SoftForms()
+        _arms(arms, body, looks)
+        figures.append([arms.freeze()])
+    stage_of = [0] * len(seated) + [1] * len(seated) + [2]
+    people = SoftForms.join([*figures, _host(host(t))], stage_of)
+    return Moment(people, tuple(clay(i, t) for i in range(4)))
+
+
+def _host(body: Body) -> list[SoftForms]:
+    trunk, arms = SoftForms(), SoftForms()
+    _trunk(trunk, body, HOST_LOOKS)
+    top = body.hands[0] + UP * 0.09
+    arms.add([body.hands[0] - UP * 0.06, top], [0.014, 0.017], (40, 40, 44), 3, 0.1, 0.8)
+    arms.add([top + UP * 0.025], [0.028], (74, 74, 80), 5, 0.3, 0.8)
+    _arms(arms, body, HOST_LOOKS)
+    return [trunk.freeze(), _placed_head(body, HOST_LOOKS), arms.freeze()]

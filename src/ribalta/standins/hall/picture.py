@@ -1,4 +1,4 @@
-"""One stand-in camera's picture: the room from a cached layer, and the people drawn fresh on top.
+"""One stand-in camera's picture: the room from a cached layer, and who moves in it drawn fresh on top.
 
 A layer is the room painted once for a view, a little larger than the frame; a head that turns or zooms moves it by
 a homography, which is exact for a camera that turns about its eye. The layer of where a head is going is painted
@@ -14,12 +14,13 @@ import cv2
 import numpy as np
 
 from ribalta.standins.hall.paint import Canvas, Image
-from ribalta.standins.hall.people import Moment
+from ribalta.standins.hall.people import STAGES, Moment
 from ribalta.standins.hall.room import Room
 from ribalta.standins.hall.view import Mount, View
 
 MARGIN = 1.16
 SLICE_S = 0.007
+SMALL = 480
 COARSE_HFOV_DEG = 100.0
 COARSE_STEP_DEG = 35.0
 
@@ -105,13 +106,15 @@ class HallPicture:
         """Fill `out` (height, width, 4) with a view of a moment. `goal` is where a travelling head will come to."""
         room, mask = self._background(view, goal)
         out[:] = room
-        canvas = Canvas(view, out)
-        canvas.soft(moment.seated)
+        canvas = Canvas(view, out, detail=0.6 if view.width <= SMALL else 1.0)
+        heads, arms, host = canvas.shaded(moment.people, STAGES)
+        for rims, inks in heads:
+            canvas.shades(rims, inks)
         cv2.copyTo(room, mask, out)
         for base, profile, colour in moment.clay:
             canvas.lathe(base, profile, colour, 0.15)
-        canvas.soft(moment.arms)
-        canvas.soft(moment.host)
+        for rims, inks in (*arms, *host):
+            canvas.shades(rims, inks)
 
     def _background(self, view: View, goal: View | None) -> tuple[Image, Image]:
         """The room as the view shows it, and the mask of what stands in front of seated people."""

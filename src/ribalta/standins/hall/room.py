@@ -10,6 +10,7 @@ from ribalta.standins.hall import furniture
 from ribalta.standins.hall import textures as tx
 from ribalta.standins.hall.furniture import Piece, east, north, rectangle, up
 from ribalta.standins.hall.paint import Canvas, Colour, Image, pyramid
+from ribalta.standins.hall.people import seated_trunks
 from ribalta.standins.hall.plan import (
     BANNER,
     BENCH_X,
@@ -48,7 +49,7 @@ class Room:
         self._pieces += furniture.house(rng)
 
     def paint(self, canvas: Canvas) -> Iterator[None]:
-        """Everything, far things first, a piece a step; the canvas's mask is white where a front piece shows."""
+        """All that never moves, far things first, a piece a step; the mask is white where a front piece shows."""
         eye = canvas.view.eye
         canvas.image[:] = (22, 20, 20, 255)
         for corners, levels in self._surfaces:
@@ -60,6 +61,10 @@ class Room:
             canvas.mask_ink = 255 if piece.front else 0
             piece.draw(canvas)
             yield
+        furnished = canvas.image.copy()
+        Canvas(canvas.view, canvas.image).soft(seated_trunks())
+        if canvas.mask is not None:
+            cv2.copyTo(furnished, canvas.mask, canvas.image)
 
     def _surface(self, corners: Points, image: Image) -> None:
         self._surfaces.append((corners, pyramid(image)))

@@ -28,6 +28,7 @@ class OutputsParams(Params):
     expects_recording: bool | None = None
     stream_to: Annotated[str | None, Field(max_length=500)] = None
     stream_kbit_s: Annotated[int | None, Field(ge=200, le=20000)] = None
+    one_encoding: bool | None = None
     tally_cameras: bool | None = None
     aux: str | None = None
 
@@ -82,7 +83,7 @@ def change(state: LiveState, params: OutputsParams, now_s: float) -> Outcome:
     if new.get("aux") not in (None, "program", "clean", "next") and state.show.camera(str(new["aux"])) is None:
         raise ActionRefused("The auxiliary output shows program, clean, next or a camera.")
     busy = [name for name in (RECORDING, STREAM) if state.output(name).on]
-    if busy and new.keys() & {"folder", "record_camera_ids", "stream_to", "stream_kbit_s"}:
+    if busy and new.keys() & {"folder", "record_camera_ids", "stream_to", "stream_kbit_s", "one_encoding"}:
         raise ActionRefused(f"The {' and the '.join(busy)} runs: stop it before changing where it goes.")
     outputs = state.show.outputs.model_copy(update=new)
     return edited(state, state.show.model_copy(update={"outputs": outputs}), "changed the outputs")

@@ -1,0 +1,164 @@
+"""What makes H.264 and AAC out of pictures and sounds, and what carries both in a file or over a line.
+
+Times are counted in whole frames and samples from the first picture, so that nothing drifts.
+"""
+
+import io
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from fractions import Fraction
+
+import av
+import cv2
+import numpy as np
+from av.audio.stream import AudioStream
+from av.container import OutputContainer
+from av.stream import Stream
+from av.video.codeccontext import VideoCodecContext
+from av.video.frame import PictureType
+
+from ribalta.core.sound.levels import RATE, Samples
+from ribalta.media.source import Image
+
+FPS = 25
+A_FRAME = RATE // FPS
+PRIMING = 1024  # samples that AAC needs ahead of those that count
+PICTURE_BASE, SOUND_BASE = Fraction(1, FPS), Fraction(1, RATE)
+
+
+@dataclass(frozen=True)
+class Quality:
+    """`crf` is x264's constant quality; `most_kbit_s` a ceiling, 0 for none."""
+
+    crf: int
+    most_kbit_s: int = 0
+
+    @property
+    def options(self) -> Mapping[str, str]:
+        own = {"preset": "ultrafast", "tune": "zerolatency", "g": str(FPS), "threads": "1", "forced-idr": "1"}
+        if self.most_kbit_s:
+            own |= {"maxrate": f"{self.most_kbit_s}k", "bufsize": f"{self.most_kbit_s}k"}
+        return own | {"crf": str(self.crf)}
+
+
+@dataclass(frozen=True)
+class Piece:
+    """One encoded picture, or some sound: `at` is its frame, or its first sample, of the whole encoding."""
+
+    picture: bool
+    at: int
+    data: bytes
+    key: bool = False
+
+
+class Encoder:
+    """One picture, and one sound or none. Raises what PyAV raises."""
+
+    def __init__(self, size: tuple[int, int], quality: Quality, sound: bool = True) -> None:
+        self.size = size
+        made = av.CodecContext.create("libx264", "w")
+        assert isinstance(made, VideoCodecContext)
+        made.width, made.height, made.pix_fmt = size[0], size[1], "yuv420p"
+        made.time_base, made.framerate = PICTURE_BASE, Fraction(FPS)
+        made.options = dict(quality.options)
+        self._picture = made
+        self.sound_like: AudioStream | None = None
+        if sound:  # a container of its own keeps what describes the sound, for those that carry it
+            self._home = av.open(io.BytesIO(), "w", format="matroska")
+            stream = self._home.add_stream("aac", rate=RATE, options={"aac_coder": "fast"})
+            stream.layout = "stereo"
+            stream.bit_rate = 160_000
+            self._home.start_encoding()
+            self.sound_like = stream
+
+    def picture(self, frame: int, yuv: Image, key: bool = False) -> Iterator[Piece]:
+        """The picture (I420, height * 3/2 rows) of a frame number, from 0; `key`: one can begin with it."""
+        made = av.VideoFrame.from_ndarray(yuv, "yuv420p")
+        made.pts, made.time_base = frame, PICTURE_BASE
+        made.pict_type = PictureType.I if key else PictureType.NONE
+        yield from self._pictures(made)
+
+    def sound(self, sample: int, block: Samples) -> Iterator[Piece]:
+        """(n, 2) samples that begin at a sample number, from 0."""
+        if self.sound_like is None:
+            return
+        made = av.AudioFrame.from_ndarray(np.ascontiguousarray(block.T, np.float32), "fltp", "stereo")
+        made.rate, made.pts, made.time_base = RATE, sample, SOUND_BASE
+        yield from self._sounds(made)
+
+    def rest(self) -> Iterator[Piece]:
+        """What is still on its way; nothing can be given afterwards."""
+        yield from self._pictures(None)
+        if self.sound_like is not None:
+            yield from self._sounds(None)
+
+    def _pictures(self, frame: av.VideoFrame | None) -> Iterator[Piece]:
+        for packet in self._picture.encode(frame):
+            yield Piece(True, packet.pts or 0, bytes(packet), packet.is_keyframe)
+
+    def _sounds(self, frame: av.AudioFrame | None) -> Iterator[Piece]:
+        assert self.sound_like is not None
+        for packet in self.sound_like.encode(frame):
+            yield Piece(False, packet.pts or 0, bytes(packet), True)
+
+
+class Carrier:
+    """A file, or a line to a receiver, that takes an encoder's pieces. Raises what PyAV raises."""
+
+    def __init__(
+        self,
+        to: str,
+        container: str,
+        encoder: Encoder,
+        options: Mapping[str, str] | None = None,
+        timeout_s: float | None = None,
+    ) -> None:
+        wanted = dict(options or {})
+        self.container: OutputContainer = av.open(to, "w", format=container, options=wanted, timeout=timeout_s)
+        width, height = encoder.size
+        self._picture: Stream = self.container.add_mux_stream("h264", rate=FPS, width=width, height=height)
+        self._picture.time_base = PICTURE_BASE
+        self._sound: Stream | None = None
+        if encoder.sound_like is not None:
+            self._sound = self.container.add_stream_from_template(encoder.sound_like)
+        self.bytes = 0
+        self.frames = 0
+
+    def carry(self, piece: Piece, from_frame: int) -> None:
+        """Times become those from `from_frame` on."""
+        stream = self._picture if piece.picture else self._sound
+        if stream is None:
+            return
+        packet = av.Packet(piece.data)
+        at = piece.at - (from_frame if piece.picture else from_frame * A_FRAME)
+        packet.pts = packet.dts = at
+        packet.time_base = PICTURE_BASE if piece.picture else SOUND_BASE
+        packet.duration = 1 if piece.picture else PRIMING
+        packet.is_keyframe, packet.stream = piece.key, stream
+        self.container.mux_one(packet)
+        self.bytes += len(piece.data)
+        if piece.picture:
+            self.frames = at + 1
+
+    def close(self) -> None:
+        self.container.close()
+
+
+class Converter:
+    """From what is composed to what is encoded, once for all who want the same frame. For the mixer's thread."""
+
+    def __init__(self) -> None:
+        self._last: tuple[int, str, tuple[int, int]] | None = None
+        self._yuv = np.zeros((0, 0), np.uint8)
+
+    def yuv(self, tick: int, what: str, size: tuple[int, int], picture: Image | None) -> Image:
+        """I420, (height * 3/2, width); nothing at all is black."""
+        if self._last == (tick, what, size):
+            return self._yuv
+        if picture is None:
+            picture = np.zeros((size[1], size[0], 4), np.uint8)
+        elif picture.shape[:2] != (size[1], size[0]):
+            picture = np.asarray(cv2.resize(picture, size, interpolation=cv2.INTER_LINEAR), np.uint8)
+        self._last = (tick, what, size)
+        self._yuv = np.asarray(cv2.cvtColor(picture, cv2.COLOR_BGRA2YUV_I420), np.uint8)
+        return self._yuv
