@@ -92,7 +92,7 @@ class Session:
     """
 
     def __init__(self, stored: StoredShow, path: Path | None, clock: Clock | None = None) -> None:
-        sys.setswitchinterval(0.0005)
+        sys.setswitchinterval(0.0001)
         quiet_cv()
         self.clock: Clock = clock or SystemClock()
         self.path = path

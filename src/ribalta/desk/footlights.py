@@ -4,11 +4,13 @@ Shape and word go with the colour: all lamps solid and ON AIR; outlined or fille
 the seconds left; dark with gaps and NO CONTACT.
 """
 
+import functools
+import math
 from dataclasses import dataclass
 from enum import Enum
 
 from PySide6.QtCore import QRectF, Qt
-from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen
+from PySide6.QtGui import QBrush, QColor, QImage, QPainter, QPainterPath, QPen
 
 from ribalta.core.engine.landing import landing_state, parts, progress, time_to_set_s
 from ribalta.core.engine.shots import LandingState, Shot
@@ -73,19 +75,37 @@ def of_shot(state: LiveState, shot: Shot, tally: Tally, now_s: float) -> Footlig
 
 def paint(painter: QPainter, area: QRectF, lights: Footlights, lamps: int) -> None:
     """A row of `lamps` domes standing on the lower edge of `area`."""
-    step = area.width() / lamps
-    wide, tall = step * 0.72, min(area.height(), step * 0.72)
-    lit = _lit(lights, lamps)
+    device = painter.device()
+    ratio = device.devicePixelRatioF() if device is not None else 1.0
+    kind = (lights.tally, lights.state is LandingState.NO_CONTACT, lights.state is LandingState.TRAVELLING)
+    row = _row(kind, _lit(lights, lamps), lamps, area.width(), area.height(), ratio)
+    painter.drawImage(area.topLeft(), row)
+
+
+@functools.lru_cache(maxsize=300)
+def _row(kind: tuple[Tally, bool, bool], lit: int, lamps: int, width: float, height: float, ratio: float) -> QImage:
+    """The same few rows are shown again and again, at every frame."""
+    size = (math.ceil(width * ratio), math.ceil(height * ratio))
+    made = QImage(*size, QImage.Format.Format_ARGB32_Premultiplied)
+    made.setDevicePixelRatio(ratio)
+    made.fill(Qt.GlobalColor.transparent)
+    painter = QPainter(made)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    tally, gone, travels = kind
+    step = width / lamps
+    wide, tall = step * 0.72, min(height, step * 0.72)
     for i in range(lamps):
-        if lights.state is LandingState.NO_CONTACT and i % 3 == 2:
+        if gone and i % 3 == 2:
             continue
-        left = area.left() + i * step + (step - wide) / 2
+        left = i * step + (step - wide) / 2
         path = QPainterPath()
-        path.moveTo(left, area.bottom())
-        path.arcTo(QRectF(left, area.bottom() - tall, wide, tall * 2), 180, -180)
+        path.moveTo(left, height)
+        path.arcTo(QRectF(left, height - tall, wide, tall * 2), 180, -180)
         path.closeSubpath()
-        _dome(painter, path, lights, i < lit)
+        outlined = not gone and (tally is Tally.NEXT or travels)
+        _dome(painter, path, _ink(tally), i < lit, outlined)
+    painter.end()
+    return made
 
 
 def _lit(lights: Footlights, lamps: int) -> int:
@@ -99,17 +119,19 @@ def _lit(lights: Footlights, lamps: int) -> int:
 
 
 def colour(lights: Footlights) -> QColor:
-    if lights.tally is Tally.ON_AIR:
+    return _ink(lights.tally)
+
+
+def _ink(tally: Tally) -> QColor:
+    if tally is Tally.ON_AIR:
         return look.RED
-    return look.GREEN if lights.tally is Tally.NEXT else look.LAMP_WARM
+    return look.GREEN if tally is Tally.NEXT else look.LAMP_WARM
 
 
-def _dome(painter: QPainter, path: QPainterPath, lights: Footlights, lit: bool) -> None:
-    ink = colour(lights)
-    outlined = lights.tally is Tally.NEXT or lights.state is LandingState.TRAVELLING
+def _dome(painter: QPainter, path: QPainterPath, ink: QColor, lit: bool, outlined: bool) -> None:
     if lit:
         painter.fillPath(path, QBrush(ink))
-    elif outlined and lights.state is not LandingState.NO_CONTACT:
+    elif outlined:
         painter.setPen(QPen(ink, 1.2))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawPath(path)

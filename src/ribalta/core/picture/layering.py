@@ -95,73 +95,90 @@ class Frame:
     corner: int
 
 
+@dataclass(frozen=True)
+class _Cut:
+    """What is always the same about a frame with round corners: its border as a drawing, and the shape of its inside.
+
+    `rest` is what the border and the inside together leave of below; all (height, width, 4).
+    """
+
+    inside: Image
+    ring: Image
+    rest: Image
+
+
 class Insetter:
-    """Lays one picture in a frame over another. Masks of round corners are kept, as they hardly ever change."""
+    """Lays one picture in a frame over another. What hardly ever changes about a frame is kept."""
 
     def __init__(self, scratch: Scratch) -> None:
-        self._masks: dict[tuple[int, int, int], Mask] = {}
-        self._grounds: dict[tuple[int, int, tuple[int, int, int]], Image] = {}
+        self._cuts: dict[tuple[int, int, int, int, tuple[int, int, int]], _Cut] = {}
         self._scratch = scratch
 
     def lay(self, out: Image, picture: Image, frame: Frame, opacity: float = 1.0) -> None:
         """Parts that are outside of `out` are cut off."""
-        whole = self._framed(picture, frame)
         height, width = out.shape[:2]
-        tall, wide = whole.shape[:2]
-        left, top = frame.left - frame.border, frame.top - frame.border
+        edge = frame.border
+        tall, wide = max(2, frame.tall) + 2 * edge, max(2, frame.wide) + 2 * edge
+        left, top = frame.left - edge, frame.top - edge
         x0, y0, x1, y1 = max(0, left), max(0, top), min(width, left + wide), min(height, top + tall)
         if x0 >= x1 or y0 >= y1 or opacity <= 0:
             return
-        inside = np.s_[y0 - top : y1 - top, x0 - left : x1 - left]
-        part, ground = whole[inside], out[y0:y1, x0:x1]
-        if frame.corner:
-            mask = self._mask(wide, tall, frame.corner + frame.border)[inside]
+        here = np.s_[y0 - top : y1 - top, x0 - left : x1 - left]
+        ground, (whole, below) = out[y0:y1, x0:x1], self._scratch.two((tall, wide))
+        middle = whole[edge : tall - edge, edge : wide - edge]
+        self._scaled(picture, frame, middle)
+        if not frame.corner:
+            if edge:
+                _box(whole, edge, frame.colour)
             if opacity < 1:
-                mask = np.asarray(cv2.convertScaleAbs(mask, alpha=opacity), np.uint8)
-            by_mask(ground, part, mask, ground, self._scratch)
-        elif opacity < 1:
-            cv2.addWeighted(part, opacity, ground, 1 - opacity, 0.0, ground)
+                cv2.addWeighted(whole[here], opacity, ground, 1 - opacity, 0.0, ground)
+            else:
+                ground[:] = whole[here]
+            return
+        cut = self._cut(wide, tall, frame)
+        cv2.multiply(middle, cut.inside, middle, UNIT)
+        if edge:
+            _box(whole, edge, (0, 0, 0))
+            cv2.add(whole, cut.ring, whole)
+        if opacity < 1:
+            before = below[: y1 - y0, : x1 - x0]
+            cv2.multiply(ground, cut.rest[here], before, UNIT)
+            cv2.add(before, whole[here], before)
+            cv2.addWeighted(before, opacity, ground, 1 - opacity, 0.0, ground)
         else:
-            ground[:] = part
+            cv2.multiply(ground, cut.rest[here], ground, UNIT)
+            cv2.add(ground, whole[here], ground)
 
-    def _framed(self, picture: Image, frame: Frame) -> Image:
-        """The picture cropped, scaled, and on a ground of the border's colour."""
+    @staticmethod
+    def _scaled(picture: Image, frame: Frame, out: Image) -> None:
         height, width = picture.shape[:2]
         left, top, right, bottom = frame.crop
         part = picture[int(top * height) : round((1 - bottom) * height), int(left * width) : round((1 - right) * width)]
-        size = (max(2, frame.wide), max(2, frame.tall))
+        size = (out.shape[1], out.shape[0])
         if part.shape[1] >= 2 * size[0]:  # halved first: a picture that is made much smaller would flicker
             part = np.asarray(cv2.resize(part, (size[0] * 2, size[1] * 2), interpolation=cv2.INTER_NEAREST), np.uint8)
-        edge = frame.border
-        if not edge:
-            return np.asarray(cv2.resize(part, size, interpolation=cv2.INTER_LINEAR), np.uint8)
-        whole = self._ground(size[0] + 2 * edge, size[1] + 2 * edge, frame.colour)
-        middle = whole[edge:-edge, edge:-edge]
-        if not frame.corner:
-            cv2.resize(part, size, middle, interpolation=cv2.INTER_LINEAR)
-            return whole
-        small = np.asarray(cv2.resize(part, size, interpolation=cv2.INTER_LINEAR), np.uint8)
-        middle[:] = whole[0, 0]
-        by_mask(middle, small, self._mask(*size, frame.corner), middle, self._scratch)
-        return whole
+        cv2.resize(part, size, out, interpolation=cv2.INTER_LINEAR)
 
-    def _ground(self, wide: int, tall: int, colour: tuple[int, int, int]) -> Image:
-        """A box of one colour; its middle may be painted over."""
-        key = (wide, tall, colour)
-        if key not in self._grounds:
-            if len(self._grounds) > 20:
-                self._grounds.clear()
-            self._grounds[key] = np.empty((tall, wide, 4), np.uint8)
-            self._grounds[key][:] = (*colour, 255)
-        return self._grounds[key]
+    def _cut(self, wide: int, tall: int, frame: Frame) -> _Cut:
+        key = (wide, tall, frame.corner, frame.border, frame.colour)
+        if key not in self._cuts:
+            if len(self._cuts) > 20:
+                self._cuts.clear()
+            edge, inner = frame.border, np.zeros((tall, wide), np.uint8)
+            shape = rounded(wide - 2 * edge, tall - 2 * edge, frame.corner)
+            inner[edge : tall - edge, edge : wide - edge] = shape
+            outer = rounded(wide, tall, frame.corner + edge)
+            ring = cv2.subtract(outer, inner)
+            colours = (ring[..., None] * (np.array([*frame.colour, 255]) / 255)).round().astype(np.uint8)
+            four = [np.ascontiguousarray(np.repeat(mask[..., None], 4, axis=2)) for mask in (shape, 255 - outer)]
+            self._cuts[key] = _Cut(four[0], np.ascontiguousarray(colours), four[1])
+        return self._cuts[key]
 
-    def _mask(self, wide: int, tall: int, corner: int) -> Mask:
-        key = (wide, tall, corner)
-        if key not in self._masks:
-            if len(self._masks) > 40:
-                self._masks.clear()
-            self._masks[key] = rounded(wide, tall, corner)
-        return self._masks[key]
+
+def _box(whole: Image, edge: int, colour: tuple[int, int, int]) -> None:
+    """The rim of a picture in one colour."""
+    ink = (*colour, 255)
+    whole[:edge], whole[-edge:], whole[:, :edge], whole[:, -edge:] = ink, ink, ink, ink
 
 
 def rounded(wide: int, tall: int, corner: int) -> Mask:

@@ -13,6 +13,7 @@ from ribalta.core.base.aim import Aim, AimLimits
 from ribalta.core.motion.travel import AxisMotion, HeadMotion
 from ribalta.core.optics.lens import Lens
 from ribalta.core.optics.projection import Pose
+from ribalta.core.show.finding import by_id
 from ribalta.core.show.outputs import Outputs
 from ribalta.core.show.part import Finite, Name, Part, Positive
 from ribalta.core.show.scenes import Inset, Key, Medium, Scene, Source, Title, Transition
@@ -347,13 +348,13 @@ class Show(Part):
         return self
 
     def camera(self, camera_id: str) -> Camera | None:
-        return next((c for c in self.cameras if c.id == camera_id), None)
+        return by_id(self.cameras).get(camera_id)
 
     def camera_numbered(self, number: int) -> Camera | None:
         return next((c for c in self.cameras if c.number == number), None)
 
     def framing(self, framing_id: str) -> Framing | None:
-        return next((f for f in self.framings if f.id == framing_id), None)
+        return by_id(self.framings).get(framing_id)
 
     def framing_at(self, camera_id: str, slot: int) -> Framing | None:
         return next((f for f in self.framings if f.camera_id == camera_id and f.slot == slot), None)
@@ -367,16 +368,16 @@ class Show(Part):
         return self.model_copy(update={"cameras": cameras})
 
     def scene(self, scene_id: str) -> Scene | None:
-        return next((s for s in self.scenes if s.id == scene_id), None)
+        return by_id(self.scenes).get(scene_id)
 
     def scene_numbered(self, number: int) -> Scene | None:
         return next((s for s in self.scenes if s.number == number), None)
 
     def titled(self, title_id: str) -> Title | None:
-        return next((t for t in self.titles if t.id == title_id), None)
+        return by_id(self.titles).get(title_id)
 
     def medium(self, medium_id: str) -> Medium | None:
-        return next((m for m in self.media if m.id == medium_id), None)
+        return by_id(self.media).get(medium_id)
 
     def source_words(self, source: Source) -> str:
         """What a source shows, in a few words."""
@@ -390,7 +391,7 @@ class Show(Part):
         return f"{camera.number}{framing.letter} {framing.name}" if framing is not None else f"camera {camera.number}"
 
     def mark(self, mark_id: str) -> Mark | None:
-        return next((m for m in self.marks if m.id == mark_id), None)
+        return by_id(self.marks).get(mark_id)
 
     def with_framing(self, framing: Framing) -> "Show":
         """This show with one framing put in, in place of the one with its id if there is one."""

@@ -3,16 +3,17 @@
 from dataclasses import dataclass
 
 from PySide6.QtCore import QRectF, Qt, Signal
-from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QResizeEvent
+from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPixmap, QResizeEvent
 from PySide6.QtWidgets import QWidget
 
-from ribalta.core.engine.landing import landing_state, parts, stands, time_to_set_s
-from ribalta.core.engine.shots import LandingState, Shot
+from ribalta.core.engine.landing import parts, stands
+from ribalta.core.engine.shots import Shot
 from ribalta.core.engine.state import SCENE_ROW, LiveState
-from ribalta.core.show.model import LETTERS, Camera, Framing
+from ribalta.core.show.model import LETTERS, Camera
 from ribalta.core.show.scenes import Scene
 from ribalta.desk import footlights, look
 from ribalta.desk.air.layout import SCENES, Layout, Place
+from ribalta.desk.air.tiles import Tile, paint, picture_area, text_px, tile_of
 from ribalta.desk.bridge import LIVE_MODIFIER, Bridge, one_shot
 from ribalta.desk.frame.words import badge
 
@@ -48,9 +49,12 @@ class Board(QWidget):
         self.setAccessibleName("Board")
         self.setToolTip("Click: ready · right click: under Then · Ctrl and click: move on air · long press: store here")
         self._still = QPixmap()
-        self._painted: dict[str, tuple[object, ...]] = {}  # what each row was painted for
+        self._painted: dict[str, tuple[object, ...]] = {}  # what each row was looked through for
+        self._heads: dict[str, tuple[object, ...]] = {}
+        self._tiles: dict[tuple[str, int], Tile] = {}
         self._painted_for: Layout | None = None
         self._missing = False
+        self._ticks = 0
         self._layout: Layout | None = None
         bridge.changed.connect(self.refresh)
         bridge.tick.connect(self._update_live)
@@ -98,14 +102,15 @@ class Board(QWidget):
     def refresh(self) -> None:
         """Paint anew everything but the live pictures, into a picture of its own that each frame only copies.
 
-        Rows in which nothing has changed stay as they are: most cameras stand still most of the time.
+        Rows and tiles in which nothing has changed stay as they are: most cameras stand still most of the time.
         """
         ratio = self.devicePixelRatioF()
         if self._still.size() != self.size() * ratio or self._painted_for is not self.layout_now:
             self._still = QPixmap(self.size() * ratio)
             self._still.setDevicePixelRatio(ratio)
             self._still.fill(look.NIGHT)
-            self._painted, self._painted_for = {}, self.layout_now
+            self._painted, self._heads, self._tiles = {}, {}, {}
+            self._painted_for = self.layout_now
         state, now_s = self._bridge.state, self._bridge.now_s
         painter = QPainter(self._still)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -115,45 +120,80 @@ class Board(QWidget):
             painter.setFont(look.font(16))
             said = "This show has no cameras yet. Open one that has, or see six of them at work with: ribalta demo"
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, said)
-        common = self._looks(state)
         lives = {camera.id: _live_looks(state, camera, now_s) for camera in layout.cameras}
+        common = (*map(_Same, (state.show, state.verdicts)), state.page)
         for camera, row in zip(layout.cameras, layout.rows, strict=True):
-            if self._fresh(painter, camera.id, (common, lives[camera.id]), row):
+            own = (
+                _row_looks(state, camera),
+                self._named if self._named and self._named.camera == camera.number else None,
+            )
+            if self._fresh(camera.id, (common, own, lives[camera.id])):
                 self._row(painter, row, camera, state, now_s)
-        if state.show.cameras and self._fresh(painter, SCENE_ROW, (common, *lives.values()), layout.scene_row):
-            self._scenes(painter, layout.scene_row, state, now_s)
+        if state.show.cameras:
+            shots = (*map(_Same, (state.program, state.next, state.then, state.dress, state.pending)), state.row)
+            if self._fresh(SCENE_ROW, (common, shots, self._named, *lives.values())):
+                self._scenes(painter, layout.scene_row, state, now_s)
         painter.end()
         self.update()
 
-    def _looks(self, state: LiveState) -> tuple[object, ...]:
-        """What every row depends on."""
-        parts = (state.show, state.verdicts, state.program, state.next, state.then, state.held, state.changing)
-        return (*map(_Same, (*parts, state.dress, state.pending)), state.row, state.page, self._named)
-
-    def _fresh(self, painter: QPainter, name: str, looks: tuple[object, ...], row: QRectF) -> bool:
-        """Has a row to be painted? Then its ground is empty, and it is remembered for what it was painted."""
+    def _fresh(self, name: str, looks: tuple[object, ...]) -> bool:
+        """Has something in a row changed? Then it is remembered for what it is looked through now."""
         if self._painted.get(name) == looks:
             return False
         self._painted[name] = looks
         self._missing = False
-        painter.fillRect(row.adjusted(0, -2, 0, 2), look.NIGHT)
         return True
 
     def _row(self, painter: QPainter, row: QRectF, camera: Camera, state: LiveState, now_s: float) -> None:
-        self._head(painter, row, camera, state)
+        head = (camera.number, camera.name, state.row == camera.id, state.show.settings.cover_camera_id == camera.id)
+        if self._heads.get(camera.id) != head:
+            self._heads[camera.id] = head
+            painter.fillRect(row.adjusted(0, -2, 0, 2) if not camera.steered else self._head_area(row), look.NIGHT)
+            self._head(painter, row, camera, state)
+            if not camera.steered:
+                self._fixed(painter, row, camera)
         if not camera.steered:
-            self._fixed(painter, row, camera)
             return
         there = {f.slot: f for f in state.show.framings if f.camera_id == camera.id}
         for k, letter in enumerate(LETTERS):
             framing = there.get(state.page * len(LETTERS) + k)
-            self._tile(painter, self.layout_now.tile_area(row, k), camera, letter, framing, state, now_s)
+            area = self.layout_now.tile_area(row, k)
+            if framing is None:
+                tile = Tile(letter, chosen=state.row == camera.id)
+            else:
+                tile = tile_of(
+                    state,
+                    Shot(camera.id, framing.id),
+                    now_s,
+                    letter=letter,
+                    name=framing.name,
+                    picture=framing.picture,
+                    named=self._named == Place(camera.number, letter),
+                    there=self._stored(framing.picture, area) is not None,
+                    protected=framing.protected,
+                    badge=badge(state, framing),
+                )
+            self._paint_tile(painter, (camera.id, k), area, tile)
         if self._missing:  # a picture may still come
             del self._painted[camera.id]
 
+    def _stored(self, name: str | None, area: QRectF) -> QPixmap | None:
+        picture = picture_area(area)
+        return self._bridge.stored_picture(name, int(picture.width()), int(picture.height()))
+
+    def _paint_tile(self, painter: QPainter, key: tuple[str, int], area: QRectF, tile: Tile) -> None:
+        self._missing = self._missing or (tile.picture is not None and not tile.there)
+        if self._tiles.get(key) != tile:
+            self._tiles[key] = tile
+            paint(painter, area, tile, self._stored(tile.picture, area))
+
+    def _head_area(self, row: QRectF) -> QRectF:
+        return QRectF(row.left(), row.top() - 2, self.layout_now.head_px - 3, row.height() + 4)
+
     def _update_live(self) -> None:
+        self._ticks += 1
         live = [self.layout_now.live_area(row) for row in self.layout_now.rows]
-        if live:
+        if live and self._ticks % 2:  # the small pictures come half as often as the large ones
             left = min(area.left() for area in live)
             self.update(QRectF(left, 0, live[0].right() - left, self.height()).toAlignedRect())
 
@@ -180,7 +220,7 @@ class Board(QWidget):
         upper = room.adjusted(0, 0, 0, 0 if low else -row.height() * 0.34)
         painter.drawText(upper, Qt.AlignmentFlag.AlignVCenter, str(camera.number))
         lower = room.adjusted(digit + 2.0, 0, 0, 0) if low else room.adjusted(0, row.height() * 0.56, 0, -2)
-        painter.setFont(look.font(13 if low else _text_px(row), look.MEDIUM, narrow=True))
+        painter.setFont(look.font(13 if low else text_px(row), look.MEDIUM, narrow=True))
         painter.setPen(look.SOFT)
         name = painter.fontMetrics().elidedText(camera.name, Qt.TextElideMode.ElideRight, int(lower.width()))
         painter.drawText(lower, Qt.AlignmentFlag.AlignVCenter, name)
@@ -220,7 +260,33 @@ class Board(QWidget):
         painter.drawText(room, Qt.AlignmentFlag.AlignVCenter, said)
 
     def _scenes(self, painter: QPainter, row: QRectF, state: LiveState, now_s: float) -> None:
-        chosen = state.row == SCENE_ROW
+        chosen, none = state.row == SCENE_ROW, not state.show.scenes
+        if self._heads.get(SCENE_ROW) != (chosen, none):
+            self._heads[SCENE_ROW] = (chosen, none)
+            self._tiles = {key: tile for key, tile in self._tiles.items() if key[0] != SCENE_ROW}
+            painter.fillRect(row.adjusted(0, -2, 0, 2), look.NIGHT)
+            self._scenes_head(painter, row, chosen, none)
+        for k, letter in enumerate(LETTERS if not none else ""):
+            area, scene = self.layout_now.tile_area(row, k), self._scene_on(letter)
+            if scene is None:
+                tile = Tile(letter, chosen=chosen)
+            else:
+                base = scene.base
+                tile = tile_of(
+                    state,
+                    Shot(base.camera_id or "", base.framing_id, base.medium_id, scene.id),
+                    now_s,
+                    letter=letter,
+                    name=scene.name,
+                    picture=scene.picture,
+                    named=self._named == Place(SCENES, letter),
+                    there=self._stored(scene.picture, area) is not None,
+                )
+            self._paint_tile(painter, (SCENE_ROW, k), area, tile)
+        if self._missing:
+            del self._painted[SCENE_ROW]
+
+    def _scenes_head(self, painter: QPainter, row: QRectF, chosen: bool, none: bool) -> None:
         head = QRectF(row.left(), row.top(), self.layout_now.head_px - 6, row.height())
         painter.fillRect(head, look.RAIL if chosen else look.WOOD)
         if chosen:
@@ -232,159 +298,10 @@ class Board(QWidget):
         painter.setPen(look.SOFT)
         painter.setFont(look.font(14, look.MEDIUM))
         painter.drawText(head.adjusted(digit + 16.0, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, "Scenes")
-        if not state.show.scenes:
+        if none:
             room = row.adjusted(self.layout_now.head_px + 8, 0, 0, 0)
             said = "No scenes yet. 0, then Shift+Q stores what is on air, with all that lies over it, as the first."
             painter.drawText(room, Qt.AlignmentFlag.AlignVCenter, said)
-            return
-        for k, letter in enumerate(LETTERS):
-            area, scene = self.layout_now.tile_area(row, k), self._scene_on(letter)
-            if scene is None:
-                self._empty_tile(painter, area, letter, chosen)
-                continue
-            base = scene.base
-            shot = Shot(base.camera_id or "", base.framing_id, base.medium_id, scene.id)
-            self._picture_tile(painter, area, letter, scene.name, scene.picture, shot, state, now_s)
-        if self._missing:
-            del self._painted[SCENE_ROW]
-
-    def _tile(
-        self,
-        painter: QPainter,
-        area: QRectF,
-        camera: Camera,
-        letter: str,
-        framing: Framing | None,
-        state: LiveState,
-        now_s: float,
-    ) -> None:
-        if framing is None:
-            self._empty_tile(painter, area, letter, state.row == camera.id)
-            return
-        shot = Shot(camera.id, framing.id)
-        picture = self._picture_tile(
-            painter, area, letter, framing.name, framing.picture, shot, state, now_s, framing.protected
-        )
-        self._badge(painter, picture, badge(state, framing))
-
-    def _picture_tile(
-        self,
-        painter: QPainter,
-        area: QRectF,
-        letter: str,
-        name: str,
-        picture_name: str | None,
-        shot: Shot,
-        state: LiveState,
-        now_s: float,
-        protected: bool = False,
-    ) -> QRectF:
-        """A framing or a scene; returns the area of its picture."""
-        pixels = _text_px(area)
-        strip = float(pixels + 6)
-        picture = QRectF(area.left(), area.top(), area.width(), area.height() - strip)
-        stored = self._bridge.stored_picture(picture_name, int(picture.width()), int(picture.height()))
-        if stored is not None:
-            inside = QRectF(0, 0, picture.width(), picture.height())
-            inside.moveCenter(QRectF(stored.rect()).center())
-            painter.drawPixmap(picture, stored, inside)
-        else:
-            self._missing = self._missing or picture_name is not None
-            painter.fillRect(picture, look.INK)
-            painter.setPen(look.SOFT)
-            painter.setFont(look.font(11, narrow=True))
-            painter.drawText(picture.adjusted(0, 16, 0, 0), Qt.AlignmentFlag.AlignCenter, "no picture")
-        painter.fillRect(QRectF(area.left(), picture.bottom(), area.width(), strip), look.RAIL)
-        taken = 0.0 if _roomy(area) or _tally(state, shot) is footlights.Tally.NONE else 46.0
-        line = QRectF(area.left() + 5, picture.bottom(), area.width() - 8 - taken, strip)
-        self._name(painter, line, name, protected, pixels)
-        self._letter(painter, picture, letter, pixels + 2)
-        self._time(painter, picture, shot, state, now_s, pixels + 2)
-        self._edge(painter, area, shot, state, now_s)
-        return picture
-
-    def _badge(self, painter: QPainter, picture: QRectF, words: str) -> None:
-        """What a director should know of a framing before trusting it, in the picture's lower right corner."""
-        if words:
-            painter.setFont(look.font(12, look.BOLD, narrow=True))
-            wide = painter.fontMetrics().horizontalAdvance(words) + 8
-            box = QRectF(picture.right() - wide, picture.bottom() - 17, wide, 17)
-            painter.fillRect(box, QColor(18, 15, 12, 205))
-            painter.setPen(look.ALARM)
-            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
-
-    def _empty_tile(self, painter: QPainter, area: QRectF, letter: str, chosen: bool) -> None:
-        painter.setPen(QPen(look.LINE, 1, Qt.PenStyle.DotLine))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.drawRect(area.adjusted(0.5, 0.5, -0.5, -0.5))
-        painter.setPen(look.SOFT if chosen else look.LINE)
-        painter.setFont(look.font(15, look.MEDIUM))
-        painter.drawText(area, Qt.AlignmentFlag.AlignCenter, letter)
-
-    def _name(self, painter: QPainter, area: QRectF, name: str, protected: bool, pixels: int) -> None:
-        painter.setFont(look.font(pixels, look.MEDIUM, narrow=True))
-        painter.setPen(look.TEXT)
-        if protected:
-            key = QRectF(area.right() - 9, area.top() + 5, 8, 9)
-            painter.fillRect(key.adjusted(0, 4, 0, 0), look.SOFT)
-            painter.setPen(QPen(look.SOFT, 1.4))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawEllipse(key.adjusted(1.5, 0, -1.5, -3))
-            painter.setPen(look.TEXT)
-            area = area.adjusted(0, 0, -12, 0)
-        said = painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, int(area.width()))
-        painter.drawText(area, Qt.AlignmentFlag.AlignVCenter, said)
-
-    def _letter(self, painter: QPainter, picture: QRectF, letter: str, pixels: int) -> None:
-        box = QRectF(picture.left(), picture.top(), pixels + 4, pixels + 5)
-        painter.fillRect(box, QColor(18, 15, 12, 205))
-        painter.setFont(look.font(pixels, look.BOLD))
-        painter.setPen(look.TEXT)
-        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, letter)
-
-    def _time(
-        self, painter: QPainter, picture: QRectF, shot: Shot, state: LiveState, now_s: float, pixels: int
-    ) -> None:
-        landing = landing_state(state, shot, now_s)
-        left = time_to_set_s(state, shot, now_s)
-        words = "set" if landing is LandingState.SET else "–" if left is None else look.seconds(left)
-        camera = state.show.camera(shot.camera_id)
-        if left and landing is not LandingState.SET and camera is not None and camera.recall_only:
-            words = f"≈{words}"  # from what it needed before, not from where it is
-        painter.setFont(look.font(pixels, look.BOLD))
-        wide = painter.fontMetrics().horizontalAdvance(words) + 8
-        box = QRectF(picture.right() - wide, picture.top(), wide, pixels + 5)
-        painter.fillRect(box, look.LAMP_WARM if landing is LandingState.SET else QColor(18, 15, 12, 205))
-        painter.setPen(look.INK if landing is LandingState.SET else look.TEXT)
-        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
-
-    def _edge(self, painter: QPainter, area: QRectF, shot: Shot, state: LiveState, now_s: float) -> None:
-        """Tally as a frame and a word; the place that N, P and Delete mean as a thin light frame."""
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        tally = _tally(state, shot)
-        if tally is not footlights.Tally.NONE:
-            lights = footlights.Footlights(tally, landing_state(state, shot, now_s))
-            style = Qt.PenStyle.SolidLine
-            if tally is footlights.Tally.NEXT and lights.state is not LandingState.SET:
-                style = Qt.PenStyle.DashLine
-            painter.setPen(QPen(footlights.colour(lights), 3, style))
-            painter.drawRect(area.adjusted(1.5, 1.5, -1.5, -1.5))
-            word = tally.value
-            painter.setFont(look.font(11, look.BOLD, narrow=True))
-            wide = painter.fontMetrics().horizontalAdvance(word) + 10
-            bottom = area.bottom() - _text_px(area) - 6
-            roomy = _roomy(area)
-            left = area.left() if roomy else area.right() - wide
-            box = QRectF(left, (bottom if roomy else area.bottom()) - 16, wide, 16)
-            painter.fillRect(box, footlights.colour(lights))
-            painter.setPen(look.INK)
-            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, word)
-        elif shot in state.then:
-            painter.setPen(QPen(look.LAMP_WARM, 1.5, Qt.PenStyle.DotLine))
-            painter.drawRect(area.adjusted(1, 1, -1, -1))
-        if self.named is not None and self.area_of(self.named) == area:
-            painter.setPen(QPen(look.TEXT, 1))
-            painter.drawRect(area.adjusted(-1.5, -1.5, 1.5, 1.5))
 
     # Pressing
 
@@ -453,6 +370,15 @@ class Board(QWidget):
         self.refresh()
 
 
+def _row_looks(state: LiveState, camera: Camera) -> tuple[object, ...]:
+    """What a row depends on of what is on air, next and under Then."""
+    shots = [shot for there in (state.program, state.next) if there is not None for shot in parts(state, there)]
+    own = tuple(shot for shot in shots if shot.camera_id == camera.id)
+    queued = tuple(shot for shot in state.then if shot.camera_id == camera.id)
+    aired = state.program is not None and state.program.camera_id == camera.id
+    return own, queued, aired, state.row == camera.id
+
+
 def _live_looks(state: LiveState, camera: Camera, now_s: float) -> tuple[object, ...]:
     """What a row depends on of its camera: where it is and goes, and whether it counts as set by now."""
     live = state.live(camera.id)
@@ -466,21 +392,3 @@ def blind_words(state: LiveState, camera: Camera) -> str:
     if camera.recall_only:
         return "own memories"
     return "no position" if state.live(camera.id).no_position else ""
-
-
-def _text_px(tile: QRectF) -> int:
-    """Type grows with the tiles, so that a large screen can be read from farther away."""
-    return int(min(20.0, max(13.0, tile.height() * 0.17)))
-
-
-def _roomy(tile: QRectF) -> bool:
-    """Is there room for the word of the tally on the picture? Otherwise it stands beside the name."""
-    return tile.height() - _text_px(tile) - 6 > 42
-
-
-def _tally(state: LiveState, shot: Shot) -> footlights.Tally:
-    """Of the shot as such, or as a part of a scene that is on air or next."""
-    for there, tally in ((state.program, footlights.Tally.ON_AIR), (state.next, footlights.Tally.NEXT)):
-        if there is not None and (there == shot or (shot.framing_id is not None and shot in parts(state, there))):
-            return tally
-    return footlights.Tally.NONE

@@ -167,6 +167,10 @@ class Side(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        meters = self._meters_area()
+        if meters.toAlignedRect().contains(event.rect()):
+            self._meters(painter, meters)
+            return
         self._cells = self.cells()
         self._heading(painter, 0, "Over the picture")
         if not self._layers():
@@ -175,7 +179,6 @@ class Side(QWidget):
             said = "Titles and insets that are made in Cue (F4) are here, to be put on and off."
             area = QRectF(0, HEAD, self.width(), self._meters_area().top() - 2 * HEAD)
             painter.drawText(area, Qt.TextFlag.TextWordWrap, said)
-        meters = self._meters_area()
         self._heading(painter, meters.top() - HEAD, "Sound")
         self._heading(painter, self._top_of_record() - HEAD, "Recording")
         self._heading(painter, self.height() - TALL - HEAD, "If it goes wrong")
