@@ -22,6 +22,7 @@ from ribalta.core.survey.job import Job, Kind
 
 FRAME_MS = 40
 CHANGED_EVERY = 5
+AFTER_PROGRAM_MS = 12  # what was pressed is composed first, and then drawn; one take makes several events
 LIVE_MODIFIER = Qt.KeyboardModifier.ControlModifier  # held, it lets a hand move the camera that is on air
 
 
@@ -178,7 +179,7 @@ class Bridge(QObject):
         self.lateness_s: deque[float] = deque(maxlen=4000)
         self._due_s = 0.0
         self._ticks = 0
-        self._telling = False
+        self._later = one_shot(self, AFTER_PROGRAM_MS, self.changed.emit)
         self._seen = session.state
         self._happened.connect(self._on_event, Qt.ConnectionType.QueuedConnection)
         session.listen(self._happened.emit)
@@ -248,8 +249,10 @@ class Bridge(QObject):
             self.lateness_s.append(max(0.0, now_s - self._due_s))
         self._due_s = now_s + FRAME_MS / 1000
         self._ticks += 1
-        if self._ticks % CHANGED_EVERY == 0 or (self.state is not self._seen and self._news()):
+        if self._ticks % CHANGED_EVERY == 0:
             self.changed.emit()
+        elif self.state is not self._seen and self._news() and not self._later.isActive():
+            self._later.start()
         self.tick.emit()
 
     def _news(self) -> bool:
@@ -261,10 +264,5 @@ class Bridge(QObject):
     def _on_event(self, event: Event) -> None:
         if isinstance(event, Notice):
             self.noticed.emit(event)
-        if not self._telling:  # one take makes several events: draw once for all of them
-            self._telling = True
-            QTimer.singleShot(0, self, self._tell_changed)
-
-    def _tell_changed(self) -> None:
-        self._telling = False
-        self.changed.emit()
+        if not self._later.isActive():
+            self._later.start()

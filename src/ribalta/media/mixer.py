@@ -10,7 +10,7 @@ import threading
 import time
 from collections import deque
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Protocol
 
 import cv2
@@ -25,6 +25,7 @@ from ribalta.media.source import Frame, Image, Source
 
 SIZES = {"720p25": (1280, 720), "1080p25": (1920, 1080)}
 FRAME_S = 0.04
+AHEAD_S = 0.015  # the clock's frame is begun so long before it is due, so that it goes out evenly
 PROGRAM, CLEAN = "program", "clean"  # with and without titles
 NEXT, PREVIEW, AUX = "next", "preview", "aux"
 KEPT = (960, 540)  # large enough to be laid over the live picture
@@ -33,7 +34,7 @@ _log = logging.getLogger(__name__)
 
 @dataclass(frozen=True)
 class Composed:
-    """One program frame: when it was finished, what was in it, and what it cost."""
+    """One program frame: when it went out, what was in it, and what it cost."""
 
     at_s: float
     plan: Plan
@@ -166,23 +167,36 @@ class Mixer:
         start_s, tick = time.monotonic(), 0
         while not self._stopping:
             due_s = start_s + tick * FRAME_S
-            told = self._wake.wait(max(0.0, due_s - time.monotonic()))
-            self._wake.clear()
-            if self._stopping:
-                return
-            on_clock = time.monotonic() >= due_s
             try:
-                if told or on_clock:
-                    self._compose(on_clock)
-                if on_clock:
-                    self._tap(tick, due_s)
-                if on_clock:
-                    self._look_after_sources()
-                    self._scale_for_desk(tick)
+                self._frame_of(due_s)
+                if self._stopping:
+                    return
+                self._tap(tick, due_s)
+                self._look_after_sources()
+                self._scale_for_desk(tick)
             except Exception:  # whatever a source does, the program goes on with what it last had
                 _log.exception("the mixer met something it did not expect")
-            if on_clock:
-                tick = max(tick + 1, int((time.monotonic() - start_s) / FRAME_S))
+            tick = max(tick + 1, int((time.monotonic() - start_s) / FRAME_S))
+
+    def _frame_of(self, due_s: float) -> None:
+        """The clock's frame goes out when it is due, composed a little ahead; what is told goes out at once."""
+        while self._told_before(due_s - AHEAD_S):
+            if self._compose(due_s):
+                return
+        while not self._stopping:
+            composed = self._composed_now()
+            told = self._told_before(due_s)
+            if not told or self._stopping:
+                self._show(composed, True)
+                return
+            if self._compose(due_s):
+                return
+
+    def _told_before(self, end_s: float) -> bool:
+        """Wait until a time, or until told that what goes out has changed."""
+        told = self._wake.wait(max(0.0, end_s - time.monotonic()))
+        self._wake.clear()
+        return told and not self._stopping
 
     # What the composer asks for
 
@@ -209,7 +223,15 @@ class Mixer:
 
     # The thread
 
-    def _compose(self, on_clock: bool) -> None:
+    def _compose(self, due_s: float) -> bool:
+        """One frame, at once. It is the one of the clock, too, when it is only finished after that is due."""
+        made = self._composed_now()
+        on_clock = time.monotonic() >= due_s
+        self._show(made, on_clock)
+        return on_clock
+
+    def _composed_now(self) -> Composed:
+        """A frame in the next buffer, which nobody looks at yet."""
         began_s = time.monotonic()
         plan = self._plan
         turn = (self._turn + 1) % len(self._program)
@@ -219,11 +241,15 @@ class Mixer:
         wanted = any(tap.what == CLEAN for tap in taps) or CLEAN in places or (AUX in places and plan.aux == CLEAN)
         clean = self._clean if wanted else None
         self._composer.program(plan, self, began_s, self._program[turn], clean)
-        self._turn = turn
         now_s = time.monotonic()
-        composed = Composed(now_s, plan, self._newest, now_s - began_s, on_clock)
-        self.record.append(composed)
-        self._on_composed(composed)
+        return Composed(now_s, plan, self._newest, now_s - began_s, False)
+
+    def _show(self, composed: Composed, on_clock: bool) -> None:
+        """From now on it is what goes out."""
+        self._turn = (self._turn + 1) % len(self._program)
+        shown = replace(composed, at_s=time.monotonic(), on_clock=on_clock)
+        self.record.append(shown)
+        self._on_composed(shown)
 
     def _tap(self, tick: int, at_s: float) -> None:
         for tap in self.taps:
@@ -268,7 +294,7 @@ class Mixer:
                 else:
                     shown.pop(place, None)
                 continue
-            if (tick + k) % 2:
+            if (tick + k) % 2 or self._wake.is_set():  # what has just been pressed goes first
                 continue
             frame = self._for_place(what, size)
             if frame is not None:
