@@ -92,7 +92,7 @@ class Session:
     """
 
     def __init__(self, stored: StoredShow, path: Path | None, clock: Clock | None = None) -> None:
-        sys.setswitchinterval(0.0001)
+        sys.setswitchinterval(0.00005)  # program waits for the interpreter several times a frame
         quiet_cv()
         self.clock: Clock = clock or SystemClock()
         self.path = path
@@ -144,6 +144,10 @@ class Session:
     @property
     def pictures(self) -> Pictures:
         return self.mixer.pictures
+
+    def give_way(self) -> None:
+        """For whoever paints, between strokes: see `Mixer.give_way`."""
+        self.mixer.give_way()
 
     @property
     def heard(self) -> Heard:

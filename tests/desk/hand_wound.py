@@ -97,6 +97,8 @@ class HandWoundSession:
         for listener in self._listeners:
             listener(event)
 
+    def give_way(self) -> None: ...
+
     def preview(self, shot, dress) -> None:
         self.previewed = (shot, dress)
 

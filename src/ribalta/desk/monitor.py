@@ -61,9 +61,11 @@ class Monitor(QWidget):
     # Painting
 
     def paintEvent(self, event: QPaintEvent) -> None:
+        self._bridge.give_way()
         painter = QPainter(self)
         area, shot = self.picture_area(), self.shot()
         self._paint_head(painter, area, shot)
+        self._bridge.give_way()
         image = self._bridge.picture_of(self.picture_place()) if shot is not None else None
         if image is not None:
             painter.drawImage(area.topLeft() if image.width() == int(area.width()) else area, image)

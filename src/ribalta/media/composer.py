@@ -20,6 +20,7 @@ from ribalta.media.source import Image
 PICTURES = SLOTS[:5]  # insets and key; titles are above all of them
 TITLES = SLOTS[5:]
 CARD = "card"
+SETTLED = 12  # frames
 
 
 @dataclass(frozen=True)
@@ -68,26 +69,34 @@ class Composer:
 
     def __init__(self, width: int, height: int) -> None:
         self.width, self.height = width, height
-        self._sides = [np.zeros((height, width, 4), np.uint8) for _ in range(2)]
+        self._sides = [
+            np.full((height, width, 4), 0, np.uint8) for _ in range(2)
+        ]  # touched, so that it is really there
         self._scratch = Scratch(width, height)
         self._mask = np.zeros((height, width), np.uint8)
         self._insetter = Insetter(self._scratch)
         self._dip: tuple[str, Image] | None = None
         self._key_kept: tuple[Image, Image, Key, Drawing | None] | None = None
+        self._top = Together(width, height)
 
     def program(self, plan: Plan, feeds: Feeds, now_s: float, out: Image, clean: Image | None = None) -> None:
         """What goes out, into `out` (height, width, 4); without its titles into `clean`, if that is wanted."""
         change = plan.changing
+        top = self._top.of(self._resting(plan, feeds)) if clean is None else None
+        pictures = PICTURES if top is None else PICTURES[:-1]
         if change is not None:
             share = eased(change.share_at(now_s), change.transition.easing)
-            self._change(plan, change, share, feeds, now_s, out)
+            self._change(plan, change, share, pictures, feeds, now_s, out)
         else:
             share = 1.0
             self._side(plan.program, BARE, (), feeds, out)
-            self._layers(plan, plan.dress, PICTURES, feeds, now_s, out)
+            self._layers(plan, plan.dress, pictures, feeds, now_s, out)
         if clean is not None:
             np.copyto(clean, out)
-        self._titles(plan, share, feeds, now_s, out)
+        if top is not None:
+            draw(out, top)
+        else:
+            self._titles(plan, share, feeds, now_s, out)
         if plan.card:
             self._card(feeds, out)
         dark = plan.dark.share_at(now_s)
@@ -100,6 +109,22 @@ class Composer:
         self._side(shot, dress, PICTURES, feeds, out)
         for slot in TITLES:
             self._title(dress.on(slot), feeds, 1.0, "fade", out)
+
+    def _resting(self, plan: Plan, feeds: Feeds) -> tuple[Drawing, ...]:
+        """The key and the titles, if all of them stay as they are; nothing when one moves."""
+        change, slots = plan.changing, ("key", *TITLES)
+        sides = (plan.dress, plan.dress) if change is None else (change.before_dress, change.after_dress)
+        if any(slot in plan.fading or sides[0].on(slot) != sides[1].on(slot) for slot in slots):
+            return ()
+        found: list[Drawing | None] = []
+        for slot in slots:
+            layer = sides[1].on(slot)
+            if isinstance(layer, Key):
+                found.append(self._key_drawing(layer, feeds))
+            elif isinstance(layer, str):
+                found.append(feeds.drawing(layer, (self.width, self.height)))
+        whole = tuple(drawing for drawing in found if drawing is not None)
+        return whole if len(whole) == len(found) else ()
 
     # The base and what lies over it
 
@@ -121,21 +146,34 @@ class Composer:
             self._key(layer, feeds, opacity, out)
 
     def _key(self, layer: Key, feeds: Feeds, opacity: float, out: Image) -> None:
+        if lives(layer):
+            fill, key = self._key_pictures(layer, feeds)
+            if fill is not None and key is not None:
+                lay_key(out, self._fitted(fill), self._key_mask(key, layer), self._scratch, opacity)
+            return
+        drawing = self._key_drawing(layer, feeds)
+        if drawing is not None:
+            draw(out, drawing, opacity)
+
+    def _key_pictures(self, layer: Key, feeds: Feeds) -> tuple[Image | None, Image | None]:
         fill = feeds.at_least(layer.fill, self.width)
-        key = fill if layer.key is None else feeds.at_least(layer.key, self.width)
+        return fill, fill if layer.key is None else feeds.at_least(layer.key, self.width)
+
+    def _key_mask(self, key: Image, layer: Key) -> Image:
+        return key_mask(self._fitted(key), layer.low, layer.high, layer.inverted, layer.kind is KeyKind.LINEAR)
+
+    def _key_drawing(self, layer: Key, feeds: Feeds) -> Drawing | None:
+        """A still is keyed once; None for what lives, and when nothing of it is seen."""
+        if lives(layer):
+            return None
+        fill, key = self._key_pictures(layer, feeds)
         if fill is None or key is None:
-            return
-        linear = layer.kind is KeyKind.LINEAR
-        if layer.fill.medium_id is None or (layer.key is not None and layer.key.medium_id is None):
-            mask = key_mask(self._fitted(key), layer.low, layer.high, layer.inverted, linear)
-            lay_key(out, self._fitted(fill), mask, self._scratch, opacity)
-            return
-        kept = self._key_kept  # a still is keyed once
+            return None
+        kept = self._key_kept
         if kept is None or kept[0] is not fill or kept[1] is not key or kept[2] != layer:
-            mask = key_mask(self._fitted(key), layer.low, layer.high, layer.inverted, linear)
-            kept = self._key_kept = (fill, key, layer, keyed(self._fitted(fill), mask))
-        if kept[3] is not None:
-            draw(out, kept[3], opacity)
+            drawn = keyed(self._fitted(fill), self._key_mask(key, layer))
+            kept = self._key_kept = (fill, key, layer, drawn)
+        return kept[3]
 
     def _fitted(self, picture: Image) -> Image:
         if picture.shape[:2] == (self.height, self.width):
@@ -168,11 +206,20 @@ class Composer:
 
     # Transitions
 
-    def _change(self, plan: Plan, change: Changeover, share: float, feeds: Feeds, now_s: float, out: Image) -> None:
+    def _change(
+        self,
+        plan: Plan,
+        change: Changeover,
+        share: float,
+        slots: tuple[str, ...],
+        feeds: Feeds,
+        now_s: float,
+        out: Image,
+    ) -> None:
         """What both sides have in common at the top is laid once, over both."""
         before, after = change.before_dress, change.after_dress
-        alike = next((k for k in range(len(PICTURES)) if before.layers[k:5] == after.layers[k:5]), len(PICTURES))
-        own, common = PICTURES[:alike], PICTURES[alike:]
+        alike = next((k for k in range(len(slots)) if before.layers[k:5] == after.layers[k:5]), len(slots))
+        own, common = slots[:alike], slots[alike:]
         one = self._side_of(change.before, before, own, feeds, self._sides[0])
         other = self._side_of(change.after, after, own, feeds, self._sides[1])
         self._over(change, one, other, share, out)
@@ -249,6 +296,33 @@ class Composer:
         out[:] = (14, 17, 20, 255)
         if drawing is not None:
             draw(out, drawing)
+
+
+class Together:
+    """Drawings that lie over each other as they are, as one; made when they have been the same for a while."""
+
+    def __init__(self, width: int, height: int) -> None:
+        self._size = (width, height)
+        self._parts: tuple[Drawing, ...] = ()
+        self._seen = 0
+        self._one: Drawing | None = None
+
+    def of(self, parts: tuple[Drawing, ...]) -> Drawing | None:
+        """None while they have to be drawn one by one."""
+        if len(parts) != len(self._parts) or any(a is not b for a, b in zip(parts, self._parts, strict=True)):
+            self._parts, self._seen, self._one = parts, 0, None
+        self._seen += 1
+        if len(parts) > 1 and self._one is None and self._seen > SETTLED:
+            whole = np.zeros((self._size[1], self._size[0], 4), np.uint8)
+            for part in parts:
+                draw(whole, part)
+            self._one = Drawing.of(whole)
+        return self._one
+
+
+def lives(key: Key) -> bool:
+    """Does one of its pictures come from a camera?"""
+    return key.fill.medium_id is None or (key.key is not None and key.key.medium_id is None)
 
 
 def source_of(shot: Shot) -> Source:

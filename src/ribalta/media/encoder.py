@@ -73,7 +73,7 @@ class Encoder:
 
     def picture(self, frame: int, yuv: Image, key: bool = False) -> Iterator[Piece]:
         """The picture (I420, height * 3/2 rows) of a frame number, from 0; `key`: one can begin with it."""
-        made = av.VideoFrame.from_ndarray(yuv, "yuv420p")
+        made = av.VideoFrame.from_numpy_buffer(yuv, "yuv420p")
         made.pts, made.time_base = frame, PICTURE_BASE
         made.pict_type = PictureType.I if key else PictureType.NONE
         yield from self._pictures(made)

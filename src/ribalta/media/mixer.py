@@ -25,9 +25,11 @@ from ribalta.media.source import Frame, Image, Source
 
 SIZES = {"720p25": (1280, 720), "1080p25": (1920, 1080)}
 FRAME_S = 0.04
-AHEAD_S = 0.015  # the clock's frame is begun so long before it is due, so that it goes out evenly
+AHEAD_S = 0.02  # the clock's frame is begun so long before it is due, so that it goes out evenly
 PROGRAM, CLEAN = "program", "clean"  # with and without titles
 NEXT, PREVIEW, AUX = "next", "preview", "aux"
+NEARLY_S = 0.005
+GIVE_WAY_S = 0.02
 KEPT = (960, 540)  # large enough to be laid over the live picture
 _log = logging.getLogger(__name__)
 
@@ -101,6 +103,8 @@ class Mixer:
         self._clean = np.zeros((size[1], size[0], 4), np.uint8)
         self.taps: tuple[Tap, ...] = ()
         self._wake = threading.Event()
+        self._free = threading.Event()
+        self._free.set()
         self._stopping = False
         self.pictures = Pictures()
         self.record: deque[Composed] = deque(maxlen=4000)
@@ -136,6 +140,15 @@ class Mixer:
     def follow_sources(self, sources: Mapping[str, Source]) -> None:
         """These are the cameras' pictures from now on; whoever gives them up closes them."""
         self._sources = dict(sources)
+
+    def give_way(self) -> None:
+        """For a thread that paints: wait while a frame is being composed, at most GIVE_WAY_S.
+
+        Qt lets go of the interpreter for a moment at each stroke, too short for another thread to take it up, so
+        that whoever composes beside a long painting starves; the interpreter's own fairness does not see it.
+        """
+        if not self._free.is_set():
+            self._free.wait(GIVE_WAY_S)
 
     def show_at(self, sizes: Mapping[str, tuple[int, int]]) -> None:
         """What the desk shows and how large: "program", "next" or a camera id, to (width, height) in pixels."""
@@ -183,14 +196,13 @@ class Mixer:
         while self._told_before(due_s - AHEAD_S):
             if self._compose(due_s):
                 return
-        while not self._stopping:
-            composed = self._composed_now()
-            told = self._told_before(due_s)
-            if not told or self._stopping:
-                self._show(composed, True)
-                return
-            if self._compose(due_s):
-                return
+        if self._stopping:
+            return
+        composed = self._composed_now()
+        told = self._told_before(due_s)
+        self._show(composed, True)
+        if told:
+            self._show(self._composed_now(), False)
 
     def _told_before(self, end_s: float) -> bool:
         """Wait until a time, or until told that what goes out has changed."""
@@ -224,14 +236,21 @@ class Mixer:
     # The thread
 
     def _compose(self, due_s: float) -> bool:
-        """One frame, at once. It is the one of the clock, too, when it is only finished after that is due."""
+        """One frame, at once. It is the clock's, too, when it is finished just before that is due, or later."""
         made = self._composed_now()
-        on_clock = time.monotonic() >= due_s
+        on_clock = time.monotonic() >= due_s - NEARLY_S
         self._show(made, on_clock)
         return on_clock
 
     def _composed_now(self) -> Composed:
         """A frame in the next buffer, which nobody looks at yet."""
+        self._free.clear()
+        try:
+            return self._compose_next()
+        finally:
+            self._free.set()
+
+    def _compose_next(self) -> Composed:
         began_s = time.monotonic()
         plan = self._plan
         turn = (self._turn + 1) % len(self._program)

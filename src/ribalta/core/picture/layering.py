@@ -42,7 +42,7 @@ class Scratch:
     """Room for what is on its way, so that no frame has to ask the system for memory. For one thread."""
 
     def __init__(self, width: int, height: int) -> None:
-        self._buffers = [np.empty((height, width, 4), np.uint8) for _ in range(2)]
+        self._buffers = [np.full((height, width, 4), 0, np.uint8) for _ in range(2)]
 
     def two(self, shape: tuple[int, ...]) -> tuple[Image, Image]:
         """Two pictures of a (height, width, …) that are spoilt by whoever asks next; larger ones are made anew."""

@@ -183,6 +183,7 @@ class Board(QWidget):
 
     def _paint_tile(self, painter: QPainter, key: tuple[str, int], area: QRectF, tile: Tile) -> None:
         self._missing = self._missing or (tile.picture is not None and not tile.there)
+        self._bridge.give_way()
         if self._tiles.get(key) != tile:
             self._tiles[key] = tile
             paint(painter, area, tile, self._stored(tile.picture, area))
@@ -226,6 +227,7 @@ class Board(QWidget):
         painter.drawText(lower, Qt.AlignmentFlag.AlignVCenter, name)
 
     def _live(self, painter: QPainter, live: QRectF, camera: Camera, state: LiveState, now_s: float) -> None:
+        self._bridge.give_way()
         lights = footlights.of_camera(state, camera.id, now_s)
         image = self._bridge.picture_of(camera.id)
         if image is not None:

@@ -169,6 +169,7 @@ class Side(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         meters = self._meters_area()
         if meters.toAlignedRect().contains(event.rect()):
+            self._bridge.give_way()
             self._meters(painter, meters)
             return
         self._cells = self.cells()
@@ -192,6 +193,7 @@ class Side(QWidget):
         painter.drawText(QRectF(0, y, self.width(), HEAD - 2), Qt.AlignmentFlag.AlignVCenter, words)
 
     def _cell(self, painter: QPainter, cell: Cell) -> None:
+        self._bridge.give_way()
         ink = {"on": look.RED, "next": look.GREEN, "goes": look.RED, "alarm": look.ALARM}.get(cell.state)
         word = {"on": "ON AIR", "next": "NEXT", "goes": "GOES"}.get(cell.state, "")
         record = cell.kept_down is not None
@@ -238,6 +240,7 @@ class Side(QWidget):
         step = min(22.0, (area.width() - 34) / max(1, len(mics)))
         for k, mic in enumerate(mics[:12]):
             bar = QRectF(area.left() + k * step, area.top(), step - 4, area.height() - 15)
+            self._bridge.give_way()
             level = heard.levels.get(mic.id, Level())
             meter(painter, bar, level, is_open(state, mic), vertical=True)
             painter.setPen(look.TEXT if is_open(state, mic) else look.SOFT)
