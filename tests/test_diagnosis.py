@@ -185,6 +185,7 @@ def test_a_check_can_be_stopped_and_a_second_press_does_not_begin_it_twice(hall)
     assert workshop.jobs[key].sentence == "Stopped."
 
 
+@pytest.mark.alone
 def test_with_a_fifth_of_all_messages_lost_and_others_late_no_take_lands_wrong_and_nothing_freezes(hall):
     for number in WAYS:
         hall.fault(number, loss_percent=20.0, jitter_ms=100.0)
@@ -206,6 +207,7 @@ def test_with_a_fifth_of_all_messages_lost_and_others_late_no_take_lands_wrong_a
         hall.steadily(lambda n=number, f=framing: attempt(n, f))
 
 
+@pytest.mark.alone
 def test_cameras_that_are_unplugged_and_back_are_in_use_again_within_three_seconds_of_answering(hall):
     hall.act("ready.camera", camera=5)
     hall.act("take")

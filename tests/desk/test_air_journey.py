@@ -7,6 +7,7 @@ import signal
 import subprocess
 import sys
 
+import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 
@@ -21,6 +22,8 @@ from ribalta.demo.clay_cup import SHIPPED
 from ribalta.demo.portraits import press
 from ribalta.desk import footlights
 from ribalta.desk.air.layout import Place
+
+pytestmark = pytest.mark.alone
 
 KEYS = {"2": Qt.Key.Key_2, "3": Qt.Key.Key_3, "W": Qt.Key.Key_W, "E": Qt.Key.Key_E, "G": Qt.Key.Key_G}
 

@@ -1,5 +1,6 @@
 """Frame at work in the real window, against the real stand-in process: four cameras, by mouse and keyboard."""
 
+import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
@@ -10,6 +11,8 @@ from ribalta.core.optics.projection import offset_percent
 from ribalta.core.show.model import LETTERS
 from ribalta.core.survey.job import Kind
 from tests.desk.virtual_pad import LEFT_X, virtual_pad
+
+pytestmark = pytest.mark.alone
 
 LEFT, SHIFT = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ShiftModifier
 DIGITS = {1: Qt.Key.Key_1, 2: Qt.Key.Key_2, 3: Qt.Key.Key_3, 4: Qt.Key.Key_4}

@@ -13,6 +13,8 @@ from ribalta.desk.window import Window
 from tests.desk.hand_wound import HandWoundSession
 from tests.desk.virtual_pad import LEFT_SHOULDER, LEFT_X, LEFT_Y, RIGHT_SHOULDER, TRIGGER_RIGHT, virtual_pad
 
+pytestmark = pytest.mark.alone
+
 
 @pytest.fixture
 def pad():

@@ -13,6 +13,8 @@ from ribalta.core.survey.job import Kind
 from ribalta.standins.onvif import PASSWORD, USER
 from tests.desk.conftest import Desk
 
+pytestmark = pytest.mark.alone
+
 LEFT = Qt.MouseButton.LeftButton
 
 

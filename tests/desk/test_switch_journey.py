@@ -2,12 +2,15 @@
 
 import av
 import numpy as np
+import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
 from ribalta.core.engine.landing import landing_state
 from ribalta.core.engine.shots import LandingState
 from tests.desk.test_cue_parts import choose, type_in
+
+pytestmark = pytest.mark.alone
 
 LETTERS = dict(zip("QWERTASDFG", (getattr(Qt.Key, f"Key_{x}") for x in "QWERTASDFG"), strict=True))
 

@@ -12,6 +12,8 @@ from ribalta.media.shared_picture import SharedPicture
 from ribalta.standins.frames import SIZES, FrameFile, sweep
 from ribalta.standins.head import Stand
 
+pytestmark = pytest.mark.alone
+
 
 class Source:
     """A writer of plain pictures of one grey."""

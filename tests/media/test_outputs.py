@@ -19,6 +19,8 @@ from ribalta.media.outputs import Outputs
 from ribalta.media.source import Frame
 from tests.core.hand_wound import small_show
 
+pytestmark = pytest.mark.alone
+
 LEVELS = {"c1": 40, "c2": 100, "c3": 160, "c4": 220}
 
 

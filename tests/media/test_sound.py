@@ -13,6 +13,8 @@ from ribalta.media.rtp import LATENCY, RtpSound, payload_of
 from ribalta.media.sound import BLOCK, SoundDesk, SoundPlan, open_source
 from ribalta.standins.voices import COUNT, Voices, bleed, script, speech
 
+pytestmark = pytest.mark.alone
+
 
 def free_port() -> int:
     with socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as one:

@@ -16,7 +16,6 @@ from typing import Protocol
 from urllib.parse import urlsplit
 
 import numpy as np
-import pyloudnorm
 
 from ribalta.core.engine.sounding import Channel
 from ribalta.core.sound.levels import RATE, Level, Meters, Samples
@@ -216,6 +215,8 @@ class SoundDesk:
 
     def _measure(self) -> None:
         """On a thread of its own: it takes longer than a block."""
+        import pyloudnorm  # here, because it takes a second to load
+
         meter = pyloudnorm.Meter(RATE)
         while not self._stopping.wait(LOUDNESS_EVERY_S):
             recent = list(self._recent)

@@ -12,9 +12,9 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize import least_squares
 
 from ribalta.core.base.aim import Aim
+from ribalta.core.base.solving import least_squares
 from ribalta.core.motion.travel import AxisMotion, HeadMotion
 
 Values = NDArray[np.float64]

@@ -12,10 +12,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.optimize import least_squares
-from scipy.spatial.transform import Rotation
 
 from ribalta.core.base.aim import Aim, AimLimits
+from ribalta.core.base.solving import least_squares
 from ribalta.core.optics.lens import Lens
 from ribalta.core.optics.projection import Pose, Reached, Vector, mount_to_world, pan_tilt_of, view_to_mount
 
@@ -101,8 +100,7 @@ def _solved(offsets: Sequence[Offset], all_offsets: Sequence[Offset], hung: bool
     """What explains some offsets best, and what it leaves of all of them."""
 
     def bump_of(v: Vector) -> tuple[Vector, Vector]:
-        turned = Rotation.from_rotvec(v[:3], degrees=True).as_matrix()
-        return np.asarray(turned, np.float64), (v[3:] if with_shift else np.zeros(3))
+        return _turned(v[:3]), (v[3:] if with_shift else np.zeros(3))
 
     def misses(v: Vector) -> Vector:
         turned, shift = bump_of(v)
@@ -115,6 +113,15 @@ def _solved(offsets: Sequence[Offset], all_offsets: Sequence[Offset], hung: bool
     disagree = tuple(o.name for o, percent in zip(all_offsets, left, strict=True) if percent > DISAGREES_PERCENT)
     pan, tilt, up = (float(x) for x in found.x[:3])
     return Bump((pan, tilt, up), (float(shift[0]), float(shift[1]), float(shift[2])), left, disagree)
+
+
+def _turned(by_deg: Sequence[float] | Vector) -> Vector:
+    """The rotation matrix of a rotation vector (Rodrigues' formula)."""
+    x, y, z = v = np.radians(np.asarray(by_deg, np.float64))
+    angle = float(np.linalg.norm(v))
+    cross = np.array([[0, -z, y], [z, 0, -x], [-y, x, 0]])
+    half = np.sinc(angle / 2 / np.pi)
+    return np.asarray(np.eye(3) + np.sinc(angle / np.pi) * cross + 0.5 * half * half * cross @ cross, np.float64)
 
 
 def _miss(offset: Offset, turned: Vector, shift: Vector, hung: bool) -> Vector:
@@ -146,7 +153,7 @@ def corrected(
 
     With a distance and a lens the zoom makes up for a shift along the way.
     """
-    turned = Rotation.from_rotvec(bump.turn_deg, degrees=True).as_matrix()
+    turned = _turned(bump.turn_deg)
     away = view_to_mount(aim, hung)[:, 1] * (away_m or 1e6)
     now = away - np.array(bump.shift_m)
     pan, tilt = pan_tilt_of(np.asarray(turned.T @ now, np.float64))
@@ -161,7 +168,7 @@ def corrected(
 def bumped_pose(pose: Pose, bump: Bump) -> Pose:
     """Where the mount stands after the bump."""
     before = mount_to_world(pose)
-    turned = before @ Rotation.from_rotvec(bump.turn_deg, degrees=True).as_matrix()
+    turned = before @ _turned(bump.turn_deg)
     if pose.hung:
         turned = turned @ np.diag([-1.0, 1.0, -1.0])  # the base without its half turn
     moved = np.array([pose.x_m, pose.y_m, pose.z_m]) + before @ np.array(bump.shift_m)

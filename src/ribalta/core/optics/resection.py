@@ -10,8 +10,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
-from scipy.optimize import least_squares
 
+from ribalta.core.base.solving import least_squares
 from ribalta.core.optics.projection import Pose, Vector, mount_to_world
 
 LEVEL_DEG = 0.3  # how level a base is believed to be, one standard deviation

@@ -33,17 +33,19 @@ def _grain(shape: tuple[int, int], rng: np.random.Generator, along: bool) -> NDA
 
 
 def lit(image: Image, light: NDArray[np.float32]) -> Image:
-    image[..., :3] = np.clip(image[..., :3] * light[..., None], 0, 255).astype(np.uint8)
+    four = cv2.merge([light, light, light, np.ones_like(light)])
+    cv2.multiply(image, four, image, dtype=cv2.CV_8U)
     return image
 
 
 def glow(shape: tuple[int, int], spots: list[tuple[float, float, float, float]], base: float) -> NDArray[np.float32]:
     """Light over a surface: (x, y, spread, strength) pools in pixels upon a base."""
     height, width = shape
-    y, x = np.mgrid[0:height, 0:width].astype(np.float32)
+    y, x = np.ogrid[0:height, 0:width]
     light = np.full(shape, base, np.float32)
     for sx, sy, spread, strength in spots:
-        light += strength * np.exp(-((x - sx) ** 2 + (y - sy) ** 2) / (2 * spread**2))
+        across, along = (np.exp(-((at - mid) ** 2) / (2 * spread**2)) for at, mid in ((y, sy), (x, sx)))
+        light += (strength * across * along).astype(np.float32)
     return light
 
 
