@@ -10,12 +10,13 @@ BENCHES = {
     "air": air.run,
     "bump": bump.run,
     "chain": chain.run,
+    "chain-1080": lambda takes: chain.run(takes, "1080p25"),
     "landing": landing.run,
     "recall": recall.run,
     "registration": registration.run,
     "travel": travel.run,
 }
-TAKES = {"chain": 40, "travel": 50, "recall": 300, "registration": 500}
+TAKES = {"chain": 40, "chain-1080": 40, "travel": 50, "recall": 300, "registration": 500}
 
 
 def main() -> int:

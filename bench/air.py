@@ -21,10 +21,10 @@ WARM_UP_S = 5.0
 class BareBlend(threading.Thread):
     """One blend of two full frames every 40 ms, beside the mixer: what a mix costs at the very least."""
 
-    def __init__(self) -> None:
+    def __init__(self, width: int = 1280, height: int = 720) -> None:
         super().__init__(daemon=True)
         rng = np.random.default_rng(1)
-        self._pair = [rng.integers(0, 255, (720, 1280, 4), np.uint8) for _ in range(2)]
+        self._pair = [rng.integers(0, 255, (height, width, 4), np.uint8) for _ in range(2)]
         self._out = np.empty_like(self._pair[0])
         self.costs_s: list[float] = []
         self.stopping = False

@@ -1,4 +1,5 @@
-"""The whole program chain at work: six cameras live, two insets, three titles, a key, mixes, recording and streaming.
+"""The whole program chain at work, at 1280x720 or (`chain-1080`) 1920x1080: six cameras live, two insets, three titles,
+a key, mixes, recording and streaming.
 
 `chain_ratio` is what composing a mix with all of that costs against a bare blend of two frames, in the same run, both
 by the clock on the wall; `frame_gap` is between frames of program as they go out. `core_…` says where the time goes:
@@ -39,7 +40,7 @@ def free_port() -> int:
         return int(one.getsockname()[1])
 
 
-def run(takes: int) -> dict[str, float | int | str]:
+def run(takes: int, format: str = "720p25") -> dict[str, float | int | str]:
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     from PySide6.QtWidgets import QApplication
 
@@ -50,7 +51,7 @@ def run(takes: int) -> dict[str, float | int | str]:
     address = f"tcp://127.0.0.1:{free_port()}"
     receiver = subprocess.Popen([sys.executable, "-c", RECEIVER, address], stdout=subprocess.DEVNULL)
     folder = tempfile.TemporaryDirectory(prefix="ribalta-chain-")
-    with folder, running_show("chain") as session:
+    with folder, running_show("chain", format) as session:
         window = Window(session)
         window.show()
         session.act("outputs.change", {"folder": folder.name, "stream_to": address})
@@ -73,7 +74,7 @@ def run(takes: int) -> dict[str, float | int | str]:
         window.bridge.lateness_s.clear()
         children = Path(f"/proc/{os.getpid()}/task/{os.getpid()}/children").read_text().split()
         others = {"receiver" if int(pid) == receiver.pid else "stand-ins": int(pid) for pid in children}
-        bare = BareBlend()
+        bare = BareBlend(*session.mixer.size)
         bare.start()
         where = Where(others)
         began_s = time.monotonic()

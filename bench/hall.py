@@ -19,12 +19,14 @@ from ribalta.demo.clay_cup import SHIPPED, connected
 
 
 @contextlib.contextmanager
-def running_show(name: str) -> Iterator[Session]:
+def running_show(name: str, format: str = "720p25") -> Iterator[Session]:
     """A session on the demo's show without a desk, with every camera answering and every picture arriving."""
     standins = StandIns(f"ribalta-bench-{name}-{os.getpid()}", again=False)
     try:
         stored = load(SHIPPED)
-        session = Session(StoredShow(connected(stored.show, standins.announcement), stored.pictures), None)
+        show = connected(stored.show, standins.announcement)
+        show = show.model_copy(update={"outputs": show.outputs.model_copy(update={"format": format})})
+        session = Session(StoredShow(show, stored.pictures), None)
         session.start()
         try:
             wait_for(lambda: all_there(session), 30)

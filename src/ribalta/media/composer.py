@@ -3,7 +3,7 @@
 The same code makes program at full size and the picture of Next at the size that the desk shows.
 """
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from typing import Protocol
 
@@ -52,6 +52,10 @@ class Plan:
         return frozenset(name for name in wanted if name)
 
 
+def never() -> bool:
+    return False
+
+
 class Feeds(Protocol):
     """Where pictures come from. None of these waits."""
 
@@ -79,8 +83,19 @@ class Composer:
         self._key_kept: tuple[Image, Image, Key, Drawing | None] | None = None
         self._top = Together(width, height)
 
-    def program(self, plan: Plan, feeds: Feeds, now_s: float, out: Image, clean: Image | None = None) -> None:
-        """What goes out, into `out` (height, width, 4); without its titles into `clean`, if that is wanted."""
+    def program(
+        self,
+        plan: Plan,
+        feeds: Feeds,
+        now_s: float,
+        out: Image,
+        clean: Image | None = None,
+        given_up: Callable[[], bool] = never,
+    ) -> bool:
+        """What goes out, into `out` (height, width, 4); without its titles into `clean`, if that is wanted.
+
+        False when it was `given_up` on the way, because something else is wanted by now.
+        """
         change = plan.changing
         top = self._top.of(self._resting(plan, feeds)) if clean is None else None
         pictures = PICTURES if top is None else PICTURES[:-1]
@@ -91,6 +106,8 @@ class Composer:
             share = 1.0
             self._side(plan.program, BARE, (), feeds, out)
             self._layers(plan, plan.dress, pictures, feeds, now_s, out)
+        if given_up():
+            return False
         if clean is not None:
             np.copyto(clean, out)
         if top is not None:
@@ -103,6 +120,7 @@ class Composer:
         if dark > 0:
             cv2.convertScaleAbs(out, out, 1 - dark)
             out[..., 3] = 255
+        return True
 
     def still(self, shot: Shot | None, dress: Dress, feeds: Feeds, out: Image) -> None:
         """A shot with what lies over it, as it looks when nothing is on its way: Next, or what is being made."""

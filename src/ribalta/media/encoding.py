@@ -3,9 +3,7 @@
 A frame that was never composed because the machine stood still is put in as the one before it, and counted.
 """
 
-import contextlib
 import logging
-import os
 import threading
 from collections import deque
 from collections.abc import Iterator
@@ -16,18 +14,12 @@ import numpy as np
 from ribalta.core.sound.levels import RATE, Samples
 from ribalta.media.encoder import A_FRAME, PRIMING, Converter, Encoder, Piece, Quality
 from ribalta.media.source import Image
+from ribalta.media.threads import give_way
 
 WAITING = 100  # frames that may wait for the encoder: 4 s
 LONGEST_GAP = 250
 PIECES = 1000  # encoded pictures and sounds that may wait for a slow line: some 14 s
-NICE = 4
 _log = logging.getLogger(__name__)
-
-
-def give_way() -> None:
-    """This thread may wait for those that compose and draw: what is late in a queue is not lost."""
-    with contextlib.suppress(OSError):
-        os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), NICE)
 
 
 class Line:

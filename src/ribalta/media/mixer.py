@@ -20,12 +20,13 @@ from ribalta.core.engine.messages import PictureSeen
 from ribalta.core.engine.shots import BARE, Dress, Shot
 from ribalta.core.picture.layering import Drawing
 from ribalta.core.show.scenes import Source as Shown
-from ribalta.media.composer import Composer, Plan
+from ribalta.media.composer import Composer, Plan, never
 from ribalta.media.source import Frame, Image, Source
+from ribalta.media.threads import go_first
 
 SIZES = {"720p25": (1280, 720), "1080p25": (1920, 1080)}
 FRAME_S = 0.04
-AHEAD_S = 0.02  # the clock's frame is begun so long before it is due, so that it goes out evenly
+AHEAD_S = 0.024  # the clock's frame is begun so long before it is due, so that it goes out evenly
 PROGRAM, CLEAN = "program", "clean"  # with and without titles
 NEXT, PREVIEW, AUX = "next", "preview", "aux"
 NEARLY_S = 0.005
@@ -177,6 +178,7 @@ class Mixer:
         return data.tobytes() if done else None
 
     def _run(self) -> None:
+        go_first()
         start_s, tick = time.monotonic(), 0
         while not self._stopping:
             due_s = start_s + tick * FRAME_S
@@ -193,16 +195,18 @@ class Mixer:
 
     def _frame_of(self, due_s: float) -> None:
         """The clock's frame goes out when it is due, composed a little ahead; what is told goes out at once."""
-        while self._told_before(due_s - AHEAD_S):
+        while not self._stopping:
+            told = self._told_before(due_s - AHEAD_S)
+            ahead = None if told else self._composed_now(self._wake.is_set)
+            if ahead is not None:
+                told = self._told_before(due_s)
+                self._show(ahead, True)
+                if told:
+                    self._compose(due_s)
+                return
+            self._wake.clear()
             if self._compose(due_s):
                 return
-        if self._stopping:
-            return
-        composed = self._composed_now()
-        told = self._told_before(due_s)
-        self._show(composed, True)
-        if told:
-            self._show(self._composed_now(), False)
 
     def _told_before(self, end_s: float) -> bool:
         """Wait until a time, or until told that what goes out has changed."""
@@ -238,19 +242,20 @@ class Mixer:
     def _compose(self, due_s: float) -> bool:
         """One frame, at once. It is the clock's, too, when it is finished just before that is due, or later."""
         made = self._composed_now()
+        assert made is not None
         on_clock = time.monotonic() >= due_s - NEARLY_S
         self._show(made, on_clock)
         return on_clock
 
-    def _composed_now(self) -> Composed:
-        """A frame in the next buffer, which nobody looks at yet."""
+    def _composed_now(self, given_up: Callable[[], bool] = never) -> Composed | None:
+        """A frame in the next buffer, which nobody looks at yet; None when it was given up."""
         self._free.clear()
         try:
-            return self._compose_next()
+            return self._compose_next(given_up)
         finally:
             self._free.set()
 
-    def _compose_next(self) -> Composed:
+    def _compose_next(self, given_up: Callable[[], bool]) -> Composed | None:
         began_s = time.monotonic()
         plan = self._plan
         turn = (self._turn + 1) % len(self._program)
@@ -259,7 +264,8 @@ class Mixer:
         places = {place.partition("@")[0] for place in self._sizes}
         wanted = any(tap.what == CLEAN for tap in taps) or CLEAN in places or (AUX in places and plan.aux == CLEAN)
         clean = self._clean if wanted else None
-        self._composer.program(plan, self, began_s, self._program[turn], clean)
+        if not self._composer.program(plan, self, began_s, self._program[turn], clean, given_up):
+            return None
         now_s = time.monotonic()
         return Composed(now_s, plan, self._newest, now_s - began_s, False)
 

@@ -22,8 +22,9 @@ import av.error
 import numpy as np
 
 from ribalta.media.encoder import FPS, Carrier, Quality
-from ribalta.media.encoding import Encoding, give_way
+from ribalta.media.encoding import Encoding
 from ribalta.media.source import Image
+from ribalta.media.threads import give_way
 
 PROGRAM_QUALITY, CAMERA_QUALITY = Quality(21), Quality(26)
 CAMERA_SIZE = (640, 360)

@@ -23,6 +23,7 @@ from ribalta.core.sound.limiter import Limiter
 from ribalta.core.sound.mixing import Strips
 from ribalta.media.devices_of_sound import DeviceSound, Headphones
 from ribalta.media.rtp import RtpSound
+from ribalta.media.threads import go_first
 
 BLOCK = RATE // 50
 BLOCK_S = BLOCK / RATE
@@ -123,6 +124,7 @@ class SoundDesk:
         self._plan = plan
 
     def _run(self) -> None:
+        go_first()
         start_s, tick = time.monotonic(), 0
         while not self._stopping.wait(max(0.0, start_s + tick * BLOCK_S - time.monotonic())):
             try:

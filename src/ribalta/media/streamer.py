@@ -9,7 +9,8 @@ from urllib.parse import urlsplit
 import av.error
 
 from ribalta.media.encoder import Carrier
-from ribalta.media.encoding import Encoding, Line, give_way
+from ribalta.media.encoding import Encoding, Line
+from ribalta.media.threads import give_way
 
 SCHEMES = {"rtmp": "flv", "rtmps": "flv", "udp": "mpegts", "tcp": "mpegts", "srt": "mpegts"}
 FIRST_PAUSE_S, LONGEST_PAUSE_S = 1.0, 10.0
