@@ -45,6 +45,8 @@ def _parser() -> argparse.ArgumentParser:
     tally = commands.add_parser("tally-display", help="a window that shows the tally that it is sent (TSL UMD)")
     tally.add_argument("--host", default="127.0.0.1")
     tally.add_argument("--port", type=int, default=8900)
+    receive = commands.add_parser("receive", help="receive a stream and say each second what arrives")
+    receive.add_argument("address", metavar="ADDRESS", help="rtmp://127.0.0.1:1935/live/show, tcp:// or udp://")
     standins = commands.add_parser("standins", help="run the simulated cameras by themselves")
     standins.add_argument("--name", default="ribalta-standins", help="beginning of the names of their pictures")
     standins.add_argument("--net", type=_net, default=None, help="their addresses: 127.20.1 makes 127.20.1.1 and so on")
@@ -74,6 +76,10 @@ def _run(arguments: argparse.Namespace) -> int:
         from ribalta.standins.tally_display import show
 
         return show(arguments.host, arguments.port)
+    if arguments.command == "receive":
+        from ribalta.standins.receiver import watch
+
+        return watch(arguments.address)
     if arguments.command == "standins":
         from ribalta.standins.process import run
 

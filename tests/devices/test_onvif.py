@@ -124,6 +124,26 @@ def test_a_move_that_got_no_answer_is_asked_again_and_a_refused_one_is_told():
     assert line.reports[-1] == DeviceRefused("c1", "it cannot set gain over ONVIF")
 
 
+def test_a_lamp_is_lit_by_the_cameras_own_command_and_after_moves():
+    assert wire.lamp_commands(["tt:Wiper|On", "X-Tally|on", "X-Tally|OFF"]) == ("X-Tally|on", "X-Tally|OFF")
+    assert wire.lamp_commands(["Tally|On", 3, "Wiper|Off"]) is None
+    assert wire.lamp_commands("Tally|On") is None
+    line = Line()
+    (call,) = line.calls()
+    line.answer(call, picture="rtsp://x", auxiliary=["Tally|On", "Tally|Off"])
+    line.calls()
+    line.driver.request(GoTo("c1", Aim(17.0, 0, 0)), line.now_s)
+    line.driver.request(Adjust("c1", "tally", "lit"), line.now_s)
+    (move,) = [c for c in line.calls() if c["call"] != "status"]
+    assert move["call"] == "move"
+    line.answer(move)
+    (lamp,) = [c for c in line.calls() if c["call"] != "status"]
+    assert (lamp["call"], lamp["command"]) == ("auxiliary", "Tally|On")
+    without = Line().opened()
+    without.driver.request(Adjust("c1", "tally", "lit"), without.now_s)
+    assert [c for c in without.calls() if c["call"] != "status"] == []
+
+
 def test_memories_are_presets_and_home_is_home():
     line = Line().opened()
     for request, call, preset in ((Remember("c1", 0), "remember", 1), (Recall("c1", 7), "recall", 8)):
@@ -222,7 +242,13 @@ def test_the_client_opens_moves_remembers_recalls_and_stops(services):
         client = OnvifClient("127.0.0.1", services.port, USER, PASSWORD)
         try:
             assert await client.do({"call": "status"}) == {"error": "it is not open"}
-            assert (await client.do({"call": "open"}))["picture"] == "rtsp://127.0.0.1:8554/main"
+            opened = await client.do({"call": "open"})
+            assert opened["picture"] == "rtsp://127.0.0.1:8554/main"
+            lit, dark = wire.lamp_commands(opened["auxiliary"])
+            await client.do({"call": "auxiliary", "command": lit})
+            assert services.body.tally == 2
+            await client.do({"call": "auxiliary", "command": dark})
+            assert services.body.tally == 3
             assert await client.do({"call": "status"}) == {"x": 0.0, "y": -0.5, "z": 0.0}
             await client.do({"call": "move", "x": 0.1, "y": 0.0, "z": 0.5, "speed": 0.5})
             assert head.goal().pan_deg == pytest.approx(17.0)

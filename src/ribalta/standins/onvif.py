@@ -30,6 +30,7 @@ NAMESPACES = (
     ' xmlns:tt="http://www.onvif.org/ver10/schema" xmlns:ter="http://www.onvif.org/ver10/error"'
 )
 SPACES = "http://www.onvif.org/ver10/tptz"
+LAMP_COMMANDS = {"Tally|On": 2, "Tally|Off": 3}
 NOT_AUTHORIZED = ("s:Sender", "ter:NotAuthorized", "The sender is not authorized")
 
 
@@ -83,6 +84,8 @@ class OnvifServices:
             "SetPreset": self._set_preset,
             "GotoPreset": self._go_to_preset,
             "GotoHomePosition": self._home,
+            "GetNodes": self._nodes,
+            "SendAuxiliaryCommand": self._auxiliary,
         }
 
     def answer(self, asked: bytes) -> tuple[int, bytes]:
@@ -290,6 +293,23 @@ class OnvifServices:
         stand = found[1]
         self._go(time.monotonic(), stand.pan_deg, stand.tilt_deg, stand.zoom, [1.0, 1.0, 1.0])
         return "<tptz:GotoPresetResponse/>"
+
+    def _nodes(self, request: ElementTree.Element) -> str:
+        return (
+            '<tptz:GetNodesResponse><tptz:PTZNode token="node" FixedHomePosition="true"><tt:Name>node</tt:Name>'
+            "<tt:SupportedPTZSpaces/><tt:MaximumNumberOfPresets>255</tt:MaximumNumberOfPresets>"
+            "<tt:HomeSupported>true</tt:HomeSupported>"
+            + "".join(f"<tt:AuxiliaryCommands>{name}</tt:AuxiliaryCommands>" for name in LAMP_COMMANDS)
+            + "</tptz:PTZNode></tptz:GetNodesResponse>"
+        )
+
+    def _auxiliary(self, request: ElementTree.Element) -> str:
+        asked = _text(request, "AuxiliaryData")
+        if asked not in LAMP_COMMANDS:
+            raise _Refused("s:Sender", "ter:InvalidArgVal", "There is no such command")
+        self._body.tally = LAMP_COMMANDS[asked]
+        answer = f"<tptz:AuxiliaryResponse>{asked}</tptz:AuxiliaryResponse>"
+        return f"<tptz:SendAuxiliaryCommandResponse>{answer}</tptz:SendAuxiliaryCommandResponse>"
 
     def _home(self, request: ElementTree.Element) -> str:
         self._awake()

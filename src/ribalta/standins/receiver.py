@@ -12,7 +12,10 @@ import av
 import av.error
 import numpy as np
 
+from ribalta.core.base.faults import LocalFault
+
 SILENT_AFTER_S = 3.0
+SCHEMES = ("rtmp", "tcp", "udp")
 
 
 @dataclass(frozen=True)
@@ -82,3 +85,21 @@ class Receiver:
                     self.received = replace(self.received, pictures=count, size=size, brightness=bright)
                 elif isinstance(frame, av.AudioFrame):
                     self.received = replace(self.received, sounds=self.received.sounds + frame.samples)
+
+
+def watch(address: str) -> int:
+    """Say each second what arrives, until it is interrupted. Raises LocalFault for an address that is none."""
+    if address.partition("://")[0] not in SCHEMES:
+        raise LocalFault(f"{address} is not an address to receive at: it begins with rtmp, tcp or udp and ://.")
+    receiver, before = Receiver(address), Received()
+    print(f"Waiting for a stream at {address}. Ctrl+C ends it.", flush=True)
+    try:
+        while True:
+            time.sleep(1)
+            now = receiver.received
+            came = f"{now.pictures - before.pictures} pictures, {now.sounds - before.sounds} samples of sound"
+            wrong = f", {now.backwards} times that went back" if now.backwards else ""
+            print(f"{'x'.join(map(str, now.size))}: {came}, brightness {now.brightness:.0f}{wrong}", flush=True)
+            before = now
+    finally:
+        receiver.close()

@@ -102,7 +102,14 @@ class OnvifClient:
         stream = {"StreamSetup": {"Stream": "RTP-Unicast", "Transport": {"Protocol": "RTSP"}}}
         address = await media.GetStreamUri({**stream, "ProfileToken": self._profile})
         self._ptz = await self._camera.create_ptz_service()
-        return {"picture": str(address.Uri)}
+        return {"picture": str(address.Uri), "auxiliary": await self._auxiliary()}
+
+    async def _auxiliary(self) -> list[str]:
+        """The names of commands of its own, if it tells any."""
+        with contextlib.suppress(Exception):  # not every camera tells about its nodes
+            nodes = await self._ptz.GetNodes()
+            return [str(command)[:200] for node in nodes for command in node.AuxiliaryCommands or ()][:100]
+        return []
 
     async def _call(self, name: str, asked: dict[str, Any]) -> dict[str, Any]:
         ptz, token = self._ptz, {"ProfileToken": self._profile}
@@ -131,6 +138,8 @@ class OnvifClient:
             await ptz.SetPreset({**token, **preset})
         elif name == "presets":
             return {"presets": [str(p.token) for p in await ptz.GetPresets(token)]}
+        elif name == "auxiliary":
+            await ptz.SendAuxiliaryCommand({**token, "AuxiliaryData": str(asked["command"])})
         elif name == "home":
             await ptz.GotoHomePosition(token)
         else:

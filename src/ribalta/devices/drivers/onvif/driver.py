@@ -35,6 +35,7 @@ KEEP_POLLING_S = 0.8
 DRIVEN_FOR_S = 0.4
 LEG_S, LATE_S = 0.12, 0.06
 NEVER_S = float("inf")
+LAMP = "tally"
 
 
 class OnvifDriver:
@@ -50,6 +51,8 @@ class OnvifDriver:
         self._moving: int | None = None  # a move on its way, and what it was
         self._moved: tuple[str, dict[str, object]] = ("", {})
         self._wanted: tuple[str, dict[str, object]] | None = None
+        self._lamp: tuple[str, str] | None = None  # what lights and darkens it
+        self._lamp_wanted: str | None = None
         self._last: tuple[float, float, float] | None = None
         self._no_position = False
         self._drive_until_s = NEVER_S
@@ -61,6 +64,10 @@ class OnvifDriver:
 
     def request(self, request: Request, now_s: float) -> None:
         if not self._answers:
+            return
+        if isinstance(request, Adjust):
+            self._adjust(request)
+            self.tick(now_s)
             return
         gliding, self._gliding = self._gliding, None
         match request:
@@ -82,12 +89,16 @@ class OnvifDriver:
                 self._drive_until_s = now_s + DRIVEN_FOR_S if pan or tilt or zoom else NEVER_S
             case TurnBy(pan_deg=pan_deg, tilt_deg=tilt_deg):
                 self._wanted = ("nudge", wire.by_spaces(pan_deg, tilt_deg, self._head))
-            case Adjust(setting=setting):
-                self._reports.append(DeviceRefused(self.camera_id, f"it cannot set {setting} over ONVIF"))
-                return
         self._busy_until_s = now_s + KEEP_POLLING_S
         self._poll_s = min(self._poll_s, now_s + POLL_MOVING_S)
         self.tick(now_s)
+
+    def _adjust(self, request: Adjust) -> None:
+        """Only a lamp, and only of a camera that has one; without one, nobody has asked for anything that matters."""
+        if request.setting != LAMP:
+            self._reports.append(DeviceRefused(self.camera_id, f"it cannot set {request.setting} over ONVIF"))
+        elif self._lamp is not None:
+            self._lamp_wanted = self._lamp[0] if request.value == "lit" else self._lamp[1]
 
     def drain(self) -> tuple[list[bytes], list[Report]]:
         out, reports = self._out, self._reports
@@ -102,6 +113,7 @@ class OnvifDriver:
         if answer.id == self._opening:
             self._opening = None
             if answer.error is None:
+                self._lamp = wire.lamp_commands(answer.fields.get("auxiliary"))
                 self._begin(now_s)
         elif self._answers and self._asked is not None and answer.id == self._asked[0]:
             asked_s, self._asked = self._asked[1], None
@@ -133,6 +145,8 @@ class OnvifDriver:
             self._wanted, self._drive_until_s = ("stop", {}), NEVER_S
         if self._gliding is not None and now_s >= self._leg_s:
             self._next_leg(now_s)
+        if self._moving is None and self._wanted is None and self._lamp_wanted is not None:
+            self._wanted, self._lamp_wanted = ("auxiliary", {"command": self._lamp_wanted}), None
         if self._moving is None and self._wanted is not None:
             self._moved, self._wanted = self._wanted, None
             self._moving = self._call(self._moved[0], **self._moved[1])
@@ -176,7 +190,7 @@ class OnvifDriver:
     def _begin(self, now_s: float) -> None:
         self._answers, self._heard_s, self._poll_s = True, now_s, now_s
         self._trips.begin(now_s)
-        self._asked = self._moving = self._wanted = self._last = None
+        self._asked = self._moving = self._wanted = self._last = self._lamp_wanted = None
         self._no_position, self._drive_until_s = False, NEVER_S
         self._reports.append(Contact(self.camera_id, True))
 

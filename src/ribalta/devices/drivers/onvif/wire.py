@@ -45,6 +45,21 @@ def read(data: bytes) -> Answer | None:
     return Answer(fields["id"], error if isinstance(error, str) else None, fields)
 
 
+def lamp_commands(said: object) -> tuple[str, str] | None:
+    """Of a camera's auxiliary commands, those that light and darken its tally lamp; None when there is no such pair.
+
+    The PTZ specification writes its own commands as "name|On" and "name|Off"; the names of others are the makers'.
+    """
+    commands = [c for c in said[:100] if isinstance(c, str)] if isinstance(said, list) else []
+    for command in commands:
+        name, bar, state = command.rpartition("|")
+        if bar and state.lower() == "on" and "tally" in name.lower():
+            off = next((c for c in commands if c.lower() == f"{name}|off".lower()), None)
+            if off is not None:
+                return command, off
+    return None
+
+
 def to_spaces(aim: Aim, head: Head) -> dict[str, float]:
     """An aim in degrees and zoom as generic x, y and z."""
     return {
