@@ -26,7 +26,7 @@ from ribalta.core.engine.messages import (
     Severity,
     ShowEdited,
 )
-from ribalta.core.engine.shots import Dress, LandingState, Shot
+from ribalta.core.engine.shots import VIRTUAL, Dress, LandingState, Shot
 from ribalta.core.engine.sounding import channels, fader_gain, with_strips
 from ribalta.core.engine.state import LiveState, opening_state, sources_of
 from ribalta.core.engine.tally import rows
@@ -108,7 +108,6 @@ class Session:
         self._saved_show, self._saved_edits = stored.show, 0
         self._stopping = False
         self._early: list[Event] = [Notice(w, Severity.FAULT) for w in (*stored.warnings, *unreachable(stored.show))]
-        self.sound = SoundDesk()
         self._engine = Engine(opening_state(stored.show, self.clock.now_s(), time.time()), self._record)
         if path is not None:
             self._open_journal(path)
@@ -125,6 +124,7 @@ class Session:
             self.state.wall_offset_s,
             lambda medium_id, seconds: self.report(ClipKnown(medium_id, seconds)),
         )
+        self.sound = SoundDesk(self.bin.sound)
         self.mixer = Mixer(self._sources.of, self._report, bin_of_media=self.bin, size=SIZES[show.outputs.format])
         self._tally = TallySender()
         self.outputs = Outputs(self.mixer, self.sound, lambda name, why: self.report(OutputEnded(name, why)))
@@ -343,12 +343,16 @@ class Session:
                 self.outputs.begin_recording(show, name)
             elif wanted.output == "recording":
                 self.outputs.end_recording()
+            elif wanted.output == VIRTUAL and wanted.on:
+                self.outputs.begin_virtual()
+            elif wanted.output == VIRTUAL:
+                self.outputs.end_virtual()
             elif wanted.on:
                 self.outputs.begin_stream(show.outputs)
             else:
                 self.outputs.end_stream()
         except LocalFault as fault:
-            self._engine.report(OutputEnded(wanted.output, str(fault).rstrip(".")), self.clock.now_s())
+            self._engine.report(OutputEnded(wanted.output, str(fault).rstrip("."), began=False), self.clock.now_s())
 
     def _follow_cameras(self) -> None:
         """The rig and the mixer have the cameras that the show has."""

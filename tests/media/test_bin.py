@@ -147,6 +147,42 @@ def test_a_clip_waits_at_its_first_frame_plays_in_time_and_stays_at_its_last(ope
     until(lambda: int(made.picture("b1")[10, 10, 0]) < 16)
 
 
+def test_a_clip_is_heard_at_the_place_that_it_has_reached_and_ends_without_a_click(opened, tmp_path):
+    """Silence for half a second, then a tone: by the clock of who asks, not by how fast it is read."""
+    path = tmp_path / "a.mkv"
+    with av.open(str(path), "w") as container:
+        picture = container.add_stream("mjpeg", rate=25)
+        picture.width, picture.height, picture.pix_fmt = 64, 36, "yuvj420p"
+        sound = container.add_stream("pcm_s16le", rate=48000, layout="mono")
+        tone = np.where(np.arange(48000) < 24000, 0, 9000 * np.sin(np.arange(48000) * 0.1)).astype(np.int16)
+        frame = av.AudioFrame.from_ndarray(tone[None], "s16", "mono")
+        frame.rate = 48000
+        for _ in range(25):
+            still = av.VideoFrame.from_ndarray(np.zeros((36, 64, 3), np.uint8), "bgr24")
+            container.mux(picture.encode(still))
+        container.mux(picture.encode(None))
+        container.mux(sound.encode(frame))
+        container.mux(sound.encode(None))
+    show = Show(media=(Medium(id="b1", name="Film", kind="clip", path=str(path)),))
+    made = opened(show)
+    until(lambda: made.picture("b1") is not None)
+    assert made.sound(0.0, 960) is None
+    start_s = time.monotonic()
+    made.follow(show, {"b1": MediumLive(started_s=start_s)})
+    until(lambda: np.abs(made.sound(start_s + 0.49, 960)).max() > 0.2)  # what has been read waits
+    block = made.sound(start_s + 0.49, 960)
+    assert np.abs(block[:480]).max() < 0.01
+    assert np.abs(block[480:]).max() > 0.2
+    quiet = show.model_copy(update={"media": (show.media[0].model_copy(update={"heard": False}),)})
+    made.follow(quiet, {"b1": MediumLive(started_s=start_s)})
+    assert made.sound(start_s + 0.6, 960) is None
+    made.follow(show, {"b1": MediumLive()})
+    last = made.sound(start_s + 0.7, 960)
+    assert np.abs(last[:200]).max() > 0.15
+    assert np.abs(last[-20:]).max() < 0.01
+    assert made.sound(start_s + 0.72, 960) is None
+
+
 @pytest.mark.parametrize(
     ("content", "said"), [(None, "not at its place"), (b"junk", "damaged"), ("sound", "no picture")]
 )

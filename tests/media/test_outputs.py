@@ -1,5 +1,6 @@
 """The mixer's other pictures, and what takes program away: recordings beside each other, and a stream."""
 
+import struct
 import threading
 import time
 from types import SimpleNamespace
@@ -13,6 +14,7 @@ from ribalta.core.engine.shots import BARE, Shot
 from ribalta.core.picture.layering import Drawing
 from ribalta.core.show.outputs import Outputs as WhereOut
 from ribalta.core.show.scenes import Inset, Source
+from ribalta.media import virtual_camera
 from ribalta.media.composer import Plan
 from ribalta.media.mixer import Mixer
 from ribalta.media.outputs import Outputs
@@ -158,3 +160,45 @@ def test_an_output_that_cannot_begin_says_so_and_takes_nothing(mixer):
     made.end_recording()
     made.stop()
     assert mixer.taps == ()
+
+
+def test_program_is_written_to_a_virtual_camera_in_its_own_format(mixer, tmp_path, monkeypatch):
+    """No such device here: its ioctls are played by the test, its pictures go into a file."""
+    known = tmp_path / "known"
+    for name in ("video0", "video1"):
+        (known / name).mkdir(parents=True)
+        (tmp_path / name).touch()
+    asked: list[tuple[int, bytes]] = []
+
+    def ioctl(handle: int, request: int, data: bytearray) -> None:
+        asked.append((request, bytes(data)))
+        if request == virtual_camera.QUERYCAP:  # the first one only gives pictures, as a webcam does
+            struct.pack_into("<II", data, 84, 0x80000001, 1 if len(asked) == 1 else 2)
+
+    monkeypatch.setattr(virtual_camera, "KNOWN", known)
+    monkeypatch.setattr(virtual_camera.fcntl, "ioctl", ioctl)
+    opened = virtual_camera.open_device
+    monkeypatch.setattr(virtual_camera, "open_device", lambda size: opened(size, tmp_path))
+    made = Outputs(mixer, SimpleNamespace(taps=()), lambda *_: None)
+    mixer.follow(Plan(Shot("c1")))
+    until(lambda: int(mixer.program[0, 0, 0]) == 40)
+    made.begin_virtual()
+    picture = 1280 * 720 * 3 // 2
+    until(lambda: (tmp_path / "video1").stat().st_size >= 3 * picture)
+    made.stop()
+    assert mixer.taps == ()
+    assert (tmp_path / "video0").stat().st_size == 0
+    assert (tmp_path / "video1").stat().st_size % picture == 0
+    luma = np.fromfile(tmp_path / "video1", np.uint8)[-picture : -picture // 3]
+    assert abs(float(luma.mean()) - (16 + 40 * 219 / 255)) < 3
+    assert [request for request, _ in asked].count(virtual_camera.S_FMT) == 1
+    wide, tall, coding = struct.unpack_from("<III", asked[-1][1], 8)
+    assert (wide, tall, coding.to_bytes(4, "little")) == (1280, 720, b"YU12")
+
+
+def test_without_a_virtual_camera_that_is_said(mixer, tmp_path, monkeypatch):
+    monkeypatch.setattr(virtual_camera, "KNOWN", tmp_path)
+    made = Outputs(mixer, SimpleNamespace(taps=()), lambda *_: None)
+    with pytest.raises(LocalFault, match="v4l2loopback"):
+        made.begin_virtual()
+    made.stop()

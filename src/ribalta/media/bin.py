@@ -9,6 +9,8 @@ import time
 from collections.abc import Callable, Mapping
 from types import MappingProxyType
 
+import numpy as np
+
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine.shots import MediumLive
 from ribalta.core.picture.layering import Drawing
@@ -16,6 +18,7 @@ from ribalta.core.show.model import Show
 from ribalta.core.show.scenes import Medium, Title
 from ribalta.core.show.templates import CARD as CARD_DRAWING
 from ribalta.core.show.templates import Template, countdown_words, shipped
+from ribalta.core.sound.levels import Samples
 from ribalta.media import drawings
 from ribalta.media.clips import Clip
 from ribalta.media.composer import CARD, bgr
@@ -90,6 +93,15 @@ class MediaBin:
             found = self._clips.get(medium_id)
             return found[1].picture() if found is not None else None
         return self._pictures.get(self._name(medium))
+
+    def sound(self, at_s: float, count: int) -> Samples | None:
+        """(count,) samples of all clips that play and are to be heard; for the sound's thread. None: no clip plays."""
+        parts = []
+        for medium_id, (_, clip) in list(self._clips.items()):
+            part, medium = clip.sound.read(at_s, count), self._show.medium(medium_id)
+            if part is not None and medium is not None and medium.heard:
+                parts.append(part)
+        return np.sum(parts, axis=0, dtype=np.float32) if parts else None
 
     def file(self, name: str) -> Image | None:
         """A picture that the show keeps, by its name; it is there soon after it was first asked for."""

@@ -8,6 +8,7 @@ import av.error
 import numpy as np
 from av.container import InputContainer
 
+from ribalta.media.clip_sound import ClipSound
 from ribalta.media.source import Image
 
 LARGEST = 3840 * 2160
@@ -21,6 +22,7 @@ class Clip:
         self._path = path
         self._picture: Image | None = None
         self._started_s: float | None = None
+        self.sound = ClipSound(path)
         self._told = threading.Event()
         self._stopping = False
         self.length_s: float | None = None
@@ -36,13 +38,16 @@ class Clip:
         if started_s != self._started_s:
             self._started_s = started_s
             self._told.set()
+            self.sound.play(started_s)
 
     def stop(self) -> None:
         self._stopping = True
         self._told.set()
+        self.sound.stop()
 
     def join(self) -> None:
         self._thread.join(5)
+        self.sound.join()
 
     def _run(self) -> None:
         try:

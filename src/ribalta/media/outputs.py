@@ -3,11 +3,13 @@
 import threading
 import time
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 import av.error
 
 from ribalta.core.base.faults import LocalFault
+from ribalta.core.engine.shots import VIRTUAL
 from ribalta.core.show.model import Show
 from ribalta.core.show.outputs import Outputs as Where
 from ribalta.media.encoder import Converter, Quality
@@ -24,6 +26,7 @@ from ribalta.media.recorder import (
 )
 from ribalta.media.sound import SoundDesk
 from ribalta.media.streamer import Streaming, StreamStatus, refused
+from ribalta.media.virtual_camera import VirtualCamera
 
 Ended = Callable[[str, str], None]
 SOON_S = 0.1  # until then all parts of a recording are ready, so that they begin with the same frame
@@ -44,6 +47,7 @@ class Outputs:
         self._recordings: tuple[Recording, ...] = ()
         self._past: list[Recording] = []
         self._stream: Streaming | None = None
+        self._virtual: VirtualCamera | None = None
         self._encodings: list[Encoding] = []
 
     @property
@@ -106,9 +110,24 @@ class Outputs:
             threading.Thread(target=self._stream.join, name="stream closing", daemon=True).start()
         self._tap()
 
+    def begin_virtual(self) -> None:
+        """Raises LocalFault when this machine has no virtual camera."""
+        ended = partial(self._ended, VIRTUAL)
+        self._virtual = VirtualCamera(self._mixer.size, ended, self._converter)
+        self._virtual.start()
+        self._tap()
+
+    def end_virtual(self) -> None:
+        if self._virtual is not None:
+            self._virtual.stop()
+        self._tap()
+
     def stop(self) -> None:
         """All is closed, and waited for."""
         self.end_recording()
+        self.end_virtual()
+        if self._virtual is not None:
+            self._virtual.join()
         if self._stream is not None:
             self._stream.stop()
             self._stream.join()
@@ -149,5 +168,6 @@ class Outputs:
             if encoding not in wanted:
                 encoding.close()
         self._encodings = [encoding for encoding in self._encodings if encoding in wanted]
-        self._mixer.taps = tuple(self._encodings)
+        virtual = [self._virtual] if self._virtual is not None and not self._virtual.stopped else []
+        self._mixer.taps = (*self._encodings, *virtual)
         self._sound.taps = tuple(encoding for encoding in self._encodings if encoding.what == PROGRAM)

@@ -9,7 +9,7 @@ import logging
 import threading
 import time
 from collections import deque
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from types import MappingProxyType
 from typing import Protocol
@@ -86,7 +86,9 @@ def open_source(address: str) -> Source | None:
 class SoundDesk:
     """`follow` comes from the engine's thread; `heard` may be read by any."""
 
-    def __init__(self) -> None:
+    def __init__(self, clips: Callable[[float, int], Samples | None] = lambda at_s, count: None) -> None:
+        """`clips` gives the sound of those that play, from a time on, that many samples."""
+        self._clips = clips
         self._plan = SoundPlan()
         self._sources: dict[str, Source | None] = {}
         self._ids: tuple[str, ...] = ()
@@ -147,6 +149,9 @@ class SoundDesk:
         levels = self._meters.feed(sound) if channels else []
         gains, fades, delays = (np.array([getattr(c, name) for c in channels], np.float32) for name in NUMBERS)
         mix = self._strips.run(sound, gains, fades, delays) if channels else np.zeros(BLOCK, np.float32)
+        played = self._clips(at_s, BLOCK)
+        if played is not None:
+            mix = mix + played
         most = BLOCK_S / MASTER_FADE_S
         master = self._master + min(most, max(-most, plan.master - self._master))
         mix *= np.linspace(self._master, master, BLOCK, endpoint=False, dtype=np.float32)

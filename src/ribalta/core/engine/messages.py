@@ -89,10 +89,12 @@ class SettingReported:
 
 @dataclass(frozen=True, slots=True)
 class OutputEnded:
-    """A recording or the stream stopped by itself; `phrase` says why."""
+    """A recording, the stream or another output stopped by itself; `phrase` says why. Not `began`: it could not begin,
+    and the phrase is the whole sentence."""
 
     output: str
     phrase: str
+    began: bool = True
 
 
 @dataclass(frozen=True, slots=True)

@@ -71,7 +71,11 @@ def _ended(state: LiveState, report: OutputEnded) -> Outcome:
     if camera is not None:
         said = f"The recording of camera {camera.number} has ended: {report.phrase}. Program is still recorded."
         return Outcome(state, (Notice(said, Severity.FAULT),))
-    said = f"The {report.output} has ended by itself: {report.phrase}. What was recorded until then can be played."
+    said = f"The {report.output} has ended by itself: {report.phrase}."
+    if not report.began:
+        said = f"{report.phrase}."
+    elif report.output == "recording":
+        said += " What was recorded until then can be played."
     live = state.output(report.output)
     state = state.with_output(report.output, replace(live, on=False, trouble=said))
     return Outcome(state, (OutputWanted(report.output, False), Notice(said, Severity.FAULT)))

@@ -256,6 +256,7 @@ class MediumLive:
 
 
 LIT = Dark(False, 0.0, 0)
+VIRTUAL = "virtual camera"  # an output, beside "recording" and "stream"
 
 
 @dataclass(frozen=True, slots=True)

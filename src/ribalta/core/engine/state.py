@@ -83,7 +83,7 @@ class LiveState:
         return found
 
     def output(self, name: str) -> OutputLive:
-        """ "recording" or "stream"."""
+        """ "recording", "stream" or VIRTUAL."""
         return self.outputs.get(name, OFF)
 
     def with_output(self, name: str, live: OutputLive) -> "LiveState":

@@ -161,7 +161,7 @@ class Medium(Part):
     """Something from the bin: a still, a clip, a deck of slides, or one colour.
 
     `files` are names of what is kept in the show (a still has one, a deck one for each slide); `path` is where a clip
-    lies on this machine.
+    lies on this machine, and `heard` whether its own sound goes into the mix while it is on air.
     """
 
     id: str
@@ -169,6 +169,7 @@ class Medium(Part):
     kind: Annotated[str, Field(pattern="^(still|clip|deck|colour)$")] = "still"
     files: tuple[str, ...] = ()
     path: str = ""
+    heard: bool = True
     colour: Colour = "#000000"
 
 

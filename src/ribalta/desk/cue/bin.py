@@ -4,7 +4,7 @@ from pathlib import Path
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
-from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QFileDialog, QHBoxLayout, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from ribalta.core.engine.shots import BARE, Shot
 from ribalta.core.engine.state import LiveState
@@ -76,6 +76,8 @@ class BinPage(QWidget):
         self.trouble = label("", wrap=True)
         self.before = button("‹  Before", lambda: self._ask("slide", by=-1), "[ on Air")
         self.after = button("Next  ›", lambda: self._ask("slide", by=1), "] on Air")
+        self.heard = QCheckBox("Heard while it is on air")
+        self.heard.clicked.connect(lambda on: self._ask("medium.heard", heard=on))
         self.ready = button("Ready it", lambda: self._ask("medium.ready"), "As Next: Space takes it")
         self.card = button("Holding card", lambda: self._ask("card.is"), "H shows it in place of everything")
         left = QVBoxLayout()
@@ -88,6 +90,7 @@ class BinPage(QWidget):
         right = QVBoxLayout()
         right.addWidget(self.name)
         right.addWidget(self.place)
+        right.addWidget(self.heard)
         for pair in ((self.before, self.after), (self.ready, self.card)):
             line = QHBoxLayout()
             for part in pair:
@@ -138,6 +141,8 @@ class BinPage(QWidget):
         deck = medium is not None and medium.kind == "deck"
         self.before.setVisible(deck)
         self.after.setVisible(deck)
+        self.heard.setVisible(medium is not None and medium.kind == "clip")
+        self.heard.setChecked(medium is not None and medium.heard)
         self.name.show_text(medium.name if medium is not None else "")
         self.place.setText(place_words(state, medium, self._bridge.now_s) if medium is not None else "")
         self.trouble.setText(self._bridge.session.troubles.get(self.medium_id or "", ""))

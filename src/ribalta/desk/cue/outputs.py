@@ -7,6 +7,7 @@ from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtGui import QImage, QPixmap
 from PySide6.QtWidgets import QCheckBox, QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
 
+from ribalta.core.engine.shots import VIRTUAL
 from ribalta.desk import look
 from ribalta.desk.air.side import KEPT_DOWN_MS
 from ribalta.desk.bridge import Bridge, one_shot
@@ -57,6 +58,9 @@ class OutputsPage(QWidget):
         self.tally_remove = button("No longer", partial(self._tally, True))
         self.lamps = QCheckBox("Light the cameras' own lamps")
         self.lamps.clicked.connect(lambda on: self._change(tally_cameras=on))
+        self.virtual = QCheckBox("Program as a camera of this machine, for other programs")
+        self.virtual.clicked.connect(lambda on: bridge.act("virtual_camera", on=on))
+        self.virtual_said = label("", soft=True, wrap=True)
         self.aux = Choice("Auxiliary output", {"program": "program"}, lambda value: self._change(aux=value))
         formats = {"720p25": "1280x720, 25 a second", "1080p25": "1920x1080, 25 a second"}
         self.format = Choice("Size of program", formats, lambda value: self._change(format=value))
@@ -103,6 +107,8 @@ class OutputsPage(QWidget):
         form = Form(block)
         form.add("Auxiliary shows", self.aux)
         form.add("Program is", self.format)
+        form.add_whole(self.virtual)
+        form.add_whole(self.virtual_said)
         form.end()
         left.addWidget(block)
         left.addStretch(1)
@@ -162,6 +168,9 @@ class OutputsPage(QWidget):
         if status.again:
             said += f", opened again {status.again} times"
         self.streaming.setText(f"{said}. {status.trouble or state.output('stream').trouble}")
+        self.virtual.setChecked(state.output(VIRTUAL).on)
+        self.virtual_said.setText(state.output(VIRTUAL).trouble)
+        self.virtual_said.setVisible(bool(state.output(VIRTUAL).trouble))
         rows = [f"{t.host}:{t.port}, version {t.version}" for t in outputs.tally]
         self.tally.setText("\n".join(rows) or "Nobody else is told what is on air.")
         self.lamps.setChecked(outputs.tally_cameras)

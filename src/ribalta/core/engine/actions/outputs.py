@@ -8,7 +8,7 @@ from ribalta.core.base.faults import ActionRefused
 from ribalta.core.engine.action import Action, NoParams, Outcome, Params, edited
 from ribalta.core.engine.actions.board import CameraNumber, camera_meant
 from ribalta.core.engine.messages import Notice, OutputWanted
-from ribalta.core.engine.shots import OutputLive
+from ribalta.core.engine.shots import VIRTUAL, OutputLive
 from ribalta.core.engine.state import LiveState
 from ribalta.core.show.outputs import Outputs, TallyReceiver
 
@@ -76,6 +76,11 @@ def stream(state: LiveState, params: SwitchParams, now_s: float) -> Outcome:
     return outcome.saying(Notice("The stream is being opened." if on else "The stream is stopped."))
 
 
+def virtual_camera(state: LiveState, params: SwitchParams, now_s: float) -> Outcome:
+    """Program as a camera of this machine, for other programs on it."""
+    return _switch(state, VIRTUAL, params.on, now_s)
+
+
 def change(state: LiveState, params: OutputsParams, now_s: float) -> Outcome:
     new = params.model_dump(exclude_none=True, exclude={"cameras"})
     if params.cameras is not None:
@@ -113,6 +118,7 @@ ACTIONS = (
     Action("record", "Start or stop recording all that should be", SwitchParams, record, {"Ctrl+R": {"on": True}}),
     Action("record.chapter", "Begin a chapter in the recording", NoParams, chapter),
     Action("stream", "Start or stop the stream", SwitchParams, stream),
+    Action("virtual_camera", "Show program as a camera of this machine, or not", SwitchParams, virtual_camera),
     Action("outputs.change", "Change where program goes", OutputsParams, change, stores=True),
     Action("outputs.tally", "Tell somebody what is on air", TallyParams, tally, stores=True),
 )

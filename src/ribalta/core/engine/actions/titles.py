@@ -69,6 +69,10 @@ class RenameMediumParams(MediumParams):
     name: Name
 
 
+class HeardParams(MediumParams):
+    heard: bool
+
+
 class SlideParams(Params):
     """Of the deck that is on air or Next when none is named."""
 
@@ -184,8 +188,21 @@ def bring(state: LiveState, params: BringParams, now_s: float) -> Outcome:
 
 def rename_medium(state: LiveState, params: RenameMediumParams, now_s: float) -> Outcome:
     medium = medium_meant(state, params.medium).model_copy(update={"name": params.name})
+    return _with_medium(state, medium, f"renamed it to “{medium.name}”")
+
+
+def medium_heard(state: LiveState, params: HeardParams, now_s: float) -> Outcome:
+    """A clip's own sound goes into the mix while it is on air, or not."""
+    medium = medium_meant(state, params.medium)
+    if medium.kind != "clip":
+        raise ActionRefused(f"“{medium.name}” has no sound: only clips have.")
+    said = "is heard" if params.heard else "is not heard"
+    return _with_medium(state, medium.model_copy(update={"heard": params.heard}), f"“{medium.name}” {said}")
+
+
+def _with_medium(state: LiveState, medium: Medium, what: str) -> Outcome:
     media = tuple(medium if m.id == medium.id else m for m in state.show.media)
-    return edited(state, state.show.model_copy(update={"media": media}), f"renamed it to “{medium.name}”")
+    return edited(state, state.show.model_copy(update={"media": media}), what)
 
 
 def remove_medium(state: LiveState, params: MediumParams, now_s: float) -> Outcome:
@@ -254,6 +271,7 @@ ACTIONS = (
     Action("title.count", "Count a title down from {seconds} seconds", CountParams, count),
     Action("medium.bring", "Put something into the bin", BringParams, bring, stores=True),
     Action("medium.rename", "Rename something in the bin", RenameMediumParams, rename_medium, stores=True),
+    Action("medium.heard", "Let a clip be heard, or not", HeardParams, medium_heard, stores=True),
     Action("medium.remove", "Take something out of the bin", MediumParams, remove_medium, stores=True),
     Action("medium.ready", "Ready something from the bin", MediumParams, ready_medium),
     Action("slide", "Turn the slides", SlideParams, slide, {"]": {"by": 1}, "[": {"by": -1}}),

@@ -1,0 +1,112 @@
+"""Program as a camera of this machine, for other programs: a tap that writes to a loopback video device (V4L2).
+
+Such devices are made by the kernel module v4l2loopback; where there is none, that is said. The ioctls and structures
+are those of the published V4L2 API for video output by write().
+"""
+
+import fcntl
+import os
+import struct
+import threading
+from collections.abc import Callable
+from pathlib import Path
+
+from ribalta.core.base.faults import LocalFault
+from ribalta.media.encoder import Converter
+from ribalta.media.source import Image
+from ribalta.media.threads import give_way
+
+KNOWN = Path("/sys/class/video4linux")
+QUERYCAP, S_FMT = 0x80685600, 0xC0D05605
+CAN_OUTPUT, HAS_OWN_CAPS = 0x2, 0x80000000
+OUTPUT, NO_FIELDS, SRGB = 2, 1, 8
+I420 = int.from_bytes(b"YU12", "little")
+NONE = "This machine has no virtual camera. Load the kernel module v4l2loopback, then try again"
+
+
+def can_output(handle: int) -> bool:
+    """Does a video device take pictures?"""
+    said = bytearray(104)
+    fcntl.ioctl(handle, QUERYCAP, said)
+    whole, own = struct.unpack_from("<II", said, 84)
+    return bool((own if whole & HAS_OWN_CAPS else whole) & CAN_OUTPUT)
+
+
+def format_of(width: int, height: int) -> bytearray:
+    """A struct v4l2_format for progressive I420 pictures."""
+    asked = bytearray(208)
+    size = width * height * 3 // 2
+    struct.pack_into("<I", asked, 0, OUTPUT)
+    struct.pack_into("<7I", asked, 8, width, height, I420, NO_FIELDS, width, size, SRGB)
+    return asked
+
+
+def open_device(size: tuple[int, int], folder: Path = Path("/dev")) -> int:
+    """The first device that takes pictures of this size, opened. Raises LocalFault when there is none."""
+    names = sorted(path.name for path in KNOWN.glob("video*"))
+    for name in names:
+        try:
+            handle = os.open(folder / name, os.O_RDWR)
+        except OSError:
+            continue
+        try:
+            if can_output(handle):
+                fcntl.ioctl(handle, S_FMT, format_of(*size))
+                return handle
+        except OSError:
+            pass
+        os.close(handle)
+    raise LocalFault(NONE)
+
+
+class VirtualCamera:
+    """A tap of program. It shows the newest frame; `ended` is told on its thread why it stopped by itself."""
+
+    what = "program"
+
+    def __init__(self, size: tuple[int, int], ended: Callable[[str], None], converter: Converter | None = None) -> None:
+        self.size = size
+        self._handle = open_device(size)
+        self._ended, self._converter = ended, converter or Converter()
+        self._picture: Image | None = None
+        self._there = threading.Condition()
+        self._stopping = False
+        self._thread = threading.Thread(target=self._run, name="virtual camera", daemon=True)
+
+    def start(self) -> None:
+        self._thread.start()
+
+    def take(self, tick: int, at_s: float, picture: Image | None) -> None:
+        yuv = self._converter.yuv(tick, self.what, self.size, picture)
+        with self._there:
+            self._picture = yuv
+            self._there.notify()
+
+    def stop(self) -> None:
+        with self._there:
+            self._stopping = True
+            self._there.notify()
+
+    def join(self) -> None:
+        self._thread.join(2)
+
+    @property
+    def stopped(self) -> bool:
+        return self._stopping
+
+    def _run(self) -> None:
+        give_way()
+        try:
+            while True:
+                with self._there:
+                    while self._picture is None and not self._stopping:
+                        self._there.wait()
+                    picture, self._picture = self._picture, None
+                if picture is None:
+                    return
+                os.write(self._handle, picture.data)
+        except OSError as error:
+            self._stopping = True
+            self._ended(f"it takes no more pictures ({error.strerror or error})")
+        finally:
+            os.close(self._handle)
