@@ -3,20 +3,22 @@
 import argparse
 import json
 import sys
+from collections.abc import Callable, Mapping
 
 from bench import air, bump, chain, landing, recall, registration, travel
 
-BENCHES = {
+BENCHES: dict[str, Callable[[int], Mapping[str, object]]] = {
     "air": air.run,
     "bump": bump.run,
     "chain": chain.run,
     "chain-1080": lambda takes: chain.run(takes, "1080p25"),
     "landing": landing.run,
+    "landing-scenes": landing.run_scenes,
     "recall": recall.run,
     "registration": registration.run,
     "travel": travel.run,
 }
-TAKES = {"chain": 40, "chain-1080": 40, "travel": 50, "recall": 300, "registration": 500}
+TAKES = {"landing-scenes": 60, "chain": 40, "chain-1080": 40, "travel": 50, "recall": 300, "registration": 500}
 
 
 def main() -> int:

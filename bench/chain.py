@@ -12,6 +12,7 @@ import subprocess
 import sys
 import tempfile
 import time
+from functools import partial
 from itertools import pairwise
 from pathlib import Path
 
@@ -19,6 +20,7 @@ from bench.air import BareBlend, _pump
 from bench.hall import percentile, running_show, wait_for
 from bench.where import Where
 from ribalta.core.engine.landing import set_at_s
+from ribalta.core.show.model import Show
 from ribalta.demo.portraits import press
 from ribalta.desk.window import Window, dress
 from ribalta.media.mixer import Composed
@@ -40,6 +42,10 @@ def free_port() -> int:
         return int(one.getsockname()[1])
 
 
+def _in(format: str, show: Show) -> Show:
+    return show.model_copy(update={"outputs": show.outputs.model_copy(update={"format": format})})
+
+
 def run(takes: int, format: str = "720p25") -> dict[str, float | int | str]:
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     from PySide6.QtWidgets import QApplication
@@ -51,7 +57,7 @@ def run(takes: int, format: str = "720p25") -> dict[str, float | int | str]:
     address = f"tcp://127.0.0.1:{free_port()}"
     receiver = subprocess.Popen([sys.executable, "-c", RECEIVER, address], stdout=subprocess.DEVNULL)
     folder = tempfile.TemporaryDirectory(prefix="ribalta-chain-")
-    with folder, running_show("chain", format) as session:
+    with folder, running_show("chain", partial(_in, format)) as session:
         window = Window(session)
         window.show()
         session.act("outputs.change", {"folder": folder.name, "stream_to": address})

@@ -13,19 +13,19 @@ from pathlib import Path
 
 from ribalta.assembly import Session
 from ribalta.core.base.aim import Aim
+from ribalta.core.show.model import Show
 from ribalta.core.show.storage import StoredShow, load
 from ribalta.demo.children import StandIns
 from ribalta.demo.clay_cup import SHIPPED, connected
 
 
 @contextlib.contextmanager
-def running_show(name: str, format: str = "720p25") -> Iterator[Session]:
+def running_show(name: str, change: Callable[[Show], Show] = lambda show: show) -> Iterator[Session]:
     """A session on the demo's show without a desk, with every camera answering and every picture arriving."""
     standins = StandIns(f"ribalta-bench-{name}-{os.getpid()}", again=False)
     try:
         stored = load(SHIPPED)
-        show = connected(stored.show, standins.announcement)
-        show = show.model_copy(update={"outputs": show.outputs.model_copy(update={"format": format})})
+        show = change(connected(stored.show, standins.announcement))
         session = Session(StoredShow(show, stored.pictures), None)
         session.start()
         try:

@@ -1,4 +1,7 @@
-"""Random ready/take pairs under *hold*, headless against the stand-ins: does every cut land?"""
+"""Random ready/take pairs under *hold*, headless against the stand-ins: does every cut land?
+
+`landing` takes framings; `landing-scenes` scenes of three cameras each, from the cover shot.
+"""
 
 import random
 import sys
@@ -7,7 +10,8 @@ from bench.hall import Truth, percentile, running_show, wait_for
 from ribalta.assembly import Session
 from ribalta.core.engine.shots import LandingRecord
 from ribalta.core.optics.projection import offset_percent
-from ribalta.core.show.model import Framing
+from ribalta.core.show.model import Framing, Show
+from ribalta.core.show.scenes import Inset, Scene, Source
 
 
 def _pick(session: Session, rng: random.Random) -> Framing:
@@ -53,4 +57,54 @@ def run(takes: int) -> dict[str, float | int]:
         "held": sum(r.held_s > 0 for r in records),
         "held_s_p50": round(percentile([r.held_s for r in records if r.held_s > 0], 0.5), 2),
         "held_s_max": round(max((r.held_s for r in records), default=0.0), 2),
+    }
+
+
+SCENES = 24
+
+
+def _with_scenes(show: Show) -> Show:
+    """Each with a camera under two others, at framings drawn by lot."""
+    rng, scenes = random.Random(6), []
+    steered = [c.id for c in show.cameras if c.steered]
+    for number in range(1, SCENES + 1):
+        chosen = [rng.choice([f for f in show.framings if f.camera_id == c]) for c in rng.sample(steered, 3)]
+        base, *others = (Source(camera_id=f.camera_id, framing_id=f.id) for f in chosen)
+        insets = tuple(Inset(slot=k + 1, source=s, left=0.05 + 0.5 * k) for k, s in enumerate(others))
+        scenes.append(Scene(id=f"s{number}", number=number, name=f"Scene {number}", base=base, insets=insets))
+    return show.model_copy(update={"scenes": tuple(scenes)})
+
+
+def run_scenes(takes: int) -> dict[str, float | int]:
+    rng, landed, held, done = random.Random(7), 0, 0, 0
+    shown: list[float] = []
+    with running_show("landing-scenes", _with_scenes) as session:
+        truths = {c.id: Truth(c.picture.name) for c in session.state.show.cameras}
+        for k in range(takes):
+            scene = session.state.show.scenes[rng.randrange(SCENES)]
+            before = len(session.state.records)
+            session.act("scene.ready", {"scene": scene.number})
+            wait_for(lambda: False, rng.uniform(0, 1.5))
+            session.act("take", {})
+            if wait_for(lambda n=before: len(session.state.records) > n, 20):  # type: ignore[misc]
+                record = session.state.records[-1]
+                done, landed, held = done + 1, landed + record.landed, held + (record.held_s > 0)
+                for source in scene.sources:
+                    camera, framing = session.state.show.camera(source.camera_id or ""), source.framing_id
+                    aim = session.state.show.framing(framing or "")
+                    assert camera is not None
+                    assert aim is not None
+                    shown.append(offset_percent(truths[camera.id].aim(), aim.aim, camera.lens))
+            session.act("ready.camera", {"camera": 5})
+            session.act("take", {})
+            wait_for(lambda: session.state.program is not None and session.state.program.camera_id == "c5", 5)
+            if k % 20 == 19:
+                print(f"{k + 1} of {takes} takes", file=sys.stderr)
+    return {
+        "takes": takes,
+        "taken": done,
+        "landed": landed,
+        "held": held,
+        "picture_error_percent_p99": round(percentile(shown, 0.99), 3),
+        "picture_error_percent_max": round(max(shown, default=0.0), 3),
     }
