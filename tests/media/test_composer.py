@@ -110,3 +110,56 @@ def test_next_shows_what_the_take_will_bring():
     out = np.zeros((TALL, WIDE, 4), np.uint8)
     Composer(WIDE, TALL).still(Shot("b"), dress, Greys(), out)
     assert [int(out[y, x, 0]) for y, x in ((20, 20), (100, 200), (175, 20))] == [200, 120, 255]
+
+
+class Kept(Greys):
+    """The same, but each picture and drawing is made once, as the bin does it."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._made: dict[object, object] = {}
+
+    def full(self, source: Source):
+        key = (source.camera_id, source.medium_id)
+        return self._made.setdefault(key, super().full(source))
+
+    def drawing(self, name: str, size: tuple[int, int]):
+        if name == "soft":
+            whole = np.zeros((size[1], size[0], 4), np.uint8)
+            whole[60:120] = 100  # white, two fifths of it
+            return self._made.setdefault(name, Drawing.of(whole))
+        return self._made.setdefault(name, super().drawing(name, size))
+
+
+def test_a_key_and_titles_at_rest_look_as_one_as_they_do_one_by_one():
+    composer, feeds = Composer(WIDE, TALL), Kept()
+    half = np.zeros((TALL, WIDE, 4), np.uint8)
+    half[:, : WIDE // 2] = 180
+    feeds._made[(None, "still")] = half
+    key = Key(fill=Source(medium_id="still"), kind=KeyKind.LINEAR)
+    dress = BARE.with_("inset1", INSET).with_("key", key).with_("title1", "t1").with_("title2", "soft")
+
+    def frame(plan: Plan, now_s: float = 10.0) -> np.ndarray:
+        out = np.zeros((TALL, WIDE, 4), np.uint8)
+        assert composer.program(plan, feeds, now_s, out)
+        return out
+
+    still = Plan(Shot("a"), dress)
+    first = frame(still)
+    frames = [frame(still) for _ in range(30)]
+    assert composer._top._one is not None
+    assert np.abs(frames[-1].astype(int) - first).max() <= 2
+    mixed = frame(changing(dress, dress), 10.5)
+    alone = np.zeros((TALL, WIDE, 4), np.uint8)
+    Composer(WIDE, TALL).program(changing(dress, dress), feeds, 10.5, alone)
+    assert np.abs(mixed.astype(int) - alone).max() <= 2
+    going = frame(Plan(Shot("a"), dress.with_("title2", None)))
+    assert abs(int(going[90, 250, 0]) - 40) < 2
+    assert going[-5, 250, 0] == 255
+
+
+def test_a_frame_that_is_not_wanted_any_more_is_given_up():
+    out = np.zeros((TALL, WIDE, 4), np.uint8)
+    titled = Plan(Shot("a"), BARE.with_("title1", "t1"))
+    assert not Composer(WIDE, TALL).program(titled, Greys(), 10.0, out, given_up=lambda: True)
+    assert out[-5, 5, 0] == 40

@@ -129,3 +129,32 @@ def test_a_small_source_fills_the_program(pair):
         assert mixer.jpeg("none") is None
     finally:
         mixer.stop()
+
+
+def test_whoever_paints_waits_while_a_frame_is_composed_and_not_longer(pair):
+    """A source that is slow in giving its picture stands for a long composing."""
+    reader = SharedPicture("a")
+    pair[0].show(0.0)
+    reader.arrives(0.1)
+    inside, go_on = threading.Event(), threading.Event()
+    give = reader.best
+
+    def slow():
+        inside.set()
+        go_on.wait(5)
+        return give()
+
+    reader.best = slow
+    mixer = Mixer({"a": reader}, lambda _: None)
+    mixer.give_way()  # nothing is composed: nothing to wait for
+    mixer.follow(Plan(Shot("a")))
+    mixer.start()
+    try:
+        assert inside.wait(5)
+        assert not mixer._free.is_set()
+        threading.Timer(0.002, go_on.set).start()
+        mixer.give_way()
+    finally:
+        go_on.set()
+        mixer.stop()
+    assert mixer._free.is_set()

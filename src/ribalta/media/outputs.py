@@ -71,11 +71,12 @@ class Outputs:
         except OSError as error:
             said = error.strerror or str(error)
             raise LocalFault(f"It cannot be recorded into {folder}: {said}. Choose another folder.") from None
+        program = self._quality(show.outputs)
+        encodings = {what: self._encoding(what, program if what == PROGRAM else CAMERA_QUALITY) for what in called}
         starts, from_s = timecode(SOON_S), time.monotonic() + SOON_S
         made = []
         for what, name in called.items():
-            encoding = self._encoding(what, self._quality(show.outputs) if what == PROGRAM else CAMERA_QUALITY)
-            recording = Recording(paths[name], encoding, starts, self._stopped, from_s)
+            recording = Recording(paths[name], encodings[what], starts, self._stopped, from_s)
             recording.chapter(0.0, chapter)
             recording.start()
             made.append(recording)
@@ -124,13 +125,14 @@ class Outputs:
 
     def stop(self) -> None:
         """All is closed, and waited for."""
-        self.end_recording()
-        self.end_virtual()
-        if self._virtual is not None:
-            self._virtual.join()
         if self._stream is not None:
             self._stream.stop()
+        self.end_virtual()
+        self.end_recording()
+        if self._stream is not None:
             self._stream.join()
+        if self._virtual is not None:
+            self._virtual.join()
         for recording in (*self._past, *self._recordings):
             recording.join()
 
