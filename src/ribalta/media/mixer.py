@@ -188,7 +188,7 @@ class Mixer:
                     return
                 self._tap(tick, due_s)
                 self._look_after_sources()
-                self._scale_for_desk(tick)
+                self._scale_for_desk(tick, due_s + FRAME_S - AHEAD_S)
             except Exception:  # whatever a source does, the program goes on with what it last had
                 _log.exception("the mixer met something it did not expect")
             tick = max(tick + 1, int((time.monotonic() - start_s) / FRAME_S))
@@ -306,11 +306,16 @@ class Mixer:
         source.want_main(time.monotonic())
         return source.best() or small
 
-    def _scale_for_desk(self, tick: int) -> None:
-        """Program and Next at every tick; the cameras' small pictures by turns, half of them at each."""
+    def _scale_for_desk(self, tick: int, until_s: float) -> None:
+        """Program and Next at every tick; the cameras' small pictures by turns, half of them at each.
+
+        What has just been pressed and the next frame go first; the order goes round, so that none always waits.
+        """
         shown, captured = dict(self.pictures.shown), dict(self.pictures.captured_s)
         sizes = self._sizes
-        for k, (place, size) in enumerate(sizes.items()):
+        places = list(enumerate(sizes.items()))
+        turn = tick % max(1, len(places))
+        for k, (place, size) in places[turn:] + places[:turn]:
             what = place.partition("@")[0]
             if what in (PROGRAM, CLEAN, NEXT, PREVIEW, AUX):
                 picture = self._of_ours(what, place, size)
@@ -319,7 +324,7 @@ class Mixer:
                 else:
                     shown.pop(place, None)
                 continue
-            if (tick + k) % 2 or self._wake.is_set():  # what has just been pressed goes first
+            if (tick + k) % 2 or self._wake.is_set() or time.monotonic() > until_s:
                 continue
             frame = self._for_place(what, size)
             if frame is not None:

@@ -145,10 +145,12 @@ def _open(name: str, net: str, seed: int) -> Set:
 
 
 def _give_way() -> None:
-    """Whoever uses the cameras goes first. Where each session is scheduled as one group, the group has to give way."""
+    """Whoever uses the cameras goes first. Where each session is scheduled as one group, the group has to give way,
+    unless others are in it."""
     os.nice(NICE)
-    with contextlib.suppress(OSError):
-        Path("/proc/self/autogroup").write_text(str(NICE))
+    if os.getsid(0) == os.getpid():
+        with contextlib.suppress(OSError):
+            Path("/proc/self/autogroup").write_text(str(NICE))
 
 
 def run(name: str, net: str, seed: int, with_parent: bool) -> int:
