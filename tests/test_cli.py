@@ -20,6 +20,7 @@ from ribalta.cli import main
         (["new", "/nowhere/at/all.ribalta"], "could not be saved as"),
         (["profile", "/nowhere/model.json"], "The profile model.json cannot be read"),
         (["standins", "--net", "10.0.0"], "invalid block of loopback addresses"),
+        (["receive", "gopher://x"], "gopher://x is not an address to receive at"),
         (["open", "/nowhere/missing.ribalta"], "“missing.ribalta” is not at /nowhere"),
     ],
 )

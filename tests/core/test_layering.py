@@ -138,3 +138,29 @@ def test_round_corners_are_round():
     mask = rounded(60, 40, 12)
     assert (mask[0, 0], mask[20, 0], mask[20, 30]) == (0, 255, 255)
     assert rounded(10, 10, 99).shape == (10, 10)
+
+
+@given(
+    st.integers(-20, 150), st.integers(-20, 80), st.integers(0, 4), st.integers(0, 20), st.sampled_from([1.0, 0.6, 0.3])
+)
+def test_a_framed_inset_is_what_porter_and_duff_say_wherever_it_is(left, top, border, corner, opacity):
+    """Border and picture by their covers, computed in floats, against what the fast way lays."""
+    frame = Frame(left, top, 48, 27, (0, 0, 0, 0), border, (10, 90, 200), corner)
+    out, picture = grey(60), grey(220, (48, 27))
+    Insetter(SCRATCH).lay(out, picture, frame, opacity)
+    wide, tall = 48 + 2 * border, 27 + 2 * border
+    if corner:
+        outer = rounded(wide, tall, corner + border) / 255.0
+        inner = np.zeros((tall, wide))
+        inner[border : tall - border, border : wide - border] = rounded(48, 27, corner) / 255.0
+    else:
+        outer, inner = np.ones((tall, wide)), np.zeros((tall, wide))
+        inner[border : tall - border, border : wide - border] = 1.0
+    ring = np.maximum(0.0, outer - inner)[..., None]
+    whole = inner[..., None] * 220 + ring * np.array(frame.colour)
+    rest = (1 - outer)[..., None]
+    expected = np.full((SIZE[1] + 200, SIZE[0] + 200, 3), 60.0)
+    part = expected[100 + top - border : 100 + top - border + tall, 100 + left - border : 100 + left - border + wide]
+    part[:] = opacity * (part * rest + whole) + (1 - opacity) * part
+    expected = expected[100 : 100 + SIZE[1], 100 : 100 + SIZE[0]]
+    assert np.abs(out[..., :3] - expected).max() <= 3

@@ -5,7 +5,8 @@ import json
 import pytest
 
 from ribalta.core.base.faults import LocalFault
-from ribalta.core.engine.shots import Shot
+from ribalta.core.engine.messages import OutputEnded
+from ribalta.core.engine.shots import VIRTUAL, Shot
 from ribalta.core.show.rows import read_rows
 from ribalta.core.show.scenes import Medium, Title
 from ribalta.core.show.templates import MOST_PARTS, Template, countdown_words, shipped, shipped_names
@@ -183,3 +184,22 @@ def test_an_undo_takes_back_a_scene_that_is_queued(hall):
     hall.press("0", "Shift+Q", "4", "Ctrl+Z")
     assert hall.state.show.scenes == ()
     assert hall.state.then == ()
+
+
+def test_a_clip_is_heard_or_not_and_nothing_else_has_a_sound(hall):
+    hall.act("medium.heard", medium="b2", heard=False)
+    assert not hall.state.show.medium("b2").heard
+    assert "is not heard" in hall.sentences[-1]
+    hall.act("medium.heard", medium="b3", heard=True)
+    assert hall.sentences[-1] == "“Slides” has no sound: only clips have."
+    hall.press("Ctrl+Z")
+    assert hall.state.show.medium("b2").heard
+
+
+def test_an_output_that_could_not_begin_says_why_in_its_own_words(hall):
+    hall.act("virtual_camera", on=True)
+    assert hall.state.output(VIRTUAL).on
+    hall.engine.report(OutputEnded(VIRTUAL, "This machine has no virtual camera", began=False), hall.clock.now_s())
+    hall._serve()
+    assert not hall.state.output(VIRTUAL).on
+    assert hall.sentences[-1] == "This machine has no virtual camera."
