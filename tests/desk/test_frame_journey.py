@@ -151,7 +151,8 @@ def test_framings_are_made_and_kept_on_four_cameras(open_desk):
     # what was stored just now holds, by the watch
     for one in four:
         desk.until(lambda one=one: desk.state.verdicts.get(one.mine().id) is not None)
-        assert desk.state.verdicts[one.mine().id].judgement is Judgement.HOLDS
+        verdict = desk.state.verdicts[one.mine().id]
+        assert verdict.judgement is Judgement.HOLDS, verdict
 
 
 def test_a_knock_is_found_and_mended_in_the_window(open_desk, standins):

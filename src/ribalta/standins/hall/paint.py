@@ -38,17 +38,13 @@ def tone(colour: Colour, brightness: float) -> Colour:
 
 
 class Canvas:
-    """A BGRA picture and what is painted on it. `mask`, if any, gets `mask_ink` wherever something is painted.
+    """A BGRA picture and what is painted on it. `mask`, if any, gets `mask_ink` wherever something is painted."""
 
-    With a `detail` below 1 round things are made as carefully as if they were so much smaller.
-    """
-
-    def __init__(self, view: View, image: Image, mask: Image | None = None, detail: float = 1.0) -> None:
+    def __init__(self, view: View, image: Image, mask: Image | None = None) -> None:
         self.view = view
         self.image = image
         self.mask = mask
         self.mask_ink = 0
-        self.detail = detail
 
     def polygon(self, pixels: Points, colour: Colour) -> None:
         """Fill a convex polygon, (n, 2) pixels."""
@@ -159,7 +155,7 @@ class Canvas:
         reach = float(radii.max()) + float(heights[-1] - heights[0]) / 2
         if middle[1] < NEAR_M + reach or not self._seen(middle, reach):
             return
-        size = self.detail * float(radii.max()) * self.view.focal / float(middle[1])
+        size = float(radii.max()) * self.view.focal / float(middle[1])
         shares, brightness = _steps(min(6, int(_counts(size))), gloss)
         ring = RING if size > 12 else RING[::2] if size > 4 else RING[::4]
         if size < 9 and len(profile) > 5:
@@ -211,7 +207,7 @@ class Canvas:
         depth = local[:, 1]
         sizes = forms.radii * view.focal / np.maximum(depth, NEAR_M)
         spots = view.flat(local)
-        biggest = self.detail * np.maximum.reduceat(sizes, forms.starts)
+        biggest = np.maximum.reduceat(sizes, forms.starts)
         shown = np.minimum.reduceat(depth, forms.starts) > NEAR_M + 0.1
         shown &= (np.maximum.reduceat(spots + sizes[:, None], forms.starts) > 0).all(axis=1)
         shown &= (np.minimum.reduceat(spots - sizes[:, None], forms.starts) < [view.width, view.height]).all(axis=1)

@@ -20,7 +20,6 @@ from ribalta.standins.hall.view import Mount, View
 
 MARGIN = 1.16
 SLICE_S = 0.007
-SMALL = 480
 COARSE_HFOV_DEG = 100.0
 COARSE_STEP_DEG = 35.0
 
@@ -106,7 +105,7 @@ class HallPicture:
         """Fill `out` (height, width, 4) with a view of a moment. `goal` is where a travelling head will come to."""
         room, mask = self._background(view, goal)
         out[:] = room
-        canvas = Canvas(view, out, detail=0.6 if view.width <= SMALL else 1.0)
+        canvas = Canvas(view, out)
         heads, arms, host = canvas.shaded(moment.people, STAGES)
         for rims, inks in heads:
             canvas.shades(rims, inks)
