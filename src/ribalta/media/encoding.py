@@ -78,16 +78,15 @@ class Line:
 class Encoding:
     """One encoder at work for any number of lines: a tap of picture and sound.
 
-    `what` is "program", "clean" or a camera's id. It never makes the mixer wait: what does not fit is dropped, and
-    `lost` counts it together with frames that were never composed. It ends when it is closed; `trouble` says why it
-    did by itself.
+    `what` is "program", "clean" or a camera's id. It never makes the mixer wait: what does not fit is dropped, and its
+    lines count it as lost together with frames that were never composed. It ends when it is closed; `trouble` says why
+    it did by itself.
     """
 
     def __init__(
         self, what: str, size: tuple[int, int], quality: Quality, sound: bool, converter: Converter | None = None
     ) -> None:
         self.what, self.size, self.quality = what, size, quality
-        self.lost = 0
         self.trouble = ""
         self.encoder = Encoder(size, quality, sound)
         self._converter = converter or Converter()
@@ -150,7 +149,6 @@ class Encoding:
             missed = max(0, frame - self._next)
             self._next = frame + 1
             full = len(self._pictures) >= WAITING
-            self.lost += missed + full
             for line in self._lines:
                 line.lost += missed + full
             if full:

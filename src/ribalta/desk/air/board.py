@@ -374,11 +374,9 @@ class Board(QWidget):
 
 def _row_looks(state: LiveState, camera: Camera) -> tuple[object, ...]:
     """What a row depends on of what is on air, next and under Then."""
-    shots = [shot for there in (state.program, state.next) if there is not None for shot in parts(state, there)]
-    own = tuple(shot for shot in shots if shot.camera_id == camera.id)
-    queued = tuple(shot for shot in state.then if shot.camera_id == camera.id)
-    aired = state.program is not None and state.program.camera_id == camera.id
-    return own, queued, aired, state.row == camera.id
+    shown = [parts(state, there) if there is not None else () for there in (state.program, state.next)]
+    own = tuple(tuple(s for s in shots if s.camera_id == camera.id) for shots in (*shown, state.then))
+    return own, state.row == camera.id
 
 
 def _live_looks(state: LiveState, camera: Camera, now_s: float) -> tuple[object, ...]:
