@@ -7,6 +7,7 @@ from typing import Any
 from pydantic import BaseModel, ConfigDict
 
 from ribalta.core.engine.messages import Event, Notice, Request, Severity, ShowEdited
+from ribalta.core.engine.running import Queued
 from ribalta.core.engine.state import LiveState
 from ribalta.core.show.model import Show
 
@@ -23,17 +24,20 @@ class NoParams(Params):
 
 @dataclass(frozen=True)
 class Outcome:
+    """`calls` run next, because of this."""
+
     state: LiveState
     events: tuple[Event, ...] = ()
     requests: tuple[Request, ...] = ()
+    calls: tuple[Queued, ...] = ()
 
     def then(self, step: Callable[[LiveState], "Outcome"]) -> "Outcome":
         """This outcome followed by what `step` makes of its state."""
         more = step(self.state)
-        return Outcome(more.state, self.events + more.events, self.requests + more.requests)
+        return Outcome(more.state, self.events + more.events, self.requests + more.requests, self.calls + more.calls)
 
     def saying(self, *events: Event) -> "Outcome":
-        return Outcome(self.state, self.events + events, self.requests)
+        return Outcome(self.state, self.events + events, self.requests, self.calls)
 
 
 def turned_down(state: LiveState, sentence: str) -> Outcome:
@@ -50,7 +54,8 @@ def edited(state: LiveState, show: Show, what: str) -> Outcome:
 class Action:
     """`sentence` is what it does, for people. `keys` maps key names (Qt's portable ones) to arguments.
 
-    `stores`: it changes the show, which surfaces that may only recall cannot do.
+    `stores`: it changes the show, which surfaces that may only recall cannot do. `let_go`: with these arguments it runs
+    again when what was pressed for it is let go. `says` puts it into words for arguments, where `sentence` cannot.
     """
 
     id: str
@@ -59,3 +64,5 @@ class Action:
     run: Callable[[LiveState, Any, float], Outcome]
     keys: Mapping[str, Mapping[str, Any]] = field(default_factory=dict)
     stores: bool = False
+    let_go: Mapping[str, Any] | None = None
+    says: Callable[[LiveState, Any], str] | None = None

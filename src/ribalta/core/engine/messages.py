@@ -5,7 +5,9 @@ from enum import StrEnum
 from typing import get_args
 
 from ribalta.core.base.aim import Aim
+from ribalta.core.engine.causes import Ran
 from ribalta.core.engine.shots import LandingRecord, Shot
+from ribalta.core.show.cues import Destination, Shortcut
 
 # Reports: what devices and pictures said.
 
@@ -120,6 +122,20 @@ class Compared:
     looked: Aim
 
 
+@dataclass(frozen=True, slots=True)
+class RoomLeft:
+    """For how many minutes of recording there is room on the disk."""
+
+    minutes: float
+
+
+@dataclass(frozen=True, slots=True)
+class MessageCame:
+    """A message from outside, as one line: how it came and what it says ("osc /go 1", "midi note 1 60")."""
+
+    line: str
+
+
 Report = (
     Position
     | Contact
@@ -133,6 +149,8 @@ Report = (
     | Compared
     | OutputEnded
     | ClipKnown
+    | RoomLeft
+    | MessageCame
 )
 REPORT_KINDS: tuple[type[Report], ...] = get_args(Report)
 
@@ -271,4 +289,50 @@ class OutputWanted:
     name: str = ""
 
 
-Event = Notice | ProgramChanged | ChangeFinished | Logged | ShowEdited | PictureWanted | OutputWanted
+@dataclass(frozen=True, slots=True)
+class Readied:
+    """A shot was set up as Next, perhaps once more."""
+
+    shot: Shot
+
+
+@dataclass(frozen=True, slots=True)
+class Send:
+    """A message is to go out. `ran` is the number of what asked for it; `fields` depend on the wire."""
+
+    destination: Destination
+    fields: tuple[tuple[str, str | int | float | tuple[str | int | float, ...]], ...]
+    ran: int
+
+
+@dataclass(frozen=True, slots=True)
+class DeskShortcuts:
+    """The shortcuts of this desk changed: they are to be kept."""
+
+    shortcuts: tuple[Shortcut, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class InUse:
+    """Something was to be removed that others use. The same action again, with `users` saying what is to happen."""
+
+    action: str
+    arguments: tuple[tuple[str, str | int], ...]
+    called: str
+    users: tuple[str, ...]
+
+
+Event = (
+    Notice
+    | ProgramChanged
+    | ChangeFinished
+    | Logged
+    | ShowEdited
+    | PictureWanted
+    | OutputWanted
+    | Readied
+    | Ran
+    | Send
+    | DeskShortcuts
+    | InUse
+)

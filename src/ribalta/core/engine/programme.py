@@ -8,7 +8,7 @@ from ribalta.core.engine import memories
 from ribalta.core.engine.action import Outcome, turned_down
 from ribalta.core.engine.keeping import bring_back
 from ribalta.core.engine.landing import NEVER_S, error_percent, landing_state, parts, set_at_s, target_of, time_to_set_s
-from ribalta.core.engine.messages import ChangeFinished, GlideTo, GoTo, Logged, ProgramChanged, Recall
+from ribalta.core.engine.messages import ChangeFinished, GlideTo, GoTo, Logged, ProgramChanged, Readied, Recall
 from ribalta.core.engine.shots import Changeover, HeldTake, LandingRecord, LandingState, Shot
 from ribalta.core.engine.state import KEPT_RECORDS, LiveState, sources_of
 from ribalta.core.motion import gliding
@@ -114,7 +114,7 @@ def ready(state: LiveState, shot: Shot, now_s: float) -> Outcome:
     then = tuple(s for s in state.then if not _same_place(s, shot))
     held = state.held if state.held and state.held.shot == shot else None
     outcome = send_to_framing(state.with_(next=shot, then=then, held=held), shot, now_s)
-    return outcome.then(lambda s: _send_ahead(s, now_s))
+    return outcome.saying(Readied(shot)).then(lambda s: _send_ahead(s, now_s))
 
 
 def _same_place(one: Shot, other: Shot) -> bool:
@@ -178,6 +178,7 @@ def put_on_air(
         next=None if is_next else state.next,
         pending=MappingProxyType({}) if is_next else state.pending,
         records=(*state.records, record)[-KEPT_RECORDS:],
+        takes=state.takes + 1,
     )
     state = _scene_sound(clips_run(state, now_s), shot)
     outcome = Outcome(state, (ProgramChanged(before, shot, length), Logged(record)))
@@ -221,6 +222,7 @@ def _record(state: LiveState, shot: Shot, frames: int, now_s: float, held_s: flo
         held_s=held_s,
         forced=forced,
         trimmed=any(p.framing_id is not None and state.live(p.camera_id).trim != STILL for p in cameras),
+        ran=state.doing,
     )
 
 
@@ -256,7 +258,7 @@ def end_change(state: LiveState, now_s: float, on: bool | None = None) -> Outcom
 
 def hold(state: LiveState, shot: Shot, transition: Transition, now_s: float) -> Outcome:
     """Wait until the shot is set. A camera that has stalled or wandered off its framing is sent there again."""
-    outcome = Outcome(state.with_(held=HeldTake(shot, transition, now_s)))
+    outcome = Outcome(state.with_(held=HeldTake(shot, transition, now_s, state.doing)))
     for part in parts(state, shot):
         framing, target = state.framing(part), target_of(state, part)
         if framing is None or target is None or landing_state(state, part, now_s) is not LandingState.OFF:

@@ -15,6 +15,7 @@ from ribalta.core.engine.messages import (
     DeviceRefused,
     Heard,
     LinkTrouble,
+    MessageCame,
     NoPosition,
     Notice,
     OutputEnded,
@@ -22,6 +23,7 @@ from ribalta.core.engine.messages import (
     PictureSeen,
     Position,
     Report,
+    RoomLeft,
     SettingReported,
     Severity,
 )
@@ -39,6 +41,10 @@ def take_in(state: LiveState, report: Report, now_s: float) -> Outcome:
         return _ended(state, report)
     if isinstance(report, ClipKnown):
         return Outcome(state.with_medium(report.medium_id, length_s=report.length_s))
+    if isinstance(report, RoomLeft):
+        return Outcome(state.with_(room_minutes=report.minutes))
+    if isinstance(report, MessageCame):
+        return Outcome(state)  # triggers hear it
     if state.show.camera(report.camera_id) is None:
         return Outcome(state)
     match report:

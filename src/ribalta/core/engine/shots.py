@@ -103,7 +103,8 @@ class CameraLive:
     `trouble` is why its line is not open; `no_position`: it answers, but will not say where it stands.
     A camera that goes to its own memories is at `left_framing_id` until it leaves, and counts as arrived from
     `expected_s` on. `due_s` is when a move in a given time is to arrive. `hand` moved it last; pushes and presses that
-    were `overruled` by another hand have no effect until they are let go.
+    were `overruled` by another hand have no effect until they are let go. `moved_by` is the number of what sent it last
+    (see `causes.py`).
     """
 
     answers: bool = False
@@ -129,16 +130,18 @@ class CameraLive:
     due_s: float | None = None
     hand: Hand | None = None
     overruled: tuple[tuple[str, int], ...] = ()
+    moved_by: int = 0
     settings: Mapping[str, SettingLive] = field(default_factory=lambda: MappingProxyType({}))
 
 
 @dataclass(frozen=True, slots=True)
 class HeldTake:
-    """A take that waits until every camera of Next is set."""
+    """A take that waits until every camera of Next is set; `doing` is the number of what asked for it."""
 
     shot: Shot
     transition: Transition
     since_s: float
+    doing: int = 0
 
 
 Layer = Inset | Key | str  # what is on a slot: a picture in the picture, a key, or the id of a title
@@ -263,7 +266,8 @@ VIRTUAL = "virtual camera"  # an output, beside "recording" and "stream"
 class LandingRecord:
     """One line of the as-run log. `error_percent` is None for a shot as it stands; times are clock seconds.
 
-    `camera_number` 0 is a shot without a camera; `framing_name` is the name of a scene or medium for those.
+    `camera_number` 0 is a shot without a camera; `framing_name` is the name of a scene or medium for those. `ran` is
+    the number of what asked for the take (see `causes.py`).
     """
 
     at_s: float
@@ -276,3 +280,4 @@ class LandingRecord:
     held_s: float
     forced: bool
     trimmed: bool
+    ran: int = 0

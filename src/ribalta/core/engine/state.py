@@ -5,6 +5,7 @@ from dataclasses import dataclass, field, replace
 from types import MappingProxyType
 from typing import Any
 
+from ribalta.core.engine.running import Fired, Run, Tape
 from ribalta.core.engine.shots import (
     BARE,
     LIT,
@@ -22,6 +23,7 @@ from ribalta.core.engine.shots import (
     StripLive,
     Verdict,
 )
+from ribalta.core.show.cues import Shortcut
 from ribalta.core.show.model import Camera, Framing, Show
 from ribalta.core.show.scenes import Key, Scene, Source, Transition
 
@@ -39,6 +41,11 @@ class LiveState:
     `dress` is what lies over program's base; `pending` are slots that the next take changes too, to what (None: off).
     `transition` is what the next take will use; `dark` and `card` hide program for everybody;
     `media` say, by medium, what of it is shown; `strips`, by microphone, its fader.
+    `runs` are macros under way, `fired` how triggers have fared, by id; `layers` are the shortcuts' layers in force,
+    the last one on top; `tape` is a macro that is being recorded. `ran` counts what has run, `doing` is the number of
+    what runs now, and `depth` how far behind what set it off. `takes` counts takes. What waits on a time has come up to
+    `times_done_s`, and comes next at `alarm_s` (clock time). `desk_shortcuts` belong to this desk, whatever show is
+    open. `shown` is the view in front. `room_minutes` is for how long the disk can take a recording.
     `verdicts` say, by framing, whether its picture still holds. Clock time plus `wall_offset_s` is seconds since 1970.
     """
 
@@ -67,6 +74,22 @@ class LiveState:
     edits: int = 0
     verdicts: Mapping[str, Verdict] = field(default_factory=lambda: MappingProxyType({}))
     wall_offset_s: float = 0.0
+    utc_offset_s: float = 0.0
+    runs: tuple[Run, ...] = ()
+    waiting_macros: tuple[tuple[str, int], ...] = ()
+    fired: Mapping[str, Fired] = field(default_factory=lambda: MappingProxyType({}))
+    were_set: frozenset[str] = frozenset()
+    times_done_s: float = 0.0
+    layers: tuple[str, ...] = ()
+    tape: Tape | None = None
+    ran: int = 0
+    doing: int = 0
+    depth: int = 0
+    alarm_s: float = float("inf")
+    takes: int = 0
+    shown: str = "Air"
+    room_minutes: float | None = None
+    desk_shortcuts: tuple[Shortcut, ...] = ()
 
     def live(self, camera_id: str) -> CameraLive:
         return self.cameras.get(camera_id, UNKNOWN)
@@ -197,10 +220,17 @@ def sources_of(layer: Layer | None) -> tuple[Source, ...]:
     return () if layer is None or isinstance(layer, str) else (layer.source,)
 
 
-def opening_state(show: Show, now_s: float = 0.0, wall_s: float | None = None) -> LiveState:
+def opening_state(
+    show: Show,
+    now_s: float = 0.0,
+    wall_s: float | None = None,
+    utc_offset_s: float = 0.0,
+    desk_shortcuts: tuple[Shortcut, ...] = (),
+) -> LiveState:
     """Nothing known of any camera; the cover shot, or else the first fixed camera, or the first, is on air.
 
-    `wall_s` is the time now in seconds since 1970 (UTC), so that pictures know their age.
+    `wall_s` is the time now in seconds since 1970 (UTC), so that pictures know their age; local time is `utc_offset_s`
+    ahead of it.
     """
     order = [show.camera(show.settings.cover_camera_id or ""), *(c for c in show.cameras if not c.steered)]
     first = next((c for c in [*order, *show.cameras] if c is not None), None)
@@ -213,4 +243,7 @@ def opening_state(show: Show, now_s: float = 0.0, wall_s: float | None = None) -
         transition=show.settings.normal,
         master_db=show.sound.master_db,
         wall_offset_s=wall_s - now_s if wall_s is not None else 0.0,
+        utc_offset_s=utc_offset_s,
+        times_done_s=now_s,
+        desk_shortcuts=desk_shortcuts,
     )

@@ -4,6 +4,7 @@ Every value is frozen; an edit makes a new document. Fields that this version do
 back (`extra="allow"`), so that a show from a newer Ribalta survives a round trip through this one.
 """
 
+from collections.abc import Sequence
 from enum import StrEnum
 from typing import Annotated
 
@@ -13,15 +14,17 @@ from ribalta.core.base.aim import Aim, AimLimits
 from ribalta.core.motion.travel import AxisMotion, HeadMotion
 from ribalta.core.optics.lens import Lens
 from ribalta.core.optics.projection import Pose
+from ribalta.core.show.calls import LETTERS as LETTERS
+from ribalta.core.show.cues import Destination, Listening, Page, Shortcut, Times, Trigger
 from ribalta.core.show.finding import by_id
+from ribalta.core.show.macros import Macro
 from ribalta.core.show.outputs import Outputs
 from ribalta.core.show.part import Finite, Name, Part, Positive
 from ribalta.core.show.scenes import Inset, Key, Medium, Scene, Source, Title, Transition
 from ribalta.core.show.sound import Microphone, Sound
 
-SCHEMA_VERSION = 4
+SCHEMA_VERSION = 5
 READABLE_FROM = 2  # nothing is lost by a reader of version 2: what is new since are fields that it keeps
-LETTERS = "QWERTASDFG"
 
 
 class ShotSize(StrEnum):
@@ -321,6 +324,13 @@ class Show(Part):
     microphones: tuple[Microphone, ...] = ()
     sound: Sound = Sound()
     outputs: Outputs = Outputs()
+    macros: Annotated[tuple[Macro, ...], Field(max_length=1000)] = ()
+    triggers: Annotated[tuple[Trigger, ...], Field(max_length=2000)] = ()
+    shortcuts: Annotated[tuple[Shortcut, ...], Field(max_length=5000)] = ()
+    pages: Annotated[tuple[Page, ...], Field(max_length=100)] = ()
+    destinations: Annotated[tuple[Destination, ...], Field(max_length=100)] = ()
+    listening: Listening = Listening()
+    times: Times = Times()
     settings: Settings = Settings()
     next_number: Annotated[int, Field(ge=1)] = 1
 
@@ -339,6 +349,11 @@ class Show(Part):
         _distinct("medium", [m.id for m in self.media])
         _distinct("microphone", [m.id for m in self.microphones])
         _distinct("microphone number", [m.number for m in self.microphones])
+        _distinct("macro", [m.id for m in self.macros])
+        _distinct("trigger", [t.id for t in self.triggers])
+        _distinct("shortcut", [s.place for s in self.shortcuts])
+        _distinct("page of pads", [p.id for p in self.pages])
+        _distinct("destination", [d.id for d in self.destinations])
         known = {c.id for c in self.cameras}
         for framing in self.framings:
             if framing.camera_id not in known:
@@ -379,6 +394,18 @@ class Show(Part):
     def medium(self, medium_id: str) -> Medium | None:
         return by_id(self.media).get(medium_id)
 
+    def macro(self, macro_id: str) -> Macro | None:
+        return by_id(self.macros).get(macro_id)
+
+    def trigger(self, trigger_id: str) -> Trigger | None:
+        return by_id(self.triggers).get(trigger_id)
+
+    def page(self, page_id: str) -> Page | None:
+        return by_id(self.pages).get(page_id)
+
+    def destination(self, destination_id: str) -> Destination | None:
+        return by_id(self.destinations).get(destination_id)
+
     def source_words(self, source: Source) -> str:
         """What a source shows, in a few words."""
         if source.medium_id is not None:
@@ -402,7 +429,7 @@ class Show(Part):
         return self.model_copy(update={"framings": framings})
 
 
-def _distinct(what: str, values: list[object] | list[str] | list[int] | list[tuple[str, int]]) -> None:
+def _distinct(what: str, values: Sequence[object]) -> None:
     seen: set[object] = set()
     for value in values:
         if value in seen:

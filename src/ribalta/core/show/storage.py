@@ -63,6 +63,7 @@ def upgraded(raw: dict[str, Any]) -> dict[str, Any]:
 
     1 to 2: control protocols, kinds of pictures and what is measured were added, all with defaults.
     3 to 4: scenes, titles and media; the length of a mix became the show's normal transition.
+    4 to 5: macros, triggers, shortcuts, pads and messages were added, all with defaults.
     2 to 3: what a framing is about (marks, age, rating, kept settings) and furniture were added, all with defaults.
     """
     version = raw.get("schema_version", 1)

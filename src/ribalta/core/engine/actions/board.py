@@ -1,5 +1,6 @@
 """How actions say which camera and framing they mean."""
 
+from collections.abc import Callable
 from typing import Annotated
 
 from pydantic import Field
@@ -49,6 +50,20 @@ def framing_meant(state: LiveState, params: FramingParams) -> Framing:
             f"Camera {camera.number} has nothing on {params.letter}. Steer it, then Shift+{params.letter} to store."
         )
     return framing
+
+
+def framing_words(verb: str) -> Callable[[LiveState, FramingParams], str]:
+    """How an action on a framing is put into words: “Ready 2 E “Hands”” for the verb “Ready”."""
+
+    def says(state: LiveState, params: FramingParams) -> str:
+        try:
+            framing = framing_meant(state, params)
+        except ActionRefused:
+            return ""
+        camera = state.show.camera(framing.camera_id)
+        return f"{verb.format(camera=camera.number if camera else '?')} “{framing.name}”"
+
+    return says
 
 
 def reachable_framing_meant(state: LiveState, params: FramingParams) -> Framing:

@@ -8,8 +8,10 @@ from ribalta.core.base.faults import ActionRefused
 from ribalta.core.engine.action import Action, Outcome, Params, edited
 from ribalta.core.engine.actions.board import CameraNumber, camera_meant
 from ribalta.core.engine.messages import Notice, Severity
+from ribalta.core.engine.removing import Users, cleared
 from ribalta.core.engine.shots import CameraLive
 from ribalta.core.engine.state import LiveState
+from ribalta.core.show.calls import Kind, named
 from ribalta.core.show.model import (
     Camera,
     Control,
@@ -42,6 +44,10 @@ class AddParams(Params):
     protocol: Protocol | None = None
     host: Annotated[str, Field(max_length=260)] = ""
     port: Port | None = None
+
+
+class RemoveParams(OneCamera):
+    users: Users = "ask"
 
 
 class RenameParams(OneCamera):
@@ -208,12 +214,18 @@ def renumber(state: LiveState, params: RenumberParams, now_s: float) -> Outcome:
     )
 
 
-def remove(state: LiveState, params: OneCamera, now_s: float) -> Outcome:
+def remove(state: LiveState, params: RemoveParams, now_s: float) -> Outcome:
     camera = camera_meant(state, params.camera)
     for there, where in ((state.on_air(camera.id), "on air"), (state.is_next(camera.id), "readied as Next")):
         if there:
             raise ActionRefused(f"Camera {camera.number} is {where}: it cannot be removed now.")
-    show, settings = state.show, state.show.settings
+    items = (
+        named(state.show, Kind.CAMERA, camera.id),
+        *(named(state.show, Kind.FRAMING, f.id) for f in state.show.framings if f.camera_id == camera.id),
+    )
+    asked = {"camera": camera.number}
+    show = cleared(state.show, items, f"Camera {camera.number}", params.users, "camera.remove", asked)
+    settings = show.settings
     if settings.cover_camera_id == camera.id:
         settings = settings.model_copy(update={"cover_camera_id": None})
     framings = tuple(f for f in show.framings if f.camera_id != camera.id)
@@ -357,7 +369,7 @@ ACTIONS = (
     Action("camera.duplicate", "Add a camera like camera {camera}", OneCamera, duplicate),
     Action("camera.rename", "Rename camera {camera}", RenameParams, rename),
     Action("camera.renumber", "Give camera {camera} another number", RenumberParams, renumber),
-    Action("camera.remove", "Remove camera {camera}", OneCamera, remove),
+    Action("camera.remove", "Remove camera {camera}", RemoveParams, remove),
     Action("camera.connect", "Say how camera {camera} is reached", ConnectParams, connect),
     Action("camera.fix", "Make camera {camera} a fixed one", OneCamera, fix),
     Action("camera.picture", "Say where camera {camera}'s picture comes from", PictureParams, picture),

@@ -9,13 +9,21 @@ from ribalta.core.base.faults import ActionRefused
 from ribalta.core.engine import programme
 from ribalta.core.engine.action import Action, NoParams, Outcome, Params, edited
 from ribalta.core.engine.actions import scenes
-from ribalta.core.engine.actions.board import FramingParams, camera_meant, framing_meant, reachable_framing_meant
+from ribalta.core.engine.actions.board import (
+    FramingParams,
+    camera_meant,
+    framing_meant,
+    framing_words,
+    reachable_framing_meant,
+)
 from ribalta.core.engine.keeping import focus_missing, kept_now
 from ribalta.core.engine.landing import stands
 from ribalta.core.engine.messages import Notice, PictureWanted, Remember, Severity, ShowEdited
+from ribalta.core.engine.removing import Users, cleared
 from ribalta.core.engine.shots import Shot
 from ribalta.core.engine.state import SCENE_ROW, LiveState
 from ribalta.core.planning.naming import Guess, guess
+from ribalta.core.show.calls import Kind, named
 from ribalta.core.show.model import LETTERS, Camera, Framing, LandingRule
 
 
@@ -26,6 +34,10 @@ class StoreParams(FramingParams):
 
 class RenameParams(FramingParams):
     name: Annotated[str, Field(max_length=80)]
+
+
+class RemoveParams(FramingParams):
+    users: Users = "ask"
 
 
 class PageParams(Params):
@@ -167,14 +179,18 @@ def protect(state: LiveState, params: FramingParams, now_s: float) -> Outcome:
     return edited(state, show, f"{'unprotected' if framing.protected else 'protected'} “{framing.name}”")
 
 
-def remove(state: LiveState, params: FramingParams, now_s: float) -> Outcome:
+def remove(state: LiveState, params: RemoveParams, now_s: float) -> Outcome:
     framing = framing_meant(state, params)
     if framing.protected:
         raise ActionRefused(f"“{framing.name}” is protected. Press P on it first to lift that.")
     for shot, where in ((state.program, "on air"), (state.next, "readied as Next")):
         if shot is not None and shot.framing_id == framing.id:
             raise ActionRefused(f"“{framing.name}” is {where}: it cannot be removed now.")
-    show = state.show.model_copy(update={"framings": tuple(f for f in state.show.framings if f.id != framing.id)})
+    camera = state.camera(Shot(framing.camera_id))
+    place = {"camera": camera.number, "letter": framing.letter, "page": framing.page}
+    item = named(state.show, Kind.FRAMING, framing.id)
+    show = cleared(state.show, (item,), f"“{framing.name}”", params.users, "framing.remove", place)
+    show = show.model_copy(update={"framings": tuple(f for f in show.framings if f.id != framing.id)})
     state = state.with_(then=tuple(s for s in state.then if s.framing_id != framing.id))
     return edited(state, show, f"removed “{framing.name}”")
 
@@ -233,10 +249,16 @@ ACTIONS = (
         {f"Shift+{x}": {"letter": x} for x in LETTERS},
         stores=True,
     ),
-    Action("framing.restore", "Send the camera back to framing {letter}", FramingParams, restore),
+    Action(
+        "framing.restore",
+        "Send the camera to framing {letter}",
+        FramingParams,
+        restore,
+        says=framing_words("Send camera {camera} to"),
+    ),
     Action("framing.rename", "Rename framing {letter}", RenameParams, rename, stores=True),
     Action("framing.protect", "Protect framing {letter}, or lift it", FramingParams, protect, stores=True),
-    Action("framing.remove", "Remove framing {letter}", FramingParams, remove, stores=True),
+    Action("framing.remove", "Remove framing {letter}", RemoveParams, remove, stores=True),
     Action("edit.undo", "Undo the last edit", NoParams, undo, {"Ctrl+Z": {}}, stores=True),
     Action("board.page", "Turn the board's page", PageParams, page, {"PgDown": {"by": 1}, "PgUp": {"by": -1}}),
     Action("landing.rule", "Set the landing rule", RuleParams, rule),

@@ -9,8 +9,10 @@ from ribalta.core.engine import programme
 from ribalta.core.engine.action import Action, NoParams, Outcome, Params, edited, turned_down
 from ribalta.core.engine.actions.layers import InsetParams, SourceParams, changed_inset, source_meant, title_meant
 from ribalta.core.engine.messages import PictureWanted
+from ribalta.core.engine.removing import Users, cleared
 from ribalta.core.engine.shots import Shot
 from ribalta.core.engine.state import SCENE_ROW, LiveState
+from ribalta.core.show.calls import Kind, named
 from ribalta.core.show.model import LETTERS, Show
 from ribalta.core.show.part import Name
 from ribalta.core.show.scenes import Inset, Key, Scene, Source
@@ -33,6 +35,10 @@ class StoreSceneParams(Params):
     scene: SceneNumber | None = None
     name: Name | None = None
     overwrite: bool = False
+
+
+class RemoveParams(SceneParams):
+    users: Users = "ask"
 
 
 class RenameParams(SceneParams):
@@ -177,12 +183,15 @@ def rename(state: LiveState, params: RenameParams, now_s: float) -> Outcome:
     return _changed(state, scene, f"renamed scene {scene.number} to “{params.name}”", name=params.name)
 
 
-def remove(state: LiveState, params: SceneParams, now_s: float) -> Outcome:
+def remove(state: LiveState, params: RemoveParams, now_s: float) -> Outcome:
     scene = scene_meant(state, params.scene)
     for shot, where in ((state.program, "on air"), (state.next, "readied as Next")):
         if shot is not None and shot.scene_id == scene.id:
             raise ActionRefused(f"“{scene.name}” is {where}: it cannot be removed now.")
-    show = state.show.model_copy(update={"scenes": tuple(s for s in state.show.scenes if s.id != scene.id)})
+    item = named(state.show, Kind.SCENE, scene.id)
+    asked = {"scene": scene.number}
+    show = cleared(state.show, (item,), f"“{scene.name}”", params.users, "scene.remove", asked)
+    show = show.model_copy(update={"scenes": tuple(s for s in show.scenes if s.id != scene.id)})
     state = state.with_(then=tuple(s for s in state.then if s.scene_id != scene.id))
     return edited(state, show, f"removed scene “{scene.name}”")
 
@@ -252,7 +261,7 @@ ACTIONS = (
     Action("row.scenes", "Name the row of scenes for the letters", NoParams, name_row, {"0": {}}),
     Action("scene.store", "Store what is on air as a scene", StoreSceneParams, store, stores=True),
     Action("scene.rename", "Rename scene {scene}", RenameParams, rename, stores=True),
-    Action("scene.remove", "Remove scene {scene}", SceneParams, remove, stores=True),
+    Action("scene.remove", "Remove scene {scene}", RemoveParams, remove, stores=True),
     Action("scene.move", "Move scene {scene} to another number", MoveParams, move, stores=True),
     Action("scene.base", "Choose the base of scene {scene}", BaseParams, base, stores=True),
     Action("scene.inset", "Change an inset of scene {scene}", SceneInsetParams, inset, stores=True),

@@ -9,7 +9,9 @@ from pydantic import Field
 from ribalta.core.base.faults import ActionRefused
 from ribalta.core.engine.action import Action, Outcome, Params, edited
 from ribalta.core.engine.actions.board import CameraNumber, camera_meant
+from ribalta.core.engine.removing import Users, cleared
 from ribalta.core.engine.state import LiveState
+from ribalta.core.show.calls import Kind, named
 from ribalta.core.show.model import Show
 from ribalta.core.show.part import Name
 from ribalta.core.show.sound import Fader, Microphone
@@ -51,6 +53,10 @@ class ChangeMicParams(MicParams):
     mark: str | None = None
     fade_frames: Annotated[int | None, Field(ge=0, le=250)] = None
     delay_s: Annotated[float | None, Field(ge=0, le=2, allow_inf_nan=False)] = None
+
+
+class RemoveParams(MicParams):
+    users: Users = "ask"
 
 
 class AddMicParams(Params):
@@ -131,9 +137,11 @@ def with_microphone(show: Show, mic: Microphone) -> Show:
     return show.model_copy(update={"microphones": tuple(mic if m.id == mic.id else m for m in show.microphones)})
 
 
-def remove(state: LiveState, params: MicParams, now_s: float) -> Outcome:
+def remove(state: LiveState, params: RemoveParams, now_s: float) -> Outcome:
     mic = mic_meant(state, params.mic)
-    show = state.show.model_copy(update={"microphones": tuple(m for m in state.show.microphones if m.id != mic.id)})
+    item = named(state.show, Kind.MICROPHONE, mic.id)
+    show = cleared(state.show, (item,), f"“{mic.name}”", params.users, "mic.remove", {"mic": mic.number})
+    show = show.model_copy(update={"microphones": tuple(m for m in show.microphones if m.id != mic.id)})
     return edited(state, show, f"removed microphone {mic.number} “{mic.name}”")
 
 
@@ -145,5 +153,5 @@ ACTIONS = (
     Action("sound.headphones", "Choose where to listen", HeadphonesParams, headphones, stores=True),
     Action("mic.add", "Add a microphone", AddMicParams, add, stores=True),
     Action("mic.change", "Change microphone {mic}", ChangeMicParams, change, stores=True),
-    Action("mic.remove", "Remove microphone {mic}", MicParams, remove, stores=True),
+    Action("mic.remove", "Remove microphone {mic}", RemoveParams, remove, stores=True),
 )

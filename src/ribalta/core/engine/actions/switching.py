@@ -9,7 +9,13 @@ from ribalta.core.base.faults import ActionRefused
 from ribalta.core.engine import programme
 from ribalta.core.engine.action import Action, NoParams, Outcome, Params, edited, turned_down
 from ribalta.core.engine.actions import scenes
-from ribalta.core.engine.actions.board import CameraNumber, FramingParams, camera_meant, reachable_framing_meant
+from ribalta.core.engine.actions.board import (
+    CameraNumber,
+    FramingParams,
+    camera_meant,
+    framing_words,
+    reachable_framing_meant,
+)
 from ribalta.core.engine.landing import landing_state, parts, set_at_s
 from ribalta.core.engine.messages import Notice, Severity
 from ribalta.core.engine.shots import LandingState, Shot
@@ -247,6 +253,7 @@ ACTIONS = (
         ReadyFramingParams,
         ready_framing,
         {x: {"letter": x} for x in LETTERS} | {f"Ctrl+Shift+{x}": {"letter": x, "live": True} for x in LETTERS},
+        says=framing_words("Ready camera {camera} at"),
     ),
     Action(
         "queue.framing",
@@ -254,6 +261,7 @@ ACTIONS = (
         FramingParams,
         queue_framing,
         {f"Alt+{x}": {"letter": x} for x in LETTERS},
+        says=framing_words("Then camera {camera} at"),
     ),
     Action("live_move.seconds", "Set how long a move on air takes", LiveMoveParams, live_move),
     Action("take", "Cut to Next", NoParams, take, {"Space": {}}),

@@ -8,8 +8,10 @@ from ribalta.core.base.faults import ActionRefused
 from ribalta.core.engine import programme
 from ribalta.core.engine.action import Action, Outcome, Params, edited
 from ribalta.core.engine.actions.layers import TitleParams, title_meant
+from ribalta.core.engine.removing import Users, cleared
 from ribalta.core.engine.shots import Shot
 from ribalta.core.engine.state import LiveState, sources_of
+from ribalta.core.show.calls import Kind, named
 from ribalta.core.show.model import Show
 from ribalta.core.show.part import Colour, Name
 from ribalta.core.show.scenes import TITLES, Medium, Title
@@ -33,6 +35,10 @@ class ChangeParams(TitleParams):
     fields: dict[str, Words] = Field(default_factory=dict)
     moves: Annotated[str | None, Field(pattern="^(cut|fade|rise|slide)$")] = None
     frames: Annotated[int | None, Field(ge=1, le=100)] = None
+
+
+class RemoveParams(TitleParams):
+    users: Users = "ask"
 
 
 class RowsParams(TitleParams):
@@ -63,6 +69,10 @@ class BringParams(Params):
     files: tuple[str, ...] = ()
     path: str = ""
     colour: Colour = "#000000"
+
+
+class RemoveMediumParams(MediumParams):
+    users: Users = "ask"
 
 
 class RenameMediumParams(MediumParams):
@@ -116,7 +126,7 @@ def change(state: LiveState, params: ChangeParams, now_s: float) -> Outcome:
     return edited(state, with_title(state.show, made), f"changed the title “{made.name}”")
 
 
-def remove(state: LiveState, params: TitleParams, now_s: float) -> Outcome:
+def remove(state: LiveState, params: RemoveParams, now_s: float) -> Outcome:
     title = title_meant(state, params.title)
     if title.id in state.dress.layers:
         raise ActionRefused(f"“{title.name}” is on air: take it off first.")
@@ -124,8 +134,11 @@ def remove(state: LiveState, params: TitleParams, now_s: float) -> Outcome:
     if used is not None:
         raise ActionRefused(f"“{title.name}” is used in the scene “{used.name}”: take it out there first.")
     pending = {slot: layer for slot, layer in state.pending.items() if layer != title.id}
-    titles = tuple(t for t in state.show.titles if t.id != title.id)
-    show = state.show.model_copy(update={"titles": titles})
+    item = named(state.show, Kind.TITLE, title.id)
+    asked = {"title": title.id}
+    show = cleared(state.show, (item,), f"“{title.name}”", params.users, "title.remove", asked)
+    titles = tuple(t for t in show.titles if t.id != title.id)
+    show = show.model_copy(update={"titles": titles})
     return edited(state.with_(pending=pending), show, f"removed the title “{title.name}”")
 
 
@@ -205,7 +218,7 @@ def _with_medium(state: LiveState, medium: Medium, what: str) -> Outcome:
     return edited(state, state.show.model_copy(update={"media": media}), what)
 
 
-def remove_medium(state: LiveState, params: MediumParams, now_s: float) -> Outcome:
+def remove_medium(state: LiveState, params: RemoveMediumParams, now_s: float) -> Outcome:
     medium = medium_meant(state, params.medium)
     used = next((s for s in state.show.scenes if any(x.medium_id == medium.id for x in s.sources)), None)
     if used is not None:
@@ -213,7 +226,9 @@ def remove_medium(state: LiveState, params: MediumParams, now_s: float) -> Outco
     shots = (state.program, state.next, *((state.changing.before,) if state.changing else ()))
     if any(s is not None and s.medium_id == medium.id for s in shots):
         raise ActionRefused(f"“{medium.name}” is on air or Next: it cannot be removed now.")
-    show = state.show
+    item = named(state.show, Kind.MEDIUM, medium.id)
+    asked = {"medium": medium.id}
+    show = cleared(state.show, (item,), f"“{medium.name}”", params.users, "medium.remove", asked)
     insets = tuple(i for i in show.insets if i.source.medium_id != medium.id)
     sources = (s for layer in state.dress.layers for s in sources_of(layer))
     if any(s.medium_id == medium.id for s in sources):
@@ -265,14 +280,14 @@ def card_is(state: LiveState, params: CardIsParams, now_s: float) -> Outcome:
 ACTIONS = (
     Action("title.add", "Make a title", AddParams, add, stores=True),
     Action("title.change", "Change a title", ChangeParams, change, stores=True),
-    Action("title.remove", "Remove a title", TitleParams, remove, stores=True),
+    Action("title.remove", "Remove a title", RemoveParams, remove, stores=True),
     Action("title.rows", "Bring rows into a title", RowsParams, rows, stores=True),
     Action("title.row", "Turn a title to another row", RowParams, row),
     Action("title.count", "Count a title down from {seconds} seconds", CountParams, count),
     Action("medium.bring", "Put something into the bin", BringParams, bring, stores=True),
     Action("medium.rename", "Rename something in the bin", RenameMediumParams, rename_medium, stores=True),
     Action("medium.heard", "Let a clip be heard, or not", HeardParams, medium_heard, stores=True),
-    Action("medium.remove", "Take something out of the bin", MediumParams, remove_medium, stores=True),
+    Action("medium.remove", "Take something out of the bin", RemoveMediumParams, remove_medium, stores=True),
     Action("medium.ready", "Ready something from the bin", MediumParams, ready_medium),
     Action("slide", "Turn the slides", SlideParams, slide, {"]": {"by": 1}, "[": {"by": -1}}),
     Action("card.is", "Choose the holding card", CardIsParams, card_is, stores=True),

@@ -1,0 +1,279 @@
+"""Macros: making them, step by step or by recording, and running, pausing and stopping them."""
+
+from collections.abc import Callable
+from typing import Annotated, Any
+
+from pydantic import Field, ValidationError
+
+from ribalta.core.base.faults import ActionRefused
+from ribalta.core.engine import sequencer
+from ribalta.core.engine.action import Action, Outcome, Params, edited
+from ribalta.core.engine.messages import Notice
+from ribalta.core.engine.removing import Users, cleared
+from ribalta.core.engine.running import Tape
+from ribalta.core.engine.state import LiveState
+from ribalta.core.engine.taping import steps_of
+from ribalta.core.show.calls import Kind, named
+from ribalta.core.show.macros import ELSE, Again, Macro, Path, Step, StepKind, changed_at, endless, step_at
+from ribalta.core.show.part import Colour, Name
+
+MacroId = Annotated[str, Field(description="the macro's id")]
+StepPath = Annotated[tuple[int, ...], Field(min_length=1, max_length=8, description="where it is, from 0")]
+
+
+class MacroParams(Params):
+    macro: MacroId
+
+
+class MaybeParams(Params):
+    """Without a macro, all that run are meant."""
+
+    macro: MacroId | None = None
+
+
+class AddParams(Params):
+    name: Name | None = None
+    folder: Annotated[str, Field(max_length=80)] = ""
+    steps: tuple[Step, ...] = ()
+
+
+class ChangeParams(MacroParams):
+    """What is left out stays as it is."""
+
+    name: Name | None = None
+    folder: Annotated[str | None, Field(max_length=80)] = None
+    colour: Colour | None = None
+    note: Annotated[str | None, Field(max_length=400)] = None
+    again: Again | None = None
+
+
+class RemoveParams(MacroParams):
+    users: Users = "ask"
+
+
+class PutParams(MacroParams):
+    """Steps go in before the one that is at `path` now; `instead` of it, they replace it."""
+
+    path: StepPath
+    steps: Annotated[tuple[Step, ...], Field(min_length=1, max_length=200)]
+    instead: bool = False
+
+
+class StepParams(MacroParams):
+    path: StepPath
+
+
+class MoveParams(StepParams):
+    by: Annotated[int, Field(ge=-500, le=500)]
+
+
+class RetimeParams(MacroParams):
+    """All its waits become so many times as long."""
+
+    factor: Annotated[float, Field(ge=0.05, le=20, allow_inf_nan=False)]
+
+
+class TapeParams(Params):
+    """Begin to record what is done, or end it: then it becomes a macro. `on` None turns it over."""
+
+    on: bool | None = None
+    timed: bool = True
+    name: Name | None = None
+
+
+def macro_meant(state: LiveState, macro_id: str) -> Macro:
+    macro = state.show.macro(macro_id)
+    if macro is None:
+        raise ActionRefused("There is no such macro: it was removed.")
+    return macro
+
+
+def _named(state: LiveState, wanted: str | None) -> str:
+    names = {m.name for m in state.show.macros}
+    if wanted is not None:
+        return wanted
+    return next(n for k in range(1, 2000) if (n := f"Macro {k}") not in names)
+
+
+def add(state: LiveState, params: AddParams, now_s: float) -> Outcome:
+    number = state.show.next_number
+    macro = Macro(id=f"a{number}", name=_named(state, params.name), folder=params.folder)
+    return _kept(state, macro, f"made macro “{macro.name}”", steps=params.steps)
+
+
+def _kept(state: LiveState, macro: Macro, what: str, **changes: Any) -> Outcome:
+    """The show with a macro put in or changed. Raises ActionRefused when it would never end."""
+    try:
+        macro = Macro.model_validate(macro.model_dump() | changes)
+    except ValidationError as error:
+        raise ActionRefused(f"“{macro.name}” stays as it is: {error.errors()[0]['msg']}.") from None
+    show = state.show
+    if show.macro(macro.id) is not None:
+        macros = tuple(macro if m.id == macro.id else m for m in show.macros)
+    else:
+        macros = (*show.macros, macro)
+    show = show.model_copy(update={"macros": macros, "next_number": show.next_number + 1})
+    said = endless(show, macro)
+    if said is not None:
+        raise ActionRefused(said)
+    return edited(state, show, what)
+
+
+def change(state: LiveState, params: ChangeParams, now_s: float) -> Outcome:
+    macro = macro_meant(state, params.macro)
+    changes = params.model_dump(exclude={"macro"}, exclude_none=True)
+    what = f"renamed “{macro.name}” to “{params.name}”" if params.name else f"changed macro “{macro.name}”"
+    return _kept(state, macro, what, **changes)
+
+
+def remove(state: LiveState, params: RemoveParams, now_s: float) -> Outcome:
+    macro = macro_meant(state, params.macro)
+    item = named(state.show, Kind.MACRO, macro.id)
+    show = cleared(state.show, (item,), f"“{macro.name}”", params.users, "macro.remove", {"macro": macro.id})
+    show = show.model_copy(update={"macros": tuple(m for m in show.macros if m.id != macro.id)})
+    return edited(sequencer.stop(state, macro.id).state, show, f"removed macro “{macro.name}”")
+
+
+def duplicate(state: LiveState, params: MacroParams, now_s: float) -> Outcome:
+    macro = macro_meant(state, params.macro)
+    copy = macro.model_copy(update={"id": f"a{state.show.next_number}", "name": f"{macro.name[:72]} again"})
+    return _kept(state, copy, f"made “{copy.name}”")
+
+
+def put(state: LiveState, params: PutParams, now_s: float) -> Outcome:
+    macro = macro_meant(state, params.macro)
+    what = "changed a step of" if params.instead else "put a step into"
+    return _kept(
+        state, macro, f"{what} “{macro.name}”", steps=_changed(macro, params.path, params.steps, params.instead)
+    )
+
+
+def _changed(macro: Macro, path: Path, steps: tuple[Step, ...], instead: bool) -> tuple[Step, ...]:
+    try:
+        return changed_at(macro.steps, path, steps, instead)
+    except IndexError:
+        raise ActionRefused(f"“{macro.name}” has no step there any more.") from None
+
+
+def _step(macro: Macro, path: Path) -> Step:
+    try:
+        return step_at(macro.steps, path)
+    except IndexError:
+        raise ActionRefused(f"“{macro.name}” has no step there any more.") from None
+
+
+def take_out(state: LiveState, params: StepParams, now_s: float) -> Outcome:
+    macro = macro_meant(state, params.macro)
+    _step(macro, params.path)
+    return _kept(state, macro, f"took a step out of “{macro.name}”", steps=_changed(macro, params.path, (), True))
+
+
+def twice(state: LiveState, params: StepParams, now_s: float) -> Outcome:
+    macro = macro_meant(state, params.macro)
+    one = _step(macro, params.path)
+    steps = _changed(macro, params.path, (one, one), True)
+    return _kept(state, macro, f"doubled a step of “{macro.name}”", steps=steps)
+
+
+def move(state: LiveState, params: MoveParams, now_s: float) -> Outcome:
+    """Among its siblings."""
+    macro = macro_meant(state, params.macro)
+    one, place = _step(macro, params.path), params.path[-1]
+    base = ELSE if place >= ELSE else 0
+    siblings = macro.steps if len(params.path) == 1 else _siblings(_step(macro, params.path[:-1]), base)
+    to = min(max(0, place - base + params.by), len(siblings) - 1)
+    without = _changed(macro, params.path, (), True)
+    steps = changed_at(without, (*params.path[:-1], base + to), (one,), False)
+    return _kept(state, macro, f"moved a step of “{macro.name}”", steps=steps)
+
+
+def _siblings(holder: Step, base: int) -> tuple[Step, ...]:
+    return holder.otherwise if base else holder.steps
+
+
+def retime(state: LiveState, params: RetimeParams, now_s: float) -> Outcome:
+    macro = macro_meant(state, params.macro)
+
+    def longer(step: Step) -> Step:
+        steps, otherwise = tuple(map(longer, step.steps)), tuple(map(longer, step.otherwise))
+        seconds = step.seconds * params.factor if step.kind is StepKind.WAIT else step.seconds
+        return step.model_copy(update={"steps": steps, "otherwise": otherwise, "seconds": round(seconds, 3)})
+
+    what = f"made the waits of “{macro.name}” {params.factor:g} times as long"
+    return _kept(state, macro, what, steps=tuple(map(longer, macro.steps)))
+
+
+def tape(state: LiveState, params: TapeParams, now_s: float) -> Outcome:
+    on = state.tape is None if params.on is None else params.on
+    if on == (state.tape is not None):
+        return Outcome(state)
+    if on:
+        made = Tape(_named(state, params.name), params.timed, now_s)
+        said = f"Recording “{made.name}”: what you do now becomes its steps. The same key ends it."
+        return Outcome(state.with_(tape=made), (Notice(said),))
+    tape = state.tape
+    assert tape is not None
+    steps = steps_of(tape)
+    state = state.with_(tape=None)
+    if not steps:
+        return Outcome(state, (Notice("Nothing was done, so no macro was made."),))
+    return add(state, AddParams(name=tape.name, steps=steps), now_s)
+
+
+def run(state: LiveState, params: MacroParams, now_s: float) -> Outcome:
+    return sequencer.begin(state, macro_meant(state, params.macro), now_s)
+
+
+def stop(state: LiveState, params: MaybeParams, now_s: float) -> Outcome:
+    if not state.runs:
+        raise ActionRefused("No macro is running.")
+    return sequencer.stop(state, params.macro)
+
+
+def pause(state: LiveState, params: MaybeParams, now_s: float) -> Outcome:
+    if not state.runs:
+        raise ActionRefused("No macro is running.")
+    return Outcome(sequencer.pause(state, params.macro, now_s))
+
+
+def skip(state: LiveState, params: MaybeParams, now_s: float) -> Outcome:
+    """Whatever it waits for is over."""
+    if not state.runs:
+        raise ActionRefused("No macro is running.")
+    return Outcome(sequencer.go_on(state, params.macro, now_s, skip=True))
+
+
+def go_on(state: LiveState, params: MaybeParams, now_s: float) -> Outcome:
+    """The key that a macro waits for."""
+    return Outcome(sequencer.go_on(state, params.macro, now_s, skip=False))
+
+
+def _for_all(words: str) -> Callable[[LiveState, MaybeParams], str]:
+    """Words for when no macro is named; otherwise the row's sentence serves."""
+    return lambda _, params: words if params.macro is None else ""
+
+
+ACTIONS = (
+    Action("macro.run", "Run macro {macro}", MacroParams, run),
+    Action("macro.stop", "Stop macro {macro}", MaybeParams, stop, says=_for_all("Stop all macros")),
+    Action("macro.pause", "Pause macro {macro}, or go on", MaybeParams, pause, says=_for_all("Pause all macros")),
+    Action("macro.skip", "Skip what macro {macro} waits for", MaybeParams, skip, says=_for_all("Skip all waits")),
+    Action(
+        "macro.go_on",
+        "Let macro {macro} go on that waits for a key",
+        MaybeParams,
+        go_on,
+        {"F7": {}},
+        says=_for_all("Let macros go on that wait for a key"),
+    ),
+    Action("macro.tape", "Record a macro, or end it", TapeParams, tape, {"F8": {}}),
+    Action("macro.add", "Make a macro", AddParams, add, stores=True),
+    Action("macro.change", "Change macro {macro}", ChangeParams, change, stores=True),
+    Action("macro.remove", "Remove macro {macro}", RemoveParams, remove, stores=True),
+    Action("macro.duplicate", "Make a macro like {macro}", MacroParams, duplicate, stores=True),
+    Action("macro.put", "Put steps into macro {macro}", PutParams, put, stores=True),
+    Action("macro.take_out", "Take a step out of macro {macro}", StepParams, take_out, stores=True),
+    Action("macro.twice", "Double a step of macro {macro}", StepParams, twice, stores=True),
+    Action("macro.move", "Move a step of macro {macro}", MoveParams, move, stores=True),
+    Action("macro.retime", "Change how long macro {macro} waits", RetimeParams, retime, stores=True),
+)

@@ -1,0 +1,184 @@
+"""Pads: pages of buttons, and pressing them."""
+
+from typing import Annotated, Any, Literal
+
+from pydantic import Field, ValidationError
+
+from ribalta.core.base.faults import ActionRefused
+from ribalta.core.engine.action import Action, Outcome, Params, edited
+from ribalta.core.engine.causes import By, Cause
+from ribalta.core.engine.removing import Users, cleared
+from ribalta.core.engine.running import Queued
+from ribalta.core.engine.state import LiveState
+from ribalta.core.show.calls import Call, Item, Kind, following_items, named
+from ribalta.core.show.cues import Pad, Page, Surface, hash_of
+from ribalta.core.show.part import Colour, Name
+
+At = Annotated[int, Field(ge=0, le=63, description="which pad, from the upper left, from 0")]
+Side = Annotated[int, Field(ge=2, le=8)]
+
+
+class PageParams(Params):
+    pads: Annotated[str, Field(description="the page's id")]
+
+
+class AddParams(Params):
+    name: Name | None = None
+    columns: Side = 4
+    rows: Side = 4
+
+
+class ChangeParams(PageParams):
+    """What is left out stays as it is. `code` is what opens a plain page; empty: none is needed."""
+
+    name: Name | None = None
+    columns: Side | None = None
+    rows: Side | None = None
+    plain: bool | None = None
+    code: Annotated[str | None, Field(max_length=20)] = None
+    surface: Surface | None = None
+    no_surface: bool = False
+
+
+class RemoveParams(PageParams):
+    users: Users = "ask"
+
+
+class PadParams(PageParams):
+    at: At
+
+
+class SetParams(PadParams):
+    """What is left out stays as it is; `clear` names what is taken away."""
+
+    label: Annotated[str | None, Field(max_length=60)] = None
+    colour: Colour | None = None
+    picture: Item | None = None
+    call: Call | None = None
+    long_call: Call | None = None
+    follows: Literal["item", "position"] = "item"
+    clear: tuple[Literal["call", "long_call", "picture"], ...] = ()
+
+
+class MoveParams(PadParams):
+    to: At
+
+
+class PressParams(PadParams):
+    long: bool = False
+
+
+def page_meant(state: LiveState, page_id: str) -> Page:
+    page = state.show.page(page_id)
+    if page is None:
+        raise ActionRefused("There is no such page of pads: it was removed.")
+    return page
+
+
+def add(state: LiveState, params: AddParams, now_s: float) -> Outcome:
+    names = {p.name for p in state.show.pages}
+    name = params.name or next(n for k in range(1, 200) if (n := f"Pads {k}") not in names)
+    if len(state.show.pages) >= 100:
+        raise ActionRefused("100 pages of pads are the most there can be.")
+    page = Page(id=f"q{state.show.next_number}", name=name, columns=params.columns, rows=params.rows)
+    return _kept(state, page, f"made page “{name}”")
+
+
+def _kept(state: LiveState, page: Page, what: str, **changes: Any) -> Outcome:
+    try:
+        page = Page.model_validate(page.model_dump() | changes)
+    except ValidationError as error:
+        raise ActionRefused(f"“{page.name}” stays as it is: {error.errors()[0]['msg']}.") from None
+    show = state.show
+    if show.page(page.id) is not None:
+        pages = tuple(page if p.id == page.id else p for p in show.pages)
+    else:
+        pages = (*show.pages, page)
+    return edited(state, show.model_copy(update={"pages": pages, "next_number": show.next_number + 1}), what)
+
+
+def change(state: LiveState, params: ChangeParams, now_s: float) -> Outcome:
+    page = page_meant(state, params.pads)
+    changes = params.model_dump(include={"name", "columns", "rows", "plain", "surface"}, exclude_none=True)
+    if params.code is not None:
+        changes["code_hash"] = hash_of(params.code, page.id) if params.code else ""
+    if params.no_surface:
+        changes["surface"] = None
+    columns, rows = params.columns or page.columns, params.rows or page.rows
+    if columns != page.columns or rows != page.rows:
+        changes["pads"] = _laid_out(page, columns, rows)
+    return _kept(state, page, f"changed page “{page.name}”", **changes)
+
+
+def _laid_out(page: Page, columns: int, rows: int) -> list[dict[str, Any]]:
+    """Pads stay in their row and column. Raises ActionRefused when one would be cut off."""
+    moved = []
+    for pad in page.pads:
+        row, column = divmod(pad.at, page.columns)
+        if row >= rows or column >= columns:
+            called = pad.label or f"pad {pad.at + 1}"
+            raise ActionRefused(f"“{called}” has no room on {columns} by {rows}: move it or clear it first.")
+        moved.append(pad.model_dump() | {"at": row * columns + column})
+    return moved
+
+
+def remove(state: LiveState, params: RemoveParams, now_s: float) -> Outcome:
+    page = page_meant(state, params.pads)
+    item = named(state.show, Kind.PAGE, page.id)
+    show = cleared(state.show, (item,), f"“{page.name}”", params.users, "page.remove", {"pads": page.id})
+    show = show.model_copy(update={"pages": tuple(p for p in show.pages if p.id != page.id)})
+    return edited(state, show, f"removed page “{page.name}”")
+
+
+def put(state: LiveState, params: SetParams, now_s: float) -> Outcome:
+    page = page_meant(state, params.pads)
+    if params.at >= page.columns * page.rows:
+        raise ActionRefused(f"“{page.name}” has {page.columns * page.rows} pads.")
+    given = {n: getattr(params, n) for n in ("label", "colour", "picture", "call", "long_call")}
+    changes = {name: value for name, value in given.items() if value is not None}
+    for name in ("call", "long_call"):
+        if name in changes and params.follows == "item":
+            changes[name] = following_items(state.show, changes[name])
+    changes |= dict.fromkeys(params.clear)
+    pad = (page.pad(params.at) or Pad(at=params.at)).model_copy(update=changes)
+    others = tuple(p for p in page.pads if p.at != params.at)
+    pads = tuple(sorted((*others, pad), key=lambda p: p.at))
+    return _kept(state, page, f"changed a pad of “{page.name}”", pads=[p.model_dump() for p in pads])
+
+
+def clear(state: LiveState, params: PadParams, now_s: float) -> Outcome:
+    page = page_meant(state, params.pads)
+    pads = [p.model_dump() for p in page.pads if p.at != params.at]
+    return _kept(state, page, f"cleared a pad of “{page.name}”", pads=pads)
+
+
+def move(state: LiveState, params: MoveParams, now_s: float) -> Outcome:
+    """What is there takes its place."""
+    page = page_meant(state, params.pads)
+    if params.to >= page.columns * page.rows:
+        raise ActionRefused(f"“{page.name}” has {page.columns * page.rows} pads.")
+    swapped = {params.at: params.to, params.to: params.at}
+    pads = [p.model_dump() | {"at": swapped.get(p.at, p.at)} for p in page.pads]
+    return _kept(state, page, f"moved a pad of “{page.name}”", pads=sorted(pads, key=lambda p: int(p["at"])))
+
+
+def press(state: LiveState, params: PressParams, now_s: float) -> Outcome:
+    """Run what the pad is for; one without anything for a long press does what it does for a short one."""
+    page = page_meant(state, params.pads)
+    pad = page.pad(params.at)
+    call = None if pad is None else (pad.long_call or pad.call) if params.long else pad.call
+    if pad is None or call is None:
+        raise ActionRefused(f"Pad {params.at + 1} of “{page.name}” does nothing yet.")
+    cause = Cause(By.PAD, f"“{pad.label or f'{page.name} {pad.at + 1}'}”")
+    return Outcome(state, calls=(Queued(call, cause),))
+
+
+ACTIONS = (
+    Action("pad.press", "Press pad {at} of page {pads}", PressParams, press),
+    Action("page.add", "Make a page of pads", AddParams, add, stores=True),
+    Action("page.change", "Change page {pads}", ChangeParams, change, stores=True),
+    Action("page.remove", "Remove page {pads}", RemoveParams, remove, stores=True),
+    Action("pad.set", "Set pad {at} of page {pads}", SetParams, put, stores=True),
+    Action("pad.clear", "Clear pad {at} of page {pads}", PadParams, clear, stores=True),
+    Action("pad.move", "Move pad {at} of page {pads}", MoveParams, move, stores=True),
+)

@@ -1,0 +1,118 @@
+"""Triggers: making them, arming them, trying them."""
+
+from typing import Annotated
+
+from pydantic import Field
+
+from ribalta.core.base.faults import ActionRefused
+from ribalta.core.engine.action import Action, Outcome, Params, edited
+from ribalta.core.engine.causes import By, Cause
+from ribalta.core.engine.messages import Notice, Severity
+from ribalta.core.engine.running import Fired, Queued
+from ribalta.core.engine.state import LiveState
+from ribalta.core.show.calls import Call
+from ribalta.core.show.cues import Trigger, When
+from ribalta.core.show.macros import Condition
+from ribalta.core.show.part import Name
+
+
+class TriggerParams(Params):
+    trigger: Annotated[str, Field(description="the trigger's id")]
+
+
+class FieldsParams(Params):
+    """What is left out stays as it is."""
+
+    name: Name | None = None
+    enabled: bool | None = None
+    when: When | None = None
+    only_if: tuple[Condition, ...] | None = None
+    calls: tuple[Call, ...] | None = None
+    on_air_only: bool | None = None
+    once: bool | None = None
+    apart_s: Annotated[float | None, Field(ge=0, le=86400, allow_inf_nan=False)] = None
+
+
+class ChangeParams(FieldsParams, TriggerParams):
+    pass
+
+
+class ViewParams(Params):
+    view: Annotated[str, Field(pattern="^(Rig|Frame|Cue|Check|Air|Wrap)$")]
+
+
+def trigger_meant(state: LiveState, trigger_id: str) -> Trigger:
+    trigger = state.show.trigger(trigger_id)
+    if trigger is None:
+        raise ActionRefused("There is no such trigger: it was removed.")
+    return trigger
+
+
+def add(state: LiveState, params: FieldsParams, now_s: float) -> Outcome:
+    names = {t.name for t in state.show.triggers}
+    name = params.name or next(n for k in range(1, 3000) if (n := f"Trigger {k}") not in names)
+    trigger = Trigger(id=f"g{state.show.next_number}", name=name)
+    return _kept(state, _changed(trigger, params), f"made trigger “{name}”")
+
+
+def _changed(trigger: Trigger, params: FieldsParams) -> Trigger:
+    given = {n: getattr(params, n) for n in FieldsParams.model_fields if getattr(params, n) is not None}
+    return trigger.model_copy(update=given)
+
+
+def _kept(state: LiveState, trigger: Trigger, what: str) -> Outcome:
+    show = state.show
+    if show.trigger(trigger.id) is not None:
+        triggers = tuple(trigger if t.id == trigger.id else t for t in show.triggers)
+    else:
+        triggers = (*show.triggers, trigger)
+    show = show.model_copy(update={"triggers": triggers, "next_number": show.next_number + 1})
+    return edited(state, show, what)
+
+
+def change(state: LiveState, params: ChangeParams, now_s: float) -> Outcome:
+    trigger = trigger_meant(state, params.trigger)
+    if params.enabled is not None:
+        fared = state.fired.get(trigger.id, Fired())
+        if fared.spent:  # armed again
+            from_now = {**state.fired, trigger.id: Fired(fared.count, fared.last_s)}
+            state = state.with_(fired=from_now)
+    return _kept(state, _changed(trigger, params), f"changed trigger “{trigger.name}”")
+
+
+def remove(state: LiveState, params: TriggerParams, now_s: float) -> Outcome:
+    trigger = trigger_meant(state, params.trigger)
+    kept = tuple(t for t in state.show.triggers if t.id != trigger.id)
+    return edited(state, state.show.model_copy(update={"triggers": kept}), f"removed trigger “{trigger.name}”")
+
+
+def attempt(state: LiveState, params: TriggerParams, now_s: float) -> Outcome:
+    """Do what it does, whatever its conditions; whatever would change what is on air is left out."""
+    trigger = trigger_meant(state, params.trigger)
+    cause = Cause(By.TRIGGER, f"“{trigger.name}”: tried")
+    safe = tuple(call for call in trigger.calls if not call.action.startswith(CHANGES_AIR))
+    outcome = Outcome(state, calls=tuple(Queued(call, cause) for call in safe))
+    left = len(trigger.calls) - len(safe)
+    if not trigger.calls:
+        raise ActionRefused(f"“{trigger.name}” does nothing yet: add what it should do.")
+    if left:
+        said = f"{left} of {len(trigger.calls)} would change what is on air and were left out of this try."
+        outcome = outcome.saying(Notice(said, Severity.INFO))
+    return outcome
+
+
+CHANGES_AIR = ("take", "cover", "clear", "black", "card", "transition.by_hand", "layer", "title.switch", "macro.run")
+
+
+def view(state: LiveState, params: ViewParams, now_s: float) -> Outcome:
+    """Which view is in front: some triggers are armed only on Air."""
+    return Outcome(state.with_(shown=params.view))
+
+
+ACTIONS = (
+    Action("trigger.add", "Make a trigger", FieldsParams, add, stores=True),
+    Action("trigger.change", "Change trigger {trigger}", ChangeParams, change, stores=True),
+    Action("trigger.remove", "Remove trigger {trigger}", TriggerParams, remove, stores=True),
+    Action("trigger.try", "Try trigger {trigger}", TriggerParams, attempt),
+    Action("view.shown", "Say which view is in front", ViewParams, view),
+)

@@ -1,0 +1,171 @@
+"""A dry run: what would happen from here, and when, in hand-wound time, with cameras that move as their model says.
+
+The engine is the real one, begun anew from a state; only the cameras are pretended. Each reports when it sets off, and
+when it stands at its goal, after the time that `core/motion/travel.py` foretells.
+"""
+
+import heapq
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from types import MappingProxyType
+
+from ribalta.core.base.aim import Aim
+from ribalta.core.engine import sequencer
+from ribalta.core.engine.causes import Ran
+from ribalta.core.engine.landing import NEVER_S
+from ribalta.core.engine.loop import Engine
+from ribalta.core.engine.messages import (
+    Adjust,
+    Event,
+    GlideTo,
+    GoTo,
+    Logged,
+    Notice,
+    Position,
+    Report,
+    Request,
+    SettingReported,
+    Severity,
+)
+from ribalta.core.engine.state import LiveState
+from ribalta.core.show.calls import Call
+from ribalta.core.show.macros import StepKind
+
+SETS_OFF_S, STEP_S = 0.04, 0.03
+LONGEST_S, MOST_LINES = 6 * 3600.0, 5000
+ONLY_PEOPLE_END = (StepKind.UNTIL_KEY, StepKind.UNTIL_TAKEN)
+
+
+@dataclass(frozen=True, slots=True)
+class Line:
+    """Something that would happen `at_s` seconds after the beginning. `landed` of takes: True, False; else None."""
+
+    at_s: float
+    words: str
+    action: str = ""
+    landed: bool | None = None
+    trouble: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class _Trip:
+    start: Aim
+    end: Aim
+    begun_s: float
+    ends_s: float
+
+    def at(self, now_s: float) -> Aim:
+        share = min(1.0, max(0.0, (now_s - self.begun_s) / max(1e-6, self.ends_s - self.begun_s)))
+        way = self.end - self.start
+        return self.start + Aim(way.pan_deg * share, way.tilt_deg * share, way.zoom * share)
+
+
+class Rehearsal:
+    """A show that goes on from a state without anybody watching."""
+
+    def __init__(self, state: LiveState, now_s: float) -> None:
+        cleared = {"runs": (), "waiting_macros": (), "tape": None, "fired": MappingProxyType({})}
+        self.engine = Engine(state.with_(**cleared))
+        self.now_s = self._begun_s = now_s
+        self._first = state.ran + 1  # the call itself is not told of
+        self.lines: list[Line] = []
+        self._trips: dict[str, _Trip] = {}
+        self._due: list[tuple[float, int, Report]] = []
+        self._count = 0
+
+    def run(self, call: Call, until: Callable[[LiveState], bool] = lambda _: False) -> tuple[Line, ...]:
+        """Everything that follows from a call, until nothing is left to happen or `until` says so."""
+        self.engine.act(call.action, call.arguments, self.now_s)
+        self._take_in()
+        while self.now_s - self._begun_s < LONGEST_S and len(self.lines) < MOST_LINES:
+            if until(self.engine.state):
+                break
+            due = min(self.engine.next_deadline_s(), self._due[0][0] if self._due else NEVER_S)
+            if not self._busy(due):
+                if not self._help():
+                    break
+                continue
+            self.now_s = max(self.now_s, due)
+            if self._due and self._due[0][0] <= self.now_s:
+                self.engine.report(heapq.heappop(self._due)[2], self.now_s)
+            else:
+                self.engine.advance(self.now_s)
+            self._take_in()
+        return tuple(self.lines)
+
+    def _busy(self, due: float) -> bool:
+        """Is there anything left of what was begun? A trigger's hour of the day does not count."""
+        state = self.engine.state
+        under_way = bool(
+            state.runs or state.waiting_macros or self._due or state.held or state.changing or state.fading
+        )
+        return under_way and due < NEVER_S
+
+    def _help(self) -> bool:
+        """Where somebody would have to press a key or take, it is taken as done."""
+        state = self.engine.state
+        waits = [s.waiting for run in state.runs for s in run.strands if s.waiting is not None]
+        if not any(w.kind in ONLY_PEOPLE_END for w in waits):
+            return False
+        self._say("Waits for somebody; here it goes on at once")
+        self.engine.state = sequencer.go_on(state, None, self.now_s, skip=True)
+        return True
+
+    def _say(self, words: str, action: str = "", landed: bool | None = None, trouble: bool = False) -> None:
+        self.lines.append(Line(round(self.now_s - self._begun_s, 3), words, action, landed, trouble))
+
+    def _take_in(self) -> None:
+        events, requests = self.engine.drain()
+        for event in events:
+            self._note(event)
+        for request in requests:
+            self._move(request)
+
+    def _note(self, event: Event) -> None:
+        if isinstance(event, Ran) and event.number > self._first:
+            self._say(event.words + (f": {event.refused}" if event.refused else ""), event.action)
+            self.lines[-1] = replace(self.lines[-1], at_s=round(event.at_s - self._begun_s, 3))
+        elif isinstance(event, Logged):
+            record, state = event.record, self.engine.state
+            off = f", {record.error_percent:.1f} % off" if record.error_percent is not None else ""
+            words = f"On air: {state.shot_words(record.shot)}{off}"
+            self._say(words, landed=record.landed, trouble=not record.landed)
+            self.lines[-1] = replace(self.lines[-1], at_s=round(record.at_s - self._begun_s, 3))
+        elif isinstance(event, Notice) and event.severity is Severity.FAULT:
+            self._say(event.sentence, trouble=True)
+
+    def _move(self, request: Request) -> None:
+        camera = self.engine.state.show.camera(request.camera_id)
+        if camera is None or camera.head is None:
+            return
+        if isinstance(request, Adjust):
+            self._at(self.now_s + SETS_OFF_S, SettingReported(camera.id, request.setting, request.value))
+            return
+        if not isinstance(request, GoTo | GlideTo):
+            return
+        trip, live = self._trips.get(camera.id), self.engine.state.live(camera.id)
+        start = trip.at(self.now_s) if trip is not None else live.aim
+        if start is None or not live.answers:
+            return
+        motion = camera.head.motion
+        if isinstance(request, GoTo):
+            needs_s = motion.at_pace(request.pace).travel_s(start, request.aim)
+        else:
+            needs_s = request.seconds + motion.settle_s
+        self._due = [one for one in self._due if not (isinstance(one[2], Position) and one[2].camera_id == camera.id)]
+        heapq.heapify(self._due)
+        ends_s = self.now_s + max(needs_s, 2 * SETS_OFF_S)
+        trip = self._trips[camera.id] = _Trip(start, request.aim, self.now_s, ends_s)
+        for at_s in (self.now_s + SETS_OFF_S, ends_s - STEP_S, ends_s):
+            aim = trip.at(at_s) if at_s < ends_s - STEP_S else request.aim
+            self._at(at_s, Position(camera.id, aim, at_s))
+
+    def _at(self, when_s: float, report: Report) -> None:
+        self._count += 1
+        heapq.heappush(self._due, (when_s, self._count, report))
+
+
+def dry_run(state: LiveState, call: Call, now_s: float) -> tuple[Line, ...]:
+    """What would follow from a call, from a state on. Nothing real is touched."""
+    rehearsal = Rehearsal(state, now_s)
+    return rehearsal.run(call)

@@ -1,0 +1,96 @@
+"""What of macros and triggers is under way: small values that the live state is made of."""
+
+from dataclasses import dataclass, replace
+
+from ribalta.core.engine.causes import BY_HAND, Cause
+from ribalta.core.show.calls import Call
+from ribalta.core.show.macros import Path, Step, StepKind
+
+
+@dataclass(frozen=True, slots=True)
+class Place:
+    """A list of steps that a strand is in: the next one, how often the list is still to be gone through after this
+    time (None: until it is stopped), and where the list is in its macro."""
+
+    steps: tuple[Step, ...]
+    path: Path = ()
+    start: int = 0
+    at: int = 0
+    left: int | None = 0
+    macro_id: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Waiting:
+    """What a strand waits for: a kind of step, or TOGETHER for the strands that it has begun. `takes` is how many
+    there had been when the wait began."""
+
+    kind: StepKind
+    since_s: float
+    until_s: float
+    step: Step
+    takes: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class Strand:
+    """One line of steps of a run; its next step is due at `ready_s` if it waits for nothing."""
+
+    id: int
+    parent: int | None
+    stack: tuple[Place, ...]
+    ready_s: float
+    waiting: Waiting | None = None
+
+    @property
+    def step_path(self) -> tuple[str, Path]:
+        """Where it is: the macro and the path of its last step."""
+        top = self.stack[-1]
+        return top.macro_id, (*top.path, top.start + max(0, top.at - 1))
+
+
+@dataclass(frozen=True, slots=True)
+class Run:
+    """A macro that runs. `paused_s` is since when it is paused."""
+
+    id: int
+    macro_id: str
+    name: str
+    started_s: float
+    cause: Cause
+    strands: tuple[Strand, ...]
+    paused_s: float | None = None
+    made: int = 1
+
+    def with_strand(self, strand: Strand) -> "Run":
+        return replace(self, strands=tuple(strand if s.id == strand.id else s for s in self.strands))
+
+
+@dataclass(frozen=True, slots=True)
+class Queued:
+    """A call that is to run as soon as what led to it is done."""
+
+    call: Call
+    cause: Cause = BY_HAND
+
+
+@dataclass(frozen=True, slots=True)
+class Fired:
+    """How a trigger has fared: when it fired last and how often, and why it did not when it last did not."""
+
+    count: int = 0
+    last_s: float | None = None
+    why_not: str = ""
+    why_not_s: float = 0.0
+    recent: tuple[float, ...] = ()
+    spent: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Tape:
+    """A macro that is being recorded: since when, with its waits or without, and what was done when."""
+
+    name: str
+    timed: bool
+    since_s: float
+    calls: tuple[tuple[float, Call], ...] = ()
