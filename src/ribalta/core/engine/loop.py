@@ -85,6 +85,15 @@ class Engine:
         self._settle(now_s)
         self.advance(now_s)
 
+    def call(self, call: Call, now_s: float, cause: Cause) -> None:
+        """Run a stored call, with what its items are now."""
+        try:
+            arguments = arguments_of(self.state.show, call)
+        except Broken as gone:
+            self._events.append(Notice(f"{_asker(cause)}: {gone}, so nothing was done.", Severity.REFUSED))
+            return
+        self.act(call.action, arguments, now_s, cause=cause)
+
     def report(self, report: Report, now_s: float) -> None:
         self._journal({"t": now_s, "report": type(report).__name__, "fields": asdict(report)})
         self.advance(now_s)
@@ -200,14 +209,15 @@ class Engine:
         number = self.state.ran + 1
         before = self.state = self.state.with_(ran=number, doing=number, depth=cause.depth)
         words = action_id
-        found: tuple[Action, Params] | None = None
+        done: tuple[Action, Params] | None = None
         try:
             arguments = arguments_of(before.show, given) if isinstance(given, Call) else given
-            row, params = found = self._catalogue.find(action_id, arguments)
+            row, params = self._catalogue.find(action_id, arguments)
             words = words_of(before, row, params)
             if recall_only and row.stores:
                 raise ActionRefused(f"{row.sentence}: not from here. This surface only recalls; store at the desk.")
             outcome = row.run(before, params, now_s)
+            done = row, params
         except Broken as gone:
             outcome = turned_down(before, f"{_asker(cause)}: {gone}, so nothing was done.")
         except StillUsed as used:
@@ -217,8 +227,8 @@ class Engine:
         said = [e.sentence for e in outcome.events if isinstance(e, Notice) and e.severity is Severity.REFUSED]
         moved = tuple(dict.fromkeys(r.camera_id for r in outcome.requests if isinstance(r, MOVES)))
         self._accept(outcome, now_s, number, cause.depth)
-        if found is not None and before.tape is not None and not said:
-            tape = taped(before, *found, cause, now_s).tape
+        if done is not None and before.tape is not None:
+            tape = taped(before, *done, cause, now_s).tape
             if self.state.tape is before.tape:
                 self.state = self.state.with_(tape=tape)
         self.state = self.state.with_(doing=0, depth=0)

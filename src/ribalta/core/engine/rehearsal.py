@@ -8,6 +8,7 @@ import heapq
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from types import MappingProxyType
+from typing import Any
 
 from ribalta.core.base.aim import Aim
 from ribalta.core.engine import sequencer
@@ -64,7 +65,7 @@ class Rehearsal:
     """A show that goes on from a state without anybody watching."""
 
     def __init__(self, state: LiveState, now_s: float) -> None:
-        cleared = {"runs": (), "waiting_macros": (), "tape": None, "fired": MappingProxyType({})}
+        cleared: dict[str, Any] = {"runs": (), "waiting_macros": (), "tape": None, "fired": MappingProxyType({})}
         self.engine = Engine(state.with_(**cleared))
         self.now_s = self._begun_s = now_s
         self._first = state.ran + 1  # the call itself is not told of

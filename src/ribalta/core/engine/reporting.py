@@ -53,7 +53,8 @@ def take_in(state: LiveState, report: Report, now_s: float) -> Outcome:
         case Contact():
             return _contact(state, report, now_s).then(light)
         case PictureSeen():
-            return Outcome(state.with_live(report.camera_id, picture=report.arrives))
+            lost = state.live(report.camera_id).was_lost or not report.arrives
+            return Outcome(state.with_live(report.camera_id, picture=report.arrives, was_lost=lost))
         case DeviceRefused():
             camera = state.camera(Shot(report.camera_id))
             said = f"Camera {camera.number} answered that {report.sentence}."
@@ -142,7 +143,7 @@ def _contact(state: LiveState, report: Contact, now_s: float) -> Outcome:
     if live.answers == report.answers:
         return Outcome(state)
     if not report.answers:
-        state = state.with_live(camera.id, answers=False, velocity=STILL, still_since_s=None)
+        state = state.with_live(camera.id, answers=False, velocity=STILL, still_since_s=None, was_lost=True)
         return Outcome(state, (Notice(f"Camera {camera.number} “{camera.name}” does not answer.", Severity.FAULT),))
     state = state.with_live(
         camera.id, answers=True, aim=None, velocity=STILL, still_since_s=None, no_position=False, heard_s=now_s

@@ -131,7 +131,7 @@ def _contacts(before: LiveState, after: LiveState, known: Index) -> Iterator[Hap
         if was is now:
             continue
         had, has = (was.answers, now.answers) if camera.steered else (was.picture, now.picture)
-        if had != has:
+        if had != has and (was.was_lost or not has):
             said = f"camera {camera.number} {'answers again' if has else 'does not answer'}"
             yield from (Happening(t.id, said) for t in _about(back if has else lost, camera.id))
 
