@@ -27,6 +27,12 @@ def no_thread_is_left_behind():
     assert not left, f"threads left running: {list(left)}"
 
 
+@pytest.fixture(autouse=True, scope="session")
+def a_desk_of_its_own(tmp_path_factory):
+    """What belongs to a desk (its shortcuts, its token) is not that of whoever runs the tests."""
+    os.environ["XDG_CONFIG_HOME"] = str(tmp_path_factory.mktemp("config"))
+
+
 @pytest.fixture(scope="session")
 def app():
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")

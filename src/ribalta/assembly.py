@@ -12,6 +12,7 @@ from typing import Any
 
 from ribalta.core.base.clock import Clock, SystemClock
 from ribalta.core.base.faults import LocalFault
+from ribalta.core.engine.causes import BY_HAND, Cause, Ran
 from ribalta.core.engine.landing import landing_state
 from ribalta.core.engine.loop import Engine, Entry
 from ribalta.core.engine.messages import (
@@ -30,7 +31,9 @@ from ribalta.core.engine.shots import VIRTUAL, Dress, LandingState, Shot
 from ribalta.core.engine.sounding import channels, fader_gain, with_strips
 from ribalta.core.engine.state import LiveState, opening_state, sources_of
 from ribalta.core.engine.tally import rows
+from ribalta.core.engine.why import Why
 from ribalta.core.show import storage
+from ribalta.core.show.calls import Call
 from ribalta.core.show.model import unreachable
 from ribalta.core.show.recovery import (
     JournalFile,
@@ -41,6 +44,7 @@ from ribalta.core.show.recovery import (
 )
 from ribalta.core.show.scenes import Source
 from ribalta.core.show.storage import StoredShow
+from ribalta.cueing import Cueing, desk_shortcuts
 from ribalta.devices.drivers.tsl.wire import Display
 from ribalta.devices.rig import Rig
 from ribalta.devices.secrets import Secrets
@@ -54,6 +58,7 @@ from ribalta.media.sound import Heard, SoundDesk, SoundPlan
 from ribalta.media.source import Frame
 from ribalta.media.sources import Sources
 from ribalta.media.streamer import StreamStatus
+from ribalta.remote.midi import Ports
 from ribalta.workshop import Workshop
 
 LONGEST_NAP_S = 0.5
@@ -91,7 +96,9 @@ class Session:
     `path` None is a show without a file: it has no journal either. Raises LocalFault when the show is open elsewhere.
     """
 
-    def __init__(self, stored: StoredShow, path: Path | None, clock: Clock | None = None) -> None:
+    def __init__(
+        self, stored: StoredShow, path: Path | None, clock: Clock | None = None, midi: Ports | None = None
+    ) -> None:
         sys.setswitchinterval(0.00005)  # program waits for the interpreter several times a frame
         quiet_cv()
         self.clock: Clock = clock or SystemClock()
@@ -108,7 +115,13 @@ class Session:
         self._saved_show, self._saved_edits = stored.show, 0
         self._stopping = False
         self._early: list[Event] = [Notice(w, Severity.FAULT) for w in (*stored.warnings, *unreachable(stored.show))]
-        self._engine = Engine(opening_state(stored.show, self.clock.now_s(), time.time()), self._record)
+        own, trouble = desk_shortcuts()
+        if trouble:
+            self._early.append(Notice(trouble, Severity.FAULT))
+        ahead_s = float(time.localtime().tm_gmtoff)
+        state = opening_state(stored.show, self.clock.now_s(), time.time(), ahead_s, own)
+        self._engine = Engine(state, self._record)
+        self.cueing = Cueing(self, self._tell, midi)
         if path is not None:
             self._open_journal(path)
         show = stored.show
@@ -194,12 +207,41 @@ class Session:
         """JPEG bytes of a stored picture."""
         return self._pictures.get(name)
 
-    def act(self, action_id: str, arguments: Mapping[str, Any], recall_only: bool = False) -> None:
+    @property
+    def why(self) -> Why:
+        """What ran lately, and why."""
+        return self._engine.why
+
+    @property
+    def backlog(self) -> int:
+        return self._inbox.qsize()
+
+    def act(
+        self, action_id: str, arguments: Mapping[str, Any], recall_only: bool = False, cause: Cause = BY_HAND
+    ) -> None:
         """Ask for an action. What comes of it is seen in the state and heard as events.
 
         `recall_only`: it comes from a surface that must not change the show.
         """
-        self._inbox.put(lambda: self._engine.act(action_id, arguments, self.clock.now_s(), recall_only))
+        self._inbox.put(lambda: self._act(action_id, arguments, recall_only, cause, None))
+
+    def ask(
+        self, action_id: str, arguments: Mapping[str, Any], cause: Cause, answer: Callable[[Ran], None] | None = None
+    ) -> None:
+        """The same, and be told on the engine's thread what came of it."""
+        self._inbox.put(lambda: self._act(action_id, arguments, False, cause, answer))
+
+    def call(self, call: Call, cause: Cause) -> None:
+        """A stored call, on the engine's thread."""
+        self._engine.call(call, self.clock.now_s(), cause)
+
+    def work(self, control: str, down: bool) -> None:
+        """A key, button or note is pressed or let go."""
+        self._inbox.put(lambda: self.cueing.work_now(control, down))
+
+    def lost(self, device: str) -> None:
+        """A gamepad or the like is gone, with whatever was held on it."""
+        self._inbox.put(lambda: self.cueing.lost_now(device))
 
     def report(self, report: Report) -> None:
         """Something was found out, other than by the rig and the mixer."""
@@ -243,9 +285,11 @@ class Session:
         self.mixer.start()
         self._rig.start()
         self.workshop.start()
+        self.cueing.start()
 
     def stop(self) -> None:
         """Stop all threads; unsaved changes stay in the journal and are offered at the next start."""
+        self.cueing.stop()
         self.workshop.stop()
         self._rig.stop()
         self._tally.stop()
@@ -286,10 +330,12 @@ class Session:
             self._tell(event)
         self._pass_on()
         while not self._stopping:
-            nap_s = min(LONGEST_NAP_S, self._engine.next_deadline_s() - self.clock.now_s())
+            due_s = min(self._engine.next_deadline_s(), self.cueing.next_deadline_s())
+            nap_s = min(LONGEST_NAP_S, due_s - self.clock.now_s())
             try:
                 with contextlib.suppress(Empty):
                     self._inbox.get(timeout=max(0.0, nap_s))()
+                self.cueing.advance()
                 self._engine.advance(self.clock.now_s())
                 self._pass_on()
             except Exception as error:  # a mistake of ours must not take the desk away in mid-show
@@ -305,6 +351,7 @@ class Session:
         events, requests = self._engine.drain()
         self._follow_cameras()
         self._show_on(self._engine.state)
+        self.cueing.follow(self._engine.state, self._minutes_left())
         for request in requests:
             self._rig.send(request)
         for event in events:
@@ -319,7 +366,25 @@ class Session:
             elif isinstance(event, ShowEdited):
                 self._keep(self._brought)
                 self._brought = {}
+            self.cueing.hear(event)
             self._tell(event)
+
+    def _minutes_left(self) -> float | None:
+        """For how long the running recordings have room."""
+        left = [r.minutes_left for r in self.outputs.recordings if r.running and r.minutes_left is not None]
+        return min(left, default=None)
+
+    def _act(
+        self,
+        action_id: str,
+        arguments: Mapping[str, Any],
+        recall_only: bool,
+        cause: Cause,
+        answer: Callable[[Ran], None] | None,
+    ) -> None:
+        ran = self._engine.act(action_id, arguments, self.clock.now_s(), recall_only, cause)
+        if answer is not None:
+            answer(ran)
 
     def _show_on(self, state: LiveState) -> None:
         """Picture, sound and tally follow the state; what only says where cameras are changes nothing of that."""

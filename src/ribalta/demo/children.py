@@ -52,12 +52,24 @@ class StandIns:
 
     def fault(self, camera: int, **faults: Any) -> None:
         """Make something go wrong with a camera, or right again. Raises LocalFault for what cannot be."""
+        self._ask({"camera": camera, "faults": faults})
+
+    def heard(self) -> list[dict[str, Any]]:
+        """What the message partner has received: {"at_s", "words"}, the oldest first."""
+        return list(self._ask({"partner": "heard"})["heard"])
+
+    def send(self, **message: Any) -> None:
+        """Have the message partner send something: see `standins/partner.py`."""
+        self._ask({"partner": "send", **message})
+
+    def _ask(self, asked: dict[str, Any]) -> dict[str, Any]:
         control = self.announcement["control"]
         with socket.create_connection((control["host"], control["port"]), 5) as line:
-            line.sendall(json.dumps({"camera": camera, "faults": faults}).encode() + b"\n")
-            answer = json.loads(line.makefile().readline())
+            line.sendall(json.dumps(asked).encode() + b"\n")
+            answer: dict[str, Any] = json.loads(line.makefile().readline())
         if "error" in answer:
             raise LocalFault(f"The stand-ins say: {answer['error']}.")
+        return answer
 
     def kill(self) -> None:
         """What a crash would do (for tests and for the curious)."""

@@ -1,6 +1,8 @@
 """The port on which a stand-in's faults are switched on and off: a line of JSON in, a line of JSON out.
 
 {"camera": 2, "faults": {"silence": true}} changes some faults; without "faults" it only tells how they are.
+{"partner": "heard"} tells what the message partner has received, and {"partner": "send", ...} has it send something:
+see `partner.py`.
 """
 
 import json
@@ -11,6 +13,7 @@ from dataclasses import asdict
 from typing import Any
 
 from ribalta.standins.body import Body
+from ribalta.standins.partner import Partner
 
 LONGEST = 4096
 
@@ -33,14 +36,16 @@ class Control(socketserver.ThreadingTCPServer):
     allow_reuse_address = True
     daemon_threads = True
 
-    def __init__(self, host: str, port: int, bodies: Mapping[int, Body]) -> None:
+    def __init__(self, host: str, port: int, bodies: Mapping[int, Body], partner: Partner) -> None:
         super().__init__((host, port), _Talk)
-        self._bodies = bodies
+        self._bodies, self._partner = bodies, partner
         self._thread = threading.Thread(target=self.serve_forever, args=(0.1,), name="stand-in control", daemon=True)
         self._thread.start()
 
     def obey(self, asked: Any) -> dict[str, Any]:
         """Raises ValueError for what cannot be done."""
+        if isinstance(asked, dict) and "partner" in asked:
+            return self._partner.obey(asked)
         body = self._bodies.get(asked.get("camera", 0)) if isinstance(asked, dict) else None
         if body is None:
             raise ValueError(f"camera is one of {', '.join(map(str, self._bodies))}")

@@ -25,6 +25,8 @@ from ribalta.standins.hall.room import Room
 from ribalta.standins.head import Head
 from ribalta.standins.network import VISCA_IP_PORT, VISCA_TCP_PORT, VISCA_UDP_PORT, Network
 from ribalta.standins.onvif import Finding, OnvifServices
+from ribalta.standins.partner import PORTS as PARTNER_PORTS
+from ribalta.standins.partner import Partner
 from ribalta.standins.rtsp import RtspServer
 from ribalta.standins.showing import Showing
 from ribalta.standins.voices import COUNT, Voices
@@ -35,6 +37,7 @@ FRAME_S = 0.04
 NICE = 10
 CONTROL_PORT, WEB_PORT, RTSP_PORT = 7788, 8080, 8554
 TRIES = 20
+PARTNER_HOST = 210
 SOUND_HOST = 200  # where whoever wants the sound has to listen
 
 
@@ -74,7 +77,9 @@ class Set:
             rows.append(row)
         control = {"host": f"{self.net}.1", "port": CONTROL_PORT}
         sound = {"address": f"rtp://{self.net}.{SOUND_HOST}:{SOUND_PORT}", "channels": COUNT}
-        return json.dumps({"net": self.net, "control": control, "standins": rows, "sound": sound})
+        partner = {"host": f"{self.net}.{PARTNER_HOST}"} | PARTNER_PORTS
+        whole = {"net": self.net, "control": control, "standins": rows, "sound": sound, "partner": partner}
+        return json.dumps(whole)
 
 
 def _line(name: str, build: Build) -> Path:
@@ -89,7 +94,7 @@ def _showing(build: Build, name: str, room: Room) -> Showing:
     return Showing(build, file, HallPicture(room, coarse), HallPicture(room, coarse), coarse, body)
 
 
-def _serve(made: Set, name: str, seed: int) -> None:
+def _serve(made: Set, name: str, seed: int, aloud: bool) -> None:
     """Open every service. Raises LocalFault when an address is taken."""
     network = Network(seed)
     made.closers.append(network.close)
@@ -105,7 +110,9 @@ def _serve(made: Set, name: str, seed: int) -> None:
             made.closers.append(RtspServer(host, RTSP_PORT, camera).end)
         bodies = {c.build.number: c.body for c in made.cameras if c.body is not None}
         made.closers.append(Voices(f"{made.net}.{SOUND_HOST}", SOUND_PORT, seed).close)
-        made.closers.append(Control(f"{made.net}.1", CONTROL_PORT, bodies).end)
+        partner = Partner(f"{made.net}.{PARTNER_HOST}", aloud)
+        made.closers.append(partner.close)
+        made.closers.append(Control(f"{made.net}.1", CONTROL_PORT, bodies, partner).end)
         finding = Finding(found)
         finding.start()
         made.closers.append(finding.end)
@@ -120,7 +127,7 @@ def _serve(made: Set, name: str, seed: int) -> None:
     made.closers.append(end_network)
 
 
-def _open(name: str, net: str, seed: int) -> Set:
+def _open(name: str, net: str, seed: int, aloud: bool) -> Set:
     """All cameras and services; without a chosen net, others are tried while one is taken."""
     sweep()
     room, cameras = Room(), list[Showing]()
@@ -131,7 +138,7 @@ def _open(name: str, net: str, seed: int) -> Set:
         for left in range(TRIES, 0, -1):
             made = Set(net or free_net(chance), cameras)
             try:
-                _serve(made, name, seed)
+                _serve(made, name, seed, aloud)
                 return made
             except LocalFault:
                 made.close()
@@ -162,7 +169,7 @@ def run(name: str, net: str, seed: int, with_parent: bool) -> int:
     stopping = threading.Event()
     for number in (signal.SIGTERM, signal.SIGINT):
         signal.signal(number, lambda *_: stopping.set())
-    made = _open(name, net, seed)
+    made = _open(name, net, seed, aloud=not with_parent)
     print(made.announcement(name), flush=True)
     try:
         _paint(made.cameras, lambda: stopping.is_set() or (with_parent and os.getppid() != parent), stopping.wait)

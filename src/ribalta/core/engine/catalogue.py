@@ -38,12 +38,12 @@ class Catalogue:
 
     def __init__(self, *families: tuple[Action, ...]) -> None:
         self.rows: tuple[Action, ...] = tuple(row for family in families for row in family)
-        self._by_id: dict[str, Action] = {}
+        self.by_id: dict[str, Action] = {}
         self.keys: dict[str, tuple[Action, Mapping[str, Any]]] = {}
         for row in self.rows:
-            if row.id in self._by_id:
+            if row.id in self.by_id:
                 raise ValueError(f"two actions are called {row.id}")
-            self._by_id[row.id] = row
+            self.by_id[row.id] = row
             for key, arguments in row.keys.items():
                 if key in self.keys:
                     raise ValueError(f"{key} is a key of both {self.keys[key][0].id} and {row.id}")
@@ -51,7 +51,7 @@ class Catalogue:
 
     def find(self, action_id: str, arguments: Mapping[str, Any]) -> tuple[Action, Params]:
         """The row and its checked arguments. Raises ActionRefused with what is wrong."""
-        row = self._by_id.get(action_id)
+        row = self.by_id.get(action_id)
         if row is None:
             raise ActionRefused(f"There is no action called “{action_id}”.")
         try:

@@ -8,7 +8,6 @@ is clear which was meant.
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 
-from ribalta.core.engine.action import Action
 from ribalta.core.engine.catalogue import CATALOGUE, Catalogue
 from ribalta.core.engine.causes import By, Cause
 from ribalta.core.engine.landing import NEVER_S
@@ -19,7 +18,6 @@ from ribalta.core.show.cues import How, Shortcut
 BY = {"key": By.KEY, "gamepad": By.GAMEPAD, "midi": By.MIDI, "osc": By.OSC}
 Run = Callable[[Call, Cause], None]
 Found = Mapping[How, Call | None]
-ACTIONS: Mapping[str, Action] = {row.id: row for row in CATALOGUE.rows}
 
 
 class Shortcuts:
@@ -146,7 +144,7 @@ class Controls:
         held.done = True
         self._run(control, held.found, How.PRESS)
         call = held.found.get(How.PRESS)
-        row = ACTIONS.get(call.action) if call is not None else None
+        row = self._catalogue.by_id.get(call.action) if call is not None else None
         if call is not None and row is not None and row.let_go is not None:
             held.let_go = call.model_copy(update={"arguments": {**call.arguments, **row.let_go}})
             if held.up:

@@ -73,17 +73,20 @@ class Engine:
         now_s: float,
         recall_only: bool = False,
         cause: Cause = BY_HAND,
-    ) -> None:
-        """Run an action. A refusal becomes a notice; nothing is raised. `recall_only`: it comes from a surface that
-        must not change the show."""
+    ) -> Ran:
+        """Run an action and say how it went. A refusal becomes a notice; nothing is raised.
+
+        `recall_only`: it comes from a surface that must not change the show.
+        """
         more: dict[str, Any] = {"recall_only": True} if recall_only else {}
         if cause != BY_HAND:
             more["cause"] = [str(cause.by), cause.words]
         self._journal({"t": now_s, "action": action_id, "params": dict(arguments)} | more)
         self.advance(now_s)
-        self._run(action_id, arguments, now_s, cause, recall_only)
+        ran = self._run(action_id, arguments, now_s, cause, recall_only)
         self._settle(now_s)
         self.advance(now_s)
+        return ran
 
     def call(self, call: Call, now_s: float, cause: Cause) -> None:
         """Run a stored call, with what its items are now."""
@@ -205,7 +208,7 @@ class Engine:
         now_s: float,
         cause: Cause,
         recall_only: bool = False,
-    ) -> None:
+    ) -> Ran:
         number = self.state.ran + 1
         before = self.state = self.state.with_(ran=number, doing=number, depth=cause.depth)
         words = action_id
@@ -235,6 +238,7 @@ class Engine:
         ran = Ran(number, now_s, cause, action_id, words, said[0] if said else "", moved)
         self.why.add(ran)
         self._events.append(ran)
+        return ran
 
     def _accept(self, outcome: Outcome, now_s: float, number: int | None, depth: int) -> None:
         """Make an outcome true: its state, what others are to hear of it, and what it sets off."""

@@ -313,6 +313,13 @@ class DeskShortcuts:
 
 
 @dataclass(frozen=True, slots=True)
+class Learned:
+    """A control was worked while somebody wanted to know which."""
+
+    control: str
+
+
+@dataclass(frozen=True, slots=True)
 class InUse:
     """Something was to be removed that others use. The same action again, with `users` saying what is to happen."""
 
@@ -334,5 +341,6 @@ Event = (
     | Ran
     | Send
     | DeskShortcuts
+    | Learned
     | InUse
 )

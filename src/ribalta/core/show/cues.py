@@ -185,14 +185,15 @@ class Destination(Part):
 
 
 class Listening(Part):
-    """How messages come in. Beyond this machine they need the token, and they must be let in first.
+    """How messages come in: not at all, until it is switched on. From beyond this machine they must be let in, and
+    carry the token.
 
     `midi` are the names of ports; empty is all there are.
     """
 
-    osc: bool = True
+    osc: bool = False
     osc_port: Port = 9100
-    http: bool = True
+    http: bool = False
     http_port: Port = 9180
     tcp_port: Annotated[int, Field(ge=0, le=65535)] = 0
     udp_port: Annotated[int, Field(ge=0, le=65535)] = 0

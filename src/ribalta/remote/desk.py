@@ -1,0 +1,30 @@
+"""What the remote room needs of a running show, and how it is told what came of a request."""
+
+from collections.abc import Callable, Mapping
+from typing import Any, Protocol
+
+from ribalta.core.base.clock import Clock
+from ribalta.core.engine.causes import Cause, Ran
+from ribalta.core.engine.messages import Notice, Report
+from ribalta.core.engine.state import LiveState
+
+
+class Desk(Protocol):
+    """May be called from any thread; nothing of it waits."""
+
+    clock: Clock
+
+    @property
+    def state(self) -> LiveState: ...
+    @property
+    def backlog(self) -> int:
+        """How many inputs wait to be taken in."""
+        ...
+
+    def ask(
+        self, action_id: str, arguments: Mapping[str, Any], cause: Cause, answer: Callable[[Ran], None] | None = None
+    ) -> None: ...
+    def work(self, control: str, down: bool) -> None: ...
+    def lost(self, device: str) -> None: ...
+    def report(self, report: Report) -> None: ...
+    def say(self, notice: Notice) -> None: ...

@@ -1,0 +1,128 @@
+"""What messages from outside do: an action's own address runs it, anything else works a shortcut or a trigger.
+
+Beyond this machine every message needs the token. More than can be taken in is dropped, and that is said.
+"""
+
+import hmac
+import secrets
+from collections.abc import Callable, Sequence
+from typing import Any
+
+from ribalta.core.base.faults import ActionRefused
+from ribalta.core.engine.addresses import arguments_of, by_osc
+from ribalta.core.engine.causes import By, Cause, Ran
+from ribalta.core.engine.messages import MessageCame, Notice, Severity
+from ribalta.remote.desk import Desk
+from ribalta.remote.log import Log
+from ribalta.remote.osc import Message
+
+MOST_WAITING = 1000
+TOLD_EVERY_S = 5.0
+TOKEN = "token="
+
+
+def is_here(host: str) -> bool:
+    return host.startswith("127.") or host in ("::1", "localhost")
+
+
+def new_token() -> str:
+    return secrets.token_urlsafe(16)
+
+
+class Incoming:
+    """Called on the remote thread."""
+
+    def __init__(self, desk: Desk, log: Log, token: Callable[[], str]) -> None:
+        self._desk, self._log, self._token = desk, log, token
+        self._dropped, self._told_s = 0, float("-inf")
+
+    def allowed(self, host: str, token: str) -> bool:
+        return is_here(host) or (bool(self._token()) and hmac.compare_digest(token.encode(), self._token().encode()))
+
+    def full(self) -> bool:
+        """Is too much waiting already? Then this message is dropped."""
+        if self._desk.backlog < MOST_WAITING:
+            return False
+        self._dropped += 1
+        now_s = self._desk.clock.now_s()
+        if now_s - self._told_s > TOLD_EVERY_S:
+            self._told_s = now_s
+            said = f"Messages come faster than they can be done: {self._dropped} were dropped so far."
+            self._desk.say(Notice(said, Severity.FAULT))
+        return True
+
+    def osc(self, message: Message, host: str) -> None:
+        if self.full():
+            return
+        given, token = _without_token(message.arguments)
+        message = Message(message.address, tuple(given))
+        if not self.allowed(host, token):
+            self._refuse(host, message.line)
+            return
+        row = by_osc(message.address)
+        if row is None:
+            self.came(message.line, host, f"osc {message.address}", _pressed(given))
+            return
+        try:
+            self.run(row.id, arguments_of(row, given), Cause(By.OSC, f"{host} {message.address}"), message.line, host)
+        except ActionRefused as refusal:
+            self._log.add(self._desk.clock.now_s(), "in", host, message.line, str(refusal), True)
+
+    def line(self, wire: str, text: str, host: str) -> None:
+        """A line of text over TCP or UDP."""
+        if self.full():
+            return
+        words, token = _without_token(text.split())
+        said = f"{wire} {' '.join(str(w) for w in words)}"
+        if not self.allowed(host, token):
+            self._refuse(host, said)
+            return
+        self.came(said, host, said, None)
+
+    def came(self, line: str, who: str, control: str, down: bool | None) -> None:
+        """A message that is no action's: a control is worked (pressed and let go when `down` is None), and triggers
+        hear of it."""
+        self._log.add(self._desk.clock.now_s(), "in", who, line)
+        if down is not False:
+            self._desk.work(control, True)
+        if down is not True:
+            self._desk.work(control, False)
+        self._desk.report(MessageCame(line[:200]))
+
+    def value(self, line: str, who: str) -> None:
+        """A controller that moves: triggers hear of it, no control is worked."""
+        self._log.add(self._desk.clock.now_s(), "in", who, line)
+        self._desk.report(MessageCame(line[:200]))
+
+    def run(
+        self,
+        action_id: str,
+        arguments: dict[str, Any],
+        cause: Cause,
+        line: str,
+        who: str,
+        answer: Callable[[Ran], None] | None = None,
+    ) -> None:
+        number = self._log.add(self._desk.clock.now_s(), "in", who, line)
+
+        def ran(done: Ran) -> None:
+            self._log.answer(number, done.refused or done.words, bool(done.refused))
+            if answer is not None:
+                answer(done)
+
+        self._desk.ask(action_id, arguments, cause, ran)
+
+    def _refuse(self, host: str, line: str) -> None:
+        said = "refused: from another machine, and without the token"
+        self._log.add(self._desk.clock.now_s(), "in", host, line, said, True)
+
+
+def _pressed(arguments: Sequence[Any]) -> bool | None:
+    """A control with a number is pressed by 1 and let go by 0; without one it is both at once."""
+    first = arguments[0] if arguments else None
+    return None if not isinstance(first, int | float) else first >= 0.5
+
+
+def _without_token(given: Sequence[Any]) -> tuple[list[Any], str]:
+    token = next((a for a in given if isinstance(a, str) and a.startswith(TOKEN)), "")
+    return [a for a in given if a is not token or not token], token.removeprefix(TOKEN)

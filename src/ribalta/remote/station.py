@@ -1,0 +1,208 @@
+"""The thread on which messages come and go. `follow`, `send` and `light` come from any other and return at once."""
+
+import asyncio
+import contextlib
+import logging
+import socket
+import threading
+from collections.abc import Callable, Mapping
+from typing import Any
+
+from aiohttp import web
+
+from ribalta.core.engine.messages import Notice, Send, Severity
+from ribalta.core.show.cues import Listening
+from ribalta.remote import osc
+from ribalta.remote.desk import Desk
+from ribalta.remote.incoming import Incoming
+from ribalta.remote.log import Log
+from ribalta.remote.midi import Midi, Ports
+from ribalta.remote.outgoing import Outgoing
+from ribalta.remote.web import Web
+
+MIDI_EVERY_S = 2.0
+LONGEST_LINE, MOST_LINES = 4096, 32
+_log = logging.getLogger(__name__)
+
+
+class Station:
+    """`ports` are the machine's MIDI; `token` is what messages from other machines must carry."""
+
+    def __init__(self, desk: Desk, ports: Ports, token: Callable[[], str]) -> None:
+        self._desk, self._token = desk, token
+        self.log = Log()
+        self.incoming = Incoming(desk, self.log, token)
+        self.midi = Midi(ports, self.incoming)
+        self._outgoing = Outgoing(desk, self.log, self.midi)
+        self._loop = asyncio.new_event_loop()
+        self._listening: Listening | None = None
+        self._opened: dict[str, tuple[tuple[Any, ...], Callable[[], Any]]] = {}
+        self._lines = 0
+        self.troubles: dict[str, str] = {}
+        self._thread = threading.Thread(target=self._run, name="messages", daemon=True)
+
+    # From any thread
+
+    def start(self) -> None:
+        self._thread.start()
+
+    def stop(self) -> None:
+        if self._thread.is_alive():
+            self._loop.call_soon_threadsafe(self._loop.stop)
+            self._thread.join()
+
+    def follow(self, listening: Listening) -> None:
+        """Listen as the show says."""
+        if listening is not self._listening:
+            self._listening = listening
+            self._soon(lambda: self._spawn(self._listen(listening)))
+
+    def send(self, wanted: Send) -> None:
+        self._soon(lambda: self._outgoing.send(wanted))
+
+    def light(self, port: str, channel: int, values: Mapping[int, int]) -> None:
+        self._soon(lambda: self.midi.light(port, channel, values))
+
+    def _soon(self, work: Callable[[], object]) -> None:
+        with contextlib.suppress(RuntimeError):  # it is closed: Ribalta is ending
+            self._loop.call_soon_threadsafe(work)
+
+    # On its own
+
+    def _run(self) -> None:
+        loop = self._loop
+        asyncio.set_event_loop(loop)
+        loop.set_exception_handler(lambda _, context: _log.error("messages: %s", context.get("message")))
+        self._tasks: set[asyncio.Task[Any]] = set()
+        self._turn = asyncio.Lock()
+        self._spawn(self._watch_midi())
+        try:
+            loop.run_forever()
+        finally:
+            loop.run_until_complete(self._end())
+            loop.close()
+
+    def _spawn(self, work: Any) -> None:
+        task = self._loop.create_task(work)
+        self._tasks.add(task)
+        task.add_done_callback(self._tasks.discard)
+
+    async def _end(self) -> None:
+        for task in list(self._tasks):
+            task.cancel()
+        await asyncio.gather(*self._tasks, return_exceptions=True)
+        for name in list(self._opened):
+            await self._close(name)
+        await self._outgoing.close()
+        self.midi.close()
+        await self._loop.shutdown_default_executor()
+
+    async def _watch_midi(self) -> None:
+        """Devices come and go. Looking can take a moment, so it is done aside."""
+        while True:
+            wanted = self._listening.midi if self._listening is not None else ()
+            await self._loop.run_in_executor(None, self.midi.follow, wanted)
+            await asyncio.sleep(MIDI_EVERY_S)
+
+    async def _listen(self, listening: Listening) -> None:
+        async with self._turn:
+            host = "0.0.0.0" if listening.beyond else "127.0.0.1"
+            wanted = {
+                "OSC": (host, listening.osc_port) if listening.osc else None,
+                "HTTP": (host, listening.http_port) if listening.http else None,
+                "TCP": (host, listening.tcp_port) if listening.tcp_port else None,
+                "UDP": (host, listening.udp_port) if listening.udp_port else None,
+            }
+            openers = {"OSC": self._open_osc, "HTTP": self._open_http, "TCP": self._open_tcp, "UDP": self._open_udp}
+            for name, where in wanted.items():
+                opened = self._opened.get(name)
+                if opened is not None and opened[0] == where:
+                    continue
+                await self._close(name)
+                self.troubles.pop(name, None)
+                if where is None:
+                    continue
+                try:
+                    self._opened[name] = where, await openers[name](*where)
+                except OSError as error:
+                    why = "the port is in use" if error.errno == 98 else error.strerror or str(error)
+                    said = f"{name} cannot come in on port {where[1]}: {why}. Choose another in Cue, under Messages."
+                    self.troubles[name] = said
+                    self._desk.say(Notice(said, Severity.FAULT))
+
+    async def _close(self, name: str) -> None:
+        opened = self._opened.pop(name, None)
+        if opened is not None:
+            done = opened[1]()
+            if asyncio.iscoroutine(done):
+                await done
+
+    async def _open_osc(self, host: str, port: int) -> Callable[[], Any]:
+        return await self._datagrams(host, port, self._osc_came)
+
+    async def _open_udp(self, host: str, port: int) -> Callable[[], Any]:
+        return await self._datagrams(host, port, self._text_came)
+
+    async def _datagrams(self, host: str, port: int, came: Callable[[bytes, str], None]) -> Callable[[], Any]:
+        one = socket.socket(socket.AF_INET, socket.SOCK_DGRAM)
+        try:
+            one.setsockopt(socket.SOL_SOCKET, socket.SO_RCVBUF, 1 << 20)
+            one.bind((host, port))
+        except OSError:
+            one.close()
+            raise
+        transport, _ = await self._loop.create_datagram_endpoint(lambda: _Datagrams(came), sock=one)
+        return transport.close
+
+    def _osc_came(self, data: bytes, host: str) -> None:
+        try:
+            for message in osc.parse(data):
+                self.incoming.osc(message, host)
+        except osc.Malformed as error:
+            self.log.add(self._desk.clock.now_s(), "in", host, f"{len(data)} bytes", f"no OSC: {error}", True)
+
+    def _text_came(self, data: bytes, host: str) -> None:
+        text = data[:LONGEST_LINE].decode("utf-8", "replace").strip()
+        if text and text.isprintable():
+            self.incoming.line("udp", text, host)
+
+    async def _open_http(self, host: str, port: int) -> Callable[[], Any]:
+        runner = web.AppRunner(Web(self._desk, self.incoming).app(), access_log=None, shutdown_timeout=1.0)
+        await runner.setup()
+        try:
+            await web.TCPSite(runner, host, port, reuse_address=True).start()
+        except OSError:
+            await runner.cleanup()
+            raise
+        return runner.cleanup
+
+    async def _open_tcp(self, host: str, port: int) -> Callable[[], Any]:
+        server = await asyncio.start_server(self._talk, host, port, limit=LONGEST_LINE, reuse_address=True)
+
+        async def close() -> None:
+            server.close()
+
+        return close
+
+    async def _talk(self, reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
+        """Lines of text, as many as somebody sends; a line that is too long ends the talk."""
+        host = writer.get_extra_info("peername")[0]
+        self._lines += 1
+        try:
+            while self._lines <= MOST_LINES and (data := await reader.readline()):
+                text = data.decode("utf-8", "replace").strip()
+                if text and text.isprintable():
+                    self.incoming.line("tcp", text, host)
+        except (ValueError, ConnectionError):
+            return
+        finally:
+            self._lines -= 1
+            writer.close()
+
+
+class _Datagrams(asyncio.DatagramProtocol):
+    def __init__(self, came: Callable[[bytes, str], None]) -> None:
+        self._came = came
+
+    def datagram_received(self, data: bytes, addr: tuple[Any, ...]) -> None:
+        self._came(data, str(addr[0]))

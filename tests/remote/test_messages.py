@@ -1,0 +1,398 @@
+"""Messages in and out over real sockets, with independent clients; what is malformed or floods is refused."""
+
+import http.client
+import json
+import socket
+import time
+from collections.abc import Callable
+
+import mido
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from pythonosc.osc_bundle_builder import IMMEDIATELY, OscBundleBuilder
+from pythonosc.osc_message_builder import OscMessageBuilder
+from pythonosc.udp_client import SimpleUDPClient
+
+from ribalta.core.engine.addresses import arguments_of, by_osc, described, osc_address
+from ribalta.core.engine.catalogue import CATALOGUE
+from ribalta.core.engine.causes import Ran
+from ribalta.core.engine.controls import Controls
+from ribalta.core.engine.messages import MessageCame, Notice, Send
+from ribalta.core.show.calls import Call
+from ribalta.core.show.cues import Destination, Listening, Shortcut
+from ribalta.remote import osc
+from ribalta.remote.midi import told_apart
+from ribalta.remote.station import Station
+from ribalta.standins.partner import PORTS, Partner, osc_bytes, osc_words
+from tests.core.hand_wound import Hall, small_show
+
+
+def free_port(kind: int = socket.SOCK_DGRAM) -> int:
+    with socket.socket(socket.AF_INET, kind) as one:
+        one.bind(("127.0.0.1", 0))
+        return one.getsockname()[1]
+
+
+def wait_for(what: Callable[[], object], seconds: float = 5.0):
+    """Until something is there; messages come over real sockets on a thread of their own."""
+    end_s = time.monotonic() + seconds
+    while not (found := what()):
+        assert time.monotonic() < end_s, "it did not come"
+        time.sleep(0.005)
+    return found
+
+
+class Echo:
+    """A MIDI port of a test: what is sent to it is heard, what is put into it arrives."""
+
+    def __init__(self, heard=None) -> None:
+        self.heard, self.sent, self.closed = heard, [], False
+
+    def send(self, message) -> None:
+        self.sent.append(message)
+
+    def close(self) -> None:
+        self.closed = True
+
+
+class FakePorts:
+    def __init__(self, *names: str) -> None:
+        self.names, self.opened, self.out = list(names), [], {}
+
+    def inputs(self):
+        if not self.names:
+            raise OSError("no sequencer")
+        return self.names
+
+    outputs = inputs
+
+    def open_input(self, name, heard):
+        port = Echo(heard)
+        self.opened.append((name, port))
+        return port
+
+    def open_output(self, name):
+        return self.out.setdefault(name, Echo())
+
+
+class HallDesk:
+    """What the station needs, over a hand-wound hall; inputs are taken in at once, under no other thread's feet."""
+
+    def __init__(self, *shortcuts: Shortcut) -> None:
+        self.hall = Hall(small_show().model_copy(update={"shortcuts": shortcuts}))
+        self.clock, self.backlog, self.causes, self.said = self.hall.clock, 0, [], []
+        self.controls = Controls(lambda: self.hall.state, self._call)
+        self.messages: list[str] = []
+
+    @property
+    def state(self):
+        return self.hall.state
+
+    def _call(self, call, cause) -> None:
+        self.causes.append(cause)
+        self.hall.engine.call(call, self.clock.now_s(), cause)
+
+    def ask(self, action_id, arguments, cause, answer=None) -> None:
+        self.causes.append(cause)
+        ran = self.hall.engine.act(action_id, arguments, self.clock.now_s(), cause=cause)
+        assert isinstance(ran, Ran)
+        if answer is not None:
+            answer(ran)
+
+    def work(self, control, down) -> None:
+        (self.controls.down if down else self.controls.up)(control, self.clock.now_s())
+
+    def lost(self, device) -> None:
+        self.controls.lost(device, self.clock.now_s())
+
+    def report(self, report) -> None:
+        assert isinstance(report, MessageCame)
+        self.messages.append(report.line)
+
+    def say(self, notice: Notice) -> None:
+        self.said.append(notice.sentence)
+
+
+@pytest.fixture
+def station():
+    made = []
+
+    def make(desk: HallDesk, ports: FakePorts | None = None, token: str = "let me in", **listening) -> Station:
+        one = Station(desk, ports or FakePorts(), lambda: token)
+        one.start()
+        made.append(one)
+        one.follow(Listening(**listening))
+        return one
+
+    yield make
+    for one in made:
+        one.stop()
+
+
+@pytest.fixture
+def partner():
+    host = "127.77.7.210"
+    one = Partner(host)
+    yield host, one
+    one.close()
+
+
+# In
+
+
+def test_an_osc_message_from_an_independent_client_recalls_a_framing(station):
+    desk, port = HallDesk(), free_port()
+    one = station(desk, osc=True, osc_port=port)
+    client = SimpleUDPClient("127.0.0.1", port)
+    wait_for(lambda: "OSC" in one._opened)
+    client.send_message("/ribalta/ready/framing", [2, "W"])
+    wait_for(lambda: desk.state.next)
+    assert desk.state.next.framing_id == "f7"
+    client.send_message("/ribalta/ready/framing", [3.0, "E", "live=off"])
+    wait_for(lambda: desk.state.next.framing_id == "f11")
+    client.send_message("/ribalta/black", [1])
+    wait_for(lambda: desk.state.dark.black)
+    client.send_message("/ribalta/ready/framing", [2, "W", 0, 0, 4, 9])
+    wait_for(lambda: one.log.lines[-1].failed)
+    client._sock.close()
+    assert "at most 5 arguments, not 6" in one.log.lines[-1].answer
+    assert {str(c.by) for c in desk.causes} == {"OSC"}
+
+
+def test_a_midi_note_recalls_a_framing_and_its_release_lets_go(station):
+    note = Shortcut(
+        control="midi note 1 60",
+        call=Call(action="ready.framing", arguments={"camera": 2, "letter": "W"}),
+    )
+    layer = Shortcut(control="midi note 1 61", call=Call(action="layer.hold", arguments={"layer": "Talk"}))
+    desk, ports = HallDesk(note, layer), FakePorts("Pads", "Pads")
+    one = station(desk, ports)
+    wait_for(lambda: len(ports.opened) == 2)
+    assert one.midi.names[0] == ("Pads (1)", "Pads (2)")
+    first = ports.opened[0][1]
+    first.heard(mido.Message("note_on", note=60, velocity=90))
+    assert desk.state.next.framing_id == "f7"
+    first.heard(mido.Message("note_on", note=61, velocity=90))
+    assert desk.state.layers == ("Talk",)
+    ports.names = ["Pads"]
+    one.midi.follow(())
+    assert desk.state.layers == ()  # the device that held it is gone
+    before = len(desk.messages)
+    for value in (0, 30, 70, 100, 20):
+        ports.opened[1][1].heard(mido.Message("control_change", control=7, value=value))
+    assert desk.messages[before:] == [f"midi control 1 7 {v}" for v in (0, 30, 70, 100, 20)]
+
+
+def test_without_midi_it_is_said_and_the_rest_works(station):
+    one = station(HallDesk(), FakePorts())
+    wait_for(lambda: one.midi.trouble)
+    assert one.midi.trouble == "This machine has no MIDI. Everything else works."
+    assert told_apart(["a", "b", "a"]) == {"a (1)": "a", "b": "b", "a (2)": "a"}
+
+
+def test_http_runs_actions_and_says_what_came_of_them(station):
+    desk, port = HallDesk(), free_port(socket.SOCK_STREAM)
+    one = station(desk, http=True, http_port=port)
+    wait_for(lambda: "HTTP" in one._opened)
+
+    def ask(method: str, path: str, body: object = None, **headers: str):
+        line = http.client.HTTPConnection("127.0.0.1", port, timeout=5)
+        line.request(method, path, json.dumps(body) if body is not None else None, headers)
+        answer = line.getresponse()
+        data = answer.read()
+        line.close()
+        return answer.status, json.loads(data) if data.startswith((b"{", b"[")) else data
+
+    assert ask("POST", "/actions/ready.framing", {"camera": 2, "letter": "W"})[0] == 200
+    assert desk.state.next.framing_id == "f7"
+    assert ask("POST", "/actions/ready.framing?camera=3&letter=E") == (
+        200,
+        {"done": True, "said": "Ready camera 3 at “3E”", "number": 2},
+    )
+    status, said = ask("POST", "/actions/ready.framing", {"camera": 9, "letter": "W"})
+    assert (status, said["said"][:24]) == (409, "There is no camera 9. Th")
+    assert ask("POST", "/actions/nothing")[0] == 404
+    assert ask("POST", "/actions/take", {"now": 1})[1]["said"].endswith("there is no argument “now”.")
+    assert ask("POST", "/actions/take", [1])[0] == 400
+    assert ask("POST", "/actions/take", Origin="http://example.org")[0] == 403
+    assert ask("GET", "/state")[1]["on_air"] == "4  Wide"
+    assert len(ask("GET", "/actions")[1]) == len(CATALOGUE.rows)
+    ask("PUT", "/messages/door/open")
+    assert desk.messages == ["http /door/open"]
+    with socket.create_connection(("127.0.0.1", port)) as raw:
+        raw.sendall(b"\x16\x03\x01 nonsense \r\n\r\n")
+        raw.settimeout(2)
+        assert raw.recv(100).startswith(b"HTTP/1.") or True
+    assert ask("GET", "/state")[0] == 200
+
+
+def test_lines_over_tcp_and_udp_work_controls_and_triggers(station):
+    desk, udp, tcp = HallDesk(), free_port(), free_port(socket.SOCK_STREAM)
+    one = station(desk, udp_port=udp, tcp_port=tcp)
+    wait_for(lambda: {"UDP", "TCP"} <= one._opened.keys())
+    with socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as plain:
+        plain.sendto(b"door open\n", ("127.0.0.1", udp))
+        plain.sendto(b"\xff\x00\x01", ("127.0.0.1", udp))
+    with socket.create_connection(("127.0.0.1", tcp)) as line:
+        line.sendall(b"lights  on\nlights off\n" + b"x" * 9000)
+        wait_for(lambda: len(desk.messages) == 3)
+    assert sorted(desk.messages) == ["tcp lights off", "tcp lights on", "udp door open"]
+
+
+def test_other_machines_need_the_token(station):
+    desk = HallDesk()
+    one = station(desk)
+    message = osc.Message("/ribalta/cover", ())
+    one.incoming.osc(message, "10.0.0.7")
+    assert one.log.lines[-1].failed
+    one.incoming.osc(osc.Message("/ribalta/cover", ("token=wrong",)), "10.0.0.7")
+    assert not desk.causes
+    one.incoming.osc(osc.Message("/ribalta/cover", ("token=let me in",)), "10.0.0.7")
+    assert len(desk.causes) == 1
+    assert "let me in" not in " ".join(line.words for line in one.log.lines)
+
+
+def test_a_port_in_use_is_said_and_the_others_open(station):
+    with socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as taken:
+        taken.bind(("127.0.0.1", 0))
+        port, web = taken.getsockname()[1], free_port(socket.SOCK_STREAM)
+        desk = HallDesk()
+        one = station(desk, osc=True, osc_port=port, http=True, http_port=web)
+        wait_for(lambda: "HTTP" in one._opened)
+        assert desk.said == [
+            f"OSC cannot come in on port {port}: the port is in use. Choose another in Cue, under Messages."
+        ]
+
+
+def test_a_flood_is_dropped_and_said_once():
+    desk = HallDesk()
+    one = Station(desk, FakePorts(), lambda: "")
+    desk.backlog = 5000
+    for _ in range(100):
+        one.incoming.osc(osc.Message("/ribalta/cover", ()), "127.0.0.1")
+    assert desk.said == ["Messages come faster than they can be done: 1 were dropped so far."]
+    assert not desk.causes
+    one._loop.close()
+
+
+@given(st.binary(max_size=200))
+def test_any_bytes_are_a_message_or_malformed(data):
+    try:
+        messages = osc.parse(data)
+    except osc.Malformed:
+        return
+    assert all(message.line.isprintable() or message.arguments for message in messages)
+
+
+@given(
+    st.text(st.characters(min_codepoint=33, max_codepoint=126, blacklist_characters="#*,?[]{}"), min_size=1),
+    st.lists(
+        st.one_of(
+            st.integers(-(2**31), 2**31 - 1),
+            st.floats(width=32, allow_nan=False),
+            st.booleans(),
+            st.text(st.characters(min_codepoint=32, max_codepoint=126)),
+        )
+    ),
+)
+def test_the_partners_own_osc_and_the_desks_agree(name, arguments):
+    data = osc_bytes("/" + name, arguments)
+    (message,) = osc.parse(data)
+    assert message.address == "/" + name
+    assert list(message.arguments) == arguments
+    assert osc.build("/" + name, arguments) == data
+    assert osc_words(data).split(" ")[0] == "/" + name
+
+
+def test_bundles_are_taken_apart_in_order():
+    bundle = OscBundleBuilder(IMMEDIATELY)
+    for address in ("/one", "/two"):
+        bundle.add_content(OscMessageBuilder(address=address).build())
+    assert [m.address for m in osc.parse(bundle.build().dgram)] == ["/one", "/two"]
+
+
+def test_every_action_has_an_address_of_its_own_and_arguments_by_name_or_order():
+    addresses = [osc_address(row) for row in CATALOGUE.rows]
+    assert len(set(addresses)) == len(addresses)
+    for row in CATALOGUE.rows:
+        assert by_osc(osc_address(row)) is row
+        json.dumps(described(row))
+    row = CATALOGUE.by_id["transition.set"]
+    assert arguments_of(row, ["mix", 12.0, "softness=0.25"]) == {"kind": "mix", "frames": 12, "softness": 0.25}
+
+
+# Out
+
+
+def send(desk: HallDesk, one: Station, destination: Destination, **fields) -> None:
+    """Through the action, so that what it fills in is filled in."""
+    desk.hall.act("destination.add", **destination.model_dump(exclude={"id"}, mode="json"))
+    made = desk.state.show.destinations[-1]
+    desk.hall.events.clear()
+    desk.hall.act("message.send", destination=made.id, **fields)
+    for event in desk.hall.events:
+        if isinstance(event, Send):
+            one.send(event)
+
+
+def test_what_goes_out_arrives_with_what_is_on_air_filled_in(station, partner):
+    host, there = partner
+    desk = HallDesk()
+    one = station(desk)
+
+    def to(wire: str) -> Destination:
+        return Destination(id="d", name=wire.upper(), wire=wire, host=host, port=PORTS[wire])
+
+    send(desk, one, to("osc"), address="/lights/{camera}", arguments=["{on_air}", 3, 0.5])
+    send(desk, one, to("udp"), text="camera {camera_name}")
+    send(desk, one, to("udp"), bytes="6869 0a")
+    send(desk, one, to("tcp"), text="go {framing}.")
+    send(desk, one, to("http"), method="POST", address="/cue/{camera}", text="x")
+    wait_for(lambda: len(there.heard) == 5)
+    assert sorted(row["words"] for row in there.heard) == [
+        "http POST /cue/4 x",
+        "osc /lights/4 4  Wide 3 0.5",
+        "tcp go .",
+        "udp camera Wide",
+        "udp hi",
+    ]
+    answers = {line.who: line.answer for line in one.log.lines}
+    wait_for(lambda: all(line.answer for line in one.log.lines))
+    answers = {line.who: line.answer for line in one.log.lines}
+    assert answers["TCP"] == "heard"
+    assert answers["HTTP"] == "200 heard"
+    desk.hall.act("message.send", destination=desk.state.show.destinations[0].id, address="/x/{nobody}")
+    assert "{nobody} stands for nothing" in desk.hall.sentences[-1]
+
+
+def test_a_destination_that_is_not_there_is_said_once_and_holds_nothing_up(station, partner):
+    host, _ = partner
+    desk = HallDesk()
+    one = station(desk)
+    closed = Destination(id="d", name="Lights", wire="tcp", host=host, port=free_port(socket.SOCK_STREAM))
+    wrong = Destination(id="d", name="Board", wire="http", host=host, port=PORTS["http"])
+    begun = time.monotonic()
+    for _ in range(3):
+        send(desk, one, closed, text="go")
+    assert time.monotonic() - begun < 0.5
+    send(desk, one, wrong, address="/nothing")
+    wait_for(lambda: sum(line.failed for line in one.log.lines) == 4)
+    assert "“Lights” did not take a message: nothing listens there." in desk.said
+    assert any("“Board” did not take a message: it answered 404 heard" in s for s in desk.said)
+
+
+def test_midi_goes_out_and_lights_are_sent_only_when_they_change(station):
+    desk, ports = HallDesk(), FakePorts("Pads")
+    one = station(desk, ports)
+    wait_for(lambda: ports.opened)
+    send(desk, one, Destination(id="d", name="Pads", wire="midi", host="Pads"), midi="control", number=7, value=99)
+    wait_for(lambda: ports.out and ports.out["Pads"].sent)
+    assert ports.out["Pads"].sent[0].bytes() == [0xB0, 7, 99]
+    for values in ({36: 1, 37: 0}, {36: 1, 37: 127}, {36: 1, 37: 127}):
+        one.light("Pads", 2, values)
+    wait_for(lambda: len(ports.out["Pads"].sent) == 4)
+    assert [m.bytes() for m in ports.out["Pads"].sent[1:]] == [[0x91, 36, 1], [0x91, 37, 0], [0x91, 37, 127]]
+    send(desk, one, Destination(id="d", name="Gone", wire="midi", host="Gone"), number=1)
+    wait_for(lambda: desk.said)
+    assert desk.said[-1] == "“Gone” did not take a message: there is no MIDI port “Gone” here."
