@@ -13,6 +13,7 @@ from typing import Any
 from ribalta.core.base.clock import Clock, SystemClock
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine.causes import BY_HAND, Cause, Ran
+from ribalta.core.engine.controls import Shortcuts
 from ribalta.core.engine.landing import landing_state
 from ribalta.core.engine.loop import Engine, Entry
 from ribalta.core.engine.messages import (
@@ -211,6 +212,19 @@ class Session:
     def why(self) -> Why:
         """What ran lately, and why."""
         return self._engine.why
+
+    @property
+    def messages(self) -> Cueing:
+        """What comes and goes between this desk and others."""
+        return self.cueing
+
+    @property
+    def shortcuts(self) -> Shortcuts:
+        return self.cueing.controls.shortcuts
+
+    def learn(self, on: bool) -> None:
+        """While on, a control that is worked is told and does nothing."""
+        self.cueing.learning = on
 
     @property
     def backlog(self) -> int:

@@ -4,7 +4,7 @@ Shortcuts of this desk and the token for other machines are kept in this desk's 
 """
 
 import os
-from collections.abc import Callable
+from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 from typing import Protocol
 
@@ -19,6 +19,7 @@ from ribalta.core.show.cues import Shortcut
 from ribalta.core.show.shortcut_file import config_folder, desk_path, read_shortcuts, write_shortcuts
 from ribalta.remote.desk import Desk
 from ribalta.remote.incoming import new_token
+from ribalta.remote.log import Line
 from ribalta.remote.midi import MachinePorts, Ports
 from ribalta.remote.station import Station
 
@@ -75,6 +76,24 @@ class Cueing:
         if not self._token:
             self._token = kept_token()
         return self._token
+
+    # What is shown of messages
+
+    @property
+    def lines(self) -> Sequence[Line]:
+        return self.station.log.lines
+
+    @property
+    def midi_names(self) -> tuple[Sequence[str], Sequence[str]]:
+        return self.station.midi.names
+
+    @property
+    def midi_trouble(self) -> str:
+        return self.station.midi.trouble
+
+    @property
+    def troubles(self) -> Mapping[str, str]:
+        return self.station.troubles
 
     def start(self) -> None:
         self.station.start()

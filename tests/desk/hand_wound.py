@@ -6,6 +6,8 @@ from types import SimpleNamespace
 import numpy as np
 
 from ribalta.core.base.faults import LocalFault
+from ribalta.core.engine.causes import BY_HAND
+from ribalta.core.engine.controls import Controls
 from ribalta.core.engine.messages import Notice, Severity
 from ribalta.core.show.model import Show
 from ribalta.core.show.profiles import SHIPPED, Profile, all_profiles
@@ -79,6 +81,11 @@ class HandWoundSession:
         self.previewed = (None, None)
         self.pictures = SimpleNamespace(shown={}, captured_s={})
         self._listeners: list[object] = []
+        self.controls = Controls(lambda: self.state, self._call)
+        self.learning = False
+        self.messages = SimpleNamespace(
+            lines=(), midi_names=((), ()), midi_trouble="", troubles={}, token=lambda: "a token"
+        )
 
     @property
     def state(self):
@@ -87,9 +94,34 @@ class HandWoundSession:
     def framing_picture(self, name: str) -> None:
         return None
 
-    def act(self, action_id: str, arguments) -> None:
+    @property
+    def why(self):
+        return self.hall.engine.why
+
+    @property
+    def shortcuts(self):
+        return self.controls.shortcuts
+
+    def work(self, control: str, down: bool) -> None:
+        (self.controls.down if down else self.controls.up)(control, self.clock.now_s())
+
+    def lost(self, device: str) -> None:
+        self.controls.lost(device, self.clock.now_s())
+
+    def learn(self, on: bool) -> None:
+        self.learning = on
+
+    def _call(self, call, cause) -> None:
+        self._heard(lambda: self.hall.engine.call(call, self.clock.now_s(), cause))
+
+    def act(self, action_id: str, arguments, recall_only=False, cause=BY_HAND) -> None:
+        now_s = self.clock.now_s()
+        self._heard(lambda: self.hall.engine.act(action_id, dict(arguments), now_s, recall_only, cause))
+
+    def _heard(self, work) -> None:
         before = len(self.hall.events)
-        self.hall.act(action_id, **dict(arguments))
+        work()
+        self.hall._serve()
         for event in self.hall.events[before:]:
             self._say(event)
 

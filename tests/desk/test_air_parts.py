@@ -85,7 +85,8 @@ def test_the_key_page_speaks_of_every_action_that_has_a_key(app):
 
 def test_every_default_key_reaches_its_action(window):
     asked = []
-    window.bridge.act = lambda action_id, **arguments: asked.append((action_id, arguments))
+    controls = window.bridge.session.controls
+    controls._run_call = lambda call, cause: asked.append((call.action, call.arguments))
     for name, (row, arguments) in CATALOGUE.keys.items():
         press(window, name)
         assert asked[-1] == (row.id, dict(arguments)), name

@@ -40,6 +40,7 @@ from ribalta.core.show.sound import Microphone
 from ribalta.core.show.storage import StoredShow, save
 from ribalta.core.show.templates import shipped
 from ribalta.demo import evening
+from ribalta.demo.cues import LIGHTS, with_cues
 from ribalta.desk.look import load_fonts
 from ribalta.media import drawings
 from ribalta.media.composer import Composer
@@ -246,7 +247,7 @@ def clay_cup() -> Show:
     for camera in cameras:
         for aimed in FRAMINGS.get(camera.number, ()):
             framings.append(_framing(len(framings) + 1, camera, aimed, marks))
-    return Show(
+    show = Show(
         title="The Clay Cup: throwing final",
         cameras=cameras,
         framings=tuple(framings),
@@ -260,6 +261,7 @@ def clay_cup() -> Show:
         settings=Settings(cover_camera_id="c5"),
         next_number=len(framings) + 5,
     )
+    return with_cues(show)
 
 
 def connected(show: Show, announcement: dict[str, Any]) -> Show:
@@ -277,7 +279,13 @@ def connected(show: Show, announcement: dict[str, Any]) -> Show:
             cameras.append(camera)
     address = announcement.get("sound", {}).get("address", "")
     mics = tuple(m.model_copy(update={"address": address}) for m in show.microphones)
-    return show.model_copy(update={"cameras": tuple(cameras), "microphones": mics})
+    partner = announcement.get("partner")
+    destinations = show.destinations
+    if partner is not None:
+        there = {"host": partner["host"], "port": partner["osc"]}
+        destinations = tuple(d.model_copy(update=there) if d.id == LIGHTS.id else d for d in destinations)
+    changes = {"cameras": tuple(cameras), "microphones": mics, "destinations": destinations}
+    return show.model_copy(update=changes)
 
 
 def with_pictures(show: Show) -> StoredShow:

@@ -6,7 +6,9 @@ from PySide6.QtCore import QElapsedTimer, QRectF, Qt, QTime, Signal
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QWidget
 
-from ribalta.core.engine.messages import Notice, Severity
+from ribalta.core.engine.messages import InUse, Notice, Severity
+from ribalta.core.engine.removing import listed
+from ribalta.core.engine.state import LiveState
 from ribalta.core.show.model import LandingRule
 from ribalta.desk import look
 from ribalta.desk.bridge import Bridge
@@ -34,6 +36,9 @@ class TopLine(QWidget):
         self._title.setMinimumWidth(120)
         self._title.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self._title.setFont(look.font(16, look.BOLD))
+        self.mode = QLabel()
+        self.mode.setFont(look.font(14, look.BOLD))
+        self.mode.setStyleSheet("color: #ffcb7d")
         self._clock = QLabel()
         self._clock.setFont(look.font(16, look.MEDIUM))
         self.rule = self._button("Landing rule: L changes it", self.next_rule)
@@ -47,7 +52,7 @@ class TopLine(QWidget):
             line.addWidget(word)
         line.addSpacing(12)
         line.addWidget(self._title, 1)
-        for part in (self.rule, self.save, self.help, self._clock):
+        for part in (self.mode, self.rule, self.save, self.help, self._clock):
             line.addWidget(part)
         bridge.changed.connect(self.refresh)
         self.refresh()
@@ -84,6 +89,7 @@ class TopLine(QWidget):
         room = self._title.width()
         self._set(self._title, self._title.fontMetrics().elidedText(show.title, Qt.TextElideMode.ElideRight, room))
         self._set(self.rule, RULES[show.settings.landing_rule])
+        self._set(self.mode, mode_words(self._bridge.state))
         self._set(self.save, "Unsaved  Ctrl+S" if self._bridge.session.unsaved else "Saved")
         self._set(self._clock, QTime.currentTime().toString("HH:mm:ss"))
 
@@ -91,6 +97,14 @@ class TopLine(QWidget):
     def _set(part: QLabel | QPushButton, text: str) -> None:
         if part.text() != text:
             part.setText(text)
+
+
+def mode_words(state: LiveState) -> str:
+    """What makes keys do something else than usual: a layer in force, a macro that is being recorded."""
+    parts = [f"Layer: {', '.join(state.layers)}"] if state.layers else []
+    if state.tape is not None:
+        parts.append(f"Recording a macro: {len(state.tape.calls)} steps, F8 ends it")
+    return "   ".join(parts)
 
 
 class NoticeLine(QWidget):
@@ -166,3 +180,44 @@ class RecoveryLine(QWidget):
     def answer(self, keep: bool) -> None:
         self._bridge.session.answer_recovery(keep)
         self.hide()
+
+
+class UsersLine(QWidget):
+    """Something is to be removed that others use: what should happen to them. It waits on its line."""
+
+    ANSWERS = (("Remove them too", "remove"), ("Leave them, marked broken", "leave"))
+
+    def __init__(self, bridge: Bridge) -> None:
+        super().__init__()
+        self._bridge = bridge
+        self._asked: InUse | None = None
+        self.said = QLabel()
+        self.said.setFont(look.font(15, look.MEDIUM))
+        self.said.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.buttons: dict[str, QPushButton] = {}
+        line = QHBoxLayout(self)
+        line.setContentsMargins(10, 4, 10, 4)
+        line.addWidget(self.said, 1)
+        for text, users in (*self.ANSWERS, ("Keep it", "")):
+            made = QPushButton(text)
+            made.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            made.setFont(look.font(14, look.MEDIUM))
+            made.clicked.connect(lambda _=False, users=users: self.answer(users))
+            self.buttons[users or "keep"] = made
+            line.addWidget(made)
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        bridge.in_use.connect(self.ask)
+        self.hide()
+
+    def ask(self, asked: InUse) -> None:
+        self._asked = asked
+        self.said.setText(f"{asked.called} is used by {listed(asked.users)}.")
+        self.said.setToolTip(f"Used by {', '.join(asked.users)}.")
+        self.show()
+
+    def answer(self, users: str) -> None:
+        """ "remove", "leave", or "" to keep what was to go."""
+        asked, self._asked = self._asked, None
+        self.hide()
+        if asked is not None and users:
+            self._bridge.act(asked.action, **dict(asked.arguments), users=users)

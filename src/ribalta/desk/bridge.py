@@ -12,9 +12,13 @@ from PySide6.QtCore import QObject, Qt, QTimer, Signal
 from PySide6.QtGui import QImage, QPixmap
 
 from ribalta.core.base.clock import Clock
-from ribalta.core.engine.messages import Event, Notice
+from ribalta.core.engine.causes import By, Cause, Ran
+from ribalta.core.engine.controls import Found, Shortcuts
+from ribalta.core.engine.messages import Event, InUse, Learned, Notice, Send
 from ribalta.core.engine.shots import Dress, Shot
 from ribalta.core.engine.state import LiveState
+from ribalta.core.engine.why import Why
+from ribalta.core.show.calls import Call, arguments_of
 from ribalta.core.show.profiles import Profile
 from ribalta.core.show.recovery import Recovery
 from ribalta.core.sound.levels import Level
@@ -38,6 +42,7 @@ class Pictures(Protocol):
 SEEN = (
     *("show", "program", "next", "then", "held", "row", "page"),
     *("changing", "dress", "pending", "transition", "dark", "card"),
+    *("runs", "layers", "tape", "fired"),
 )
 
 
@@ -121,6 +126,39 @@ class StreamStatus(Protocol):
     def trouble(self) -> str: ...
 
 
+class MessageLine(Protocol):
+    """One message that came or went; see `remote/log.py`."""
+
+    @property
+    def at_s(self) -> float: ...
+    @property
+    def way(self) -> str: ...
+    @property
+    def who(self) -> str: ...
+    @property
+    def words(self) -> str: ...
+    @property
+    def answer(self) -> str: ...
+    @property
+    def failed(self) -> bool: ...
+    @property
+    def times(self) -> int: ...
+
+
+class Messages(Protocol):
+    """What comes and goes between this desk and other machines, and what is wrong with that."""
+
+    @property
+    def lines(self) -> Sequence[MessageLine]: ...
+    @property
+    def midi_names(self) -> tuple[Sequence[str], Sequence[str]]: ...
+    @property
+    def midi_trouble(self) -> str: ...
+    @property
+    def troubles(self) -> Mapping[str, str]: ...
+    def token(self) -> str: ...
+
+
 class Session(Protocol):
     """What the desk needs of a running show."""
 
@@ -145,7 +183,18 @@ class Session(Protocol):
     def framing_picture(self, name: str) -> bytes | None: ...
     def preview(self, shot: Shot | None, dress: Dress) -> None: ...
     def give_way(self) -> None: ...
-    def act(self, action_id: str, arguments: Mapping[str, Any]) -> None: ...
+    @property
+    def why(self) -> Why: ...
+    @property
+    def messages(self) -> Messages: ...
+    @property
+    def shortcuts(self) -> Shortcuts: ...
+    def act(
+        self, action_id: str, arguments: Mapping[str, Any], recall_only: bool = False, cause: Cause = ...
+    ) -> None: ...
+    def work(self, control: str, down: bool) -> None: ...
+    def lost(self, device: str) -> None: ...
+    def learn(self, on: bool) -> None: ...
     def show_at(self, sizes: Mapping[str, tuple[int, int]]) -> None: ...
     def listen(self, listener: Callable[[Event], None]) -> None: ...
     def save(self, path: Path | None = None) -> None: ...
@@ -164,11 +213,17 @@ def one_shot(owner: QObject, after_ms: int, call: Callable[[], None]) -> QTimer:
 
 
 class Bridge(QObject):
-    """`tick` comes at every frame, `changed` after every event and five times a second, `noticed` with sentences."""
+    """`tick` comes at every frame, `changed` after every event and five times a second, `noticed` with sentences.
+
+    `learned` comes with a control that was worked while somebody asked which, `in_use` when something cannot go without
+    an answer (an `InUse`).
+    """
 
     tick = Signal()
     changed = Signal()
     noticed = Signal(Notice)
+    learned = Signal(str)
+    in_use = Signal(object)
     _happened = Signal(object)
 
     def __init__(self, session: Session, parent: QObject | None = None) -> None:
@@ -183,7 +238,7 @@ class Bridge(QObject):
         self._later = one_shot(self, AFTER_PROGRAM_MS, self.changed.emit)
         self._seen = session.state
         self._happened.connect(self._on_event, Qt.ConnectionType.QueuedConnection)
-        session.listen(self._happened.emit)
+        session.listen(self._hear)
         self._timer = QTimer(self)
         self._timer.setTimerType(Qt.TimerType.PreciseTimer)
         self._timer.timeout.connect(self._on_timer)
@@ -203,6 +258,18 @@ class Bridge(QObject):
 
     def act(self, action_id: str, **arguments: Any) -> None:
         self.session.act(action_id, arguments)
+
+    def call(self, call: Call, words: str = "", by: By = By.HAND) -> None:
+        """Run a stored call by hand. Raises Broken when what it refers to is gone."""
+        self.session.act(call.action, arguments_of(self.state.show, call), cause=Cause(by, words))
+
+    def found(self, control: str) -> Found:
+        """What a control does now, by how it is worked."""
+        return self.session.shortcuts.on(control, self.state.layers)
+
+    def work(self, control: str, down: bool) -> None:
+        """A control was pressed or let go."""
+        self.session.work(control, down)
 
     def show_at(self, owner: str, sizes: Mapping[str, tuple[int, int]]) -> None:
         """Which live pictures somebody shows now ("view", or a window of its own), and how large.
@@ -266,8 +333,17 @@ class Bridge(QObject):
         self._seen = now
         return any(getattr(before, name) is not getattr(now, name) for name in SEEN)
 
+    def _hear(self, event: Event) -> None:
+        """On the engine's thread. What ran is read where it is shown."""
+        if not isinstance(event, Ran | Send):
+            self._happened.emit(event)
+
     def _on_event(self, event: Event) -> None:
         if isinstance(event, Notice):
             self.noticed.emit(event)
+        elif isinstance(event, Learned):
+            self.learned.emit(event.control)
+        elif isinstance(event, InUse):
+            self.in_use.emit(event)
         if not self._later.isActive():
             self._later.start()

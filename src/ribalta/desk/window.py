@@ -5,12 +5,15 @@ from PySide6.QtGui import QCloseEvent, QColor, QKeyEvent, QPalette
 from PySide6.QtWidgets import QApplication, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
 from ribalta.desk import look
+from ribalta.desk.air.keys import key_name
 from ribalta.desk.air.view import MARGIN, AirView
-from ribalta.desk.bars import NoticeLine, RecoveryLine, TopLine
+from ribalta.desk.bars import NoticeLine, RecoveryLine, TopLine, UsersLine
 from ribalta.desk.bridge import Bridge, Session
 from ribalta.desk.cue.view import CueView
 from ribalta.desk.frame.view import FrameView
 from ribalta.desk.gamepad import Pads
+from ribalta.desk.pads_window import PadsWindow
+from ribalta.desk.palette import Palette
 from ribalta.desk.rig.view import RigView
 from ribalta.desk.screens import Screen, open_screen
 
@@ -21,6 +24,7 @@ VIEWS_BY_KEY = {
     Qt.Key.Key_F4.value: "Cue",
     Qt.Key.Key_F6.value: "Air",
 }
+EVERYWHERE = (Qt.Key.Key_F7, Qt.Key.Key_F8)  # a macro goes on, or is recorded, whatever view is in front
 
 STYLE = """
 QPushButton { background: #2b241e; color: #f1e8da; border: 1px solid #3d342b; border-radius: 4px; padding: 3px 10px; }
@@ -59,7 +63,8 @@ QProgressBar::chunk { background: #ffcb7d; }
 QToolTip { background: #2b241e; color: #f1e8da; border: 1px solid #3d342b; padding: 4px; }
 QMenu { background: #2b241e; color: #f1e8da; border: 1px solid #3d342b; }
 QMenu::item:selected { background: #ffcb7d; color: #14110e; }
-RecoveryLine { background: #3a2f1c; }
+RecoveryLine, UsersLine { background: #3a2f1c; }
+QWidget#palette { background: #1f1a16; border: 2px solid #ffcb7d; border-radius: 6px; }
 """
 
 
@@ -95,7 +100,7 @@ class Window(QMainWindow):
         self.rig = RigView(self.bridge)
         self.frame = FrameView(self.bridge, pads)
         self._cue: CueView | None = None
-        self.screens: dict[str, Screen] = {}
+        self.screens: dict[str, Screen | PadsWindow] = {}
         self._views: dict[str, RigView | FrameView | CueView | AirView] = {
             "Rig": self.rig,
             "Frame": self.frame,
@@ -103,6 +108,7 @@ class Window(QMainWindow):
         }
         self.top = TopLine(self.bridge, VIEW_KEYS)
         self.recovery = RecoveryLine(self.bridge)
+        self.users = UsersLine(self.bridge)
         self.notices = NoticeLine(self.bridge)
         self._stack = QStackedWidget()
         for view in self._views.values():
@@ -113,9 +119,12 @@ class Window(QMainWindow):
         column.setSpacing(6)
         column.addWidget(self.top)
         column.addWidget(self.recovery)
+        column.addWidget(self.users)
         column.addWidget(self._stack, 1)
         column.addWidget(self.notices)
         self.setCentralWidget(whole)
+        self.finder = Palette(self.bridge, whole)
+        self.finder.left.connect(self._take_focus_back)
         self.top.keys_wanted.connect(self.air.toggle_keys)
         self.top.view_wanted.connect(self.show_view)
         self.air.rule_wanted.connect(self.top.next_rule)
@@ -125,9 +134,10 @@ class Window(QMainWindow):
         self.show_view("Air" if session.state.show.cameras else "Rig")
 
     def open_screen(self, what: str) -> None:
-        """Program, without titles, auxiliary or all pictures, in a window of its own."""
+        """Program, without titles, auxiliary, all pictures or the pads, in a window of its own."""
         if what not in self.screens or not self.screens[what].isVisible():
-            self.screens[what] = open_screen(self.bridge, what)
+            pads = what == "pads"
+            self.screens[what] = PadsWindow(self.bridge) if pads else open_screen(self.bridge, what)
             self.screens[what].show()
         self.screens[what].raise_()
 
@@ -135,7 +145,7 @@ class Window(QMainWindow):
     def cue(self) -> CueView:
         """Made when it is first wanted: the desk opens on pictures, not on forms."""
         if self._cue is None:
-            self._cue = CueView(self.bridge)
+            self._cue = CueView(self.bridge, self.finder)
             self._cue.window_wanted.connect(self.open_screen)
             self._views["Cue"] = self._cue
             self._stack.addWidget(self._cue)
@@ -150,6 +160,13 @@ class Window(QMainWindow):
         self.notices.update()
         view.shown()
         view.setFocus()
+        if self.bridge.state.shown != name:
+            self.bridge.act("view.shown", view=name)
+
+    def _take_focus_back(self) -> None:
+        """No text field keeps the focus: the keys belong to the view again."""
+        if (view := self._stack.currentWidget()) is not None:
+            view.setFocus()
 
     def closeEvent(self, event: QCloseEvent) -> None:
         self.frame.gamepad.stop()
@@ -165,6 +182,11 @@ class Window(QMainWindow):
             self.showNormal() if self.isFullScreen() else self.showFullScreen()
         elif (view := VIEWS_BY_KEY.get(event.key())) is not None:
             self.show_view(view)
+        elif event.key() == Qt.Key.Key_F5:
+            self.finder.run_something()
+        elif event.key() in EVERYWHERE and not event.isAutoRepeat():
+            self.bridge.work(f"key {key_name(event)}", True)
+            self.bridge.work(f"key {key_name(event)}", False)
         elif control and event.key() == Qt.Key.Key_S:
             self.bridge.session.save()
         elif control and event.key() == Qt.Key.Key_Z:

@@ -49,7 +49,7 @@ def arguments_of(row: Action, given: Sequence[Any]) -> dict[str, Any]:
 
 def _meant(row: Action, name: str, value: Any) -> Any:
     """Numbers come as floats and switches as numbers from many senders; what was meant is in the row."""
-    kinds = set(_kinds(row.params.model_fields[name].annotation))
+    kinds = set(kinds_of(row.params.model_fields[name].annotation))
     if isinstance(value, float) and int in kinds and float not in kinds and value.is_integer():
         value = int(value)
     if isinstance(value, int) and not isinstance(value, bool) and bool in kinds and int not in kinds:
@@ -66,13 +66,13 @@ def _meant(row: Action, name: str, value: Any) -> Any:
     return value
 
 
-def _kinds(annotation: Any) -> Iterator[type]:
+def kinds_of(annotation: Any) -> Iterator[type]:
     origin = typing.get_origin(annotation)
     if origin in (typing.Union, types.UnionType):
         for part in typing.get_args(annotation):
-            yield from _kinds(part)
+            yield from kinds_of(part)
     elif origin is typing.Annotated:
-        yield from _kinds(typing.get_args(annotation)[0])
+        yield from kinds_of(typing.get_args(annotation)[0])
     elif isinstance(annotation, type):
         yield str if issubclass(annotation, str) else annotation
 

@@ -108,7 +108,7 @@ class Pad(Part):
 
     at: Annotated[int, Field(ge=0, le=63)]
     label: Annotated[str, Field(max_length=60)] = ""
-    colour: Colour = "#3a3128"
+    colour: Colour = "#b9ab98"
     picture: Item | None = None
     call: Call | None = None
     long_call: Call | None = None

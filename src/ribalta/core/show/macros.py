@@ -106,7 +106,7 @@ class Again(StrEnum):
 class Macro(Part):
     id: str
     name: Name
-    colour: Colour = "#4a3f33"
+    colour: Colour = "#b9ab98"
     folder: Annotated[str, Field(max_length=80)] = ""
     note: Annotated[str, Field(max_length=400)] = ""
     again: Again = Again.RESTART

@@ -14,6 +14,8 @@ LAYERS = "an inset (1 … 4), the key (5), a title (6 … 8)"
 DESK_KEYS = {
     "Ctrl+S": "Save the show",
     "F1": "Show or hide this page",
+    "F5": "Find anything by a few words, and do it",
+    "F9": "Show or hide the pads",
     "F2  F3  F4  F6": "Rig, Frame, Cue, Air",
     "F11": "Fill the screen",
     "L": "Change the landing rule",

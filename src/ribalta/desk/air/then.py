@@ -4,12 +4,15 @@ from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
+from ribalta.core.engine import sequencer
 from ribalta.core.engine.landing import landing_state, parts, time_to_set_s
 from ribalta.core.engine.programme import busy
+from ribalta.core.engine.running import Run
 from ribalta.core.engine.shots import LandingRecord, LandingState, Shot
 from ribalta.core.engine.state import LiveState
 from ribalta.desk import look
 from ribalta.desk.bridge import Bridge
+from ribalta.desk.cue.steps import step_words
 
 ROW = 44
 RECORD = 19
@@ -43,6 +46,15 @@ def landing_words(record: LandingRecord) -> str:
     return " · ".join(parts)
 
 
+def run_words(state: LiveState, run: Run, now_s: float) -> str:
+    """“▶ Opening: wait until camera 2 is set, 1.4 s”."""
+    _, step, left_s = sequencer.step_now(state, run, now_s)
+    does = step_words(state, step) if step is not None else ""
+    left = f", {look.seconds(left_s)} s" if left_s is not None else ""
+    paused = "paused, " if run.paused_s is not None else ""
+    return f"▶ {run.name}: {paused}{does[:1].lower()}{does[1:]}{left}"
+
+
 class Then(QWidget):
     def __init__(self, bridge: Bridge) -> None:
         super().__init__()
@@ -57,7 +69,8 @@ class Then(QWidget):
         painter.setFont(look.font(15, look.BOLD))
         painter.setPen(look.TEXT)
         painter.drawText(QRectF(0, 0, self.width(), 26), Qt.AlignmentFlag.AlignVCenter, "Then")
-        records = state.records[-4:]
+        runs = state.runs[:3]
+        records = state.records[-(4 - len(runs)) :]
         floor = self.height() - (RECORD * 4 + 30)
         y = 32.0
         for shot in state.then:
@@ -70,7 +83,18 @@ class Then(QWidget):
             painter.setPen(look.SOFT)
             said = "Nothing follows Next. Alt and a letter puts a framing here, and its camera goes there ahead."
             painter.drawText(QRectF(0, y, self.width(), floor - y), Qt.TextFlag.TextWordWrap, said)
-        self._log(painter, QRectF(0, floor + 6, self.width(), RECORD * 4 + 24), records)
+        under = QRectF(0, floor + 6, self.width(), RECORD * 4 + 24)
+        for run in runs:
+            self._run(painter, QRectF(0, under.top(), self.width(), RECORD), run_words(state, run, now_s))
+            under = under.adjusted(0, RECORD, 0, 0)
+        self._log(painter, under, records)
+
+    def _run(self, painter: QPainter, area: QRectF, words: str) -> None:
+        """A macro that runs: what it waits for, and how long still."""
+        painter.setFont(look.font(13, look.MEDIUM, narrow=True))
+        painter.setPen(look.LAMP_WARM)
+        said = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(area.width()))
+        painter.drawText(area, Qt.AlignmentFlag.AlignVCenter, said)
 
     def _entry(self, painter: QPainter, area: QRectF, shot: Shot, now_s: float) -> None:
         state = self._bridge.state

@@ -4,7 +4,8 @@ from PySide6.QtCore import QEvent, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent, QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
-from ribalta.core.engine.catalogue import CATALOGUE
+from ribalta.core.show.calls import Call
+from ribalta.core.show.cues import How
 from ribalta.core.show.model import LETTERS
 from ribalta.desk import look
 from ribalta.desk.air.board import LONG_PRESS_MS, Board
@@ -14,6 +15,7 @@ from ribalta.desk.air.side import Side
 from ribalta.desk.air.then import Then
 from ribalta.desk.bridge import Bridge, one_shot
 from ribalta.desk.monitor import FOOT, HEAD, Monitor
+from ribalta.desk.pads_window import PadsPane
 
 MARGIN = 12
 NAMING = ("ready.camera", "row.name")
@@ -122,7 +124,11 @@ class AirView(QWidget):
         self.name_field = NameField(self.board, bridge)
         self.key_page = KeyPage(self)
         self.key_page.hide()
+        self.pads = PadsPane(bridge, self, can_lock=False)
+        self.pads.setAutoFillBackground(True)
+        self.pads.hide()
         self.board.rename_wanted.connect(self.name_field.ask)
+        self._down: dict[int, str] = {}  # the controls of keys that are held
         self._held: Place | None = None  # what Shift and a letter kept down will replace
         self._hold_timer = one_shot(self, LONG_PRESS_MS, self._store_over)
         pictures = QHBoxLayout()
@@ -167,11 +173,19 @@ class AirView(QWidget):
         size = (max(16, int(area.width())), max(9, int(area.height())))
         self._bridge.show_at("view", {"program": size, "next": size, **self.board.layout_now.small_sizes()})
         self.key_page.setGeometry(self.board.geometry().united(self.side.geometry()))
+        self.pads.setGeometry(self.board.geometry())
 
     def toggle_keys(self) -> None:
         self.key_page.setGeometry(self.board.geometry().united(self.side.geometry()))
         self.key_page.setVisible(not self.key_page.isVisible())
         self.key_page.raise_()
+
+    def toggle_pads(self) -> None:
+        """They lie over the board; the pictures above it stay in sight."""
+        self.pads.setGeometry(self.board.geometry())
+        self.pads.setVisible(not self.pads.isVisible())
+        self.pads.refresh()
+        self.pads.raise_()
 
     # Keys
 
@@ -186,26 +200,47 @@ class AirView(QWidget):
         name = key_name(event)
         if self._desk_key(name):
             return
-        found = CATALOGUE.keys.get(name)
-        if found is None:
+        control = f"key {name}"
+        found = self._bridge.found(control)
+        if not found:
             super().keyPressEvent(event)
             return
-        row, arguments = found
-        if event.isAutoRepeat() and row.id not in REPEATING:
+        call = found.get(How.PRESS)
+        if event.isAutoRepeat():
+            if call is not None and call.action in REPEATING:
+                self._bridge.act(call.action, **call.arguments)
             return
-        if row.id in NAMING and self._bridge.state.show.camera_numbered(arguments["camera"]) is not None:
-            self.board.row_asked = arguments["camera"]
-        elif row.id == "row.scenes":
+        if call is not None:
+            self._name(call)
+        self._down[event.key()] = control
+        self._bridge.work(control, True)
+
+    def _name(self, call: Call) -> None:
+        """What is named by a key is marked at once, though the engine may not have heard of it yet."""
+        arguments = call.arguments
+        number = arguments.get("camera")
+        if call.action in NAMING and isinstance(number, int) and self._bridge.state.show.camera_numbered(number):
+            self.board.row_asked = number
+        elif call.action == "row.scenes":
             self.board.row_asked = SCENES
         letter = arguments.get("letter")
-        if letter is not None:
+        if isinstance(letter, str) and "camera" not in arguments:
             self._name_place(letter)
-        if row.id == "framing.store" and self.board.named is not None and self.board.holds(self.board.named):
+        stores = call.action == "framing.store" and self.board.named is not None
+        if stores and self.board.named is not None and self.board.holds(self.board.named):
             self._held = self.board.named
             self._hold_timer.start()
-        self._bridge.act(row.id, **arguments)
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        """Whatever is held down is let go: its release would go elsewhere."""
+        for control in self._down.values():
+            self._bridge.work(control, False)
+        self._down.clear()
+        super().focusOutEvent(event)
 
     def keyReleaseEvent(self, event: QKeyEvent) -> None:
+        if not event.isAutoRepeat() and (control := self._down.pop(event.key(), None)) is not None:
+            self._bridge.work(control, False)
         let_go = _letter_of(event.key())
         if not event.isAutoRepeat() and self._held is not None and let_go in (self._held.letter, "Shift"):
             self._held = None
@@ -234,6 +269,8 @@ class AirView(QWidget):
         on_place = {"camera": place.camera, "letter": place.letter} if place is not None else None
         if name == "F1":
             self.toggle_keys()
+        elif name == "F9":
+            self.toggle_pads()
         elif name == "L":
             self.rule_wanted.emit()
         elif name == "N" and place is not None:

@@ -1,4 +1,4 @@
-"""Cue: what is prepared to be put on: scenes, titles, the bin, transitions, sound, and where it goes."""
+"""Cue: what is prepared, in the order in which it is: pictures and sound, then what is pressed and what follows."""
 
 from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QKeyEvent, QResizeEvent
@@ -7,21 +7,43 @@ from PySide6.QtWidgets import QVBoxLayout, QWidget
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue.bin import BinPage
 from ribalta.desk.cue.canvas import PLACE, Canvas
+from ribalta.desk.cue.macros import MacrosPage
+from ribalta.desk.cue.messages import MessagesPage
 from ribalta.desk.cue.outputs import OutputsPage
+from ribalta.desk.cue.pads import PadsPage
 from ribalta.desk.cue.scenes import ScenesPage
+from ribalta.desk.cue.shortcuts import ShortcutsPage
 from ribalta.desk.cue.sound import SoundPage
 from ribalta.desk.cue.titles import TitlesPage
 from ribalta.desk.cue.transitions import TransitionsPage
+from ribalta.desk.cue.triggers import TriggersPage
+from ribalta.desk.cue.why import WhyPage
 from ribalta.desk.frame.pages import Pages, Tabs
+from ribalta.desk.palette import Palette
+
+Page = (
+    ScenesPage
+    | TitlesPage
+    | BinPage
+    | TransitionsPage
+    | SoundPage
+    | OutputsPage
+    | MacrosPage
+    | TriggersPage
+    | ShortcutsPage
+    | PadsPage
+    | MessagesPage
+    | WhyPage
+)
 
 
 class CueView(QWidget):
     """`hint` is what the lowest line says when nothing has happened."""
 
     window_wanted = Signal(str)
-    hint = "What is made here is put on in Air (F6): scenes with 0 and a letter, titles and insets in the side column."
+    hint = "What is made here is used on Air (F6). F5 finds anything by a few words, F8 records a macro."
 
-    def __init__(self, bridge: Bridge) -> None:
+    def __init__(self, bridge: Bridge, palette: Palette) -> None:
         super().__init__()
         self._bridge = bridge
         self.scenes = ScenesPage(bridge)
@@ -31,13 +53,26 @@ class CueView(QWidget):
         self.sound = SoundPage(bridge)
         self.outputs = OutputsPage(bridge)
         self.outputs.window_wanted.connect(self.window_wanted)
-        self.pages = {
+        self.macros = MacrosPage(bridge, palette)
+        self.triggers = TriggersPage(bridge, palette)
+        self.shortcuts = ShortcutsPage(bridge, palette)
+        self.pads = PadsPage(bridge, palette)
+        self.pads.window_wanted.connect(self.window_wanted)
+        self.messages = MessagesPage(bridge, palette)
+        self.why = WhyPage(bridge)
+        self.pages: dict[str, Page] = {
             "Scenes": self.scenes,
             "Titles": self.titles,
             "Bin": self.bin,
             "Transitions": self.transitions,
             "Sound": self.sound,
             "Outputs": self.outputs,
+            "Macros": self.macros,
+            "Triggers": self.triggers,
+            "Shortcuts": self.shortcuts,
+            "Pads": self.pads,
+            "Messages": self.messages,
+            "Why": self.why,
         }
         tabs = Tabs(self.pages, self.show_page)
         self.tabs = tabs.words
@@ -71,7 +106,7 @@ class CueView(QWidget):
     def _refresh(self) -> None:
         if self.isVisible():
             page = self._stack.current
-            assert isinstance(page, ScenesPage | TitlesPage | BinPage | TransitionsPage | SoundPage | OutputsPage)
+            assert isinstance(page, Page)
             page.refresh()
 
     def _tell_sizes(self) -> None:

@@ -108,6 +108,14 @@ class Form(QGridLayout):
             self.addWidget(other, self._row, 3)
         self._row += 1
 
+    def show_row(self, part: QWidget, on: bool) -> None:
+        """Show or hide a part with its label."""
+        row = self.getItemPosition(self.indexOf(part))[0]  # type: ignore[index]
+        for column in range(4):
+            item = self.itemAtPosition(row, column)
+            if item is not None and (inside := item.widget()) is not None:
+                inside.setVisible(on)
+
     def add_whole(self, part: QWidget) -> None:
         self.addWidget(part, self._row, 0, 1, 4)
         self._row += 1

@@ -260,7 +260,7 @@ ACTIONS = (
     Action("macro.skip", "Skip what macro {macro} waits for", MaybeParams, skip, says=_for_all("Skip all waits")),
     Action(
         "macro.go_on",
-        "Let macro {macro} go on that waits for a key",
+        "Let a macro go on that waits for a key",
         MaybeParams,
         go_on,
         {"F7": {}},

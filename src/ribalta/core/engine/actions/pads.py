@@ -7,6 +7,7 @@ from pydantic import Field, ValidationError
 from ribalta.core.base.faults import ActionRefused
 from ribalta.core.engine.action import Action, Outcome, Params, edited
 from ribalta.core.engine.causes import By, Cause
+from ribalta.core.engine.pad_set import page_of_32
 from ribalta.core.engine.removing import Users, cleared
 from ribalta.core.engine.running import Queued
 from ribalta.core.engine.state import LiveState
@@ -60,6 +61,12 @@ class SetParams(PadParams):
     clear: tuple[Literal["call", "long_call", "picture"], ...] = ()
 
 
+class BringParams(Params):
+    """A page that is ready made."""
+
+    starter: Literal["32 pads"]
+
+
 class MoveParams(PadParams):
     to: At
 
@@ -82,6 +89,12 @@ def add(state: LiveState, params: AddParams, now_s: float) -> Outcome:
         raise ActionRefused("100 pages of pads are the most there can be.")
     page = Page(id=f"q{state.show.next_number}", name=name, columns=params.columns, rows=params.rows)
     return _kept(state, page, f"made page “{name}”")
+
+
+def bring(state: LiveState, params: BringParams, now_s: float) -> Outcome:
+    page = page_of_32(state, f"q{state.show.next_number}", params.starter)
+    pads = [pad.model_copy(update={"call": following_items(state.show, pad.call)}) for pad in page.pads if pad.call]
+    return _kept(state, page, f"made page “{page.name}”", pads=[pad.model_dump() for pad in pads])
 
 
 def _kept(state: LiveState, page: Page, what: str, **changes: Any) -> Outcome:
@@ -176,6 +189,7 @@ def press(state: LiveState, params: PressParams, now_s: float) -> Outcome:
 ACTIONS = (
     Action("pad.press", "Press pad {at} of page {pads}", PressParams, press),
     Action("page.add", "Make a page of pads", AddParams, add, stores=True),
+    Action("page.bring_in", "Make a page of pads that is ready made", BringParams, bring, stores=True),
     Action("page.change", "Change page {pads}", ChangeParams, change, stores=True),
     Action("page.remove", "Remove page {pads}", RemoveParams, remove, stores=True),
     Action("pad.set", "Set pad {at} of page {pads}", SetParams, put, stores=True),

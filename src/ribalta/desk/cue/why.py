@@ -1,0 +1,109 @@
+"""Why: what ran, when, who asked, and how it ended. One press shows what made a camera move."""
+
+from datetime import datetime
+
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+
+from ribalta.core.engine.causes import Ran
+from ribalta.core.engine.shots import LandingRecord
+from ribalta.core.engine.why import cause_words
+from ribalta.desk import look
+from ribalta.desk.bridge import Bridge
+from ribalta.desk.cue.listing import Listing, Row
+from ribalta.desk.cue.steps import refill
+from ribalta.desk.rig.fields import Choice, button, label
+
+SHOWN = 200
+UNSHOWN = ("view.shown",)  # nobody wonders about it
+ALL = ""
+
+
+class WhyPage(QWidget):
+    def __init__(self, bridge: Bridge) -> None:
+        super().__init__()
+        self._bridge = bridge
+        self.number: int | None = None
+        self.camera = Choice("Which camera", {ALL: "all cameras"}, lambda _: self.refresh())
+        self.moved = button("What made it move?", self._moved, "The chain behind its last movement")
+        self.refused = Choice(
+            "What is shown", {ALL: "everything", "refused": "what was refused"}, lambda _: self.refresh()
+        )
+        self.list = Listing("What ran", self._chosen)
+        self.chain = Listing("How it came about", lambda _: None)
+        self.said = label("", soft=True, wrap=True)
+        head = QHBoxLayout()
+        for part in (self.camera, self.refused, self.moved):
+            head.addWidget(part)
+        head.addStretch(1)
+        left = QVBoxLayout()
+        left.addLayout(head)
+        left.addWidget(self.list, 1)
+        right = QVBoxLayout()
+        title = label("How it came about")
+        title.setFont(look.font(15, look.BOLD))
+        for one in (title, self.said, self.chain):
+            right.addWidget(one)
+        whole = QHBoxLayout(self)
+        whole.setContentsMargins(0, 6, 0, 0)
+        whole.setSpacing(12)
+        whole.addLayout(left, 64)
+        whole.addLayout(right, 36)
+        self.refresh()
+
+    def refresh(self) -> None:
+        state = self._bridge.state
+        cameras = sorted(state.show.cameras, key=lambda c: c.number)
+        refill(self.camera, {ALL: "all cameras"} | {c.id: f"camera {c.number}  {c.name}" for c in cameras})
+        wanted, refused = self.camera.value(), self.refused.value() != ALL
+        self.moved.setEnabled(wanted != ALL)
+        landings = {r.ran: r for r in state.records if r.ran}
+        rows: list[Row] = []
+        for ran in reversed(self._bridge.session.why.lines):
+            elsewhere = wanted != ALL and wanted not in ran.cameras
+            if ran.action in UNSHOWN or elsewhere or (refused and not ran.refused):
+                continue
+            ink = look.ALARM if ran.refused else None
+            rows.append(Row(str(ran.number), self._words(ran, landings.get(ran.number)), ink, ran.refused))
+            if len(rows) == SHOWN:
+                break
+        empty = "Nothing has run yet." if wanted == ALL else "Nothing has moved this camera yet."
+        self.list.fill(rows or [Row("", empty)], str(self.number) if self.number is not None else None)
+        self._fill_chain(landings)
+
+    def _words(self, ran: Ran, landing: LandingRecord | None) -> str:
+        when = datetime.fromtimestamp(ran.at_s + self._bridge.state.wall_offset_s)
+        times = f" ×{ran.times}" if ran.times > 1 else ""
+        ended = ran.refused or (_landed(landing) if landing is not None else "")
+        return f"{when:%H:%M:%S}   {cause_words(ran)}   –   {ran.words}{times}{f'   –   {ended}' if ended else ''}"
+
+    def _fill_chain(self, landings: dict[int, LandingRecord]) -> None:
+        chain = self._bridge.session.why.chain(self.number) if self.number is not None else ()
+        rows = []
+        for k, ran in enumerate(chain):
+            arrow = "   " * k + ("↳ " if k else "")
+            rows.append(Row(str(ran.number), f"{arrow}{cause_words(ran)}:  {ran.words}"))
+            if ran.number in landings:
+                rows.append(Row(f"{ran.number} landing", f"{'   ' * (k + 1)}{_landed(landings[ran.number])}"))
+        self.chain.fill(rows, None)
+        self.said.setText("" if chain else "Choose a line on the left, or a camera and “What made it move?”.")
+
+    def _chosen(self, key: str) -> None:
+        self.number = int(key)
+        self.refresh()
+
+    def _moved(self) -> None:
+        self.show_camera(self.camera.value())
+
+    def show_camera(self, camera_id: str) -> None:
+        """What made this camera move last."""
+        self.camera.show_value(camera_id)
+        self.number = self._bridge.state.live(camera_id).moved_by or None
+        self.refresh()
+        if self.number is None:
+            self.said.setText("Nothing has moved this camera since the show was opened.")
+
+
+def _landed(record: LandingRecord) -> str:
+    off = f", {record.error_percent:.1f} % off" if record.error_percent is not None else ""
+    held = f", held {record.held_s:.1f} s" if record.held_s > 0 else ""
+    return f"{'landed' if record.landed else 'not landed'}{off}{held}"
