@@ -81,7 +81,7 @@ def _macros(show: Show) -> tuple[Macro, ...]:
         again=Again.IGNORE,
         steps=tuple(
             step
-            for camera, letter, row in ((1, "W", 1), (2, "W", 2), (2, "R", 3), (3, "W", 4))
+            for camera, letter, row in ((1, "W", 1), (3, "W", 4), (2, "W", 2), (3, "A", 3))
             for step in (
                 _do(_ready(show, camera, letter)),
                 UNTIL_SET,

@@ -1,7 +1,8 @@
 """A gamepad steers: which camera it moves is always shown, and when it goes, everything stops.
 
 The left stick turns, the right one turns finely, the triggers zoom (left out, right in). The right shoulder button is
-the held modifier for a camera on air, the left one pins the stick to its camera or lets go of it.
+the held modifier for a camera on air, the left one pins the stick to its camera or lets go of it. All other buttons
+are controls that shortcuts can be put on.
 """
 
 import os
@@ -17,6 +18,14 @@ from ribalta.desk.stick import Push, pushed
 POLL_MS = 50
 FULL_WIDTHS_S, FINE = 0.7, 0.2  # of the picture's width a second at full push; of that, for the right stick
 ZOOM_STEPS_S = 9.0
+
+
+BUTTONS = {
+    **{name: name.upper() for name in ("a", "b", "x", "y", "back", "start")},
+    **{name: f"DPAD_{name.upper()}" for name in ("up", "down", "left", "right")},
+    "left stick": "LEFTSTICK",
+    "right stick": "RIGHTSTICK",
+}
 
 
 class Pads(Protocol):
@@ -72,7 +81,8 @@ class SdlPads:
 
         left, right = (axis("LEFTX"), axis("LEFTY")), (axis("RIGHTX"), axis("RIGHTY"))
         triggers = axis("TRIGGERLEFT"), axis("TRIGGERRIGHT")
-        return pushed(left, right, triggers, button("RIGHTSHOULDER"), button("LEFTSHOULDER"))
+        down = frozenset(name for name, constant in BUTTONS.items() if button(constant))
+        return pushed(left, right, triggers, button("RIGHTSHOULDER"), button("LEFTSHOULDER"), down)
 
     def close(self) -> None:
         self._controller.quit()
@@ -100,6 +110,7 @@ class Gamepad(QObject):
         self._stroke = 0
         self._pushing = False
         self._button = False
+        self._down: frozenset[str] = frozenset()
         self._moved: int | None = None
         self._timer = QTimer(self)
         self._timer.setInterval(POLL_MS)
@@ -141,6 +152,9 @@ class Gamepad(QObject):
             if self._pushing and self._moved is not None:
                 self._bridge.act("steer.stop", camera=self._moved)
             self._pushing = False
+            self._down = frozenset()
+            if not self.present:
+                self._bridge.session.lost("gamepad")
             self._bridge.noticed.emit(
                 Notice("A gamepad is here.")
                 if self.present
@@ -152,7 +166,16 @@ class Gamepad(QObject):
         if push.pin and not self._button:
             self.pin(None if self.pinned is not None else self.target())
         self._button = push.pin
+        self._work(push.buttons)
         self._steer(push)
+
+    def _work(self, buttons: frozenset[str]) -> None:
+        """Buttons are controls like keys and notes."""
+        for name in sorted(self._down - buttons):
+            self._bridge.work(f"gamepad {name}", False)
+        for name in sorted(buttons - self._down):
+            self._bridge.work(f"gamepad {name}", True)
+        self._down = buttons
 
     def _steer(self, push: Push) -> None:
         if not push.moves:

@@ -113,7 +113,8 @@ class PadGrid(QWidget):
         foot = QRectF(area.left(), area.bottom() - tall, area.width(), tall)
         pictured = self._picture(painter, area.adjusted(0, 0, 0, -tall), pad)
         stripe = QColor(pad.colour)
-        painter.fillRect(QRectF(area.left() + 1, foot.top(), 5, tall - 3), stripe)
+        top = foot.top() if pictured else area.top() + 6
+        painter.fillRect(QRectF(area.left() + 1, top, 5, foot.bottom() - top - 6), stripe)
         label = pad.label or "–"
         size = 14 if area.width() >= 90 else 12
         painter.setFont(look.font(size, look.MEDIUM, narrow=True))
@@ -121,7 +122,8 @@ class PadGrid(QWidget):
         inside = foot.adjusted(10, 0, -4, 0)
         if not pictured and area.height() >= 44:
             inside = area.adjusted(12, 4, -6, -tall)
-            painter.setFont(look.font(size + 2, look.MEDIUM, narrow=True))
+            large = 26 if area.width() >= 260 else 19 if area.width() >= 170 else size + 2
+            painter.setFont(look.font(min(large, int(area.height() / 3)), look.MEDIUM, narrow=True))
             flags = int(Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextWordWrap)
             painter.drawText(inside, flags, label)
         else:
@@ -137,7 +139,10 @@ class PadGrid(QWidget):
         drawn = self._bridge.stored_picture(name, int(area.width()), int(area.height()))
         if drawn is None:
             return False
-        left, top = (drawn.width() - area.width()) / 2, (drawn.height() - area.height()) / 2
+        left, top = (
+            (drawn.width() - area.width()) / 2,
+            (drawn.height() - area.height()) / 4,
+        )  # faces are high
         painter.drawPixmap(area.topLeft(), drawn, QRectF(left, top, area.width(), area.height()))
         return True
 

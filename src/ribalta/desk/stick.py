@@ -9,7 +9,9 @@ TRIGGER_DEAD = 0.06
 
 @dataclass(frozen=True, slots=True)
 class Push:
-    """-1 to 1 each, right, up and in positive; `live` and `pin` are the shoulder buttons."""
+    """-1 to 1 each, right, up and in positive; `live` and `pin` are the shoulder buttons, `buttons` all others that are
+    down, by name.
+    """
 
     right: float = 0.0
     up: float = 0.0
@@ -18,6 +20,7 @@ class Push:
     zoom: float = 0.0
     live: bool = False
     pin: bool = False
+    buttons: frozenset[str] = frozenset()
 
     @property
     def moves(self) -> bool:
@@ -42,9 +45,14 @@ def trigger(value: float) -> float:
 
 
 def pushed(
-    left: tuple[float, float], right: tuple[float, float], triggers: tuple[float, float], live: bool, pin: bool
+    left: tuple[float, float],
+    right: tuple[float, float],
+    triggers: tuple[float, float],
+    live: bool,
+    pin: bool,
+    buttons: frozenset[str] = frozenset(),
 ) -> Push:
     """Sticks as (right, down), -1 to 1; triggers left and right, 0 to 1."""
     coarse, fine = curved(*left), curved(*right)
     zoom = trigger(triggers[1]) - trigger(triggers[0])
-    return Push(coarse[0], -coarse[1], fine[0], -fine[1], zoom, live, pin)
+    return Push(coarse[0], -coarse[1], fine[0], -fine[1], zoom, live, pin, buttons)

@@ -229,15 +229,15 @@ class Engine:
             outcome = turned_down(before, str(refusal))
         said = [e.sentence for e in outcome.events if isinstance(e, Notice) and e.severity is Severity.REFUSED]
         moved = tuple(dict.fromkeys(r.camera_id for r in outcome.requests if isinstance(r, MOVES)))
+        ran = Ran(number, now_s, cause, action_id, words, said[0] if said else "", moved)
+        self.why.add(ran)
+        self._events.append(ran)
         self._accept(outcome, now_s, number, cause.depth)
         if done is not None and before.tape is not None:
             tape = taped(before, *done, cause, now_s).tape
             if self.state.tape is before.tape:
                 self.state = self.state.with_(tape=tape)
         self.state = self.state.with_(doing=0, depth=0)
-        ran = Ran(number, now_s, cause, action_id, words, said[0] if said else "", moved)
-        self.why.add(ran)
-        self._events.append(ran)
         return ran
 
     def _accept(self, outcome: Outcome, now_s: float, number: int | None, depth: int) -> None:

@@ -90,7 +90,12 @@ def call_words(state: LiveState, call: Call, catalogue: Catalogue = CATALOGUE) -
     try:
         _, params = catalogue.find(call.action, arguments_of(state.show, call))
     except Broken as gone:
-        return f"{row.sentence}: {gone}".replace("{", "").replace("}", "")
+        return f"{_beginning(row)}: {gone}"
     except ActionRefused:
-        return f"{row.sentence} (not all is said yet)".replace("{", "").replace("}", "")
+        return f"{_beginning(row)} … (not all is said yet)"
     return words_of(state, row, params)
+
+
+def _beginning(row: Action) -> str:
+    """A row's sentence as far as it goes without its arguments."""
+    return row.sentence.split("{")[0].strip()

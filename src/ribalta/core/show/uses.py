@@ -66,6 +66,15 @@ def uses(show: "Show") -> Mapping[tuple[Kind, str], tuple[User, ...]]:
     return made
 
 
+def used_words(show: "Show", kind: Kind, item_id: str) -> str:
+    """“Used by macro “Welcome” and pad “Ines”.”; empty when nothing uses it."""
+    found = uses(show).get((kind, item_id), ())
+    words = [user.words for user in found]
+    if not words:
+        return ""
+    return f"Used by {' and '.join([', '.join(words[:-1]), words[-1]] if len(words) > 1 else words)}."
+
+
 def faults(show: "Show") -> dict[tuple[str, str], str]:
     """What is broken, as a phrase, by the kind and id of its user."""
     found: dict[tuple[str, str], str] = {}

@@ -3,11 +3,13 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import datetime
+from functools import partial
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
+from ribalta.core.engine.pad_state import PadLight, pad_state
 from ribalta.core.engine.sounding import is_open
 from ribalta.core.engine.state import LiveState
 from ribalta.core.show.scenes import SLOTS, Title
@@ -25,9 +27,9 @@ MOMENTS = (("Clear", "Y", "clear"), ("Black", "B", "black"), ("Card", "H", "card
 
 @dataclass(frozen=True)
 class Cell:
-    """Something to press: where, what it says, how it is ("on", "next", "goes", "alarm" or ""), what it does.
+    """Something to press: where, what it says, how it is ("on", "next", "goes", "alarm", "busy" or ""), what it does.
 
-    `kept_down` is what it takes to be pressed for long.
+    `kept_down` is what it takes to be pressed for long. A pad is narrow: its outline alone says how it is.
     """
 
     area: QRectF
@@ -36,6 +38,7 @@ class Cell:
     pressed: Callable[[bool], None]
     note: str = ""
     kept_down: Callable[[], None] | None = None
+    pad: bool = False
 
 
 def old(title: Title, wall_s: float) -> bool:
@@ -106,6 +109,7 @@ class Side(QWidget):
         for slot, layer, words in self._layers()[: max(0, room)]:
             made.append(self._layer_cell(QRectF(0, y, wide, ROW - 3), state, slot, layer, words))
             y += ROW
+        made += self._pad_cells(y)
         y = self._top_of_record()
         live, runs = state.output("recording"), self._runs()
         said = f"{_clock(self._seconds())}" if runs else "opening" if live.on else "Record"
@@ -128,6 +132,31 @@ class Side(QWidget):
             area = QRectF(k * (third + 4), self.height() - TALL, third, TALL)
             made.append(Cell(area, words, "alarm" if on else "", lambda _, act=act: self._bridge.act(act), key))  # type: ignore[misc]
         return made
+
+    def _pads_top(self) -> float | None:
+        """Where the heading of the pads is; None where there is no room for a row of them, or none at all."""
+        room = int((self._meters_area().top() - 2 * HEAD) // ROW)
+        y = HEAD + ROW * min(len(self._layers()), max(0, room))
+        return y if self._bridge.state.show.pages and y + HEAD + ROW <= self._meters_area().top() - HEAD else None
+
+    def _pad_cells(self, y: float) -> list[Cell]:
+        """The first pads of the first page, two in a row, as many as there is room for; F9 shows all."""
+        if self._pads_top() is None:
+            return []
+        state, now_s, page = self._bridge.state, self._bridge.now_s, self._bridge.state.show.pages[0]
+        rows = int((self._meters_area().top() - HEAD - y - HEAD) // ROW)
+        half = (self.width() - 4) / 2
+        made = []
+        for k, pad in enumerate(page.pads[: 2 * rows]):
+            area = QRectF(k % 2 * (half + 4), y + HEAD + k // 2 * ROW, half, ROW - 3)
+            light = pad_state(state, pad, now_s).light
+            how = {PadLight.ON_AIR: "on", PadLight.NEXT: "next", PadLight.BUSY: "busy"}.get(light, "")
+            press = partial(self._press_pad, page.id, pad.at)
+            made.append(Cell(area, pad.label, how, press, pad=True))
+        return made
+
+    def _press_pad(self, page_id: str, at: int, long: bool) -> None:
+        self._bridge.act("pad.press", pads=page_id, at=at, long=long)
 
     def _layer_cell(self, area: QRectF, state: LiveState, slot: str, layer: object, words: str) -> Cell:
         title = state.show.titled(layer) if isinstance(layer, str) else None
@@ -180,6 +209,8 @@ class Side(QWidget):
             said = "Titles and insets that are made in Cue (F4) are here, to be put on and off."
             area = QRectF(0, HEAD, self.width(), self._meters_area().top() - 2 * HEAD)
             painter.drawText(area, Qt.TextFlag.TextWordWrap, said)
+        if (pads := self._pads_top()) is not None:
+            self._heading(painter, pads, "Pads  F9")
         self._heading(painter, meters.top() - HEAD, "Sound")
         self._heading(painter, self._top_of_record() - HEAD, "Recording")
         self._heading(painter, self.height() - TALL - HEAD, "If it goes wrong")
@@ -194,12 +225,13 @@ class Side(QWidget):
 
     def _cell(self, painter: QPainter, cell: Cell) -> None:
         self._bridge.give_way()
-        ink = {"on": look.RED, "next": look.GREEN, "goes": look.RED, "alarm": look.ALARM}.get(cell.state)
+        inks = {"on": look.RED, "next": look.GREEN, "goes": look.RED, "alarm": look.ALARM, "busy": look.LAMP_WARM}
+        ink = inks.get(cell.state)
         word = {"on": "ON AIR", "next": "NEXT", "goes": "GOES"}.get(cell.state, "")
         record = cell.kept_down is not None
         if record and cell.state == "on":
             ink, word = look.LAMP_WARM, ""
-        filled = cell.state in ("on", "alarm")
+        filled = cell.state in ("on", "alarm", "busy")
         painter.fillRect(cell.area, ink if filled and ink is not None else look.RAIL)
         if ink is not None and not filled:
             style = Qt.PenStyle.DashLine if cell.state == "goes" else Qt.PenStyle.SolidLine
@@ -209,7 +241,7 @@ class Side(QWidget):
         if cell.area.height() == TALL:
             self._moment(painter, cell)
             return
-        note = word or cell.note
+        note = "" if cell.pad else word or cell.note
         painter.setFont(look.font(12, look.BOLD if word else look.MEDIUM, narrow=True))
         wide = painter.fontMetrics().horizontalAdvance(note) + 8 if note else 0
         inside = cell.area.adjusted(7, 0, -6, 0)

@@ -10,6 +10,7 @@ from ribalta.core.engine.programme import busy
 from ribalta.core.engine.running import Run
 from ribalta.core.engine.shots import LandingRecord, LandingState, Shot
 from ribalta.core.engine.state import LiveState
+from ribalta.core.show.macros import StepKind
 from ribalta.desk import look
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue.steps import step_words
@@ -49,7 +50,8 @@ def landing_words(record: LandingRecord) -> str:
 def run_words(state: LiveState, run: Run, now_s: float) -> str:
     """“▶ Opening: wait until camera 2 is set, 1.4 s”."""
     _, step, left_s = sequencer.step_now(state, run, now_s)
-    does = step_words(state, step) if step is not None else ""
+    brief = step.model_copy(update={"seconds": 0.0}) if step is not None and step.kind is not StepKind.WAIT else step
+    does = step_words(state, brief) if brief is not None else ""
     left = f", {look.seconds(left_s)} s" if left_s is not None else ""
     paused = "paused, " if run.paused_s is not None else ""
     return f"▶ {run.name}: {paused}{does[:1].lower()}{does[1:]}{left}"

@@ -8,7 +8,9 @@ from PySide6.QtWidgets import QCheckBox, QFileDialog, QHBoxLayout, QListWidget, 
 
 from ribalta.core.engine.shots import BARE, Shot
 from ribalta.core.engine.state import LiveState
+from ribalta.core.show.calls import Kind
 from ribalta.core.show.scenes import Medium
+from ribalta.core.show.uses import used_words
 from ribalta.desk import look
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue.canvas import Canvas
@@ -145,7 +147,9 @@ class BinPage(QWidget):
         self.heard.setChecked(medium is not None and medium.heard)
         self.name.show_text(medium.name if medium is not None else "")
         self.place.setText(place_words(state, medium, self._bridge.now_s) if medium is not None else "")
-        self.trouble.setText(self._bridge.session.troubles.get(self.medium_id or "", ""))
+        used = used_words(state.show, Kind.MEDIUM, self.medium_id or "")
+        trouble = self._bridge.session.troubles.get(self.medium_id or "", "")
+        self.trouble.setText(" ".join(part for part in (trouble, used) if part))
         chosen = medium is not None and state.show.settings.card_id == medium.id
         self.card.setText("Is the holding card" if chosen else "Holding card")
 

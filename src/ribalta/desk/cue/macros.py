@@ -14,7 +14,7 @@ from ribalta.core.engine.rehearsal import Line, dry_run
 from ribalta.core.engine.state import LiveState
 from ribalta.core.show.calls import Call, Kind
 from ribalta.core.show.macros import HOLDERS, Again, Macro, Path, Step, StepKind, step_at
-from ribalta.core.show.uses import uses
+from ribalta.core.show.uses import faults, used_words
 from ribalta.desk import look
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue.colours import COLOURS
@@ -178,13 +178,12 @@ class MacrosPage(QWidget):
             self.folder.show_text(macro.folder)
             self.again.show_value(str(macro.again))
             self.colour.show_value(macro.colour)
-        users = uses(state.show).get((Kind.MACRO, macro.id), ()) if macro is not None else ()
-        words = ", ".join(user.words for user in users)
-        self.said.setText(EMPTY if macro is None else f"Used by {words}." if users else "Used by nothing yet.")
+        used = used_words(state.show, Kind.MACRO, macro.id) if macro is not None else EMPTY
+        self.said.setText(used or "Used by nothing yet.")
         self.title.setText(macro.name if macro is not None else "Steps")
 
     def _macro_rows(self, state: LiveState) -> list[Row]:
-        rows, folder = [], ""
+        rows, folder, broken = [], "", faults(state.show)
         running = {r.macro_id for r in state.runs}
         for macro in sorted(state.show.macros, key=lambda m: (m.folder.lower(), m.folder)):
             if macro.folder != folder:
@@ -192,7 +191,9 @@ class MacrosPage(QWidget):
                 rows.append(Row("", folder))
             sign = "▶ " if macro.id in running else "● "
             ink = look.LAMP_WARM if macro.id in running else QColor(macro.colour)
-            rows.append(Row(macro.id, f"{'   ' if folder else ''}{sign}{macro.name}", ink))
+            trouble = broken.get(("macro", macro.id), "")
+            said = f"{'   ' if folder else ''}{sign}{macro.name}{'   broken' if trouble else ''}"
+            rows.append(Row(macro.id, said, look.ALARM if trouble else ink, trouble))
         return rows
 
     def _fill_steps(self, state: LiveState, macro: Macro | None) -> None:

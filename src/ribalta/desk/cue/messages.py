@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QVBoxLayout, QWidget
 from ribalta.core.engine.actions.sending import VARIABLES
 from ribalta.core.show.calls import Call, Kind
 from ribalta.core.show.cues import Destination, Wire
-from ribalta.core.show.uses import uses
+from ribalta.core.show.uses import used_words
 from ribalta.desk import look
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue.calls import CallEditor
@@ -137,13 +137,12 @@ class MessagesPage(QWidget):
         if self.destination is None:
             self.destination_id = state.show.destinations[0].id if state.show.destinations else None
         to = self.destination
-        rows = [Row(d.id, f"{d.name}   {d.wire}") for d in state.show.destinations]
+        rows = [Row(d.id, f"{d.name}   {str(d.wire).upper()}") for d in state.show.destinations]
         self.list.fill(rows, self.destination_id)
         self.remove.setEnabled(to is not None)
         self._middle.setVisible(to is not None)
-        users = uses(state.show).get((Kind.DESTINATION, to.id), ()) if to is not None else ()
-        words = ", ".join(user.words for user in users)
-        self.used.setText(EMPTY if to is None else f"Used by {words}." if users else "Used by nothing yet.")
+        used = used_words(state.show, Kind.DESTINATION, to.id) if to is not None else EMPTY
+        self.used.setText(used or "Used by nothing yet.")
         if to is not None:
             self._fill(to)
         self._fill_incoming()

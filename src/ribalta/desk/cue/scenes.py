@@ -8,8 +8,10 @@ from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QListWidget, QListWidgetIt
 
 from ribalta.core.engine.actions.scenes import shot_of
 from ribalta.core.engine.shots import BARE, Dress
+from ribalta.core.show.calls import Kind
 from ribalta.core.show.model import LETTERS
 from ribalta.core.show.scenes import Inset, Scene
+from ribalta.core.show.uses import used_words
 from ribalta.desk import look
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue.canvas import Canvas
@@ -169,7 +171,8 @@ class ScenesPage(QWidget):
         self.key_fill.setEnabled(scene is None)
         own = "The desk's own insets and key lie over whatever is on air: Ctrl+1 to Ctrl+4 and Ctrl+5 on Air."
         shown = "Cameras that are elsewhere now are seen as their framings were stored. Ready it to see them live."
-        self.note.setText(shown if scene is not None else own)
+        used = used_words(state.show, Kind.SCENE, scene.id) if scene is not None else ""
+        self.note.setText(f"{shown} {used}".strip() if scene is not None else own)
 
     def _fill_list(self) -> None:
         rows = [(OWN, "The desk's own")]

@@ -36,7 +36,9 @@ def control_words(control: str) -> str:
     parts = name.split(" ")
     if device == "midi" and len(parts) == 3:
         return f"MIDI {parts[0]} {parts[2]}, channel {parts[1]}"
-    return name if device == "key" else f"{device if device != 'osc' else 'OSC'} {name}"
+    if device == "gamepad":
+        return f"gamepad {name.upper() if len(name) == 1 else name}"
+    return name if device == "key" else f"{device.upper()} {name}"
 
 
 class ShortcutsPage(QWidget):
@@ -56,6 +58,7 @@ class ShortcutsPage(QWidget):
         self.given.setCheckable(True)
         self.said = label("", wrap=True)
         self.said.setFont(look.font(16, look.BOLD))
+        self.said.setMinimumHeight(26)
         self.note = label("", soft=True, wrap=True)
         self.owner = Choice("Whose it is", OWNERS, self._give)
         self.how = Choice("How it is pressed", {str(h): str(h) for h in How}, self._how)

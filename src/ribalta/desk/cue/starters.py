@@ -24,6 +24,7 @@ class Starters(QWidget):
         self.list.setAccessibleName("What the set would do")
         self.list.setFont(look.font(13))
         self.list.setMinimumHeight(120)
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.apply = button("Apply what is ticked", self._apply)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)

@@ -8,8 +8,10 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
+from ribalta.core.show.calls import Kind
 from ribalta.core.show.scenes import Title
 from ribalta.core.show.templates import Template, shipped, shipped_names
+from ribalta.core.show.uses import used_words
 from ribalta.desk import look
 from ribalta.desk.air.side import old, slot_state
 from ribalta.desk.bridge import Bridge
@@ -156,7 +158,8 @@ class TitlesPage(QWidget):
         wall_s = self._bridge.now_s + state.wall_offset_s
         trouble = self._bridge.session.troubles.get(title.id)
         says = SAYS[slot_state(state, f"title{title.layer}", title.id)]
-        parts = [says.capitalize(), f"Changed {changed_words(title, wall_s)}", trouble or ""]
+        used = used_words(state.show, Kind.TITLE, title.id).rstrip(".")
+        parts = [says.capitalize(), f"Changed {changed_words(title, wall_s)}", trouble or "", used]
         self.said.setText(" · ".join(part for part in parts if part))
 
     def _template(self, title: Title) -> Template | None:

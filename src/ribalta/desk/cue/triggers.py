@@ -146,7 +146,7 @@ class TriggersPage(QWidget):
             head = label(words)
             head.setFont(look.font(15, look.BOLD))
             middle.addWidget(head)
-            middle.addWidget(listing, 1)
+            middle.addWidget(listing, 1 if listing is self.only_if else 2)
             line = QHBoxLayout()
             for press in buttons:
                 line.addWidget(press)

@@ -28,6 +28,8 @@ class WhyPage(QWidget):
         self.refused = Choice(
             "What is shown", {ALL: "everything", "refused": "what was refused"}, lambda _: self.refresh()
         )
+        self.camera.setMinimumContentsLength(18)
+        self.refused.setMinimumContentsLength(14)
         self.list = Listing("What ran", self._chosen)
         self.chain = Listing("How it came about", lambda _: None)
         self.said = label("", soft=True, wrap=True)

@@ -190,6 +190,13 @@ def key_change(state: LiveState, params: KeyParams, now_s: float) -> Outcome:
     return edited(state, state.show.model_copy(update={"key": key}), "changed the key")
 
 
+def _switched(state: LiveState, params: TitleOnParams) -> str:
+    title = state.show.titled(params.title)
+    way = "on or off" if params.on is None else "on" if params.on else "off"
+    later = " with the next take" if params.with_next else ""
+    return f"Title “{title.name}” {way}{later}" if title is not None else ""
+
+
 ACTIONS = (
     Action(
         "layer.switch",
@@ -202,7 +209,7 @@ ACTIONS = (
         | {f"Ctrl+{n + 5}": {"slot": f"title{n}"} for n in range(1, 4)}
         | {f"Ctrl+Alt+{n + 5}": {"slot": f"title{n}", "with_next": True} for n in range(1, 4)},
     ),
-    Action("title.switch", "Turn a title on or off", TitleOnParams, title_switch),
+    Action("title.switch", "Turn a title on or off", TitleOnParams, title_switch, says=_switched),
     Action("inset.change", "Change inset {slot}", InsetParams, inset_change, stores=True),
     Action("inset.remove", "Remove inset {slot}", SlotParams, inset_remove, stores=True),
     Action("key.change", "Change the key", KeyParams, key_change, stores=True),

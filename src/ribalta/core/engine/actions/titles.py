@@ -277,12 +277,20 @@ def card_is(state: LiveState, params: CardIsParams, now_s: float) -> Outcome:
     return edited(state, state.show.model_copy(update={"settings": settings}), what)
 
 
+def _turned(state: LiveState, params: RowParams) -> str:
+    title = state.show.titled(params.title)
+    if title is None:
+        return ""
+    where = f"row {params.to}" if params.to is not None else f"“{params.named}”" if params.named else ""
+    return f"Turn title “{title.name}” to {where or ('the next row' if params.by > 0 else 'the row before')}"
+
+
 ACTIONS = (
     Action("title.add", "Make a title", AddParams, add, stores=True),
     Action("title.change", "Change a title", ChangeParams, change, stores=True),
     Action("title.remove", "Remove a title", RemoveParams, remove, stores=True),
     Action("title.rows", "Bring rows into a title", RowsParams, rows, stores=True),
-    Action("title.row", "Turn a title to another row", RowParams, row),
+    Action("title.row", "Turn a title to another row", RowParams, row, says=_turned),
     Action("title.count", "Count a title down from {seconds} seconds", CountParams, count),
     Action("medium.bring", "Put something into the bin", BringParams, bring, stores=True),
     Action("medium.rename", "Rename something in the bin", RenameMediumParams, rename_medium, stores=True),
