@@ -128,7 +128,7 @@ def _macros(show: Show) -> tuple[Macro, ...]:
             UNTIL_SET,
             _plain("take.over", kind="mix", frames=12),
             Step(kind=StepKind.UNTIL_KEY, note="when the first juror begins"),
-            _do(_ready(show, 1, "T")),
+            _do(_ready(show, 4, "A")),
         ),
     )
     close = Macro(

@@ -34,7 +34,7 @@ from ribalta.core.show.macros import StepKind
 
 SETS_OFF_S, STEP_S = 0.04, 0.03
 LONGEST_S, MOST_LINES = 6 * 3600.0, 5000
-ONLY_PEOPLE_END = (StepKind.UNTIL_KEY, StepKind.UNTIL_TAKEN)
+KEYS, TAKES = (StepKind.UNTIL_KEY,), (StepKind.UNTIL_TAKEN,)
 
 
 @dataclass(frozen=True, slots=True)
@@ -81,9 +81,11 @@ class Rehearsal:
         while self.now_s - self._begun_s < LONGEST_S and len(self.lines) < MOST_LINES:
             if until(self.engine.state):
                 break
+            if self._help(KEYS):
+                continue
             due = min(self.engine.next_deadline_s(), self._due[0][0] if self._due else NEVER_S)
             if not self._busy(due):
-                if not self._help():
+                if not self._help(TAKES):
                     break
                 continue
             self.now_s = max(self.now_s, due)
@@ -102,14 +104,14 @@ class Rehearsal:
         )
         return under_way and due < NEVER_S
 
-    def _help(self) -> bool:
-        """Where somebody would have to press a key or take, it is taken as done."""
+    def _help(self, kinds: tuple[StepKind, ...]) -> bool:
+        """Where somebody would have to press a key, or take, it is taken as done."""
         state = self.engine.state
         waits = [s.waiting for run in state.runs for s in run.strands if s.waiting is not None]
-        if not any(w.kind in ONLY_PEOPLE_END for w in waits):
+        if not any(w.kind in kinds and w.until_s == NEVER_S for w in waits):
             return False
         self._say("Waits for somebody; here it goes on at once")
-        self.engine.state = sequencer.go_on(state, None, self.now_s, skip=True)
+        self.engine.state = sequencer.go_on(state, None, self.now_s, skip=kinds == TAKES)
         return True
 
     def _say(self, words: str, action: str = "", landed: bool | None = None, trouble: bool = False) -> None:

@@ -235,6 +235,7 @@ class MacrosPage(QWidget):
         for macro in others:
             made = Step(kind=StepKind.MACRO, macro=macro.id)
             inner.addAction(macro.name).triggered.connect(partial(self._put, made))
+        menu.aboutToHide.connect(menu.deleteLater)
         menu.popup(self.more.mapToGlobal(QPoint(0, self.more.height())))
 
     def _put(self, step: Step, _: bool = False) -> None:

@@ -275,7 +275,8 @@ class StepEditor(QWidget):
 
     def _with(self, **changes: object) -> None:
         if self._step is not None:
-            self.changed.emit(self._step.model_copy(update=changes))
+            self._step = self._step.model_copy(update=changes)
+            self.changed.emit(self._step)
 
 
 def refill(choice: Choice, known: dict[str, str]) -> None:

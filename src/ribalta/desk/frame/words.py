@@ -6,7 +6,9 @@ from ribalta.core.engine.shots import Judgement, LandingRecord, Verdict
 from ribalta.core.engine.state import LiveState
 from ribalta.core.engine.truth import off_by
 from ribalta.core.planning.fit import fit_of_framing
+from ribalta.core.show.calls import Kind
 from ribalta.core.show.model import Camera, Framing
+from ribalta.core.show.uses import uses
 
 HOUR_S, DAY_S = 3600, 86400
 
@@ -32,6 +34,9 @@ def about(state: LiveState, framing: Framing) -> str:
     fit = fit_of_framing(state.show, framing)
     if fit is not None:
         parts.append(f"fit {fit}" + (" (yours)" if framing.rating is not None else ""))
+    users = len(uses(state.show).get((Kind.FRAMING, framing.id), ()))
+    if users:
+        parts.append("used once" if users == 1 else f"used {users} times")
     return " · ".join(parts) or "no mark"
 
 

@@ -1,0 +1,213 @@
+"""Macros, triggers, shortcuts and messages in the real window, against real stand-ins and independent clients."""
+
+from functools import partial
+
+import mido
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+from pythonosc.udp_client import SimpleUDPClient
+
+from ribalta.core.engine.causes import By
+from ribalta.core.engine.landing import landing_state
+from ribalta.core.engine.rehearsal import dry_run
+from ribalta.core.engine.shots import LandingState, Shot
+from ribalta.core.show.calls import Call
+from ribalta.core.show.macros import StepKind
+from ribalta.desk.cue.steps import NEW_STEPS
+from tests.desk.test_cue_parts import type_in
+from tests.desk.test_prompt_parts import find, refreshed
+from tests.desk.test_switch_journey import keys
+from tests.remote.test_messages import FakePorts, free_port
+
+pytestmark = pytest.mark.alone
+
+FRAME_S = 0.04
+
+
+def is_set(desk, camera_id: str) -> bool:
+    shot = Shot(camera_id, desk.state.live(camera_id).goal_framing_id)
+    return landing_state(desk.state, shot, desk.session.clock.now_s()) is LandingState.SET
+
+
+def test_a_macro_is_recorded_retimed_bound_to_a_key_run_and_stopped(open_desk):
+    desk = open_desk()
+    desk.until(desk.all_there)
+    window, macros = desk.window, desk.window.cue.macros
+    window.show_view("Air")
+
+    # record six actions
+    QTest.keyClick(desk.air, Qt.Key.Key_F8)
+    desk.until(lambda: desk.state.tape is not None)
+    keys(desk, "2", "W")
+    desk.until(lambda: is_set(desk, "c2"))
+    keys(desk, "Space")
+    desk.until(lambda: desk.state.program.camera_id == "c2")
+    keys(desk, "3", "E")
+    keys(desk, "B")
+    desk.until(lambda: desk.state.dark.black and len(desk.state.tape.calls) == 6)
+    QTest.keyClick(desk.air, Qt.Key.Key_F8)
+    desk.until(lambda: desk.state.tape is None and len(desk.state.show.macros) == 6)
+    macro = desk.state.show.macros[-1]
+    assert [s.call.action for s in macro.steps if s.kind is StepKind.DO] == [
+        *("ready.camera", "ready.framing", "take", "ready.camera", "ready.framing", "black")
+    ]
+    waits = [s.seconds for s in macro.steps if s.kind is StepKind.WAIT]
+
+    # retime it, and put a wait until set behind the second action
+    window.show_view("Cue")
+    window.cue.show_page("Macros")
+    macros.choose(macro.id)
+    macros.faster.click()
+
+    def now():
+        return desk.state.show.macro(macro.id)
+
+    desk.until(lambda: next(s.seconds for s in now().steps if s.kind is StepKind.WAIT) < waits[0])
+
+    second = [k for k, s in enumerate(now().steps) if s.kind is StepKind.DO][1]
+    refreshed(macros)._step_chosen(str(second))
+    macros._put(NEW_STEPS["Wait until set"])
+    desk.until(lambda: now().steps[second + 1].kind is StepKind.UNTIL_SET)
+
+    # find a key by pressing it, and bind the macro to it
+    window.cue.show_page("Shortcuts")
+    shortcuts = window.cue.shortcuts
+    shortcuts.press.click()
+    QTest.keyClick(window, Qt.Key.Key_Semicolon)
+    assert shortcuts.said.text() == ";"
+    shortcuts.call.choose.click()
+    find(window, f"run macro {macro.name}")
+    desk.until(lambda: any(s.control == "key ;" for s in desk.state.show.shortcuts))
+
+    # run it by that key; then once more, and stop it in the middle
+    window.show_view("Air")
+    keys(desk, "B", "4", "W")
+    desk.until(lambda: not desk.state.dark.black and is_set(desk, "c4"))
+    keys(desk, "Space")
+    desk.until(lambda: desk.state.program.camera_id == "c4")
+    before = len(desk.state.records)
+    QTest.keyClick(desk.air, Qt.Key.Key_Semicolon)
+    desk.until(lambda: desk.state.runs)
+    desk.until(lambda: not desk.state.runs and desk.state.dark.black)
+    taken = desk.state.records[before:]
+    assert [(r.shot.camera_id, r.landed) for r in taken] == [("c2", True)]
+    assert desk.session.why.chain(taken[0].ran)[0].cause.by is By.KEY
+    QTest.keyClick(desk.air, Qt.Key.Key_Semicolon)
+    desk.until(lambda: desk.state.runs)
+    window.show_view("Cue")
+    window.cue.show_page("Macros")
+    desk.until(lambda: refreshed(macros).stop.isEnabled())  # noqa: PLW0108
+    macros.stop.click()
+    desk.until(lambda: not desk.state.runs)
+    ran = desk.state.ran
+    loops = iter(range(30))
+    desk.until(lambda: next(loops, None) is None)
+    assert desk.state.ran == ran
+
+
+def test_a_scene_trigger_sends_two_cameras_each_time_of_ten(open_desk):
+    desk = open_desk()
+    desk.until(desk.all_there)
+    trigger = desk.state.show.triggers[0]  # the demo's: two close-ups wait for the jury
+    goals = {"c4": framing(desk, 4, "A"), "c3": framing(desk, 3, "R")}
+    for count in range(1, 11):
+        for camera, letter in ((4, "Q"), (3, "Q")):
+            desk.session.act("framing.restore", {"camera": camera, "letter": letter})
+        desk.until(lambda: all(desk.state.live(c).goal_framing_id != g for c, g in goals.items()))
+        keys(desk, "0", "W")
+        desk.until(lambda count=count: desk.state.fired.get(trigger.id) and desk.state.fired[trigger.id].count == count)
+        desk.until(lambda: all(desk.state.live(c).goal_framing_id == g for c, g in goals.items()))
+    desk.until(lambda: is_set(desk, "c4"))
+
+
+def framing(desk, camera: int, letter: str) -> str:
+    show = desk.state.show
+    found = show.framing_at(show.camera_numbered(camera).id, "QWERTASDFG".index(letter))
+    return found.id
+
+
+def test_a_midi_note_and_an_osc_message_each_recall_a_framing(standins, open_desk):
+    ports = FakePorts("Pads")
+    desk = open_desk()
+    station = desk.session.cueing.station
+    station.midi._ports = ports  # this machine has none
+    desk.until(desk.all_there)
+    desk.until(lambda: bool(ports.opened))
+    ports.opened[0][1].heard(mido.Message("note_on", note=60, velocity=100))
+    desk.until(lambda: desk.state.next is not None and desk.state.next.framing_id == framing(desk, 2, "W"))
+    ports.opened[0][1].heard(mido.Message("note_off", note=60))
+
+    # switched on in Cue
+    port = free_port()
+    desk.window.show_view("Cue")
+    desk.window.cue.show_page("Messages")
+    page = desk.window.cue.messages
+    type_in(page.ports["osc_port"], str(port))
+    page.switches["osc"].click()
+    desk.until(lambda: "OSC" in station._opened)
+    client = SimpleUDPClient("127.0.0.1", port)
+    client.send_message("/ribalta/ready/framing", [3, "E"])
+    client._sock.close()
+    desk.until(lambda: desk.state.next.framing_id == framing(desk, 3, "E"))
+    desk.until(lambda: is_set(desk, "c3"))
+
+    # and the stand-ins' own partner, with its own OSC
+    standins.send(wire="osc", host="127.0.0.1", port=port, address="/ribalta/ready/framing", arguments=[1, "E"])
+    desk.until(lambda: desk.state.next.framing_id == framing(desk, 1, "E"))
+    cause = desk.session.why.lines[-1].cause
+    assert cause.by is By.OSC
+
+
+def test_one_press_cuts_here_and_at_the_partner_within_a_frame(open_desk, standins):
+    desk = open_desk()
+    desk.until(desk.all_there)
+    late = []
+    for camera in ("1", "2", "3"):
+        keys(desk, camera)
+        desk.until(lambda: desk.state.next is not None and is_set(desk, desk.state.next.camera_id))
+        heard = len(standins.heard())
+        keys(desk, "Space")
+        desk.until(lambda heard=heard: len(standins.heard()) > heard)
+        said = standins.heard()[-1]
+        assert said["words"].startswith(f"osc /hall/on_air {camera} ")
+        late.append(said["at_s"] - desk.state.records[-1].at_s)
+    assert min(late) >= 0
+    assert sorted(late)[1] < FRAME_S, late
+
+
+def played(desk, before: int) -> bool:
+    """Is the macro over? A key that it waits for is pressed at once."""
+    waits = [s.waiting.kind for r in desk.state.runs for s in r.strands if s.waiting is not None]
+    if StepKind.UNTIL_KEY in waits:
+        desk.session.act("macro.go_on", {})
+    return not desk.state.runs and desk.state.ran > before + 1
+
+
+def test_the_dry_run_of_every_demo_macro_is_its_real_run(open_desk):
+    desk = open_desk()
+    desk.until(desk.all_there)
+    for macro in desk.state.show.macros:
+        # the same beginning: the wide on air, everything at rest
+        for action in ("take.back", "cover", "clear"):
+            desk.session.act(action, {})
+        desk.session.act("black", {"black": False, "frames": 0})
+        for camera in (1, 2, 3, 4):
+            desk.session.act("framing.restore", {"camera": camera, "letter": "Q"})
+        desk.until(lambda: desk.state.program.camera_id == "c5" and not desk.state.fading and not desk.state.dark.black)
+        desk.until(lambda: all(desk.state.live(c).goal_framing_id == framing(desk, int(c[1]), "Q") for c in CAMERAS))
+        desk.until(lambda: all(is_set(desk, c) for c in CAMERAS))
+        call = Call(action="macro.run", arguments={"macro": macro.id})
+        state, begun = desk.state, desk.session.clock.now_s()
+        lines = [line for line in dry_run(state, call, begun) if line.action]
+        before = state.ran
+        desk.session.act(call.action, call.arguments)
+        desk.until(partial(played, desk, before), 60)
+        start = next(r for r in desk.session.why.lines if r.number == before + 1).at_s
+        real = [r for r in desk.session.why.lines if r.number > before + 1 and r.action != "macro.go_on"]
+        assert [r.action for r in real] == [line.action for line in lines], macro.name
+        for ran, line in zip(real, lines, strict=True):
+            assert abs((ran.at_s - start) - line.at_s) <= max(0.1 * line.at_s, 0.15), (macro.name, line)
+
+
+CAMERAS = ("c1", "c2", "c3", "c4")
