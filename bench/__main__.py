@@ -5,12 +5,13 @@ import json
 import sys
 from collections.abc import Callable, Mapping
 
-from bench import air, bump, chain, landing, recall, registration, travel
+from bench import air, bump, chain, cues, landing, recall, registration, travel
 
 BENCHES: dict[str, Callable[[int], Mapping[str, object]]] = {
     "air": air.run,
     "bump": bump.run,
     "chain": chain.run,
+    "cues": cues.run,
     "chain-1080": lambda takes: chain.run(takes, "1080p25"),
     "landing": landing.run,
     "landing-scenes": landing.run_scenes,

@@ -63,6 +63,7 @@ from ribalta.remote.midi import Ports
 from ribalta.workshop import Workshop
 
 LONGEST_NAP_S = 0.5
+TOGETHER_S = 0.003
 SHOWN = (
     *("show", "program", "next", "changing", "dress", "pending", "fading"),
     *("dark", "card", "media", "strips", "master_db"),
@@ -348,7 +349,7 @@ class Session:
             nap_s = min(LONGEST_NAP_S, due_s - self.clock.now_s())
             try:
                 with contextlib.suppress(Empty):
-                    self._inbox.get(timeout=max(0.0, nap_s))()
+                    self._take_inputs(max(0.0, nap_s))
                 self.cueing.advance()
                 self._engine.advance(self.clock.now_s())
                 self._pass_on()
@@ -356,6 +357,15 @@ class Session:
                 _log.exception("the engine met something it did not expect")
                 said = f"Ribalta made a mistake ({type(error).__name__}): the last action had no effect. Go on."
                 self._tell(Notice(said, Severity.FAULT))
+
+    def _take_inputs(self, nap_s: float) -> None:
+        """The next input, and what has come by then: a flood is taken in together. A change of program is passed on at
+        once. Raises Empty when there is none."""
+        program = self._engine.state.program
+        self._inbox.get(timeout=nap_s)()
+        end_s = self.clock.now_s() + TOGETHER_S
+        while self._engine.state.program is program and self.clock.now_s() < end_s:
+            self._inbox.get_nowait()()
 
     def _take_in(self, pictures: dict[str, bytes]) -> None:
         self._pictures.update(pictures)

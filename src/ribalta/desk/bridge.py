@@ -14,7 +14,7 @@ from PySide6.QtGui import QImage, QPixmap
 from ribalta.core.base.clock import Clock
 from ribalta.core.engine.causes import By, Cause, Ran
 from ribalta.core.engine.controls import Found, Shortcuts
-from ribalta.core.engine.messages import Event, InUse, Learned, Notice, Send
+from ribalta.core.engine.messages import Event, InUse, Learned, Notice, Readied, Send
 from ribalta.core.engine.shots import Dress, Shot
 from ribalta.core.engine.state import LiveState
 from ribalta.core.engine.why import Why
@@ -335,7 +335,7 @@ class Bridge(QObject):
 
     def _hear(self, event: Event) -> None:
         """On the engine's thread. What ran is read where it is shown."""
-        if not isinstance(event, Ran | Send):
+        if not isinstance(event, Ran | Send | Readied):
             self._happened.emit(event)
 
     def _on_event(self, event: Event) -> None:

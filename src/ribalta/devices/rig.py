@@ -81,8 +81,9 @@ class Rig:
         self._thread.start()
 
     def send(self, request: Request) -> None:
-        self._work.put(request)
-        self._wake()
+        if not self._stopping:
+            self._work.put(request)
+            self._wake()
 
     def follow(self, cameras: Iterable[Camera]) -> None:
         """These are the cameras from now on: join the new ones, leave those that are gone, rejoin the changed."""

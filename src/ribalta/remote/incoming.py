@@ -30,11 +30,12 @@ def new_token() -> str:
 
 
 class Incoming:
-    """Called on the remote thread."""
+    """Called on the remote thread. `taken` and `dropped` count messages."""
 
     def __init__(self, desk: Desk, log: Log, token: Callable[[], str]) -> None:
         self._desk, self._log, self._token = desk, log, token
-        self._dropped, self._told_s = 0, float("-inf")
+        self.taken = self.dropped = 0
+        self._told_s = float("-inf")
 
     def allowed(self, host: str, token: str) -> bool:
         return is_here(host) or (bool(self._token()) and hmac.compare_digest(token.encode(), self._token().encode()))
@@ -42,12 +43,13 @@ class Incoming:
     def full(self) -> bool:
         """Is too much waiting already? Then this message is dropped."""
         if self._desk.backlog < MOST_WAITING:
+            self.taken += 1
             return False
-        self._dropped += 1
+        self.dropped += 1
         now_s = self._desk.clock.now_s()
         if now_s - self._told_s > TOLD_EVERY_S:
             self._told_s = now_s
-            said = f"Messages come faster than they can be done: {self._dropped} were dropped so far."
+            said = f"Messages come faster than they can be done: {self.dropped} were dropped so far."
             self._desk.say(Notice(said, Severity.FAULT))
         return True
 

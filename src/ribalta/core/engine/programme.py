@@ -113,7 +113,9 @@ def ready(state: LiveState, shot: Shot, now_s: float) -> Outcome:
     """Set a shot up as Next. A held take of another shot is let go."""
     then = tuple(s for s in state.then if not _same_place(s, shot))
     held = state.held if state.held and state.held.shot == shot else None
-    outcome = send_to_framing(state.with_(next=shot, then=then, held=held), shot, now_s)
+    if (shot, then) != (state.next, state.then):  # what stays the same stays the same object: nobody has to look again
+        state = state.with_(next=shot, then=then)
+    outcome = send_to_framing(state.with_(held=held), shot, now_s)
     return outcome.saying(Readied(shot)).then(lambda s: _send_ahead(s, now_s))
 
 

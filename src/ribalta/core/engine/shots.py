@@ -93,7 +93,7 @@ class Verdict:
         return math.hypot(self.right_percent, self.down_percent)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class CameraLive:
     """What is known of one camera now. Aims are what it reported; `goal` is what it was asked for.
 

@@ -5,6 +5,7 @@ from dataclasses import dataclass, field, replace
 from types import MappingProxyType
 from typing import Any
 
+from ribalta.core.base.values import changed
 from ribalta.core.engine.running import Fired, Run, Tape
 from ribalta.core.engine.shots import (
     BARE,
@@ -110,24 +111,24 @@ class LiveState:
         return self.outputs.get(name, OFF)
 
     def with_output(self, name: str, live: OutputLive) -> "LiveState":
-        return replace(self, outputs=MappingProxyType({**self.outputs, name: live}))
+        return changed(self, outputs=MappingProxyType({**self.outputs, name: live}))
 
     def with_medium(self, medium_id: str, **changes: Any) -> "LiveState":
         media = {**self.media, medium_id: replace(self.medium(medium_id), **changes)}
-        return replace(self, media=MappingProxyType(media))
+        return changed(self, media=MappingProxyType(media))
 
     def with_(self, **changes: Any) -> "LiveState":
-        return replace(self, **changes)
+        return changed(self, **changes)
 
     def with_live(self, camera_id: str, **changes: Any) -> "LiveState":
         cameras = dict(self.cameras)
-        cameras[camera_id] = replace(self.live(camera_id), **changes)
-        return replace(self, cameras=MappingProxyType(cameras))
+        cameras[camera_id] = changed(self.live(camera_id), **changes)
+        return changed(self, cameras=MappingProxyType(cameras))
 
     def with_show(self, show: Show) -> "LiveState":
         """A new document, with the one before kept for undo."""
         undo = (*self.undo, self.show)[-KEPT_UNDO:]
-        return replace(self, show=show, undo=undo, edits=self.edits + 1).without_stale_verdicts(self.show)
+        return changed(self, show=show, undo=undo, edits=self.edits + 1).without_stale_verdicts(self.show)
 
     def without_stale_verdicts(self, before: Show) -> "LiveState":
         """A framing with another aim or picture than before has to be looked at anew."""
@@ -137,10 +138,10 @@ class LiveState:
             return old is not None and new is not None and (old.aim, old.picture) == (new.aim, new.picture)
 
         kept = {framing_id: v for framing_id, v in self.verdicts.items() if same(framing_id)}
-        return self if len(kept) == len(self.verdicts) else replace(self, verdicts=MappingProxyType(kept))
+        return self if len(kept) == len(self.verdicts) else changed(self, verdicts=MappingProxyType(kept))
 
     def with_verdict(self, framing_id: str, verdict: Verdict) -> "LiveState":
-        return replace(self, verdicts=MappingProxyType({**self.verdicts, framing_id: verdict}))
+        return changed(self, verdicts=MappingProxyType({**self.verdicts, framing_id: verdict}))
 
     def camera(self, shot: Shot) -> Camera:
         """The camera of a shot. Raises KeyError when the show no longer has it."""

@@ -34,10 +34,16 @@ class Index:
 
     source: tuple[Trigger, ...]
     by_kind: dict[WhenKind, tuple[Trigger, ...]] = field(default_factory=dict)
+    by_item: dict[tuple[WhenKind, str], tuple[Trigger, ...]] = field(default_factory=dict)
     times: tuple[float, ...] = ()
 
     def of(self, kind: WhenKind) -> tuple[Trigger, ...]:
         return self.by_kind.get(kind, ())
+
+    def about(self, kind: WhenKind, *ids: str | None) -> Iterator[Trigger]:
+        """Those of anybody's moment, and of the moments of items with these ids."""
+        for item_id in dict.fromkeys(("", *(i for i in ids if i))):
+            yield from self.by_item.get((kind, item_id), ())
 
     @property
     def waits_on_time(self) -> bool:
@@ -50,11 +56,16 @@ _last: list[Index] = [Index(())]
 def index(triggers: tuple[Trigger, ...]) -> Index:
     if _last[0].source is not triggers:
         by_kind: dict[WhenKind, list[Trigger]] = {}
+        by_item: dict[tuple[WhenKind, str], list[Trigger]] = {}
         for trigger in triggers:
             if trigger.enabled:
-                by_kind.setdefault(trigger.when.kind, []).append(trigger)
+                when = trigger.when
+                by_kind.setdefault(when.kind, []).append(trigger)
+                by_item.setdefault((when.kind, when.item.id if when.item else ""), []).append(trigger)
         times = sorted(t.when.second_of_day for t in by_kind.get(WhenKind.TIME, ()))
-        _last[0] = Index(triggers, {k: tuple(v) for k, v in by_kind.items()}, tuple(times))
+        kinds = {kind: tuple(found) for kind, found in by_kind.items()}
+        items = {item: tuple(found) for item, found in by_item.items()}
+        _last[0] = Index(triggers, kinds, items, tuple(times))
     return _last[0]
 
 
@@ -77,13 +88,13 @@ def happened(before: LiveState, after: LiveState, events: tuple[Event, ...], now
     known = index(triggers)
     for event in events:
         if isinstance(event, Readied):
-            yield from _of_shot(after, known.of(WhenKind.READIED), event.shot, "was readied")
+            yield from _of_shot(after, known, WhenKind.READIED, event.shot, "was readied")
     if before.program is not after.program or before.changing is not after.changing:
         was, now = _seen(before), _seen(after)
         for shot in now - was:
-            yield from _of_shot(after, known.of(WhenKind.TAKEN), shot, "went on air")
+            yield from _of_shot(after, known, WhenKind.TAKEN, shot, "went on air")
         for shot in was - now:
-            yield from _of_shot(after, known.of(WhenKind.LEFT), shot, "left the air")
+            yield from _of_shot(after, known, WhenKind.LEFT, shot, "left the air")
     if before.cameras is not after.cameras:
         yield from _contacts(before, after, known)
     if known.of(WhenKind.SET):
@@ -112,19 +123,14 @@ def _seen(state: LiveState) -> set[Shot]:
     return {shot for shot in shots if shot is not None}
 
 
-def _of_shot(state: LiveState, triggers: tuple[Trigger, ...], shot: Shot, did: str) -> Iterator[Happening]:
-    for trigger in triggers:
+def _of_shot(state: LiveState, known: Index, kind: WhenKind, shot: Shot, did: str) -> Iterator[Happening]:
+    for trigger in known.about(kind, shot.camera_id, shot.framing_id, shot.medium_id, shot.scene_id):
         if trigger.when.item is None or matches(state, shot, trigger.when.item):
             yield Happening(trigger.id, f"{state.shot_words(shot)} {did}")
 
 
-def _about(triggers: tuple[Trigger, ...], item_id: str) -> Iterator[Trigger]:
-    return (t for t in triggers if t.when.item is None or t.when.item.id == item_id)
-
-
 def _contacts(before: LiveState, after: LiveState, known: Index) -> Iterator[Happening]:
-    lost, back = known.of(WhenKind.LOST), known.of(WhenKind.BACK)
-    if not lost and not back:
+    if not known.of(WhenKind.LOST) and not known.of(WhenKind.BACK):
         return
     for camera in after.show.cameras:
         was, now = before.live(camera.id), after.live(camera.id)
@@ -133,7 +139,8 @@ def _contacts(before: LiveState, after: LiveState, known: Index) -> Iterator[Hap
         had, has = (was.answers, now.answers) if camera.steered else (was.picture, now.picture)
         if had != has and (was.was_lost or not has):
             said = f"camera {camera.number} {'answers again' if has else 'does not answer'}"
-            yield from (Happening(t.id, said) for t in _about(back if has else lost, camera.id))
+            kind = WhenKind.BACK if has else WhenKind.LOST
+            yield from (Happening(t.id, said) for t in known.about(kind, camera.id))
 
 
 def set_now(state: LiveState, now_s: float) -> frozenset[str]:
@@ -156,7 +163,7 @@ def _settled(before: LiveState, after: LiveState, known: Index, now_s: float) ->
         camera = after.show.camera(camera_id)
         if camera is not None:
             said = f"camera {camera.number} is set"
-            yield from (Happening(t.id, said) for t in _about(known.of(WhenKind.SET), camera_id))
+            yield from (Happening(t.id, said) for t in known.about(WhenKind.SET, camera_id))
 
 
 def set_due_s(state: LiveState) -> float:
@@ -180,7 +187,7 @@ def _mics(before: LiveState, after: LiveState, known: Index) -> Iterator[Happeni
         if was != now:
             kind = WhenKind.MIC_OPENS if now else WhenKind.MIC_CLOSES
             said = f"microphone {mic.number} {'opens' if now else 'closes'}"
-            yield from (Happening(t.id, said) for t in _about(known.of(kind), mic.id))
+            yield from (Happening(t.id, said) for t in known.about(kind, mic.id))
 
 
 # What waits on a time

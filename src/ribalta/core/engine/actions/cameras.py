@@ -276,7 +276,7 @@ def _refuse_bad_host(control: Control) -> None:
 def _blank(state: LiveState, camera: Camera) -> dict[str, Any]:
     """What is known of a camera when its control begins anew: only its picture."""
     fresh = CameraLive(picture=state.live(camera.id).picture)
-    return {name: getattr(fresh, name) for name in CameraLive.__slots__}
+    return {name: getattr(fresh, name) for name in CameraLive.__dataclass_fields__}
 
 
 def fix(state: LiveState, params: OneCamera, now_s: float) -> Outcome:
