@@ -1,4 +1,4 @@
-.PHONY: setup demo test shots
+.PHONY: setup demo test shots manual
 VENV := .venv/bin
 
 setup:
@@ -13,6 +13,9 @@ test: setup
 	@$(VENV)/lint-imports
 	@QT_QPA_PLATFORM=offscreen $(VENV)/python -m pytest -n 2 -m 'not alone'
 	@QT_QPA_PLATFORM=offscreen $(VENV)/python -m pytest -m alone
+
+manual: setup
+	@$(VENV)/ribalta manual docs/manual
 
 shots: setup
 	@$(VENV)/ribalta screenshots docs/screenshots

@@ -55,6 +55,8 @@ def _parser() -> argparse.ArgumentParser:
     profile = commands.add_parser("profile", help="check the profile of a camera model")
     profile.add_argument("profile", type=Path, metavar="FILE.json")
     commands.add_parser("schema", help="print the JSON Schema of a show")
+    pages = commands.add_parser("manual", help="write the manual of actions, and the schemas of actions and shortcuts")
+    pages.add_argument("folder", type=Path, metavar="DIR")
     shots = commands.add_parser("screenshots", help="take the pictures of the manual from the demo")
     shots.add_argument("folder", type=Path, metavar="DIR")
     return parser
@@ -65,6 +67,11 @@ def _run(arguments: argparse.Namespace) -> int:
         from ribalta.core.show.model import Show
 
         print(json.dumps(Show.model_json_schema(), indent=2))
+        return 0
+    if arguments.command == "manual":
+        from ribalta.manual import write
+
+        write(arguments.folder)
         return 0
     if arguments.command == "profile":
         from ribalta.core.show.profiles import own_folder, read_profile

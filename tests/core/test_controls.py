@@ -4,6 +4,7 @@ import pytest
 
 from ribalta.core.engine.controls import Controls
 from ribalta.core.engine.messages import DeskShortcuts, InUse
+from ribalta.core.engine.pad_state import lights
 from ribalta.core.show.calls import Call, Item, Kind
 from ribalta.core.show.cues import How, Pad, Page, Shortcut
 from ribalta.core.show.uses import faults, uses
@@ -210,6 +211,25 @@ def test_pads_keep_their_place_and_say_what_has_no_room():
     assert plain.opens_with("1234")
     assert not plain.opens_with("4321")
     assert "1234" not in plain.model_dump_json()
+
+
+def test_a_controllers_notes_press_the_pads_of_its_page():
+    w = Worked()
+    w.hall.act("page.add", name="Front", columns=4, rows=4)
+    page = w.hall.state.show.pages[0].id
+    w.hall.act("pad.set", pads=page, at=5, label="Black", call={"action": "black"}, long_call={"action": "card"})
+    w.hall.act("page.change", pads=page, surface={"port": "Pads", "channel": 2, "first_note": 40, "row_step": 4})
+    w.tap("midi note 2 45")
+    assert w.hall.state.dark.black
+    w.tap("midi note 2 45", 0.8)
+    assert w.hall.state.card
+    w.tap("midi note 1 45")
+    w.tap("midi note 2 46")
+    assert w.done() == ["pad.press", "pad.press"]
+    assert lights(w.hall.state, w.hall.state.show.pages[0], 0.0)[45] == 127
+    w.hall.act("shortcut.set", control="midi note 2 45", action="clear")  # the show's lies over it
+    w.tap("midi note 2 45")
+    assert w.done() == ["clear"]
 
 
 @pytest.mark.parametrize("at", [0, 5, 31])

@@ -352,6 +352,10 @@ def test_why_shows_what_made_a_camera_move(window, hall):
     hall.act("shortcut.set", control="key J", action="macro.run", arguments={"macro": macro})
     window.show_view("Air")
     press(window, "J")
+    press(window, "F10")
+    assert window.notices.sentence == (
+        "Camera 2 moved because of key J: Run macro “Go” → macro “Go”, step 1: Ready camera 2 at “2W”."
+    )
     press(window, "Tab")
     press(window, "Tab")
     window.show_view("Cue")

@@ -1,8 +1,8 @@
 """What working a control comes to: a key, a button, a note or a message, however it arrives.
 
-The desk's own shortcuts lie over the catalogue's default keys, and the show's over both; the uppermost layer in force
-lies over all. A press runs at once, unless the same control also has a long or a double press: then it waits until it
-is clear which was meant.
+A controller's notes press the pads of its page. The desk's own shortcuts lie over those and over the catalogue's
+default keys, and the show's over all of them; the uppermost layer in force lies on top. A press runs at once, unless
+the same control also has a long or a double press: then it waits until it is clear which was meant.
 """
 
 from collections.abc import Callable, Iterator, Mapping
@@ -13,23 +13,45 @@ from ribalta.core.engine.causes import By, Cause
 from ribalta.core.engine.landing import NEVER_S
 from ribalta.core.engine.state import LiveState
 from ribalta.core.show.calls import Call
-from ribalta.core.show.cues import How, Shortcut
+from ribalta.core.show.cues import How, Page, Shortcut
 
 BY = {"key": By.KEY, "gamepad": By.GAMEPAD, "midi": By.MIDI, "osc": By.OSC}
 Run = Callable[[Call, Cause], None]
 Found = Mapping[How, Call | None]
 
 
+def on_surface(page: Page) -> Iterator[Shortcut]:
+    """What the notes of a page's controller do: they press its pads."""
+    if page.surface is None:
+        return
+    for pad in page.pads:
+        note = page.surface.note(pad.at, page.columns)
+        if note is None:
+            continue
+        control, arguments = f"midi note {page.surface.channel} {note}", {"pads": page.id, "at": pad.at}
+        if pad.call is not None:
+            yield Shortcut(control=control, call=Call(action="pad.press", arguments=dict(arguments)))
+        if pad.long_call is not None:
+            long = Call(action="pad.press", arguments={**arguments, "long": True})
+            yield Shortcut(control=control, how=How.LONG, call=long)
+
+
 class Shortcuts:
     """Every shortcut by its control and layer, for one show and one desk; found at once, however many there are."""
 
-    def __init__(self, show: tuple[Shortcut, ...], desk: tuple[Shortcut, ...], catalogue: Catalogue) -> None:
-        self.source = show, desk
+    def __init__(
+        self,
+        show: tuple[Shortcut, ...],
+        desk: tuple[Shortcut, ...],
+        pages: tuple[Page, ...] = (),
+        catalogue: Catalogue = CATALOGUE,
+    ) -> None:
+        self.source = show, desk, pages
         self._found: dict[tuple[str, str], dict[How, Call | None]] = {}
         for key, (row, arguments) in catalogue.keys.items():
             call = Call(action=row.id, arguments=dict(arguments))
             self._found[f"key {key}", ""] = {How.PRESS: call}
-        for shortcut in (*desk, *show):
+        for shortcut in (*(s for page in pages for s in on_surface(page)), *desk, *show):
             self._found.setdefault((shortcut.control, shortcut.layer), {})[shortcut.how] = shortcut.call
 
     def on(self, control: str, layers: tuple[str, ...]) -> Found:
@@ -71,9 +93,9 @@ class Controls:
     @property
     def shortcuts(self) -> Shortcuts:
         state = self._state()
-        source = state.show.shortcuts, state.desk_shortcuts
+        source = state.show.shortcuts, state.desk_shortcuts, state.show.pages
         made = self._shortcuts
-        if made is None or made.source[0] is not source[0] or made.source[1] is not source[1]:
+        if made is None or any(old is not new for old, new in zip(made.source, source, strict=True)):
             made = self._shortcuts = Shortcuts(*source, self._catalogue)
         return made
 

@@ -17,6 +17,7 @@ DESK_KEYS = {
     "F5": "Find anything by a few words, and do it",
     "F9": "Show or hide the pads",
     "F2  F3  F4  F6": "Rig, Frame, Cue, Air",
+    "F10": "Why did the camera of the row named last move?",
     "F11": "Fill the screen",
     "L": "Change the landing rule",
     "N": "Rename the framing named last",

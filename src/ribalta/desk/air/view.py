@@ -4,6 +4,7 @@ from PySide6.QtCore import QEvent, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent, QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
+from ribalta.core.engine.messages import Notice
 from ribalta.core.show.calls import Call
 from ribalta.core.show.cues import How
 from ribalta.core.show.model import LETTERS
@@ -238,6 +239,19 @@ class AirView(QWidget):
         self._down.clear()
         super().focusOutEvent(event)
 
+    def _why(self) -> str:
+        """The chain behind the last movement of the camera whose row was named last."""
+        state = self._bridge.state
+        camera = state.show.camera(state.row or "")
+        if camera is None:
+            return "Name a camera's row first: press its digit."
+        chain = self._bridge.session.why.chain_words(state.live(camera.id).moved_by)
+        return (
+            f"Camera {camera.number} moved because of {chain}."
+            if chain
+            else f"Nothing has moved camera {camera.number} yet."
+        )
+
     def keyReleaseEvent(self, event: QKeyEvent) -> None:
         if not event.isAutoRepeat() and (control := self._down.pop(event.key(), None)) is not None:
             self._bridge.work(control, False)
@@ -271,6 +285,8 @@ class AirView(QWidget):
             self.toggle_keys()
         elif name == "F9":
             self.toggle_pads()
+        elif name == "F10":
+            self._bridge.noticed.emit(Notice(self._why()))
         elif name == "L":
             self.rule_wanted.emit()
         elif name == "N" and place is not None:

@@ -1,0 +1,118 @@
+"""The manual of actions, made from the catalogue: what each does, its keys, its addresses, its arguments."""
+
+import json
+from collections.abc import Callable, Iterator
+from pathlib import Path
+from typing import Any
+
+from ribalta.core.base.faults import LocalFault
+from ribalta.core.engine.action import Action
+from ribalta.core.engine.addresses import described
+from ribalta.core.engine.catalogue import CATALOGUE, Catalogue
+from ribalta.core.show.shortcut_file import ShortcutFile
+
+HEAD = """# Every action
+
+Made from the catalogue by `ribalta manual`; do not edit. What is listed here is all that can be asked of Ribalta, and
+everything that asks goes through it: keys, pads, macros, triggers, the palette (F5), OSC and HTTP.
+
+- **OSC**: arguments in the order given here, or as text `name=value`. `/ribalta/ready/framing 2 W` readies camera 2
+  on W.
+- **HTTP**: `POST` to the address with a JSON object of arguments, or with a query. `GET /actions` lists all of this
+  with JSON Schemas, `GET /state` says what is on air.
+- From another machine a message carries the token: OSC and lines of text as `token=…`, HTTP as
+  `Authorization: Bearer …`. The token is in Cue, under Messages.
+"""
+
+
+def manual(catalogue: Catalogue = CATALOGUE) -> str:
+    """The whole page, as Markdown."""
+    return "\n".join([HEAD, *_rows(catalogue)]) + "\n"
+
+
+def _rows(catalogue: Catalogue) -> Iterator[str]:
+    family = ""
+    for row in sorted(catalogue.rows, key=lambda r: (r.id.split(".")[0], r.id)):
+        if row.id.split(".")[0] != family:
+            family = row.id.split(".")[0]
+            yield f"## {family}\n"
+        yield _row(row)
+
+
+def _row(row: Action) -> str:
+    said = described(row)
+    sentence = row.sentence.replace("{", "*").replace("}", "*")
+    lines = [f"### {row.id}\n", f"{sentence}.{' It changes the show.' if row.stores else ''}\n"]
+    doc = (row.params.__doc__ or "").strip()
+    if doc and row.params.model_fields and not doc.startswith("Typed arguments"):
+        lines.append(" ".join(doc.split()) + "\n")
+    keys = ", ".join(f"`{key}`" for key in row.keys)
+    lines.append(f"- OSC `{said['osc']}`, HTTP `{said['http']}`{f', keys {keys}' if keys else ''}")
+    lines += [f"- `{name}`: {words}" for name, words in _arguments(said["arguments"])]
+    return "\n".join(lines) + "\n"
+
+
+def _arguments(schema: dict[str, Any]) -> Iterator[tuple[str, str]]:
+    needed, definitions = schema.get("required", ()), schema.get("$defs", {})
+    for name, part in schema.get("properties", {}).items():
+        words = _kind(part, definitions)
+        if name in needed:
+            words += ", needed"
+        elif part.get("default") not in (None, [], {}, ""):
+            words += f", {_plain(part['default'])} if not said"
+        note = part.get("description")
+        yield name, f"{words}{f'; {note}' if note else ''}"
+
+
+def _kind(part: dict[str, Any], definitions: dict[str, Any]) -> str:
+    """A schema in a few words: “number, 1 to 99”."""
+    if "anyOf" in part:
+        return " or ".join(dict.fromkeys(_kind(p, definitions) for p in part["anyOf"] if p.get("type") != "null"))
+    if "$ref" in part:
+        name = part["$ref"].rpartition("/")[2]
+        found = definitions.get(name, {})
+        return _kind(found, definitions) if "enum" in found else f"an object ({name})"
+    if "enum" in part or "const" in part:
+        return ", ".join(f"`{value}`" for value in part.get("enum", [part.get("const")]))
+    low = part.get("minimum", part.get("exclusiveMinimum"))
+    high = part.get("maximum", part.get("exclusiveMaximum"))
+    span = f", {_plain(low)} to {_plain(high)}" if low is not None and high is not None else ""
+    words = {"integer": "whole number", "number": "number", "boolean": "true or false", "string": "text"}
+    kind = str(part.get("type", "value"))
+    if kind == "array":
+        return f"a list of {_kind(part.get('items', {}), definitions)}"
+    return words.get(kind, "an object" if kind == "object" else kind) + span
+
+
+def _plain(value: object) -> str:
+    if isinstance(value, bool):
+        return "true" if value else "false"
+    return f"{value:g}" if isinstance(value, float) else str(value)
+
+
+def schemas(catalogue: Catalogue = CATALOGUE) -> str:
+    """The arguments of every action as JSON Schema, an action a line."""
+    rows = ",\n".join(json.dumps(described(row), sort_keys=True, separators=(",", ":")) for row in catalogue.rows)
+    return f"[\n{rows}\n]\n"
+
+
+def shortcuts_schema() -> str:
+    """What a file of shortcuts is."""
+    return json.dumps(ShortcutFile.model_json_schema(), indent=1, sort_keys=True) + "\n"
+
+
+FILES: dict[str, Callable[[], str]] = {
+    "actions.md": manual,
+    "actions.schema.json": schemas,
+    "shortcuts.schema.json": shortcuts_schema,
+}
+
+
+def write(folder: Path) -> None:
+    """Every page that is made. Raises LocalFault when one cannot be written."""
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+        for name, make in FILES.items():
+            (folder / name).write_text(make(), "utf-8")
+    except OSError as error:
+        raise LocalFault(f"The manual cannot be written to {folder}: {error.strerror or error}.") from None
