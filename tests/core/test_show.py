@@ -52,6 +52,15 @@ def test_a_show_of_before_scenes_keeps_the_length_of_its_mixes():
     assert (len(show.cameras), len(show.framings), show.scenes) == (6, 6, ())
 
 
+def test_a_show_of_schema_4_opens_with_nothing_to_press_and_listening_to_nobody():
+    show = storage.parse_show((OLD_SHOW.parent / "show-v4.json").read_text(), "The old show")
+    assert (len(show.scenes), len(show.titles)) == (3, 4)
+    assert (show.macros, show.triggers, show.shortcuts, show.pages, show.destinations) == ((), (), (), (), ())
+    assert not show.listening.osc
+    assert not show.listening.http
+    assert show.schema_version == 5
+
+
 def test_fields_of_a_newer_show_survive_a_round_trip(tmp_path):
     path = tmp_path / "new.ribalta"
     document = json.loads(small_show().model_dump_json())

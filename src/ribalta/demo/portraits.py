@@ -65,6 +65,7 @@ class Portraits(QObject):
             (100, lambda: self._cue("Outputs")),
             (7000, lambda: self._keep("cue-outputs")),
             (100, lambda: window.bridge.act("record", on=False)),
+            *self._prompts(),
             (100, lambda: self._keys("V", "4", "Space")),
             (100, lambda: self._frame("Aim")),
             (4000, lambda: self._frame_keys("W")),
@@ -88,6 +89,38 @@ class Portraits(QObject):
             (100, lambda: self._work(Kind.MEASURE)),
             (1000, lambda: self._keep("rig-measure")),
             (100, QApplication.quit),
+        ]
+
+    def _prompts(self) -> list[tuple[int, Callable[[], None]]]:
+        """What is pressed and what follows: macros, triggers, shortcuts, pads, messages, and why."""
+        window = self._window
+        return [
+            (100, lambda: window.show_view("Air")),
+            (100, lambda: self._keys("V", "Tab", "Y")),
+            (100, lambda: window.bridge.act("macro.run", macro="a2")),
+            (100, lambda: self._cue("Macros")),
+            (100, lambda: window.cue.macros.choose("a2")),
+            (100, window.cue.macros.dry.click),
+            (3600, lambda: self._keep("cue-macros")),
+            (100, lambda: self._cue("Triggers")),
+            (300, lambda: window.cue.triggers.show_call(0)),
+            (300, lambda: self._keep("cue-triggers")),
+            (100, lambda: self._cue("Shortcuts")),
+            (300, lambda: window.cue.shortcuts.show_control("key J")),
+            (300, lambda: self._keep("cue-shortcuts")),
+            (100, lambda: self._cue("Pads")),
+            (300, lambda: window.cue.pads.show_pad(4)),
+            (500, lambda: self._keep("cue-pads")),
+            (100, lambda: self._cue("Messages")),
+            (500, lambda: self._keep("cue-messages")),
+            (100, lambda: self._cue("Why")),
+            (300, lambda: window.cue.why.show_camera("c3")),
+            (300, lambda: self._keep("cue-why")),
+            (100, lambda: window.show_view("Air")),
+            (100, lambda: self._keys("F9")),
+            (1500, lambda: self._keep("air-pads")),
+            (100, lambda: self._keys("F9")),
+            (100, lambda: window.bridge.act("macro.stop")),
         ]
 
     def start(self) -> None:

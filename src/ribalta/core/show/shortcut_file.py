@@ -1,7 +1,7 @@
 """Shortcuts in a file of their own: those of this desk, and sets that are handed from one to another.
 
-A JSON object: {"ribalta": "shortcuts", "schema_version": 5, "shortcuts": [...]}, each as in a show; its JSON Schema is in
-`docs/manual/shortcuts.schema.json`.
+A JSON object: {"ribalta": "shortcuts", "schema_version": 5, "shortcuts": [...]}, each as in a show; its JSON Schema is
+in `docs/manual/shortcuts.schema.json`.
 """
 
 import json

@@ -210,6 +210,12 @@ class ShortcutsPage(QWidget):
         self.chosen, self.pending = (control, layer, How(how), owner), ""
         self.refresh()
 
+    def show_control(self, control: str) -> None:
+        """Open the first shortcut on a control."""
+        row = next((row for row, _ in self.rows() if row[0] == control), None)
+        if row is not None:
+            self._chosen(_key(row))
+
     def _find(self) -> None:
         self.finding = not self.finding
         self._bridge.session.learn(self.finding)

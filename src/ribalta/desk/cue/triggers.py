@@ -320,6 +320,10 @@ class TriggersPage(QWidget):
         self.at = (which, at)
         self.refresh()
 
+    def show_call(self, at: int) -> None:
+        """Open one of the things that it does."""
+        self._edit("then", at)
+
     def _add_condition(self) -> None:
         if self.trigger is not None:
             conditions = (*self.trigger.only_if, Condition(what=Is.RECORDING))
