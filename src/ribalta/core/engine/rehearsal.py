@@ -126,7 +126,8 @@ class Rehearsal:
 
     def _note(self, event: Event) -> None:
         if isinstance(event, Ran) and event.number > self._first:
-            self._say(event.words + (f": {event.refused}" if event.refused else ""), event.action)
+            refused = bool(event.refused)
+            self._say(event.words + (f": {event.refused}" if refused else ""), event.action, trouble=refused)
             self.lines[-1] = replace(self.lines[-1], at_s=round(event.at_s - self._begun_s, 3))
         elif isinstance(event, Logged):
             record, state = event.record, self.engine.state

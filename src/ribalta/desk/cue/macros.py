@@ -286,7 +286,9 @@ class MacrosPage(QWidget):
         whole = [line.landed for line in lines if line.landed is not None]
         end = f"{lines[-1].at_s:.1f} s in all" if lines else "nothing would happen"
         landed = f", {sum(whole)} of {len(whole)} cuts would land" if whole else ""
-        self.lines.fill([Row("", f"Dry run: {end}{landed}"), *rows], None)
+        refused = sum(1 for line in lines if line.trouble and line.action)
+        also = f", {refused} {'step' if refused == 1 else 'steps'} would be refused" if refused else ""
+        self.lines.fill([Row("", f"Dry run: {end}{landed}{also}"), *rows], None)
         self.lines.show()
         QTimer.singleShot(0, self, self.lines.scrollToTop)
 
