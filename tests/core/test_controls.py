@@ -161,6 +161,14 @@ def test_a_shortcut_belongs_to_the_show_or_to_the_desk():
     w.hall.act("shortcut.remove", control="key K")
     w.hall.act("shortcut.give", control="key K", owner="desk", to="show")
     assert [s.call.action for s in w.hall.state.show.shortcuts] == ["card"]
+    w.hall.act("shortcut.set", control="key J", action="ready.framing", arguments={"camera": 2, "letter": "W"})
+    w.hall.act("shortcut.give", control="key J", to="desk")
+    assert w.hall.state.desk_shortcuts[0].call.follows == "position"
+    w.hall.act("shortcut.follow", control="key J", owner="desk", follows="item")
+    assert "follows the position" in w.hall.sentences[-1]
+    w.hall.act("shortcut.remove", control="key J", owner="desk")
+    w.hall.act("edit.undo")
+    w.hall.act("edit.undo")
     assert w.hall.state.desk_shortcuts == ()
     w.hall.act("edit.undo")
     assert w.hall.state.show.shortcuts == ()

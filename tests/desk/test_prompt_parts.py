@@ -251,9 +251,20 @@ def test_while_a_text_field_has_the_focus_no_key_of_the_show_fires(window, hall)
     assert hall.state.dark.black
 
 
+def test_any_default_key_can_be_something_else_even_the_desks_own(window, hall):
+    hall.act("shortcut.set", control="key L", action="black")
+    hall.act("shortcut.set", control="key F1", action="card")
+    window.show_view("Air")
+    press(window, "L")
+    press(window, "F1")
+    assert hall.state.dark.black
+    assert hall.state.card
+    assert not window.air.key_page.isVisible()
+
+
 def test_the_palette_finds_by_any_words_and_does_it(window, hall):
     window.show_view("Air")
-    window.finder.run_something()
+    QTest.keyClick(window.air, Qt.Key.Key_F5)
     find(window, "2w ready")
     assert hall.state.next.framing_id == "f7"
     window.finder.run_something()

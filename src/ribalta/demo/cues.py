@@ -88,9 +88,9 @@ def _macros(show: Show) -> tuple[Macro, ...]:
                 _plain("take"),
                 _plain("title.row", title="t1", to=row),
                 title_on,
-                _wait(2.5),
+                _wait(1.5),
                 title_off,
-                _wait(0.6),
+                _wait(0.3),
             )
         ),
     )

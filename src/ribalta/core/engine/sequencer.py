@@ -200,7 +200,8 @@ def _wait_over(state: LiveState, run: Run, strand: Strand, now_s: float) -> Smal
         runs = tuple(r for r in state.runs if r.id != run.id)
         return Small(Outcome(state.with_(runs=runs), (Notice(f"{waited}, so it stopped.", Severity.FAULT),)))
     state = _with_run(state, run.with_strand(replace(strand, waiting=None, ready_s=now_s)))
-    return Small(Outcome(state, (Notice(f"{waited} and goes on.", Severity.FAULT),)))
+    severity = Severity.FAULT if waiting.kind is StepKind.UNTIL_SET else Severity.INFO
+    return Small(Outcome(state, (Notice(f"{waited} and goes on.", severity),)))
 
 
 def _for_what(state: LiveState, step: Step) -> str:

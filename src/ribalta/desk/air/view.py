@@ -199,12 +199,11 @@ class AirView(QWidget):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         name = key_name(event)
-        if self._desk_key(name):
-            return
         control = f"key {name}"
         found = self._bridge.found(control)
         if not found:
-            super().keyPressEvent(event)
+            if not self._desk_key(name):
+                super().keyPressEvent(event)
             return
         call = found.get(How.PRESS)
         if event.isAutoRepeat():

@@ -1,6 +1,6 @@
 """Macros: making them, step by step or by recording, and running, pausing and stopping them."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from typing import Annotated, Any
 
 from pydantic import Field, ValidationError
@@ -19,6 +19,10 @@ from ribalta.core.show.part import Colour, Name
 
 MacroId = Annotated[str, Field(description="the macro's id")]
 StepPath = Annotated[tuple[int, ...], Field(min_length=1, max_length=8, description="where it is, from 0")]
+
+
+Run = Callable[[LiveState, Any, float], Outcome]
+Keys = Mapping[str, Mapping[str, Any]]
 
 
 class MacroParams(Params):
@@ -248,24 +252,26 @@ def go_on(state: LiveState, params: MaybeParams, now_s: float) -> Outcome:
     return Outcome(sequencer.go_on(state, params.macro, now_s, skip=False))
 
 
-def _for_all(words: str) -> Callable[[LiveState, MaybeParams], str]:
-    """Words for when no macro is named; otherwise the row's sentence serves."""
-    return lambda _, params: words if params.macro is None else ""
+def _saying(everything: str, one: str) -> Callable[[LiveState, MaybeParams], str]:
+    """Words for when no macro is named, and for one by its name."""
+
+    def says(state: LiveState, params: MaybeParams) -> str:
+        macro = state.show.macro(params.macro or "")
+        return everything if params.macro is None else one.format(f"“{macro.name}”" if macro else "a macro")
+
+    return says
+
+
+def _maybe(id_: str, run: Run, keys: Keys, everything: str, one: str) -> Action:
+    return Action(id_, everything, MaybeParams, run, keys, says=_saying(everything, one))
 
 
 ACTIONS = (
     Action("macro.run", "Run macro {macro}", MacroParams, run),
-    Action("macro.stop", "Stop macro {macro}", MaybeParams, stop, says=_for_all("Stop all macros")),
-    Action("macro.pause", "Pause macro {macro}, or go on", MaybeParams, pause, says=_for_all("Pause all macros")),
-    Action("macro.skip", "Skip what macro {macro} waits for", MaybeParams, skip, says=_for_all("Skip all waits")),
-    Action(
-        "macro.go_on",
-        "Let a macro go on that waits for a key",
-        MaybeParams,
-        go_on,
-        {"F7": {}},
-        says=_for_all("Let macros go on that wait for a key"),
-    ),
+    _maybe("macro.stop", stop, {"Shift+F7": {}}, "Stop all macros, or one", "Stop macro {}"),
+    _maybe("macro.pause", pause, {}, "Pause all macros or one, or go on", "Pause macro {}, or go on"),
+    _maybe("macro.skip", skip, {}, "Skip what macros wait for", "Skip what macro {} waits for"),
+    _maybe("macro.go_on", go_on, {"F7": {}}, "Let macros go on that wait for a key", "Let macro {} go on"),
     Action("macro.tape", "Record a macro, or end it", TapeParams, tape, {"F8": {}}),
     Action("macro.add", "Make a macro", AddParams, add, stores=True),
     Action("macro.change", "Change macro {macro}", ChangeParams, change, stores=True),

@@ -81,7 +81,7 @@ def put(state: LiveState, params: SetParams, now_s: float) -> Outcome:
     call = None
     if params.action is not None:
         call = Call.model_validate({"action": params.action, "arguments": params.arguments})
-        if params.follows == "item":
+        if params.follows == "item" and params.owner == "show":  # items are those of a show
             call = following_items(state.show, call)
     made = Shortcut(control=params.control, how=params.how, layer=params.layer, call=call)
     gone = {made.place, (params.instead_of, params.how, params.layer)}
@@ -107,6 +107,8 @@ def remove(state: LiveState, params: PlaceParams, now_s: float) -> Outcome:
 def follow(state: LiveState, params: FollowParams, now_s: float) -> Outcome:
     """The item, wherever it moves; or the position, whatever is there."""
     found = _found(state, params)
+    if params.owner == "desk" and params.follows == "item":
+        raise ActionRefused("A shortcut of this desk is for any show: it follows the position.")
     if found.call is None:
         return Outcome(state)
     try:
@@ -120,11 +122,16 @@ def follow(state: LiveState, params: FollowParams, now_s: float) -> Outcome:
 
 
 def give(state: LiveState, params: GiveParams, now_s: float) -> Outcome:
-    """From this show to this desk, or the other way round."""
+    """From this show to this desk, or the other way round. At a desk it follows the position, for any show."""
     found = _found(state, params)
     if params.to == params.owner:
         return Outcome(state)
     left = tuple(s for s in owned(state, params.owner) if s is not found)
+    if params.to == "desk" and found.call is not None:
+        try:
+            found = found.model_copy(update={"call": following_position(state.show, found.call)})
+        except Broken as gone:
+            raise ActionRefused(f"That shortcut is broken: {gone}.") from None
     there = tuple(s for s in owned(state, params.to) if s.place != found.place)
     outcome = with_owned(state, params.owner, left, f"moved {_words(params)}")
     return outcome.then(lambda s: with_owned(s, params.to, (*there, found), f"{_words(params)} is kept here"))
