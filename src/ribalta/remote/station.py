@@ -38,6 +38,7 @@ class Station:
         self._listening: Listening | None = None
         self._opened: dict[str, tuple[tuple[Any, ...], Callable[[], Any]]] = {}
         self._lines = 0
+        self._stopping = False
         self.troubles: dict[str, str] = {}
         self._thread = threading.Thread(target=self._run, name="messages", daemon=True)
 
@@ -47,6 +48,7 @@ class Station:
         self._thread.start()
 
     def stop(self) -> None:
+        self._stopping = True
         if self._thread.is_alive():
             self._loop.call_soon_threadsafe(self._loop.stop)
             self._thread.join()
@@ -64,8 +66,9 @@ class Station:
         self._soon(lambda: self.midi.light(port, channel, values))
 
     def _soon(self, work: Callable[[], object]) -> None:
-        with contextlib.suppress(RuntimeError):  # it is closed: Ribalta is ending
-            self._loop.call_soon_threadsafe(work)
+        if not self._stopping:
+            with contextlib.suppress(RuntimeError):  # it has just been closed
+                self._loop.call_soon_threadsafe(work)
 
     # On its own
 
@@ -88,6 +91,7 @@ class Station:
         task.add_done_callback(self._tasks.discard)
 
     async def _end(self) -> None:
+        await asyncio.sleep(0)  # what was asked for before the end has begun by now, and can be ended
         for task in list(self._tasks):
             task.cancel()
         await asyncio.gather(*self._tasks, return_exceptions=True)
