@@ -129,7 +129,7 @@ def test_a_disk_that_is_full_is_said_once_and_the_show_goes_on(start, monkeypatc
 
         def close(self) -> None: ...
 
-    monkeypatch.setattr(session._journal, "_file", Full())
+    monkeypatch.setattr(session._kept._journal, "_file", Full())
     monkeypatch.setattr(JournalFile, "sync", lambda self: None)
     for name in ("One", "Two", "Three"):
         rename(session, name)

@@ -15,7 +15,7 @@ from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine.causes import BY_HAND, Cause, Ran
 from ribalta.core.engine.controls import Shortcuts
 from ribalta.core.engine.landing import landing_state
-from ribalta.core.engine.loop import Engine, Entry
+from ribalta.core.engine.loop import Engine
 from ribalta.core.engine.messages import (
     ClipKnown,
     Event,
@@ -29,20 +29,13 @@ from ribalta.core.engine.messages import (
     ShowEdited,
 )
 from ribalta.core.engine.shots import VIRTUAL, Dress, LandingState, Shot
-from ribalta.core.engine.sounding import channels, fader_gain, with_strips
+from ribalta.core.engine.sounding import channels, fader_gain
 from ribalta.core.engine.state import LiveState, opening_state, sources_of
 from ribalta.core.engine.tally import rows
 from ribalta.core.engine.why import Why
-from ribalta.core.show import storage
 from ribalta.core.show.calls import Call
 from ribalta.core.show.model import unreachable
-from ribalta.core.show.recovery import (
-    JournalFile,
-    Recovery,
-    find_recovery,
-    journal_path,
-    refuse_if_open_elsewhere,
-)
+from ribalta.core.show.recovery import Recovery
 from ribalta.core.show.scenes import Source
 from ribalta.core.show.storage import StoredShow
 from ribalta.cueing import Cueing, desk_shortcuts
@@ -60,6 +53,7 @@ from ribalta.media.source import Frame
 from ribalta.media.sources import Sources
 from ribalta.media.streamer import StreamStatus
 from ribalta.remote.midi import Ports
+from ribalta.safekeeping import Chores, Safekeeping
 from ribalta.workshop import Workshop
 
 LONGEST_NAP_S = 0.5
@@ -105,27 +99,21 @@ class Session:
         quiet_cv()
         self.clock: Clock = clock or SystemClock()
         self.path = path
-        if path is not None:
-            refuse_if_open_elsewhere(path)
-        self.recovery: Recovery | None = find_recovery(path, stored) if path is not None else None
-        self._pictures: dict[str, bytes] = dict(stored.pictures)
-        self._brought: dict[str, bytes] = {}  # pictures that the journal does not have yet
         self._inbox: SimpleQueue[Callable[[], None]] = SimpleQueue()
         self._listeners: list[Callable[[Event], None]] = []
-        self._chores: SimpleQueue[Callable[[], None] | None] = SimpleQueue()
-        self._journal: JournalFile | None = None
-        self._saved_show, self._saved_edits = stored.show, 0
+        self._chores = Chores(self._tell)
+        self._kept = Safekeeping(stored, path, self._chores, self._tell, self._later)
         self._stopping = False
+        self._shown_parts: tuple[object, ...] = (None,) * len(SHOWN)
         self._early: list[Event] = [Notice(w, Severity.FAULT) for w in (*stored.warnings, *unreachable(stored.show))]
         own, trouble = desk_shortcuts()
         if trouble:
             self._early.append(Notice(trouble, Severity.FAULT))
         ahead_s = float(time.localtime().tm_gmtoff)
         state = opening_state(stored.show, self.clock.now_s(), time.time(), ahead_s, own)
-        self._engine = Engine(state, self._record)
+        self._engine = Engine(state, self._kept.record)
         self.cueing = Cueing(self, self._tell, midi)
-        if path is not None:
-            self._open_journal(path)
+        self._early += [Notice(fault, Severity.FAULT) for fault in self._kept.troubles]
         show = stored.show
         self._secrets = Secrets()
         self.workshop = Workshop(self, self._secrets)
@@ -135,7 +123,7 @@ class Session:
         self._sources.follow(show.cameras)
         self._followed = show.cameras
         self.bin = MediaBin(
-            self._pictures.get,
+            self._kept.pictures.get,
             self.state.wall_offset_s,
             lambda medium_id, seconds: self.report(ClipKnown(medium_id, seconds)),
         )
@@ -148,7 +136,6 @@ class Session:
         )
         self._early += [Notice(fault, Severity.FAULT) for fault in self.workshop.profile_faults]
         self._thread = threading.Thread(target=self._run, name="engine", daemon=True)
-        self._chore_thread = threading.Thread(target=self._do_chores, name="chores", daemon=True)
 
     # What the desk uses
 
@@ -198,8 +185,13 @@ class Session:
         self.mixer.preview(shot, dress, stored)
 
     @property
+    def recovery(self) -> Recovery | None:
+        """What an earlier session left unsaved, until that has been answered."""
+        return self._kept.recovery
+
+    @property
     def unsaved(self) -> bool:
-        return self.state.edits != self._saved_edits
+        return self.state.edits != self._kept.saved_edits
 
     def show_at(self, sizes: Mapping[str, tuple[int, int]]) -> None:
         """Which live pictures the desk shows, and how large; see `Mixer.show_at`."""
@@ -207,7 +199,7 @@ class Session:
 
     def framing_picture(self, name: str) -> bytes | None:
         """JPEG bytes of a stored picture."""
-        return self._pictures.get(name)
+        return self._kept.pictures.get(name)
 
     @property
     def why(self) -> Why:
@@ -264,7 +256,7 @@ class Session:
 
     def bring_pictures(self, pictures: Mapping[str, bytes]) -> None:
         """JPEG bytes by name, for framings that are about to be brought in."""
-        self._inbox.put(lambda: self._take_in(dict(pictures)))
+        self._inbox.put(lambda: self._kept.take_in(dict(pictures)))
 
     def look(self, camera_id: str) -> Frame | None:
         """The newest picture of a camera, only lent."""
@@ -292,8 +284,8 @@ class Session:
         self._listeners.append(listener)
 
     def start(self) -> None:
-        for thread in (self._chore_thread, self._thread):
-            thread.start()
+        self._chores.start()
+        self._thread.start()
         self.bin.start()
         self.sound.start()
         self._tally.start()
@@ -315,21 +307,18 @@ class Session:
         self._stopping = True
         self._inbox.put(lambda: None)
         self._thread.join()
-        self._chores.put(self._keep_lessons)
-        self._chores.put(None)
-        self._chore_thread.join()
+        self._chores.put(lambda: self._kept.keep_lessons(self.state))
+        self._chores.stop()
         self._sources.close()
-        if self._journal is not None:
-            self._journal.close()
+        self._kept.close()
 
     def save(self, path: Path | None = None) -> None:
         """Save in the background; a notice says how it went."""
-        state = self.state
-        self._chores.put(lambda: self._save(self._to_store(state), state.edits, path or self.path))
+        self._kept.save(self.state, path)
 
     def answer_recovery(self, keep: bool) -> None:
         """Take over what the last session left unsaved, or drop it."""
-        recovery, self.recovery = self.recovery, None
+        recovery, self._kept.recovery = self._kept.recovery, None
         if recovery is None:
             return
         self._inbox.put(lambda: self._answer(recovery, keep))
@@ -367,10 +356,6 @@ class Session:
         while self._engine.state.program is program and self.clock.now_s() < end_s:
             self._inbox.get_nowait()()
 
-    def _take_in(self, pictures: dict[str, bytes]) -> None:
-        self._pictures.update(pictures)
-        self._brought.update(pictures)
-
     def _pass_on(self) -> None:
         events, requests = self._engine.drain()
         self._follow_cameras()
@@ -382,14 +367,13 @@ class Session:
             if isinstance(event, PictureWanted):
                 jpeg = self.mixer.jpeg(event.camera_id)
                 if jpeg is not None:
-                    self._take_in({event.name: jpeg})
+                    self._kept.take_in({event.name: jpeg})
             elif isinstance(event, OutputWanted):
                 self._output(event)
             elif isinstance(event, ProgramChanged) and event.after.scene_id is not None:
                 self.outputs.chapter(self.clock.now_s(), self._engine.state.shot_words(event.after))
             elif isinstance(event, ShowEdited):
-                self._keep(self._brought)
-                self._brought = {}
+                self._kept.keep(self._engine.state.show)
             self.cueing.hear(event)
             self._tell(event)
 
@@ -460,94 +444,18 @@ class Session:
             if camera.control is not None and camera.control.user:
                 self._rig.rejoin(camera.id)
 
+    def _later(self, work: Callable[[LiveState], None]) -> None:
+        self._inbox.put(lambda: work(self._engine.state))
+
     def _tell(self, event: Event) -> None:
         for listener in self._listeners:
             listener(event)
 
-    def _record(self, entry: Entry) -> None:
-        if self._journal is not None:
-            self._guard(lambda journal: journal.append(entry))
-
-    def _keep(self, fresh: Mapping[str, bytes]) -> None:
-        if self._journal is not None:
-            self._guard(lambda journal: journal.keep(self._engine.state.show, fresh))
-            self._chores.put(self._sync)
-
-    def _guard(self, write: Callable[[JournalFile], None]) -> None:
-        """A journal that cannot be written is said once and must not stop the show."""
-        assert self._journal is not None
-        try:
-            write(self._journal)
-            self._journal_failed = False
-        except LocalFault as fault:
-            if not self._journal_failed:
-                self._journal_failed = True
-                self._tell(Notice(str(fault), Severity.FAULT))
-
-    _journal_failed = False
-    _shown_parts: tuple[object, ...] = (None,) * len(SHOWN)
-
     def _answer(self, recovery: Recovery, keep: bool) -> None:
         if keep:
-            self._pictures.update(recovery.stored.pictures)
-            self._engine.state = self._engine.state.with_show(recovery.stored.show)
-            self._keep(recovery.stored.pictures)
-            recovery.forget()
+            self._engine.take_over(self._kept.taken_back(recovery), self.clock.now_s())
             self._tell(ShowEdited("took back what was not saved"))
             self._tell(Notice("What was not saved last time is back. Save the show to keep it."))
         else:
             recovery.forget()
             self._tell(Notice("The unsaved changes of the last session were dropped."))
-
-    # The thread for slow things
-
-    def _do_chores(self) -> None:
-        while (chore := self._chores.get()) is not None:
-            try:
-                chore()
-            except Exception as error:  # the next save must still work
-                _log.exception("a chore met something it did not expect")
-                self._tell(
-                    Notice(f"Ribalta made a mistake ({type(error).__name__}): save the show again.", Severity.FAULT)
-                )
-
-    def _sync(self) -> None:
-        if self._journal is not None:
-            with contextlib.suppress(OSError):
-                self._journal.sync()
-
-    def _open_journal(self, path: Path) -> None:
-        try:
-            if self.recovery is not None:
-                self.recovery = self.recovery.set_aside(path)
-            self._journal = JournalFile(journal_path(path))
-        except LocalFault as fault:
-            self._early.append(Notice(str(fault), Severity.FAULT))
-
-    def _to_store(self, state: LiveState) -> StoredShow:
-        return StoredShow(with_strips(state), dict(self._pictures))
-
-    def _keep_lessons(self) -> None:
-        """At the end: what was learned of the cameras is kept, if nothing else waits to be saved."""
-        state = self.state
-        if self.path is not None and not self.unsaved and state.show is not self._saved_show:
-            with contextlib.suppress(LocalFault):
-                storage.save(self.path, self._to_store(state))
-
-    def _save(self, stored: StoredShow, edits: int, path: Path | None) -> None:
-        try:
-            if path is None:
-                raise LocalFault("This show has no file yet: start it with the name of one, then save.")
-            storage.save(path, stored)
-        except LocalFault as fault:
-            self._tell(Notice(str(fault), Severity.FAULT))
-            return
-        self._inbox.put(lambda: self._after_save(stored, edits, path))
-
-    def _after_save(self, stored: StoredShow, edits: int, path: Path) -> None:
-        self._saved_show, self._saved_edits = stored.show, edits
-        if self._journal is not None:
-            self._guard(lambda journal: journal.mark_saved())
-            if self.unsaved:
-                self._keep(self._pictures)
-        self._tell(Notice(f"Saved as {path.name}."))

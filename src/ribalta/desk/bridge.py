@@ -164,7 +164,9 @@ class Session(Protocol):
 
     clock: Clock
     path: Path | None
-    recovery: Recovery | None
+
+    @property
+    def recovery(self) -> Recovery | None: ...
 
     @property
     def state(self) -> LiveState: ...

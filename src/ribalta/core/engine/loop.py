@@ -41,6 +41,7 @@ from ribalta.core.engine.taping import taped
 from ribalta.core.engine.why import Why
 from ribalta.core.engine.wording import words_of
 from ribalta.core.show.calls import Broken, Call, arguments_of
+from ribalta.core.show.model import Show
 
 Entry = Mapping[str, Any]
 TALLIED = ("show", "program", "changing", "dress", "fading")  # what cameras' lamps follow, besides their own reports
@@ -96,6 +97,11 @@ class Engine:
             self._events.append(Notice(f"{_asker(cause)}: {gone}, so nothing was done.", Severity.REFUSED))
             return
         self.act(call.action, arguments, now_s, cause=cause)
+
+    def take_over(self, show: Show, now_s: float) -> None:
+        """Go on with another document, as after an edit. It is no input: the journal has the document itself."""
+        self._accept(Outcome(self.state.with_show(show)), now_s, None, 0)
+        self._settle(now_s)
 
     def report(self, report: Report, now_s: float) -> None:
         self._journal({"t": now_s, "report": type(report).__name__, "fields": asdict(report)})

@@ -8,9 +8,8 @@ from pydantic import Field, model_validator
 
 from ribalta.core.show.calls import Call, Item
 from ribalta.core.show.macros import Condition
-from ribalta.core.show.part import Colour, Name, Part
+from ribalta.core.show.part import Colour, Name, Part, Port
 
-Port = Annotated[int, Field(ge=1, le=65535)]
 TIME = r"^([01]\d|2[0-3]):[0-5]\d(:[0-5]\d)?$"
 
 

@@ -8,6 +8,7 @@ Finite = Annotated[float, Field(allow_inf_nan=False)]
 Positive = Annotated[float, Field(gt=0, allow_inf_nan=False)]
 Share = Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)]
 Name = Annotated[str, Field(min_length=1, max_length=80)]
+Port = Annotated[int, Field(ge=1, le=65535)]
 Colour = Annotated[str, Field(pattern=r"^#[0-9a-fA-F]{6}$")]
 
 

@@ -20,9 +20,9 @@ from ribalta.core.show.model import (
     Measured,
     PictureKind,
     PictureSource,
-    Port,
     Protocol,
 )
+from ribalta.core.show.part import Port
 
 MOST_CAMERAS = 99
 CAMERA_NAME = Annotated[str, Field(max_length=80)]

@@ -11,8 +11,8 @@ from ribalta.core.engine.messages import Send
 from ribalta.core.engine.removing import Users, cleared
 from ribalta.core.engine.state import LiveState
 from ribalta.core.show.calls import Kind, named
-from ribalta.core.show.cues import Destination, Listening, Port, Wire
-from ribalta.core.show.part import Name
+from ribalta.core.show.cues import Destination, Listening, Wire
+from ribalta.core.show.part import Name, Port
 
 VARIABLES = ("camera", "camera_name", "framing", "scene", "slide", "next", "on_air")
 _FIELD = re.compile(r"\{([a-z_]*)\}")
