@@ -13,6 +13,7 @@ class By(StrEnum):
     PAD = "pad"
     MACRO = "macro"
     TRIGGER = "trigger"
+    PLAYLIST = "playlist"
     MIDI = "MIDI"
     OSC = "OSC"
     HTTP = "HTTP"

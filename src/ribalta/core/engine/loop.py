@@ -12,10 +12,10 @@ from typing import Any
 
 from ribalta.core.base.aim import Aim
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.engine import dressing, programme, sequencer, triggers
+from ribalta.core.engine import dressing, playing, programme, sequencer, triggers
 from ribalta.core.engine.action import Action, Outcome, Params, turned_down
 from ribalta.core.engine.catalogue import CATALOGUE, Catalogue
-from ribalta.core.engine.causes import BY_HAND, Cause, Ran
+from ribalta.core.engine.causes import BY_HAND, By, Cause, Ran
 from ribalta.core.engine.landing import NEVER_S
 from ribalta.core.engine.messages import (
     REPORT_KINDS,
@@ -135,6 +135,7 @@ class Engine:
             dressing.due_s(state),
             programme.held_deadline_s(state),
             sequencer.due_s(state),
+            playing.due_s(state),
             state.alarm_s,
             triggers.set_due_s(state),
         )
@@ -163,11 +164,36 @@ class Engine:
         """A macro's step, or what a trigger waits for."""
         if sequencer.due_s(self.state) == due:
             self._small_step(now_s)
+        elif playing.due_s(self.state) == due:
+            self._play_on(now_s)
         elif self.state.alarm_s == due:
             self.state, found = triggers.ring(self.state)
             self._pending.extend((h, None, 1) for h in found)
         else:
             self._accept(Outcome(self.state), now_s, None, 0)
+
+    def _play_on(self, now_s: float) -> None:
+        """The playlist's next entry: on behalf of what started it."""
+        playlist = self.state.playing
+        assert playlist is not None
+        number = self.state.ran + 1
+        cause = Cause(By.PLAYLIST, f"“{playlist.name}”", playlist.seed or None, 1)
+        self.state = self.state.with_(ran=number, doing=number, depth=1)
+        outcome = playing.advance(self.state, now_s)
+        self._note(number, cause, outcome, now_s)
+        self._accept(outcome, now_s, number, 1)
+        self.state = self.state.with_(doing=0, depth=0)
+
+    def _note(self, number: int, cause: Cause, outcome: Outcome, now_s: float) -> None:
+        """What a playlist did, as a line of what ran."""
+        after = outcome.state.playing
+        play = after.play if after is not None else None
+        words = self.state.shot_words(play.shot) if play is not None and play.shot is not None else "the next entry"
+        said = f"Play {words}" if after is not None else "End the playlist"
+        moved = tuple(dict.fromkeys(r.camera_id for r in outcome.requests if isinstance(r, MOVES)))
+        ran = Ran(number, now_s, cause, "playlist.play", said, "", moved)
+        self.why.add(ran)
+        self._events.append(ran)
 
     def _small_step(self, now_s: float) -> None:
         at_s, count = self._small
@@ -251,6 +277,10 @@ class Engine:
         before = self.state
         if any(getattr(outcome.state, name) is not getattr(before, name) for name in TALLIED):
             outcome = outcome.then(light)
+        if outcome.state.playing is not None:
+            outcome = outcome.then(lambda s: playing.followed(before, s, now_s))
+            if outcome.state.show is not before.show:
+                outcome = replace(outcome, state=playing.retimed(outcome.state))
         state = triggers.with_alarm(before, outcome.state, now_s)
         if state.doing:
             for camera_id in {r.camera_id for r in outcome.requests if isinstance(r, MOVES)}:

@@ -49,6 +49,8 @@ def _of_items(state: LiveState) -> Iterator[Call]:
         yield Call(action="scene.ready", arguments={"scene": scene.number})
     for macro in show.macros:
         yield Call(action="macro.run", arguments={"macro": macro.id})
+    for playlist in show.playlists:
+        yield Call(action="playlist.start", arguments={"playlist": playlist.id})
     for title in show.titles:
         yield Call(action="title.switch", arguments={"title": title.id})
     for medium in show.media:

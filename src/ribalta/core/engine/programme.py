@@ -116,7 +116,7 @@ def ready(state: LiveState, shot: Shot, now_s: float) -> Outcome:
     if (shot, then) != (state.next, state.then):  # what stays the same stays the same object: nobody has to look again
         state = state.with_(next=shot, then=then)
     outcome = send_to_framing(state.with_(held=held), shot, now_s)
-    return outcome.saying(Readied(shot)).then(lambda s: _send_ahead(s, now_s))
+    return outcome.saying(Readied(shot)).then(lambda s: send_ahead(s, now_s))
 
 
 def _same_place(one: Shot, other: Shot) -> bool:
@@ -149,7 +149,7 @@ def queue(state: LiveState, shot: Shot, now_s: float) -> Outcome:
     return move_up(state.with_(then=then), now_s)
 
 
-def _send_ahead(state: LiveState, now_s: float) -> Outcome:
+def send_ahead(state: LiveState, now_s: float) -> Outcome:
     """Cameras of the queue that are neither on air nor Next travel to their framings."""
     outcome = Outcome(state)
     for part in (part for shot in state.then for part in parts(state, shot)):
@@ -234,7 +234,7 @@ def move_up(state: LiveState, now_s: float) -> Outcome:
     free = next((s for s in state.then if not busy(state, s)), None)
     if state.next is None and free is not None:
         outcome = ready(state, free, now_s)
-    return outcome.then(lambda s: _send_ahead(s, now_s))
+    return outcome.then(lambda s: send_ahead(s, now_s))
 
 
 def end_change(state: LiveState, now_s: float, on: bool | None = None) -> Outcome:

@@ -1,10 +1,12 @@
-"""What of macros and triggers is under way: small values that the live state is made of."""
+"""What of macros, triggers and playlists is under way: small values that the live state is made of."""
 
 from dataclasses import dataclass, replace
 
 from ribalta.core.engine.causes import BY_HAND, Cause
+from ribalta.core.engine.shots import Shot
 from ribalta.core.show.calls import Call
 from ribalta.core.show.macros import Path, Step, StepKind
+from ribalta.core.show.playlists import Entry
 
 
 @dataclass(frozen=True, slots=True)
@@ -94,3 +96,45 @@ class Tape:
     timed: bool
     since_s: float
     calls: tuple[tuple[float, Call], ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Play:
+    """One entry of a round, where it stands (its playlist and its place there), and the shot that it is, if any."""
+
+    playlist_id: str
+    place: int
+    entry: Entry
+    shot: Shot | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Playing:
+    """A playlist that runs. `at` is the entry that it is at, -1 before the first; `ends_s` when that is over.
+
+    `asked`: its shot was taken and is not on air yet (it waits to be set). `readied` and `queued` are the shots that it
+    has put under Next and Then. `paused_s`: since when it is paused; `aside_s`: since when it has stepped aside.
+    """
+
+    playlist_id: str
+    name: str
+    plays: tuple[Play, ...]
+    seed: int
+    at: int = -1
+    since_s: float = 0.0
+    ends_s: float = 0.0
+    asked: bool = False
+    readied: Shot | None = None
+    queued: tuple[Shot, ...] = ()
+    paused_s: float | None = None
+    aside_s: float | None = None
+    kept: bool = False
+    round: int = 1
+
+    @property
+    def play(self) -> Play | None:
+        return self.plays[self.at] if 0 <= self.at < len(self.plays) else None
+
+    def coming(self, count: int) -> tuple[Play, ...]:
+        """The entries behind the one that it is at."""
+        return self.plays[self.at + 1 : self.at + 1 + count]

@@ -6,7 +6,7 @@ from types import MappingProxyType
 from typing import Any
 
 from ribalta.core.base.values import changed
-from ribalta.core.engine.running import Fired, Run, Tape
+from ribalta.core.engine.running import Fired, Playing, Run, Tape
 from ribalta.core.engine.shots import (
     BARE,
     LIT,
@@ -42,11 +42,11 @@ class LiveState:
     `dress` is what lies over program's base; `pending` are slots that the next take changes too, to what (None: off).
     `transition` is what the next take will use; `dark` and `card` hide program for everybody;
     `media` say, by medium, what of it is shown; `strips`, by microphone, its fader.
-    `runs` are macros under way, `fired` how triggers have fared, by id; `layers` are the shortcuts' layers in force,
-    the last one on top; `tape` is a macro that is being recorded. `ran` counts what has run, `doing` is the number of
-    what runs now, and `depth` how far behind what set it off. `takes` counts takes. What waits on a time has come up to
-    `times_done_s`, and comes next at `alarm_s` (clock time). `desk_shortcuts` belong to this desk, whatever show is
-    open. `shown` is the view in front. `room_minutes` is for how long the disk can take a recording.
+    `runs` are macros under way, `playing` a playlist, `fired` how triggers have fared, by id. `layers` are layers of
+    shortcuts in force, the last one on top; `tape` is a macro that is being recorded. `ran` counts what has run,
+    `doing` is the number of what runs now, `depth` how far behind what set it off. `takes` counts takes. What waits on
+    a time has come up to `times_done_s`, and comes next at `alarm_s` (clock time). `desk_shortcuts` belong to this
+    desk, whatever show is open. `shown` is the view in front. `room_minutes` is for how long the disk has room.
     `verdicts` say, by framing, whether its picture still holds. Clock time plus `wall_offset_s` is seconds since 1970.
     """
 
@@ -78,6 +78,7 @@ class LiveState:
     utc_offset_s: float = 0.0
     runs: tuple[Run, ...] = ()
     waiting_macros: tuple[tuple[str, int], ...] = ()
+    playing: Playing | None = None
     fired: Mapping[str, Fired] = field(default_factory=lambda: MappingProxyType({}))
     were_set: frozenset[str] = frozenset()
     times_done_s: float = 0.0

@@ -14,6 +14,7 @@ CALLED = {
     By.PAD: "pad",
     By.MACRO: "macro",
     By.TRIGGER: "trigger",
+    By.PLAYLIST: "playlist",
     By.GUEST: "guest",
 }
 

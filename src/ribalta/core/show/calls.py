@@ -29,6 +29,7 @@ class Kind(StrEnum):
     TRIGGER = "trigger"
     PAGE = "page"
     DESTINATION = "destination"
+    PLAYLIST = "playlist"
 
 
 BY_ID = {  # arguments that are ids themselves, whatever the action
@@ -38,6 +39,7 @@ BY_ID = {  # arguments that are ids themselves, whatever the action
     "trigger": Kind.TRIGGER,
     "pads": Kind.PAGE,
     "destination": Kind.DESTINATION,
+    "playlist": Kind.PLAYLIST,
 }
 BY_NUMBER = {"camera": Kind.CAMERA, "scene": Kind.SCENE, "mic": Kind.MICROPHONE}
 
@@ -93,6 +95,8 @@ def find(show: "Show", item: Item) -> Any | None:
             return show.page(item.id)
         case Kind.DESTINATION:
             return show.destination(item.id)
+        case Kind.PLAYLIST:
+            return show.playlist(item.id)
 
 
 def named(show: "Show", kind: Kind, item_id: str) -> Item:

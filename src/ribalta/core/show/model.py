@@ -27,6 +27,7 @@ from ribalta.core.show.finding import by_id
 from ribalta.core.show.macros import Macro
 from ribalta.core.show.outputs import Outputs
 from ribalta.core.show.part import Finite, Name, Part, Positive
+from ribalta.core.show.playlists import Playlist
 from ribalta.core.show.scenes import Inset, Key, Medium, Scene, Source, Title, Transition
 from ribalta.core.show.sound import Microphone, Sound
 
@@ -158,6 +159,7 @@ class Show(Part):
     triggers: Annotated[tuple[Trigger, ...], Field(max_length=2000)] = ()
     shortcuts: Annotated[tuple[Shortcut, ...], Field(max_length=5000)] = ()
     pages: Annotated[tuple[Page, ...], Field(max_length=100)] = ()
+    playlists: Annotated[tuple[Playlist, ...], Field(max_length=200)] = ()
     destinations: Annotated[tuple[Destination, ...], Field(max_length=100)] = ()
     listening: Listening = Listening()
     times: Times = Times()
@@ -183,6 +185,7 @@ class Show(Part):
         _distinct("trigger", [t.id for t in self.triggers])
         _distinct("shortcut", [s.place for s in self.shortcuts])
         _distinct("page of pads", [p.id for p in self.pages])
+        _distinct("playlist", [p.id for p in self.playlists])
         _distinct("destination", [d.id for d in self.destinations])
         known = {c.id for c in self.cameras}
         for framing in self.framings:
@@ -232,6 +235,9 @@ class Show(Part):
 
     def page(self, page_id: str) -> Page | None:
         return by_id(self.pages).get(page_id)
+
+    def playlist(self, playlist_id: str) -> Playlist | None:
+        return by_id(self.playlists).get(playlist_id)
 
     def destination(self, destination_id: str) -> Destination | None:
         return by_id(self.destinations).get(destination_id)

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 from ribalta.core.show.calls import Call, Item, Kind, broken, find, items_of, lost
 from ribalta.core.show.cues import Pad, Page, Shortcut, Trigger
 from ribalta.core.show.macros import Macro, Step, StepKind, items_in, walk
+from ribalta.core.show.playlists import Playlist
 
 if TYPE_CHECKING:
     from ribalta.core.show.model import Show
@@ -14,7 +15,7 @@ if TYPE_CHECKING:
 
 @dataclass(frozen=True, slots=True)
 class User:
-    """Something that refers to items. `kind` is "macro", "trigger", "shortcut" or "pad"; `id` finds it again."""
+    """Something that refers to items. `kind` is "macro", "trigger", "shortcut", "playlist" or "pad"; `id` finds it."""
 
     kind: str
     id: str
@@ -42,6 +43,9 @@ def users(show: "Show") -> Iterator[tuple[User, tuple[Item, ...], tuple[Call, ..
         if shortcut.call is not None:
             name = shortcut.control.partition(" ")[2]
             yield User("shortcut", shortcut_id(shortcut), name), (), (shortcut.call,)
+    for playlist in show.playlists:
+        named = (i for e in playlist.entries for i in (e.item, e.mic, *e.choices) if i is not None)
+        yield User("playlist", playlist.id, playlist.name), tuple(named), ()
     for page in show.pages:
         for pad in page.pads:
             calls = tuple(call for call in (pad.call, pad.long_call) if call is not None)
@@ -119,6 +123,16 @@ def without_uses(show: "Show", item: Item) -> "Show":
         calls = tuple(c for c in one.calls if not meant(c))
         return one.model_copy(update={"calls": calls}) if calls or not one.calls else None
 
+    def playlist(one: Playlist) -> Playlist:
+        kept = []
+        for entry in one.entries:
+            if any(i is not None and i.key == item.key for i in (entry.item, entry.mic)):
+                continue
+            choices = tuple(i for i in entry.choices if i.key != item.key)
+            if choices or not entry.choices:
+                kept.append(entry.model_copy(update={"choices": choices}))
+        return one.model_copy(update={"entries": tuple(kept)})
+
     def pad(one: Pad) -> Pad | None:
         changes = {name: None for name in ("call", "long_call") if meant(getattr(one, name))}
         if one.picture is not None and one.picture.key == item.key:
@@ -135,5 +149,6 @@ def without_uses(show: "Show", item: Item) -> "Show":
             "triggers": tuple(t for t in map(trigger, show.triggers) if t is not None),
             "shortcuts": tuple(s for s in show.shortcuts if not meant(s.call)),
             "pages": tuple(page(p) for p in show.pages),
+            "playlists": tuple(playlist(p) for p in show.playlists),
         }
     )

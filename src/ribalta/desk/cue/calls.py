@@ -34,6 +34,7 @@ KIND_OF = {
     Kind.TRIGGER: "triggers",
     Kind.PAGE: "pages",
     Kind.DESTINATION: "destinations",
+    Kind.PLAYLIST: "playlists",
 }
 
 

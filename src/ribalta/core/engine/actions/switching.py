@@ -16,10 +16,11 @@ from ribalta.core.engine.actions.board import (
     framing_words,
     reachable_framing_meant,
 )
-from ribalta.core.engine.landing import landing_state, parts, set_at_s
-from ribalta.core.engine.messages import Notice, Severity
-from ribalta.core.engine.shots import LandingState, Shot
+from ribalta.core.engine.landing import set_at_s
+from ribalta.core.engine.messages import Notice
+from ribalta.core.engine.shots import Shot
 from ribalta.core.engine.state import SCENE_ROW, LiveState
+from ribalta.core.engine.taking import take_with
 from ribalta.core.picture.wipes import Ease as Easing
 from ribalta.core.show.model import LETTERS, LandingRule
 from ribalta.core.show.part import Colour, Share
@@ -118,39 +119,14 @@ def queue_framing(state: LiveState, params: FramingParams, now_s: float) -> Outc
     return programme.queue(state.with_(row=framing.camera_id), Shot(framing.camera_id, framing.id), now_s)
 
 
-def _take(state: LiveState, transition: Transition, now_s: float) -> Outcome:
-    if state.changing is not None:
-        return programme.end_change(state, now_s, True).saying(Notice("The transition was finished at once."))
-    shot = state.next
-    if shot is None:
-        raise ActionRefused("Nothing is readied. Press a camera's number, then a framing's letter.")
-    if state.held is not None:
-        return programme.put_on_air(state, shot, transition, now_s, now_s - state.held.since_s, True)
-    rule = state.show.settings.landing_rule
-    if rule is LandingRule.STRAIGHT or set_at_s(state, shot) <= now_s:
-        return programme.put_on_air(state, shot, transition, now_s, 0.0, False)
-    outcome = programme.hold(state, shot, transition, now_s)
-    if landing_state(state, shot, now_s) is LandingState.NO_CONTACT:
-        lost = next(p for p in parts(state, shot) if landing_state(state, p, now_s) is LandingState.NO_CONTACT)
-        number = state.camera(lost).number
-        said = f"Camera {number} does not answer, so the take waits. Take again to cut anyway; Escape lets go."
-        outcome = outcome.saying(Notice(said, Severity.FAULT))
-    cover_id = state.show.settings.cover_camera_id
-    if rule is LandingRule.COVER and cover_id and not state.on_air(cover_id) and cover_id != shot.camera_id:
-        held = outcome.state.held
-        covered = outcome.then(lambda s: programme.put_on_air(s, Shot(cover_id), CUT, now_s, 0.0, False))
-        return Outcome(covered.state.with_(held=held), covered.events, covered.requests)
-    return outcome
-
-
 def take(state: LiveState, params: NoParams, now_s: float) -> Outcome:
-    return _take(state, CUT, now_s)
+    return take_with(state, CUT, now_s)
 
 
 def take_over(state: LiveState, params: TakeParams, now_s: float) -> Outcome:
     scene = state.scene(state.next)
     transition = scene.transition if scene is not None and scene.transition is not None else state.transition
-    return _take(state, _changed(transition, params), now_s)
+    return take_with(state, _changed(transition, params), now_s)
 
 
 def _changed(transition: Transition, params: TransitionParams) -> Transition:

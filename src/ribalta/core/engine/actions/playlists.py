@@ -1,0 +1,240 @@
+"""Playlists: making them, and starting, stopping and steering the one that runs."""
+
+from typing import Annotated, Any
+
+from pydantic import Field, ValidationError
+
+from ribalta.core.base.faults import ActionRefused
+from ribalta.core.engine import playing
+from ribalta.core.engine.action import Action, NoParams, Outcome, Params, edited
+from ribalta.core.engine.messages import Notice
+from ribalta.core.engine.removing import Users, cleared
+from ribalta.core.engine.running import Playing
+from ribalta.core.engine.state import LiveState
+from ribalta.core.show.calls import Kind, named
+from ribalta.core.show.part import Name
+from ribalta.core.show.playlists import Aside, Entry, Playlist, Unit, circle
+
+At = Annotated[int, Field(ge=0, le=999, description="the entry's place, from 0")]
+
+
+class PlaylistParams(Params):
+    playlist: Annotated[str, Field(description="the playlist's id")]
+
+
+class StartParams(PlaylistParams):
+    at: At = 0
+
+
+class AddParams(Params):
+    name: Name | None = None
+    entries: tuple[Entry, ...] = ()
+
+
+class ChangeParams(PlaylistParams):
+    """What is left out stays as it is."""
+
+    name: Name | None = None
+    times: Annotated[int | None, Field(ge=0, le=10000)] = None
+    shuffle: bool | None = None
+    apart: Annotated[int | None, Field(ge=0, le=20)] = None
+    tempo_bpm: Annotated[float | None, Field(gt=0, le=400)] = None
+    aside: Aside | None = None
+    aside_s: Annotated[float | None, Field(ge=0.5, le=3600)] = None
+
+
+class RemoveParams(PlaylistParams):
+    users: Users = "ask"
+
+
+class PutParams(PlaylistParams):
+    """Entries go in before the one that is at `at` now; `instead` of it, they replace it."""
+
+    at: At
+    entries: Annotated[tuple[Entry, ...], Field(min_length=1, max_length=1000)]
+    instead: bool = False
+
+
+class EntryParams(PlaylistParams):
+    at: At
+
+
+class MoveParams(EntryParams):
+    by: Annotated[int, Field(ge=-999, le=999)]
+
+
+class LengthParams(EntryParams):
+    """How long an entry stays, in its own unit or another; also while it runs."""
+
+    amount: Annotated[float | None, Field(gt=0, le=86400, allow_inf_nan=False)] = None
+    by: Annotated[float, Field(ge=-86400, le=86400, allow_inf_nan=False)] = 0.0
+    unit: Unit | None = None
+
+
+class StepParams(Params):
+    by: Annotated[int, Field(ge=-999, le=999)] = 1
+
+
+class HoldParams(Params):
+    """`on` None turns it over."""
+
+    on: bool | None = None
+
+
+def playlist_meant(state: LiveState, playlist_id: str) -> Playlist:
+    playlist = state.show.playlist(playlist_id)
+    if playlist is None:
+        raise ActionRefused("There is no such playlist: it was removed.")
+    return playlist
+
+
+def _running(state: LiveState) -> Playing:
+    if state.playing is None:
+        raise ActionRefused("No playlist is running.")
+    return state.playing
+
+
+def add(state: LiveState, params: AddParams, now_s: float) -> Outcome:
+    names = {p.name for p in state.show.playlists}
+    name = params.name or next(n for k in range(1, 400) if (n := f"Playlist {k}") not in names)
+    if len(state.show.playlists) >= 200:
+        raise ActionRefused("200 playlists are the most there can be.")
+    made = Playlist(id=f"l{state.show.next_number}", name=name, entries=params.entries)
+    return _kept(state, made, f"made playlist “{name}”")
+
+
+def _kept(state: LiveState, playlist: Playlist, what: str, **changes: Any) -> Outcome:
+    try:
+        playlist = Playlist.model_validate(playlist.model_dump() | changes)
+    except ValidationError as error:
+        raise ActionRefused(f"“{playlist.name}” stays as it is: {error.errors()[0]['msg']}.") from None
+    show = state.show
+    if show.playlist(playlist.id) is not None:
+        playlists = tuple(playlist if p.id == playlist.id else p for p in show.playlists)
+    else:
+        playlists = (*show.playlists, playlist)
+    show = show.model_copy(update={"playlists": playlists, "next_number": show.next_number + 1})
+    said = circle(show, playlist)
+    if said is not None:
+        raise ActionRefused(said)
+    return edited(state, show, what)
+
+
+def change(state: LiveState, params: ChangeParams, now_s: float) -> Outcome:
+    playlist = playlist_meant(state, params.playlist)
+    changes = params.model_dump(exclude={"playlist"}, exclude_none=True)
+    return _kept(state, playlist, f"changed playlist “{playlist.name}”", **changes)
+
+
+def remove(state: LiveState, params: RemoveParams, now_s: float) -> Outcome:
+    playlist = playlist_meant(state, params.playlist)
+    if state.playing is not None and state.playing.playlist_id == playlist.id:
+        raise ActionRefused(f"“{playlist.name}” is running: stop it first.")
+    item = named(state.show, Kind.PLAYLIST, playlist.id)
+    asked = {"playlist": playlist.id}
+    show = cleared(state.show, (item,), f"“{playlist.name}”", params.users, "playlist.remove", asked)
+    kept = tuple(p for p in show.playlists if p.id != playlist.id)
+    return edited(state, show.model_copy(update={"playlists": kept}), f"removed playlist “{playlist.name}”")
+
+
+def duplicate(state: LiveState, params: PlaylistParams, now_s: float) -> Outcome:
+    playlist = playlist_meant(state, params.playlist)
+    made = playlist.model_copy(update={"id": f"l{state.show.next_number}", "name": f"{playlist.name[:72]} again"})
+    return _kept(state, made, f"made playlist “{made.name}”")
+
+
+def _with_entries(state: LiveState, playlist: Playlist, entries: tuple[Entry, ...], what: str) -> Outcome:
+    return _kept(state, playlist, f"{what} “{playlist.name}”", entries=[e.model_dump() for e in entries])
+
+
+def _entry(playlist: Playlist, at: int) -> Entry:
+    if at >= len(playlist.entries):
+        raise ActionRefused(f"“{playlist.name}” has no entry {at + 1} any more.")
+    return playlist.entries[at]
+
+
+def put(state: LiveState, params: PutParams, now_s: float) -> Outcome:
+    playlist = playlist_meant(state, params.playlist)
+    at = min(params.at, len(playlist.entries))
+    if params.instead:
+        _entry(playlist, at)
+    behind = playlist.entries[at + (1 if params.instead else 0) :]
+    return _with_entries(state, playlist, (*playlist.entries[:at], *params.entries, *behind), "changed entries of")
+
+
+def take_out(state: LiveState, params: EntryParams, now_s: float) -> Outcome:
+    playlist = playlist_meant(state, params.playlist)
+    _entry(playlist, params.at)
+    kept = tuple(e for k, e in enumerate(playlist.entries) if k != params.at)
+    return _with_entries(state, playlist, kept, "took an entry out of")
+
+
+def move(state: LiveState, params: MoveParams, now_s: float) -> Outcome:
+    playlist = playlist_meant(state, params.playlist)
+    one = _entry(playlist, params.at)
+    rest = [e for k, e in enumerate(playlist.entries) if k != params.at]
+    rest.insert(min(max(0, params.at + params.by), len(rest)), one)
+    return _with_entries(state, playlist, tuple(rest), "moved an entry of")
+
+
+def length(state: LiveState, params: LengthParams, now_s: float) -> Outcome:
+    playlist = playlist_meant(state, params.playlist)
+    one = _entry(playlist, params.at)
+    amount = max(0.04, (params.amount if params.amount is not None else one.amount) + params.by)
+    changes: dict[str, Any] = {"amount": amount} | ({"unit": params.unit} if params.unit is not None else {})
+    entries = list(playlist.entries)
+    entries[params.at] = one.model_copy(update=changes)
+    return _with_entries(state, playlist, tuple(entries), "changed a length in")
+
+
+def start(state: LiveState, params: StartParams, now_s: float) -> Outcome:
+    playlist = playlist_meant(state, params.playlist)
+    outcome = playing.stop(state, f"“{playlist.name}” takes over.") if state.playing is not None else Outcome(state)
+    return outcome.then(lambda s: playing.start(s, playlist, now_s, params.at))
+
+
+def stop(state: LiveState, params: NoParams, now_s: float) -> Outcome:
+    return playing.stop(state, f"“{_running(state).name}” was stopped.")
+
+
+def pause(state: LiveState, params: NoParams, now_s: float) -> Outcome:
+    _running(state)
+    return Outcome(playing.pause(state, now_s))
+
+
+def step(state: LiveState, params: StepParams, now_s: float) -> Outcome:
+    _running(state)
+    return playing.go(state, params.by, now_s)
+
+
+def hold(state: LiveState, params: HoldParams, now_s: float) -> Outcome:
+    now = _running(state)
+    on = not now.kept if params.on is None else params.on
+    said = "stays on air until it is let go." if on else "goes on."
+    return Outcome(playing.keep(state, on), (Notice(f"“{now.name}” {said}"),))
+
+
+def rejoin(state: LiveState, params: NoParams, now_s: float) -> Outcome:
+    if _running(state).aside_s is None:
+        raise ActionRefused(f"“{_running(state).name}” has not stepped aside.")
+    return playing.rejoin(state, now_s)
+
+
+ACTIONS = (
+    Action("playlist.start", "Start playlist {playlist}", StartParams, start),
+    Action("playlist.stop", "Stop the playlist", NoParams, stop, {"Ctrl+F8": {}}),
+    Action("playlist.pause", "Pause the playlist, or go on", NoParams, pause),
+    Action("playlist.skip", "Go on to the playlist's next entry", StepParams, step, {"Ctrl+F7": {}}),
+    Action("playlist.hold", "Hold the playlist's entry on air, or let it end", HoldParams, hold),
+    Action("playlist.rejoin", "Rejoin the playlist", NoParams, rejoin, {"Ctrl+F6": {}}),
+    Action("playlist.add", "Make a playlist", AddParams, add, stores=True),
+    Action("playlist.change", "Change playlist {playlist}", ChangeParams, change, stores=True),
+    Action("playlist.remove", "Remove playlist {playlist}", RemoveParams, remove, stores=True),
+    Action("playlist.duplicate", "Make a playlist like {playlist}", PlaylistParams, duplicate, stores=True),
+    Action("playlist.put", "Put entries into playlist {playlist}", PutParams, put, stores=True),
+    Action("playlist.take_out", "Take an entry out of playlist {playlist}", EntryParams, take_out, stores=True),
+    Action("playlist.move", "Move an entry of playlist {playlist}", MoveParams, move, stores=True),
+    Action(
+        "playlist.length", "Change how long an entry of playlist {playlist} stays", LengthParams, length, stores=True
+    ),
+)

@@ -1,0 +1,218 @@
+"""Playlists on a hand-wound clock: every cut lands, cameras travel ahead, and the director comes first."""
+
+from itertools import pairwise
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from ribalta.core.engine import playing
+from ribalta.core.engine.messages import GoTo
+from ribalta.core.show.calls import Item, Kind
+from ribalta.core.show.macros import Macro
+from ribalta.core.show.playlists import Aside, Entry, EntryKind, Playlist, Unit
+from ribalta.core.show.scenes import Transition
+from ribalta.core.show.sound import Microphone
+from tests.core.hand_wound import Hall, small_show
+
+F = {f"{n}{x}": f"f{3 * n + k}" for n in (1, 2, 3) for k, x in enumerate("QWE")}
+
+
+def seen(place: str, amount: float = 4.0, **fields) -> Entry:
+    return Entry(item=Item(kind=Kind.FRAMING, id=F[place]), amount=amount, **fields)
+
+
+WIDE = Item(kind=Kind.CAMERA, id="c4")
+
+
+def hall_with(*entries: Entry, others: tuple[Playlist, ...] = (), rule: str = "hold", **fields) -> Hall:
+    one = Playlist(id="l1", name="Round", entries=entries, **fields)
+    mics = (Microphone(id="m1", number=1, name="Host", address="", channel=1),)
+    macro = Macro(id="a1", name="M", steps=({"call": {"action": "black"}},))
+    show = small_show(landing_rule=rule)
+    return Hall(show.model_copy(update={"playlists": (one, *others), "microphones": mics, "macros": (macro,)}))
+
+
+def on_air(hall: Hall) -> list[tuple[str, float]]:
+    return [(r.shot.framing_id or r.shot.camera_id, round(r.at_s - hall.records[0].at_s, 2)) for r in hall.records]
+
+
+def test_every_entry_lands_and_its_time_counts_from_when_it_was_on_air():
+    hall = hall_with(seen("1W", 4), seen("2E", 5), seen("3W", 4), times=2)
+    hall.act("playlist.start", playlist="l1")
+    hall.turn(30)
+    assert [r.landed for r in hall.records] == [True] * 6
+    assert [where for where, _ in on_air(hall)] == [F["1W"], F["2E"], F["3W"]] * 2
+    gaps = [b - a for (_, a), (_, b) in zip(on_air(hall), on_air(hall)[1:], strict=False)]
+    assert [round(g, 1) for g in gaps] == [4, 5, 4, 4, 5]
+    assert hall.state.playing is None
+
+
+def test_cameras_travel_to_their_next_framing_as_soon_as_they_are_free():
+    hall = hall_with(seen("1W", 6), seen("2E", 6), seen("1E", 6))
+    hall.act("playlist.start", playlist="l1")
+    hall.turn(6)
+    assert hall.state.next.framing_id == F["2E"]
+    assert playing.left_s(hall.state, hall.clock.now_s()) is not None
+    hall.turn(6)
+    assert hall.state.program.framing_id == F["2E"]
+    assert hall.state.live("c1").goal_framing_id == F["1E"]  # it left at once
+    sent = [r.aim for r in hall.cameras["c1"].asked if isinstance(r, GoTo)]
+    assert sent[-1] == hall.state.show.framing(F["1E"]).aim
+
+
+def test_a_camera_that_would_have_to_move_on_air_goes_through_the_cover_shot():
+    hall = hall_with(seen("1W", 3), seen("1E", 3))
+    hall.act("playlist.start", playlist="l1")
+    hall.turn(20)
+    assert [where for where, _ in on_air(hall)] == [F["1W"], "c4", F["1E"]]
+    assert all(r.landed for r in hall.records)
+
+
+def test_the_directors_ready_comes_first_and_his_take_puts_it_aside():
+    hall = hall_with(seen("1W", 3), seen("2E", 3), seen("3W", 3), seen("2Q", 3))
+    hall.act("playlist.start", playlist="l1")
+    hall.turn(4)
+    hall.press("3", "E")
+    hall.turn(8)
+    assert hall.state.program.framing_id == F["1W"]  # it waits for that take
+    hall.press("Space")
+    hall.turn(10)
+    assert hall.state.program.framing_id == F["3E"]
+    assert hall.state.playing.aside_s is not None
+    hall.act("playlist.rejoin")
+    hall.turn(1)
+    assert hall.state.program.framing_id == F["2E"]
+    hall.press("3", "E", "Backspace")
+    hall.turn(15)
+    assert [where for where, _ in on_air(hall)][-2:] == [F["3W"], F["2Q"]]
+    assert hall.state.playing is None
+
+
+def test_aside_it_comes_back_or_stops_as_chosen():
+    back = hall_with(seen("1W", 3), seen("2E", 3), aside=Aside.COME_BACK, aside_s=2)
+    stop = hall_with(seen("1W", 3), seen("2E", 3), aside=Aside.STOP)
+    for hall in (back, stop):
+        hall.act("playlist.start", playlist="l1")
+        hall.turn(3)
+        hall.act("cover")
+        hall.turn(0.1)
+    assert back.state.playing.aside_s is not None
+    assert stop.state.playing is None
+    back.turn(4)
+    assert back.state.program.framing_id == F["2E"]
+
+
+def test_it_is_paused_skipped_turned_back_held_and_stopped():
+    hall = hall_with(seen("1W", 3), seen("2E", 3), seen("3W", 3))
+    hall.act("playlist.start", playlist="l1")
+    hall.turn(4)
+    hall.act("playlist.pause")
+    hall.turn(20)
+    assert hall.state.playing.at == 0
+    hall.act("playlist.pause")
+    hall.act("playlist.skip")
+    hall.turn(2)
+    assert hall.state.program.framing_id == F["2E"]
+    hall.act("playlist.hold")
+    hall.turn(20)
+    assert hall.state.program.framing_id == F["2E"]
+    hall.act("playlist.skip", by=-1)
+    hall.turn(2)
+    assert hall.state.program.framing_id == F["1W"]
+    hall.act("playlist.stop")
+    assert hall.state.next is None
+    assert hall.state.then == ()
+    hall.act("playlist.start", playlist="l1", at=2)
+    hall.turn(2)
+    assert hall.state.program.framing_id == F["3W"]
+
+
+def test_lengths_can_be_changed_while_it_runs_and_count_in_several_units():
+    hall = hall_with(seen("1W", 20), seen("2E", 50, unit=Unit.FRAMES), seen("3W", 4, unit=Unit.BEATS), tempo_bpm=60)
+    hall.act("playlist.start", playlist="l1")
+    hall.turn(4)
+    hall.act("playlist.length", playlist="l1", at=0, amount=6)
+    hall.turn(20)
+    gaps = [round(b - a, 1) for (_, a), (_, b) in zip(on_air(hall), on_air(hall)[1:], strict=False)]
+    assert gaps == [6.0, 2.0]
+    assert hall.state.playing is None
+
+
+def test_an_entry_can_wait_for_a_microphone_or_a_key_or_run_a_macro():
+    talk = seen("1W", unit=Unit.UNTIL_CLOSED, mic=Item(kind=Kind.MICROPHONE, id="m1"))
+    macro = Entry(kind=EntryKind.MACRO, item=Item(kind=Kind.MACRO, id="a1"), amount=1)
+    hall = hall_with(talk, Entry(kind=EntryKind.KEY), macro, seen("2E", 3))
+    hall.act("playlist.start", playlist="l1")
+    hall.turn(30)
+    assert hall.state.playing.at == 0
+    hall.act("mic.mute", mic=1)
+    hall.turn(30)
+    assert hall.state.playing.at == 1
+    hall.act("playlist.skip")
+    assert hall.state.dark.black
+    hall.turn(3)
+    assert hall.state.program.framing_id == F["2E"]
+
+
+def test_playlists_lie_in_each_other_and_none_in_itself():
+    inner = Playlist(id="l2", name="Inner", entries=(seen("2E", 2), seen("3W", 2)), times=2)
+    nested = Entry(kind=EntryKind.PLAYLIST, item=Item(kind=Kind.PLAYLIST, id="l2"))
+    hall = hall_with(seen("1W", 2), nested, seen("1Q", 2), others=(inner,))
+    hall.act("playlist.start", playlist="l1")
+    hall.turn(30)
+    assert [w for w, _ in on_air(hall)] == [F["1W"], F["2E"], F["3W"], F["2E"], F["3W"], F["1Q"]]
+    back = {"kind": "playlist", "item": {"kind": "playlist", "id": "l1"}}
+    hall.act("playlist.put", playlist="l2", at=0, entries=[back])
+    assert "It would play itself: “Inner” → “Round” → “Inner”." in hall.sentences[-1]
+
+
+def test_under_straight_it_keeps_its_times_and_mixes_as_it_is_told():
+    mix = Transition(frames=25)
+    hall = hall_with(seen("1W", 2), seen("2E", 2, transition=mix), rule="straight")
+    hall.act("playlist.start", playlist="l1")
+    hall.turn(6)
+    assert [r.frames for r in hall.records] == [0, 25]
+    assert on_air(hall)[1][1] == 2.0
+
+
+places = st.sampled_from(sorted(F))
+
+
+@given(st.lists(places, min_size=2, max_size=8), st.booleans(), st.integers(0, 2))
+@settings(max_examples=30)
+def test_no_playlist_ever_shows_a_moving_camera_under_hold(names, shuffle, apart):
+    hall = hall_with(*(seen(n, 1.5) for n in names), shuffle=shuffle, apart=apart, times=2)
+    hall.act("playlist.start", playlist="l1")
+    hall.turn(20 + 6 * len(names))
+    assert all(r.landed for r in hall.records)
+    shown = [r.shot.framing_id for r in hall.records if r.shot.framing_id]
+    assert set(shown) == {F[n] for n in names}
+
+
+@given(st.lists(st.sampled_from("123"), min_size=4, max_size=12), st.integers(0, 1000))
+def test_a_shuffle_keeps_the_same_camera_apart_where_it_can(cameras, seed):
+    entries = tuple(seen(f"{c}{'QWE'[k % 3]}") for k, c in enumerate(cameras))
+    playlist = Playlist(id="l1", name="P", entries=entries, shuffle=True, apart=1)
+    show = small_show().model_copy(update={"playlists": (playlist,)})
+    plays = playing.round_of(show, playlist, seed, 1)
+    assert sorted(p.place for p in plays) == list(range(len(entries)))
+    assert plays == playing.round_of(show, playlist, seed, 1)
+    most = max(cameras.count(c) for c in cameras)
+    twice = sum(a.shot.camera_id == b.shot.camera_id for a, b in pairwise(plays))
+    if most <= len(cameras) - most:
+        assert twice <= most
+
+
+def test_a_group_shows_each_of_its_choices_before_any_comes_again():
+    choices = tuple(Item(kind=Kind.FRAMING, id=F[n]) for n in ("1Q", "2W", "3E"))
+    group = Entry(kind=EntryKind.GROUP, choices=choices)
+    inner = Playlist(id="l2", name="Inner", entries=(group,), times=2)
+    nested = Entry(kind=EntryKind.PLAYLIST, item=Item(kind=Kind.PLAYLIST, id="l2"))
+    playlist = Playlist(id="l1", name="P", entries=(group, nested))
+    show = small_show().model_copy(update={"playlists": (playlist, inner)})
+    rounds = [playing.round_of(show, playlist, 7, n) for n in range(1, 7)]
+    own = [plays[0].shot.framing_id for plays in rounds]
+    theirs = [play.shot.framing_id for plays in rounds for play in plays[1:]]
+    for drawn in (own, theirs):
+        for k in range(0, len(drawn), 3):
+            assert sorted(drawn[k : k + 3]) == sorted(i.id for i in choices)
