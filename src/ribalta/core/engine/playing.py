@@ -11,7 +11,7 @@ from dataclasses import dataclass, field, replace
 
 from ribalta.core.engine import programme
 from ribalta.core.engine.action import Outcome
-from ribalta.core.engine.landing import NEVER_S, set_at_s
+from ribalta.core.engine.landing import NEVER_S
 from ribalta.core.engine.messages import Notice, Severity
 from ribalta.core.engine.running import Play, Playing, Queued
 from ribalta.core.engine.shots import Shot
@@ -194,9 +194,10 @@ def _show(state: LiveState, shot: Shot, entry: Entry, now_s: float) -> Outcome:
     cover_id = state.show.settings.cover_camera_id
     if programme.busy(state, shot) and cover_id is not None and not state.on_air(cover_id):
         outcome = programme.put_on_air(state, Shot(cover_id), CUT, now_s, 0.0, False)
-    if outcome.state.next != shot or set_at_s(outcome.state, shot) > now_s:
+    if outcome.state.next != shot:  # else it is on its way already
         outcome = outcome.then(lambda s: programme.ready(s, shot, now_s))
-    return outcome.then(lambda s: take_with(s, entry.transition, now_s))
+    outcome = outcome.then(lambda s: take_with(s, entry.transition, now_s))
+    return outcome.then(lambda s: _queue(s, shot, now_s)) if outcome.state.program != shot else outcome
 
 
 def _ahead(state: LiveState, now_s: float) -> Outcome:
@@ -204,26 +205,43 @@ def _ahead(state: LiveState, now_s: float) -> Outcome:
     playing = state.playing
     if playing is None or playing.aside_s is not None:
         return Outcome(state)
-    coming = [play.shot for play in playing.coming(AHEAD) if play.shot is not None]
-    coming = [s for s in coming if s != state.program] or coming
-    theirs = tuple(s for s in state.then if s not in playing.queued)
+    coming = _coming(state, playing)
     mine = state.next is None or state.next in (playing.readied, *playing.queued)
     outcome = Outcome(state)
     readied = playing.readied
     if coming and mine and not programme.busy(state, coming[0]):
         readied = coming[0]
-        outcome = programme.ready(state.with_(then=theirs), readied, now_s)
+        outcome = programme.ready(state.with_(then=_theirs(state, playing)), readied, now_s)
     elif mine and readied is not None and (not coming or readied != coming[0]):
         readied, outcome = None, Outcome(state.with_(next=None))
+    playing = replace(playing, readied=readied)
+    return outcome.then(lambda s: _queue(s.with_(playing=playing), readied, now_s))
+
+
+def _coming(state: LiveState, playing: Playing) -> list[Shot]:
+    coming = [play.shot for play in playing.coming(AHEAD) if play.shot is not None]
+    return [s for s in coming if s != state.program] or coming
+
+
+def _theirs(state: LiveState, playing: Playing) -> tuple[Shot, ...]:
+    """What somebody else has put under Then."""
+    return tuple(s for s in state.then if s not in playing.queued)
+
+
+def _queue(state: LiveState, readied: Shot | None, now_s: float) -> Outcome:
+    """The shots behind Next under Then, each camera once; those that are free travel."""
+    playing = state.playing
+    assert playing is not None
+    theirs = _theirs(state, playing)
     queued: list[Shot] = []
     used = {s.camera_id for s in (readied, *theirs) if s is not None and s.camera_id}
-    for shot in coming[1:] if readied is not None else coming:
-        if shot.camera_id and shot.camera_id in used:
+    for shot in _coming(state, playing):
+        if shot == readied or (shot.camera_id and shot.camera_id in used):
             continue
         used.add(shot.camera_id)
         queued.append(shot)
-    playing = replace(playing, readied=readied, queued=tuple(queued))
-    return outcome.then(lambda s: programme.send_ahead(s.with_(playing=playing, then=(*theirs, *queued)), now_s))
+    playing = replace(playing, queued=tuple(queued))
+    return programme.send_ahead(state.with_(playing=playing, then=(*theirs, *queued)), now_s)
 
 
 def due_s(state: LiveState) -> float:

@@ -100,7 +100,13 @@ class Rehearsal:
         """Is there anything left of what was begun? A trigger's hour of the day does not count."""
         state = self.engine.state
         under_way = bool(
-            state.runs or state.waiting_macros or self._due or state.held or state.changing or state.fading
+            state.runs
+            or state.waiting_macros
+            or state.playing
+            or self._due
+            or state.held
+            or state.changing
+            or state.fading
         )
         return under_way and due < NEVER_S
 
