@@ -211,7 +211,8 @@ def _ahead(state: LiveState, now_s: float) -> Outcome:
     readied = playing.readied
     if coming and mine and not programme.busy(state, coming[0]):
         readied = coming[0]
-        outcome = programme.ready(state.with_(then=_theirs(state, playing)), readied, now_s)
+        if state.next != readied:  # else it is on its way already
+            outcome = programme.ready(state.with_(then=_theirs(state, playing)), readied, now_s)
     elif mine and readied is not None and (not coming or readied != coming[0]):
         readied, outcome = None, Outcome(state.with_(next=None))
     playing = replace(playing, readied=readied)
