@@ -52,6 +52,13 @@ def _parser() -> argparse.ArgumentParser:
     standins.add_argument("--net", type=_net, default=None, help="their addresses: 127.20.1 makes 127.20.1.1 and so on")
     standins.add_argument("--seed", type=int, default=1, help="for their delays")
     standins.add_argument("--with-parent", action="store_true", help="end when the process that started them ends")
+    rehearse = commands.add_parser("rehearse", help="run a playlist or macro of a show without anybody watching")
+    rehearse.add_argument("show", type=Path, metavar="SHOW.ribalta")
+    what = rehearse.add_mutually_exclusive_group(required=True)
+    what.add_argument("--playlist", metavar="NAME")
+    what.add_argument("--macro", metavar="NAME")
+    rehearse.add_argument("--minutes", type=float, default=60.0, help="of the show at most (60)")
+    rehearse.add_argument("--json", action="store_true", help="one JSON object instead of a list")
     profile = commands.add_parser("profile", help="check the profile of a camera model")
     profile.add_argument("profile", type=Path, metavar="FILE.json")
     commands.add_parser("schema", help="print the JSON Schema of a show")
@@ -79,6 +86,10 @@ def _run(arguments: argparse.Namespace) -> int:
         found = read_profile(arguments.profile)
         print(f"“{found.name}” is whole. Put it into {own_folder()} to choose it in Rig.")
         return 0
+    if arguments.command == "rehearse":
+        from ribalta.rehearsing import rehearse_show
+
+        return rehearse_show(arguments)
     if arguments.command == "tally-display":
         from ribalta.standins.tally_display import show
 

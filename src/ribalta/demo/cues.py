@@ -1,6 +1,6 @@
 """What the Clay Cup's crew prepared to be pressed: macros, triggers, shortcuts, pads, and whom messages go to."""
 
-from ribalta.core.show.calls import Call, Item, Kind, following_items
+from ribalta.core.show.calls import LETTERS, Call, Item, Kind, following_items
 from ribalta.core.show.cues import (
     Destination,
     How,
@@ -14,6 +14,8 @@ from ribalta.core.show.cues import (
 )
 from ribalta.core.show.macros import Again, Condition, Is, Macro, Step, StepKind
 from ribalta.core.show.model import Show
+from ribalta.core.show.playlists import Aside, Entry, Playlist
+from ribalta.core.show.scenes import CUT, Transition, TransitionKind
 
 LIGHTS = Destination(id="d1", name="Lights", wire=Wire.OSC, host="127.0.0.1", port=9000)
 
@@ -27,6 +29,7 @@ def with_cues(show: Show) -> Show:
             "triggers": _triggers(show),
             "shortcuts": _shortcuts(show),
             "pages": _pages(show),
+            "playlists": _playlists(show),
         }
     )
 
@@ -182,6 +185,50 @@ def _triggers(show: Show) -> tuple[Trigger, ...]:
             once=True,
         ),
     )
+
+
+def _playlists(show: Show) -> tuple[Playlist, ...]:
+    cameras = {c.number: c.id for c in show.cameras}
+
+    def seen(camera: int, letter: str, seconds: float, note: str = "", frames: int = 0) -> Entry:
+        framing = show.framing_at(cameras[camera], LETTERS.index(letter))
+        assert framing is not None
+        item = Item(kind=Kind.FRAMING, id=framing.id, called=f"{camera} {framing.name}")
+        how = Transition(kind=TransitionKind.MIX, frames=frames) if frames else CUT
+        return Entry(item=item, amount=seconds, note=note, transition=how)
+
+    wide = Entry(item=Item(kind=Kind.CAMERA, id=cameras[5], called="Wide"), amount=5.0, note="between the rounds")
+    at_the_wheels = Playlist(
+        id="l1",
+        name="At the wheels",
+        times=0,
+        aside=Aside.WAIT,
+        entries=(
+            seen(1, "W", 6.0),
+            seen(4, "W", 5.0, frames=12),
+            seen(2, "W", 6.0),
+            seen(3, "E", 4.5),
+            seen(1, "Q", 5.0),
+            seen(4, "R", 5.0, frames=12),
+            seen(2, "R", 6.0),
+            seen(3, "W", 6.0),
+            wide,
+        ),
+    )
+    the_jury = Playlist(
+        id="l2",
+        name="Jury, one after another",
+        entries=(
+            seen(1, "R", 6.0),
+            seen(4, "A", 4.0),
+            seen(1, "T", 5.0, "the first juror"),
+            seen(3, "S", 1.4),
+            seen(1, "A", 5.0, "the second juror"),
+            seen(2, "D", 4.0),
+            seen(1, "S", 5.0, "the third juror"),
+        ),
+    )
+    return (at_the_wheels, the_jury)
 
 
 def _shortcuts(show: Show) -> tuple[Shortcut, ...]:

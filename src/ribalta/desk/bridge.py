@@ -42,7 +42,7 @@ class Pictures(Protocol):
 SEEN = (
     *("show", "program", "next", "then", "held", "row", "page"),
     *("changing", "dress", "pending", "transition", "dark", "card"),
-    *("runs", "layers", "tape", "fired"),
+    *("runs", "layers", "tape", "fired", "playing"),
 )
 
 

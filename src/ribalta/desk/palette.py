@@ -1,6 +1,6 @@
 """The palette: type a few words of what is to be done, Enter does it. It lies over the view and stops nothing."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 
 from PySide6.QtCore import QEvent, QObject, Qt, Signal
 from PySide6.QtGui import QKeyEvent
@@ -46,9 +46,9 @@ class Palette(QWidget):
             column.addWidget(part)
         self.hide()
 
-    def ask(self, title: str, chosen: Callable[[Offer], None], whole_only: bool) -> None:
-        """`whole_only`: only what can be done without saying more."""
-        known = offers(self._bridge.state)
+    def ask(self, title: str, chosen: Callable[[Offer], None], whole_only: bool, only: Collection[str] = ()) -> None:
+        """`whole_only`: only what can be done without saying more; `only`: only these actions."""
+        known = tuple(o for o in offers(self._bridge.state) if not only or (o.call.action in only and o.whole))
         self._known = tuple(o for o in known if o.whole) if whole_only else known
         self._chosen = chosen
         self.title.setText(title)

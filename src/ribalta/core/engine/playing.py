@@ -195,7 +195,7 @@ def _show(state: LiveState, shot: Shot, entry: Entry, now_s: float) -> Outcome:
     if programme.busy(state, shot) and cover_id is not None and not state.on_air(cover_id):
         outcome = programme.put_on_air(state, Shot(cover_id), CUT, now_s, 0.0, False)
     if outcome.state.next != shot:  # else it is on its way already
-        outcome = outcome.then(lambda s: programme.ready(s, shot, now_s))
+        outcome = outcome.then(lambda s: programme.ready(s, shot, now_s, again=False))
     outcome = outcome.then(lambda s: take_with(s, entry.transition, now_s))
     return outcome.then(lambda s: _queue(s, shot, now_s)) if outcome.state.program != shot else outcome
 
@@ -212,7 +212,7 @@ def _ahead(state: LiveState, now_s: float) -> Outcome:
     if coming and mine and not programme.busy(state, coming[0]):
         readied = coming[0]
         if state.next != readied:  # else it is on its way already
-            outcome = programme.ready(state.with_(then=_theirs(state, playing)), readied, now_s)
+            outcome = programme.ready(state.with_(then=_theirs(state, playing)), readied, now_s, again=False)
     elif mine and readied is not None and (not coming or readied != coming[0]):
         readied, outcome = None, Outcome(state.with_(next=None))
     playing = replace(playing, readied=readied)
@@ -220,7 +220,11 @@ def _ahead(state: LiveState, now_s: float) -> Outcome:
 
 
 def _coming(state: LiveState, playing: Playing) -> list[Shot]:
-    coming = [play.shot for play in playing.coming(AHEAD) if play.shot is not None]
+    plays = playing.coming(AHEAD)
+    playlist = state.show.playlist(playing.playlist_id)
+    if len(plays) < AHEAD and playlist is not None and (not playlist.times or playing.round < playlist.times):
+        plays += round_of(state.show, playlist, playing.seed, playing.round + 1)[: AHEAD - len(plays)]
+    coming = [play.shot for play in plays if play.shot is not None]
     return [s for s in coming if s != state.program] or coming
 
 

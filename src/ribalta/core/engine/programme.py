@@ -76,16 +76,23 @@ def ease(state: LiveState, shot: Shot, aim: Aim, now_s: float, trim: Aim = STILL
     return glide(state, shot, aim, now_s, min(LONGEST_EASE_S, max(SHORTEST_EASE_S, way / LIVE_PERCENT_S)), trim)
 
 
-def send_to_framing(state: LiveState, shot: Shot, now_s: float) -> Outcome:
+def send_to_framing(state: LiveState, shot: Shot, now_s: float, again: bool = True) -> Outcome:
     """Ask the cameras of a shot to go to their stored framings, dropping any trim; as it stands, a camera stays.
 
-    The settings that were stored with a framing are asked for too. Cameras on air stay where they are.
+    The settings that were stored with a framing are asked for too. Cameras on air stay where they are; those that are
+    there or on their way are asked `again`, or left alone.
     """
     outcome = Outcome(state)
     for part in parts(state, shot):
-        if not state.on_air(part.camera_id):
+        if not state.on_air(part.camera_id) and (again or not _under_way(state, part, now_s)):
             outcome = outcome.then(lambda s, part=part: _send_one(s, part, now_s))  # type: ignore[misc]
     return outcome
+
+
+def _under_way(state: LiveState, part: Shot, now_s: float) -> bool:
+    if part.framing_id is None or state.live(part.camera_id).goal_framing_id != part.framing_id:
+        return False
+    return landing_state(state, part, now_s) in (LandingState.SET, LandingState.TRAVELLING)
 
 
 def _send_one(state: LiveState, shot: Shot, now_s: float) -> Outcome:
@@ -109,13 +116,13 @@ def busy(state: LiveState, shot: Shot) -> tuple[Shot, ...]:
     )
 
 
-def ready(state: LiveState, shot: Shot, now_s: float) -> Outcome:
-    """Set a shot up as Next. A held take of another shot is let go."""
+def ready(state: LiveState, shot: Shot, now_s: float, again: bool = True) -> Outcome:
+    """Set a shot up as Next. A held take of another shot is let go. See `send_to_framing` for `again`."""
     then = tuple(s for s in state.then if not _same_place(s, shot))
     held = state.held if state.held and state.held.shot == shot else None
     if (shot, then) != (state.next, state.then):  # what stays the same stays the same object: nobody has to look again
         state = state.with_(next=shot, then=then)
-    outcome = send_to_framing(state.with_(held=held), shot, now_s)
+    outcome = send_to_framing(state.with_(held=held), shot, now_s, again)
     return outcome.saying(Readied(shot)).then(lambda s: send_ahead(s, now_s))
 
 
@@ -233,7 +240,7 @@ def move_up(state: LiveState, now_s: float) -> Outcome:
     outcome = Outcome(state)
     free = next((s for s in state.then if not busy(state, s)), None)
     if state.next is None and free is not None:
-        outcome = ready(state, free, now_s)
+        outcome = ready(state, free, now_s, again=False)
     return outcome.then(lambda s: send_ahead(s, now_s))
 
 

@@ -17,20 +17,24 @@ from ribalta.core.engine.landing import NEVER_S
 from ribalta.core.engine.loop import Engine
 from ribalta.core.engine.messages import (
     Adjust,
+    Contact,
     Event,
     GlideTo,
     GoTo,
     Logged,
     Notice,
+    PictureSeen,
     Position,
-    Report,
     Request,
     SettingReported,
     Severity,
 )
-from ribalta.core.engine.state import LiveState
+from ribalta.core.engine.messages import Report as Said
+from ribalta.core.engine.shots import LandingRecord
+from ribalta.core.engine.state import LiveState, opening_state
 from ribalta.core.show.calls import Call
 from ribalta.core.show.macros import StepKind
+from ribalta.core.show.model import Show
 
 SETS_OFF_S, STEP_S = 0.04, 0.03
 LONGEST_S, MOST_LINES = 6 * 3600.0, 5000
@@ -70,15 +74,18 @@ class Rehearsal:
         self.now_s = self._begun_s = now_s
         self._first = state.ran + 1  # the call itself is not told of
         self.lines: list[Line] = []
+        self.records: list[LandingRecord] = []
         self._trips: dict[str, _Trip] = {}
-        self._due: list[tuple[float, int, Report]] = []
+        self._due: list[tuple[float, int, Said]] = []
         self._count = 0
 
-    def run(self, call: Call, until: Callable[[LiveState], bool] = lambda _: False) -> tuple[Line, ...]:
+    def run(
+        self, call: Call, until: Callable[[LiveState], bool] = lambda _: False, longest_s: float = LONGEST_S
+    ) -> tuple[Line, ...]:
         """Everything that follows from a call, until nothing is left to happen or `until` says so."""
         self.engine.act(call.action, call.arguments, self.now_s)
         self._take_in()
-        while self.now_s - self._begun_s < LONGEST_S and len(self.lines) < MOST_LINES:
+        while self.now_s - self._begun_s < longest_s and len(self.lines) < MOST_LINES:
             if until(self.engine.state):
                 break
             if self._help(KEYS):
@@ -137,6 +144,7 @@ class Rehearsal:
             self.lines[-1] = replace(self.lines[-1], at_s=round(event.at_s - self._begun_s, 3))
         elif isinstance(event, Logged):
             record, state = event.record, self.engine.state
+            self.records.append(record)
             off = f", {record.error_percent:.1f} % off" if record.error_percent is not None else ""
             words = f"On air: {state.shot_words(record.shot)}{off}"
             self._say(words, landed=record.landed, trouble=not record.landed)
@@ -170,9 +178,61 @@ class Rehearsal:
             aim = trip.at(at_s) if at_s < ends_s - STEP_S else request.aim
             self._at(at_s, Position(camera.id, aim, at_s))
 
-    def _at(self, when_s: float, report: Report) -> None:
+    def _at(self, when_s: float, report: Said) -> None:
         self._count += 1
         heapq.heappush(self._due, (when_s, self._count, report))
+
+
+@dataclass(frozen=True, slots=True)
+class Report:
+    """What a rehearsal came to. `shots` are (on air since, for how long, words, landed); `cameras` seconds on air."""
+
+    lines: tuple[Line, ...]
+    seconds: float
+    shots: tuple[tuple[float, float, str, bool], ...]
+    cameras: tuple[tuple[str, float], ...]
+
+    @property
+    def landed(self) -> int:
+        return sum(1 for _, _, _, landed in self.shots if landed)
+
+
+def rehearse(show: Show, call: Call, longest_s: float) -> Report:
+    """Run a macro or a playlist of a show in hand-wound time: every camera answers and stands at its first framing."""
+    state = _all_there(show)
+    rehearsal = Rehearsal(state, 0.0)
+    lines = rehearsal.run(call, until=lambda s: s.playing is None and not s.runs and s.ran > 1, longest_s=longest_s)
+    end = rehearsal.engine.state
+    records = rehearsal.records
+    ends = [*(r.at_s for r in records[1:]), rehearsal.now_s]
+    shots = tuple(
+        (round(r.at_s, 2), round(e - r.at_s, 2), end.shot_words(r.shot), r.landed)
+        for r, e in zip(records, ends, strict=True)
+    )
+    used: dict[str, float] = {}
+    for record, until_s in zip(records, ends, strict=True):
+        camera = show.camera(record.shot.camera_id)
+        if camera is not None:
+            name = f"{camera.number} {camera.name}"
+            used[name] = used.get(name, 0.0) + until_s - record.at_s
+    cameras = tuple((name, round(used[name], 1)) for name in sorted(used))
+    return Report(lines, round(rehearsal.now_s, 2), shots, cameras)
+
+
+def _all_there(show: Show) -> LiveState:
+    """Every camera answers, sends its picture, and stands at its first framing."""
+    engine = Engine(opening_state(show, -1.0))
+    for camera in show.cameras:
+        engine.report(PictureSeen(camera.id, True), -1.0)
+        if camera.head is None:
+            continue
+        engine.report(Contact(camera.id, True), -1.0)
+        own = sorted((f for f in show.framings if f.camera_id == camera.id), key=lambda f: f.slot)
+        aim = own[0].aim if own else Aim(0.0, 0.0, 0.0)
+        for at_s in (-1.0, -0.9):
+            engine.report(Position(camera.id, aim, at_s), at_s)
+    engine.drain()
+    return engine.state
 
 
 def dry_run(state: LiveState, call: Call, now_s: float) -> tuple[Line, ...]:

@@ -6,6 +6,8 @@ from PySide6.QtWidgets import QWidget
 
 from ribalta.core.engine import sequencer
 from ribalta.core.engine.landing import landing_state, parts, time_to_set_s
+from ribalta.core.engine.outlook import of_running
+from ribalta.core.engine.playing import left_s
 from ribalta.core.engine.programme import busy
 from ribalta.core.engine.running import Run
 from ribalta.core.engine.shots import LandingRecord, LandingState, Shot
@@ -57,6 +59,21 @@ def run_words(state: LiveState, run: Run, now_s: float) -> str:
     return f"▶ {run.name}: {paused}{does[:1].lower()}{does[1:]}{left}"
 
 
+def playlist_words(state: LiveState, now_s: float) -> str:
+    """“▶ At the wheels: 3 of 9, 4.4 s left”."""
+    playing = state.playing
+    assert playing is not None
+    where = f"{playing.at + 1} of {len(playing.plays)}"
+    left = left_s(state, now_s)
+    if playing.aside_s is not None:
+        return f"▶ {playing.name}: aside, Ctrl+F6 rejoins"
+    if playing.paused_s is not None:
+        return f"▶ {playing.name}: paused at {where}"
+    if playing.kept:
+        return f"▶ {playing.name}: {where}, held"
+    return f"▶ {playing.name}: {where}{f', {look.seconds(left)} s left' if left is not None else ', waits'}"
+
+
 class Then(QWidget):
     def __init__(self, bridge: Bridge) -> None:
         super().__init__()
@@ -71,14 +88,22 @@ class Then(QWidget):
         painter.setFont(look.font(15, look.BOLD))
         painter.setPen(look.TEXT)
         painter.drawText(QRectF(0, 0, self.width(), 26), Qt.AlignmentFlag.AlignVCenter, "Then")
-        runs = state.runs[:3]
-        records = state.records[-(4 - len(runs)) :]
+        lines = [run_words(state, run, now_s) for run in state.runs[:2]]
+        if state.playing is not None:
+            lines.insert(0, playlist_words(state, now_s))
+        records = state.records[-(4 - len(lines)) :]
+        coming = of_running(state, now_s)
+        late = (
+            {p.shot: f.late_s for p, f in reversed(list(zip(coming.plays, coming.foretold, strict=True)))}
+            if coming
+            else {}
+        )
         floor = self.height() - (RECORD * 4 + 30)
         y = 32.0
         for shot in state.then:
             if y + ROW > floor:
                 break
-            self._entry(painter, QRectF(0, y, self.width(), ROW - 6), shot, now_s)
+            self._entry(painter, QRectF(0, y, self.width(), ROW - 6), shot, now_s, late.get(shot, 0.0))
             y += ROW
         if not state.then:
             painter.setFont(look.font(14))
@@ -86,8 +111,8 @@ class Then(QWidget):
             said = "Nothing follows Next. Alt and a letter puts a framing here, and its camera goes there ahead."
             painter.drawText(QRectF(0, y, self.width(), floor - y), Qt.TextFlag.TextWordWrap, said)
         under = QRectF(0, floor + 6, self.width(), RECORD * 4 + 24)
-        for run in runs:
-            self._run(painter, QRectF(0, under.top(), self.width(), RECORD), run_words(state, run, now_s))
+        for words in lines:
+            self._run(painter, QRectF(0, under.top(), self.width(), RECORD), words)
             under = under.adjusted(0, RECORD, 0, 0)
         self._log(painter, under, records)
 
@@ -98,7 +123,7 @@ class Then(QWidget):
         said = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(area.width()))
         painter.drawText(area, Qt.AlignmentFlag.AlignVCenter, said)
 
-    def _entry(self, painter: QPainter, area: QRectF, shot: Shot, now_s: float) -> None:
+    def _entry(self, painter: QPainter, area: QRectF, shot: Shot, now_s: float, late_s: float) -> None:
         state = self._bridge.state
         scene, framing = state.scene(shot), state.framing(shot)
         stored = scene.picture if scene is not None else framing.picture if framing is not None else None
@@ -114,8 +139,8 @@ class Then(QWidget):
         elided = painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, int(text.width()))
         painter.drawText(text.adjusted(0, 2, 0, -area.height() / 2), Qt.AlignmentFlag.AlignVCenter, elided)
         painter.setFont(look.font(12, narrow=True))
-        painter.setPen(look.LAMP_WARM)
-        said = outlook(state, shot, now_s)
+        painter.setPen(look.ALARM if late_s > 0.05 else look.LAMP_WARM)
+        said = f"will be {look.seconds(late_s)} s late" if late_s > 0.05 else outlook(state, shot, now_s)
         painter.drawText(text.adjusted(0, area.height() / 2, 0, -2), Qt.AlignmentFlag.AlignVCenter, said)
 
     def _log(self, painter: QPainter, area: QRectF, records: tuple[LandingRecord, ...]) -> None:

@@ -11,6 +11,7 @@ from ribalta.desk.cue.macros import MacrosPage
 from ribalta.desk.cue.messages import MessagesPage
 from ribalta.desk.cue.outputs import OutputsPage
 from ribalta.desk.cue.pads import PadsPage
+from ribalta.desk.cue.playlists import PlaylistsPage
 from ribalta.desk.cue.scenes import ScenesPage
 from ribalta.desk.cue.shortcuts import ShortcutsPage
 from ribalta.desk.cue.sound import SoundPage
@@ -29,6 +30,7 @@ Page = (
     | SoundPage
     | OutputsPage
     | MacrosPage
+    | PlaylistsPage
     | TriggersPage
     | ShortcutsPage
     | PadsPage
@@ -54,6 +56,7 @@ class CueView(QWidget):
         self.outputs = OutputsPage(bridge)
         self.outputs.window_wanted.connect(self.window_wanted)
         self.macros = MacrosPage(bridge, palette)
+        self.playlists = PlaylistsPage(bridge, palette)
         self.triggers = TriggersPage(bridge, palette)
         self.shortcuts = ShortcutsPage(bridge, palette)
         self.pads = PadsPage(bridge, palette)
@@ -68,6 +71,7 @@ class CueView(QWidget):
             "Sound": self.sound,
             "Outputs": self.outputs,
             "Macros": self.macros,
+            "Playlists": self.playlists,
             "Triggers": self.triggers,
             "Shortcuts": self.shortcuts,
             "Pads": self.pads,

@@ -1,0 +1,455 @@
+"""Playlists: what is shown one after another, with the ways of the cameras, and what would not land."""
+
+from functools import partial
+
+from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QVBoxLayout, QWidget
+
+from ribalta.core.engine import outlook as foretold_of
+from ribalta.core.engine import playing
+from ribalta.core.engine.offers import Offer
+from ribalta.core.engine.outlook import Outlook
+from ribalta.core.engine.triggers import item_words
+from ribalta.core.planning.mending import Mend
+from ribalta.core.show.calls import BY_ID, Item, Kind, find, named
+from ribalta.core.show.playlists import FOR_EVER, Aside, Entry, EntryKind, Playlist, Unit
+from ribalta.core.show.scenes import CUT, Transition, TransitionKind
+from ribalta.core.show.uses import used_words
+from ribalta.desk import look
+from ribalta.desk.bridge import Bridge
+from ribalta.desk.cue.chart import TravelChart
+from ribalta.desk.cue.listing import Listing, Row
+from ribalta.desk.cue.steps import item_of, refill, seconds_words, things, value_of
+from ribalta.desk.palette import Palette
+from ribalta.desk.rig.fields import Choice, Field, Form, button, label
+
+EMPTY = "No playlists yet. Make one with New, add shots, and see below which cuts will land."
+ASIDES = {
+    Aside.WAIT: "wait until it is rejoined",
+    Aside.COME_BACK: "come back by itself",
+    Aside.STOP: "stop",
+}
+SHOWN = {"ready.framing", "ready.camera", "scene.ready", "medium.ready", "macro.run", "playlist.start"}
+MANY = 400  # entries, of which no more are foretold while somebody types
+
+
+def entry_words(state: object, bridge: Bridge, playlist: Playlist, entry: Entry) -> str:
+    """“1 W Ines, 6 s, mix”."""
+    live = bridge.state
+    if entry.kind is EntryKind.KEY:
+        what = "Wait for a key (Ctrl+F7)"
+    elif entry.kind is EntryKind.GROUP:
+        what = f"One of {len(entry.choices)}, by lot"
+    else:
+        what = item_words(live, entry.item)
+        if entry.kind is not EntryKind.SHOT:
+            what = f"{entry.kind.capitalize()} {what}"
+    length = playlist.length_s(entry)
+    if entry.kind is EntryKind.PLAYLIST:
+        long = ""
+    elif entry.unit is Unit.UNTIL_CLOSED:
+        long = f", until {item_words(live, entry.mic)} closes"
+    elif length == FOR_EVER:
+        long = ""
+    elif entry.unit in (Unit.BEATS, Unit.FRAMES):
+        long = f", {entry.amount:g} {entry.unit} ({seconds_words(round(length, 2))})"
+    else:
+        long = f", {seconds_words(entry.amount)}"
+    how = "" if entry.transition.length == 0 else f", {entry.transition.words.lower()}"
+    return f"{what}{long}{how}"
+
+
+class PlaylistsPage(QWidget):
+    def __init__(self, bridge: Bridge, palette: Palette) -> None:
+        super().__init__()
+        self._bridge, self._palette = bridge, palette
+        self.playlist_id: str | None = next((p.id for p in bridge.state.show.playlists), None)
+        self._known = {p.id for p in bridge.state.show.playlists}
+        self._looked: tuple[object, ...] = ()
+        self._outlook: Outlook | None = None
+        self.at: int | None = None
+        self.list = Listing("Playlists", self.choose)
+        self.new = button("New", lambda: bridge.act("playlist.add"))
+        self.double = button("Double", lambda: self._ask("playlist.duplicate"))
+        self.remove = button("Remove", lambda: self._ask("playlist.remove"))
+        self.entries = Listing("Entries", self._entry_chosen)
+        self.add = button("Add a shot …", self._add, "Or a scene, a macro, another playlist")
+        self.key = button("Add a wait for a key", lambda: self._put(Entry(kind=EntryKind.KEY)))
+        self.up = button("Up", lambda: self._move(-1))
+        self.down = button("Down", lambda: self._move(1))
+        self.out = button("Take out", self._out)
+        self.start = button("Start", lambda: self._ask("playlist.start"))
+        self.here = button("From here", self._from_here, "Start at the entry that is chosen")
+        self.pause = button("Pause", lambda: bridge.act("playlist.pause"))
+        self.skip = button("Skip", lambda: bridge.act("playlist.skip"), "Ctrl+F7")
+        self.rejoin = button("Rejoin", lambda: bridge.act("playlist.rejoin"), "Ctrl+F6")
+        self.stop = button("Stop", lambda: bridge.act("playlist.stop"), "Ctrl+F8")
+        self.name = Field("The playlist's name", lambda text: self._change(name=text))
+        self.times = Field("How often", partial(self._number, "times"), "0: until it is stopped")
+        self.tempo = Field("Beats a minute", partial(self._number, "tempo_bpm"))
+        self.shuffle = QCheckBox("In an order drawn by lot")
+        self.shuffle.clicked.connect(lambda on: self._change(shuffle=on))
+        self.aside = Choice(
+            "When something else is taken", {str(a): w for a, w in ASIDES.items()}, lambda v: self._change(aside=v)
+        )
+        self.amount = Field("Length", partial(self._length, "amount"))
+        self.unit = Choice("Counted in", {str(u): str(u) for u in Unit}, self._unit)
+        self.mic = Choice("Microphone", {}, self._mic)
+        self.transition = Choice("Taken by", {str(k): str(k) for k in TransitionKind}, self._transition)
+        self.frames = Field("Frames of the transition", self._frames)
+        self.note = Field("Comment", lambda text: self._with(note=text[:200]))
+        self.off = QCheckBox("Leave this entry out")
+        self.off.clicked.connect(lambda on: self._with(off=on))
+        self.chart = TravelChart(bridge)
+        self.chart.chosen.connect(self._chart_chosen)
+        self.chart.retimed.connect(self._retimed)
+        self.said = label("", soft=True, wrap=True)
+        self.mends = QHBoxLayout()
+        self._mend_buttons: list[QWidget] = []
+        self._lay_out()
+        self.refresh()
+
+    def _lay_out(self) -> None:
+        left = QVBoxLayout()
+        left.addWidget(self.list, 1)
+        left.addLayout(_line(self.new, self.double, self.remove))
+        middle = QVBoxLayout()
+        middle.addWidget(self.entries, 1)
+        middle.addLayout(_line(self.add, self.key, self.up, self.down, self.out))
+        middle.addLayout(_line(self.start, self.here, self.pause, self.skip, self.rejoin, self.stop))
+        right = QVBoxLayout()
+        self._head = QWidget()
+        form = Form(self._head)
+        form.setContentsMargins(0, 0, 0, 0)
+        form.add("Name", self.name)
+        form.add("Times", self.times, "Tempo", self.tempo)
+        form.add("Taken by hand", self.aside)
+        form.add_whole(self.shuffle)
+        self._entry_form = QWidget()
+        form = Form(self._entry_form)
+        form.add("Length", self.amount, "in", self.unit)
+        form.add("Microphone", self.mic)
+        form.add("Taken by", self.transition, "frames", self.frames)
+        form.add("Comment", self.note)
+        form.add_whole(self.off)
+        right.addWidget(self._head)
+        right.addWidget(self._entry_form)
+        right.addStretch(1)
+        upper = QHBoxLayout()
+        upper.setSpacing(12)
+        for column, share in ((left, 20), (middle, 46), (right, 34)):
+            upper.addLayout(column, share)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 6, 0, 0)
+        whole.addLayout(upper, 55)
+        line = QHBoxLayout()
+        line.addWidget(self.said, 1)
+        line.addLayout(self.mends)
+        whole.addLayout(line)
+        whole.addWidget(self.chart, 45)
+
+    # What is shown
+
+    @property
+    def playlist(self) -> Playlist | None:
+        return self._bridge.state.show.playlist(self.playlist_id or "")
+
+    @property
+    def entry(self) -> Entry | None:
+        playlist = self.playlist
+        there = playlist is not None and self.at is not None and self.at < len(playlist.entries)
+        return playlist.entries[self.at] if playlist is not None and self.at is not None and there else None
+
+    def choose(self, playlist_id: str) -> None:
+        self.playlist_id, self.at, self.chart.selected = playlist_id, None, None
+        self.refresh()
+
+    def refresh(self) -> None:
+        state = self._bridge.state
+        fresh = [p.id for p in state.show.playlists if p.id not in self._known]
+        self._known = {p.id for p in state.show.playlists}
+        if fresh:
+            self.playlist_id, self.at = fresh[-1], None
+        if self.playlist is None:
+            self.playlist_id = state.show.playlists[0].id if state.show.playlists else None
+        playlist, running = self.playlist, state.playing
+        rows = [
+            Row(p.id, f"{'▶ ' if running and running.playlist_id == p.id else ''}{p.name}   {len(p.entries)}")
+            for p in state.show.playlists
+        ]
+        self.list.fill(rows or [Row("", EMPTY)], self.playlist_id)
+        mine = running is not None and playlist is not None and running.playlist_id == playlist.id
+        self._look_ahead(playlist, mine)
+        self._fill_entries(playlist)
+        for part in (self._head, self.double, self.remove, self.add, self.key, self.start):
+            part.setEnabled(playlist is not None)
+        for part in (self.pause, self.skip, self.stop):
+            part.setEnabled(running is not None)
+        self.rejoin.setEnabled(running is not None and running.aside_s is not None)
+        self.pause.setText("Go on" if running is not None and running.paused_s is not None else "Pause")
+        for part in (self.up, self.down, self.out, self.here):
+            part.setEnabled(self.entry is not None)
+        if playlist is not None:
+            self.name.show_text(playlist.name)
+            self.times.show_text(str(playlist.times))
+            self.tempo.show_text(f"{playlist.tempo_bpm:g}")
+            self.shuffle.setChecked(playlist.shuffle)
+            self.aside.show_value(str(playlist.aside))
+        self._fill_entry(self.entry)
+        self._fill_said(playlist)
+
+    def _look_ahead(self, playlist: Playlist | None, mine: bool) -> None:
+        """Foretold again only when something that it depends on has changed."""
+        state, now_s = self._bridge.state, self._bridge.now_s
+        running = state.playing if mine else None
+        at_rest = tuple(state.live(c.id).goal for c in state.show.cameras) if running is None else ()
+        now = (state.show, playlist, running.plays if running else None, at_rest)
+        if now != self._looked:
+            self._looked = now
+            if playlist is None:
+                self._outlook = None
+            elif running is not None:
+                self._outlook = foretold_of.of_plays(state, running.plays[:MANY])
+            else:
+                self._outlook = foretold_of.of_playlist(state, playlist)
+        at_s = None
+        if running is not None and self._outlook is not None and 0 <= running.at < len(self._outlook.foretold):
+            at_s = self._outlook.foretold[running.at].begins_s + max(0.0, now_s - running.since_s)
+        self.chart.show_outlook(self._outlook, at_s)
+
+    @property
+    def _gone(self) -> int:
+        """How many entries of the round have been already, if this playlist runs."""
+        running = self._bridge.state.playing
+        return running.at if running is not None and running.playlist_id == self.playlist_id else 0
+
+    def _places(self, at: int) -> list[int]:
+        """Where an entry of this playlist is in the round."""
+        outlook = self._outlook
+        if outlook is None:
+            return []
+        return [k for k, p in enumerate(outlook.plays) if p.playlist_id == self.playlist_id and p.place == at]
+
+    def _fill_entries(self, playlist: Playlist | None) -> None:
+        if playlist is None or not playlist.entries:
+            self.entries.fill([Row("", "No entries yet: add a shot." if playlist is not None else "")], None)
+            return
+        state, outlook = self._bridge.state, self._outlook
+        running = state.playing
+        now = running.play if running is not None else None
+        rows = []
+        for k, entry in enumerate(playlist.entries):
+            late = (
+                max((outlook.foretold[p].late_s for p in self._places(k) if p >= self._gone), default=0.0)
+                if outlook
+                else 0.0
+            )
+            gone = entry.item is not None and find(state.show, entry.item) is None
+            here = now is not None and (now.playlist_id, now.place) == (playlist.id, k)
+            words = f"{'▶ ' if here else ''}{k + 1}   {entry_words(state, self._bridge, playlist, entry)}"
+            words += "   broken" if gone else f"   late {look.seconds(late)} s" if late > 0.01 else ""
+            words += f"   – {entry.note}" if entry.note else ""
+            if here:
+                left = playing.left_s(state, self._bridge.now_s)
+                words += f"   {left:.1f} s left" if left is not None else ""
+            ink = look.ALARM if gone or late > 0.01 else look.LAMP_WARM if here else look.SOFT if entry.off else None
+            rows.append(Row(str(k), words, ink))
+        self.entries.fill(rows, str(self.at) if self.at is not None else None)
+
+    def _fill_entry(self, entry: Entry | None) -> None:
+        self._entry_form.setVisible(entry is not None)
+        if entry is None:
+            return
+        self.amount.show_text(f"{entry.amount:g}")
+        self.amount.setEnabled(entry.kind is not EntryKind.KEY and entry.unit is not Unit.UNTIL_CLOSED)
+        self.unit.show_value(str(entry.unit))
+        refill(self.mic, {"": "–"} | things(self._bridge.state, (Kind.MICROPHONE,)))
+        self.mic.setEnabled(entry.unit is Unit.UNTIL_CLOSED)
+        self.mic.show_value(value_of(entry.mic))
+        self.transition.show_value(str(entry.transition.kind))
+        self.frames.setEnabled(entry.transition.length > 0)
+        self.frames.show_text(str(entry.transition.frames) if entry.transition.length else "")
+        self.note.show_text(entry.note)
+        self.off.setChecked(entry.off)
+
+    def _fill_said(self, playlist: Playlist | None) -> None:
+        outlook = self._outlook
+        late = tuple(k for k in outlook.late if k >= self._gone) if outlook is not None else ()
+        self._show_mends(())
+        if playlist is None or outlook is None or not outlook.plays:
+            self.said.setText("")
+            return
+        whole = outlook.foretold[-1].ends_s
+        used = used_words(self._bridge.state.show, Kind.PLAYLIST, playlist.id)
+        if not late:
+            self.said.setText(f"{seconds_words(round(whole, 1))} a round; every cut lands. {used}")
+            return
+        own = self._places(self.at) if self.at is not None else []
+        chosen = next((k for k in own if k in late), late[0])
+        entry = outlook.foretold[chosen]
+        camera = self._bridge.state.show.camera(entry.cause)
+        who = f"camera {camera.number}" if camera is not None else "its camera"
+        count = "One cut is" if len(late) == 1 else f"{len(late)} cuts are"
+        first = f"entry {outlook.plays[chosen].place + 1}: {who} is {look.seconds(entry.late_s)} s late"
+        self.said.setText(f"{count} late. At {first}. What would mend it:")
+        self._show_mends(foretold_of.mends_of(self._bridge.state, outlook, chosen))
+
+    def _show_mends(self, mends: tuple[Mend, ...]) -> None:
+        words = [m.words for m in mends]
+        if words == [b.text() for b in self._mend_buttons if hasattr(b, "text")]:
+            return
+        for old in self._mend_buttons:
+            self.mends.removeWidget(old)
+            old.hide()
+            old.deleteLater()
+        self._mend_buttons = []
+        for mend in mends:
+            made = button(mend.words, partial(self._mend, mend))
+            self._mend_buttons.append(made)
+            self.mends.addWidget(made)
+
+    # What is asked
+
+    def _ask(self, action: str, **arguments: object) -> None:
+        if self.playlist_id is not None:
+            self._bridge.act(action, playlist=self.playlist_id, **arguments)
+
+    def _change(self, **changes: object) -> None:
+        self._ask("playlist.change", **changes)
+
+    def _number(self, name: str, text: str) -> None:
+        try:
+            self._change(**{name: int(text) if name == "times" else float(text.replace(",", "."))})
+        except ValueError:
+            self.refresh()
+
+    def _entry_chosen(self, key: str) -> None:
+        self.at = int(key)
+        self.chart.selected = next(iter(self._places(self.at)), None)
+        self.chart.update()
+        self.refresh()
+
+    def _chart_chosen(self, place: int) -> None:
+        outlook = self._outlook
+        if outlook is not None and outlook.plays[place].playlist_id == self.playlist_id:
+            self.at = outlook.plays[place].place
+            self.refresh()
+
+    def _retimed(self, place: int, seconds: float) -> None:
+        outlook = self._outlook
+        self._looked = ()
+        if outlook is not None:
+            play = outlook.plays[place]
+            self._bridge.act(
+                "playlist.length", playlist=play.playlist_id, at=play.place, amount=seconds, unit=str(Unit.SECONDS)
+            )
+
+    def _add(self) -> None:
+        self._palette.ask("What is shown: type a few words.", self._add_offer, whole_only=False, only=SHOWN)
+
+    def _add_offer(self, offer: Offer) -> None:
+        entry = entry_of(self._bridge, offer)
+        if entry is not None:
+            self._put(entry)
+
+    def _put(self, entry: Entry) -> None:
+        playlist = self.playlist
+        if playlist is not None:
+            at = self.at + 1 if self.at is not None else len(playlist.entries)
+            self.at = at
+            self._ask("playlist.put", at=at, entries=[entry.model_dump(mode="json")])
+
+    def _with(self, **changes: object) -> None:
+        entry = self.entry
+        if entry is not None and self.at is not None:
+            made = entry.model_copy(update=changes)
+            self._ask("playlist.put", at=self.at, entries=[made.model_dump(mode="json")], instead=True)
+
+    def _length(self, name: str, text: str) -> None:
+        try:
+            self._ask("playlist.length", at=self.at, amount=float(text.replace(",", ".")))
+        except ValueError:
+            self.refresh()
+
+    def _unit(self, value: str) -> None:
+        first = next(iter(self._bridge.state.show.microphones), None)
+        mic = named(self._bridge.state.show, Kind.MICROPHONE, first.id) if first is not None else None
+        if value == str(Unit.UNTIL_CLOSED) and mic is None:
+            self.refresh()
+            return
+        self._with(unit=Unit(value), **({"mic": mic} if value == str(Unit.UNTIL_CLOSED) else {}))
+
+    def _mic(self, value: str) -> None:
+        self._with(mic=item_of(self._bridge.state, value))
+
+    def _transition(self, value: str) -> None:
+        self._with(transition=CUT if value == str(TransitionKind.CUT) else Transition(kind=TransitionKind(value)))
+
+    def _frames(self, text: str) -> None:
+        entry = self.entry
+        try:
+            frames = min(250, max(1, int(text)))
+        except ValueError:
+            self.refresh()
+            return
+        if entry is not None:
+            self._with(transition=entry.transition.model_copy(update={"frames": frames}))
+
+    def _out(self) -> None:
+        if self.at is not None:
+            self._ask("playlist.take_out", at=self.at)
+
+    def _move(self, by: int) -> None:
+        playlist = self.playlist
+        if playlist is not None and self.at is not None:
+            at = self.at
+            self.at = min(max(0, at + by), len(playlist.entries) - 1)
+            self._ask("playlist.move", at=at, by=by)
+
+    def _from_here(self) -> None:
+        if self.at is not None:
+            self._ask("playlist.start", at=self.at)
+
+    def _mend(self, mend: Mend) -> None:
+        """Do what was proposed, in the playlist that the entry is in."""
+        outlook, show = self._outlook, self._bridge.state.show
+        if outlook is None:
+            return
+        play = outlook.plays[mend.at]
+        where = {"playlist": play.playlist_id, "at": play.place}
+        if mend.kind == "longer":
+            playlist = show.playlist(play.playlist_id)
+            long = playlist.length_s(play.entry) if playlist is not None else play.entry.amount
+            seconds = round(long + mend.seconds, 2)
+            self._bridge.act("playlist.length", **where, amount=seconds, unit=str(Unit.SECONDS))
+        elif mend.kind == "swap":
+            self._bridge.act("playlist.move", **where, by=1)
+        elif mend.kind == "instead":
+            item = named(show, Kind.FRAMING, mend.framing_id)
+            made = play.entry.model_copy(update={"item": item})
+            self._bridge.act("playlist.put", **where, entries=[made.model_dump(mode="json")], instead=True)
+        elif show.settings.cover_camera_id is not None:
+            item = named(show, Kind.CAMERA, show.settings.cover_camera_id)
+            made = Entry(item=item, amount=mend.seconds)
+            self._bridge.act("playlist.put", **where, entries=[made.model_dump(mode="json")])
+
+
+def entry_of(bridge: Bridge, offer: Offer) -> Entry | None:
+    """What the palette offered, as an entry."""
+    show = bridge.state.show
+    if offer.call.items:
+        return Entry(item=offer.call.items[0])
+    for name, kind in BY_ID.items():
+        value = offer.call.arguments.get(name)
+        if isinstance(value, str):
+            item: Item = named(show, kind, value)
+            kinds = {Kind.MACRO: EntryKind.MACRO, Kind.PLAYLIST: EntryKind.PLAYLIST}
+            return Entry(kind=kinds.get(kind, EntryKind.SHOT), item=item)
+    return None
+
+
+def _line(*parts: QWidget) -> QHBoxLayout:
+    line = QHBoxLayout()
+    line.setContentsMargins(0, 0, 0, 0)
+    for part in parts:
+        line.addWidget(part)
+    return line
