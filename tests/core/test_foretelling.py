@@ -13,7 +13,7 @@ from ribalta.core.planning.mending import mends
 from ribalta.core.show.calls import Call
 from ribalta.core.show.playlists import Playlist
 from tests.core.hand_wound import small_show
-from tests.core.test_playlists import F, Hall, hall_with, seen
+from tests.core.test_playlists import F, at_first, hall_with, seen
 
 SHOW = small_show()
 AIM = {name: SHOW.framing(f).aim for name, f in F.items()}
@@ -73,7 +73,7 @@ places = st.sampled_from(sorted(F))
 @given(st.lists(st.tuples(places, st.floats(0.5, 6)), min_size=2, max_size=10))
 @settings(max_examples=50)
 def test_what_is_foretold_is_what_the_engine_does_with_cameras_that_move_as_their_model_says(rows):
-    hall = at_rest(hall_with(*(seen(place, round(seconds, 2)) for place, seconds in rows)))
+    hall = at_first(hall_with(*(seen(place, round(seconds, 2)) for place, seconds in rows)))
     playlist = hall.state.show.playlists[0]
     found = outlook.of_playlist(hall.state, playlist)
     rehearsal = Rehearsal(hall.state, hall.clock.now_s())
@@ -89,16 +89,8 @@ def test_what_is_foretold_is_what_the_engine_does_with_cameras_that_move_as_thei
     assert all(r.landed for r in records)
 
 
-def at_rest(hall: Hall) -> Hall:
-    """Every camera on its first framing, the wide on air."""
-    for n in (1, 2, 3):
-        hall.act("framing.restore", camera=n, letter="Q")
-    hall.turn(4)
-    return hall
-
-
 def test_the_outlook_of_a_running_playlist_begins_with_what_is_left_of_its_entry():
-    hall = at_rest(hall_with(seen("1Q", 5), seen("2E", 4), seen("1W", 4)))
+    hall = at_first(hall_with(seen("1Q", 5), seen("2E", 4), seen("1W", 4)))
     hall.act("playlist.start", playlist="l1")
     hall.turn(2)
     found = outlook.of_running(hall.state, hall.clock.now_s())

@@ -32,6 +32,14 @@ def hall_with(*entries: Entry, others: tuple[Playlist, ...] = (), rule: str = "h
     return Hall(show.model_copy(update={"playlists": (one, *others), "microphones": mics, "macros": (macro,)}))
 
 
+def at_first(hall: Hall) -> Hall:
+    """Every camera on its first framing, the wide on air."""
+    for n in (1, 2, 3):
+        hall.act("framing.restore", camera=n, letter="Q")
+    hall.turn(4)
+    return hall
+
+
 def on_air(hall: Hall) -> list[tuple[str, float]]:
     return [(r.shot.framing_id or r.shot.camera_id, round(r.at_s - hall.records[0].at_s, 2)) for r in hall.records]
 

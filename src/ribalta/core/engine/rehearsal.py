@@ -172,9 +172,10 @@ class Rehearsal:
             needs_s = request.seconds + motion.settle_s
         self._due = [one for one in self._due if not (isinstance(one[2], Position) and one[2].camera_id == camera.id)]
         heapq.heapify(self._due)
-        ends_s = self.now_s + max(needs_s, 2 * SETS_OFF_S)
+        ends_s = self.now_s + max(needs_s, 4 * SETS_OFF_S)
         trip = self._trips[camera.id] = _Trip(start, request.aim, self.now_s, ends_s)
-        for at_s in (self.now_s + SETS_OFF_S, ends_s - STEP_S, ends_s):
+        begun_s = self.now_s + SETS_OFF_S
+        for at_s in (begun_s, begun_s + STEP_S, ends_s - STEP_S, ends_s):  # two reports tell a speed
             aim = trip.at(at_s) if at_s < ends_s - STEP_S else request.aim
             self._at(at_s, Position(camera.id, aim, at_s))
 
