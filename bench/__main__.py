@@ -5,7 +5,7 @@ import json
 import sys
 from collections.abc import Callable, Mapping
 
-from bench import air, bump, chain, cues, landing, recall, registration, travel
+from bench import air, bump, chain, cues, landing, playlist, recall, registration, travel
 
 BENCHES: dict[str, Callable[[int], Mapping[str, object]]] = {
     "air": air.run,
@@ -15,11 +15,20 @@ BENCHES: dict[str, Callable[[int], Mapping[str, object]]] = {
     "chain-1080": lambda takes: chain.run(takes, "1080p25"),
     "landing": landing.run,
     "landing-scenes": landing.run_scenes,
+    "playlist": playlist.run,
     "recall": recall.run,
     "registration": registration.run,
     "travel": travel.run,
 }
-TAKES = {"landing-scenes": 60, "chain": 40, "chain-1080": 40, "travel": 50, "recall": 300, "registration": 500}
+TAKES = {
+    "playlist": 30,
+    "landing-scenes": 60,
+    "chain": 40,
+    "chain-1080": 40,
+    "travel": 50,
+    "recall": 300,
+    "registration": 500,
+}
 
 
 def main() -> int:
