@@ -5,7 +5,7 @@ import json
 import sys
 from collections.abc import Callable, Mapping
 
-from bench import air, bump, chain, cues, landing, playlist, recall, registration, travel
+from bench import air, bump, chain, cues, landing, plan, playlist, recall, registration, travel
 
 BENCHES: dict[str, Callable[[int], Mapping[str, object]]] = {
     "air": air.run,
@@ -15,20 +15,14 @@ BENCHES: dict[str, Callable[[int], Mapping[str, object]]] = {
     "chain-1080": lambda takes: chain.run(takes, "1080p25"),
     "landing": landing.run,
     "landing-scenes": landing.run_scenes,
+    "plan": plan.run,
     "playlist": playlist.run,
     "recall": recall.run,
     "registration": registration.run,
     "travel": travel.run,
 }
-TAKES = {
-    "playlist": 30,
-    "landing-scenes": 60,
-    "chain": 40,
-    "chain-1080": 40,
-    "travel": 50,
-    "recall": 300,
-    "registration": 500,
-}
+TAKES = {"landing-scenes": 60, "chain": 40, "chain-1080": 40, "travel": 50, "recall": 300, "registration": 500}
+TAKES |= {"playlist": 30, "plan": 100}  # minutes; instances
 
 
 def main() -> int:
