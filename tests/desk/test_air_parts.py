@@ -66,7 +66,7 @@ def count(pixels: np.ndarray, colour) -> int:
         (Qt.Key.Key_E, Qt.KeyboardModifier.ShiftModifier, "Shift+E"),
         (Qt.Key.Key_Left, Qt.KeyboardModifier.ControlModifier, "Ctrl+Left"),
         (Qt.Key.Key_Plus, Qt.KeyboardModifier.ShiftModifier, "+"),
-        (Qt.Key.Key_5, Qt.KeyboardModifier.KeypadModifier, "5"),
+        (Qt.Key.Key_5, Qt.KeyboardModifier.KeypadModifier, "Num+5"),
         (Qt.Key.Key_Enter, Qt.KeyboardModifier.KeypadModifier, "Enter"),
         (Qt.Key.Key_PageDown, Qt.KeyboardModifier.NoModifier, "PgDown"),
     ],

@@ -8,6 +8,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from ribalta.cli import main
+from ribalta.core.show.model import Mark
 from ribalta.core.show.playlists import Entry, EntryKind, Unit
 from ribalta.core.show.storage import StoredShow, save
 from ribalta.demo.clay_cup import SHIPPED
@@ -184,3 +185,37 @@ def test_rehearse_tells_every_landing_and_what_is_not_there(capsys, tmp_path, ha
     save(tmp_path / "straight.ribalta", StoredShow(hall.state.show, {}))
     main(["rehearse", str(tmp_path / "straight.ribalta"), "--playlist", "Round"])
     assert "2 Q" not in capsys.readouterr().out
+
+
+def test_who_is_to_be_seen_is_chosen_on_the_plan_and_cut_in_two_presses(window, hall):
+    window.show_view("Air")
+    QTest.keyClick(window.air, Qt.Key.Key_M)
+    chooser = window.air.chooser
+    assert chooser.isVisible()
+    chooser.grab()  # no marks yet
+    marks = tuple(Mark(id=f"m{k}", name=f"Mark {k}", x_m=2 * k, y_m=5) for k in (1, 2))
+    rated = {F["1W"]: ("m1", 90), F["2W"]: ("m1", 80), F["3W"]: ("m2", 70)}
+    framings = tuple(
+        f.model_copy(update={"mark_id": rated[f.id][0], "rating": rated[f.id][1]}) if f.id in rated else f
+        for f in hall.state.show.framings
+    )
+    changed = hall.state.show.model_copy(update={"marks": marks, "framings": framings})
+    hall.engine.state = hall.state.with_show(changed)
+    at = chooser.to_px().map(QPointF(2, 5)).toPoint()
+    QTest.mouseClick(chooser, LEFT, pos=at)
+    assert hall.state.next.framing_id == F["1W"]
+    chooser.grab()
+    hall.turn(3)
+    QTest.mouseClick(chooser, LEFT, pos=at)
+    assert hall.state.program.framing_id == F["1W"]
+    QTest.mouseClick(chooser, Qt.MouseButton.RightButton, pos=at)
+    assert hall.state.next.framing_id == F["2W"]
+    QTest.mouseClick(chooser, LEFT, pos=chooser.row_area(0).center().toPoint())
+    hall.turn(3)
+    chooser.grab()
+    QTest.mouseClick(chooser, LEFT, pos=chooser.row_area(0).center().toPoint())
+    assert hall.state.program.framing_id == F["2W"]
+    QTest.keyClick(window.air, Qt.Key.Key_2, Qt.KeyboardModifier.KeypadModifier)
+    assert hall.state.next.framing_id == F["3W"]
+    QTest.keyClick(window.air, Qt.Key.Key_M)
+    assert not chooser.isVisible()

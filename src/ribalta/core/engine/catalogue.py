@@ -12,6 +12,7 @@ from ribalta.core.engine.actions import (
     arranging,
     cameras,
     carrying,
+    choosing,
     composing,
     framings,
     layers,
@@ -65,6 +66,7 @@ class Catalogue:
 
 CATALOGUE = Catalogue(
     switching.ACTIONS,
+    choosing.ACTIONS,
     scenes.ACTIONS,
     layers.ACTIONS,
     titles.ACTIONS,

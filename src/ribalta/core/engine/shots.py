@@ -259,6 +259,16 @@ class MediumLive:
     length_s: float | None = None
 
 
+@dataclass(frozen=True, slots=True)
+class Asked:
+    """The mark that somebody asked for last, which of its framings that came to, from 0, and how many takes there had
+    been by then."""
+
+    mark_id: str
+    place: int
+    takes: int
+
+
 LIT = Dark(False, 0.0, 0)
 VIRTUAL = "virtual camera"  # an output, beside "recording" and "stream"
 

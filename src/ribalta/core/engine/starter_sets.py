@@ -15,7 +15,7 @@ KEYBOARD = (
     *(_on(f"key Ctrl+Alt+{x}", "scene.ready", scene=k) for k, x in enumerate(LETTERS, 1)),
     _on("key J", "slide", by=-1),
     _on("key ;", "slide", by=1),
-    _on("key M", "record.chapter"),
+    _on("key Shift+M", "record.chapter"),
     _on("key F12", "layer.latch", layer="Rehearsal"),
     _on("key Space", "ready.camera", layer="Rehearsal", camera=1),
 )
@@ -43,7 +43,7 @@ class StarterSet:
 
 
 SETS = (
-    StarterSet("Keyboard", "Scenes in one press with Ctrl+Alt, slides under J and ;, chapters with M", KEYBOARD),
+    StarterSet("Keyboard", "Scenes in one press with Ctrl+Alt, slides under J and ;, chapters with Shift+M", KEYBOARD),
     StarterSet("Gamepad", "Takes on the four buttons, pages and slides on the cross", GAMEPAD),
     StarterSet("32 pads", "A page of 8 by 4: the board's first framings, takes and bad moments", page=True),
 )

@@ -10,6 +10,7 @@ from ribalta.core.engine.running import Fired, Playing, Run, Tape
 from ribalta.core.engine.shots import (
     BARE,
     LIT,
+    Asked,
     CameraLive,
     Changeover,
     Dark,
@@ -42,6 +43,7 @@ class LiveState:
     `dress` is what lies over program's base; `pending` are slots that the next take changes too, to what (None: off).
     `transition` is what the next take will use; `dark` and `card` hide program for everybody;
     `media` say, by medium, what of it is shown; `strips`, by microphone, its fader.
+    `reserved` are marks that cameras are kept for, by camera; `asked` is the mark that was asked for last.
     `runs` are macros under way, `playing` a playlist, `fired` how triggers have fared, by id. `layers` are layers of
     shortcuts in force, the last one on top; `tape` is a macro that is being recorded. `ran` counts what has run,
     `doing` is the number of what runs now, `depth` how far behind what set it off. `takes` counts takes. What waits on
@@ -79,6 +81,8 @@ class LiveState:
     runs: tuple[Run, ...] = ()
     waiting_macros: tuple[tuple[str, int], ...] = ()
     playing: Playing | None = None
+    reserved: Mapping[str, str] = field(default_factory=lambda: MappingProxyType({}))
+    asked: Asked | None = None
     fired: Mapping[str, Fired] = field(default_factory=lambda: MappingProxyType({}))
     were_set: frozenset[str] = frozenset()
     times_done_s: float = 0.0

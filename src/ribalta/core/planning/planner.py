@@ -131,11 +131,12 @@ def candidates(show: Show, wish: Wish, rules: Rules) -> list[Candidate]:
         if wish.size is not None and framing.size is not wish.size:
             continue
         fit = fit_of_framing(show, framing)
-        found.append(_candidate(show, framing, float(fit if fit is not None else 50), rules))
+        found.append(viewed(show, framing, float(fit if fit is not None else 50), rules))
     return found
 
 
-def _candidate(show: Show, framing: Framing, score: float, rules: Rules) -> Candidate:
+def viewed(show: Show, framing: Framing, score: float, rules: Rules) -> Candidate:
+    """A framing that shows marks, with how it looks at them."""
     camera, mark = show.camera(framing.camera_id), show.mark(framing.mark_ids[0])
     assert camera is not None
     azimuth = 0.0

@@ -16,6 +16,7 @@ DESK_KEYS = {
     "F1": "Show or hide this page",
     "F5": "Find anything by a few words, and do it",
     "F9": "Show or hide the pads",
+    "M": "Marks on the floor plan: who is to be seen",
     "F2  F3  F4  F6": "Rig, Frame, Cue, Air",
     "F10": "Why did the camera of the row named last move?",
     "F11": "Fill the screen",
@@ -35,7 +36,10 @@ HANDS = {
 
 
 def key_name(event: QKeyEvent) -> str:
-    """The key as the catalogue writes it: "Space", "Shift+E", "Ctrl+Left", "+"."""
+    """The key as the catalogue writes it: "Space", "Shift+E", "Ctrl+Left", "+", "Num+3" on the number pad."""
+    digits = Qt.Key.Key_0 <= event.key() <= Qt.Key.Key_9
+    if digits and event.modifiers() == Qt.KeyboardModifier.KeypadModifier:
+        return f"Num+{event.key() - Qt.Key.Key_0}"
     modifiers = event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier
     key = Qt.Key(event.key())
     if key in (Qt.Key.Key_Plus, Qt.Key.Key_Minus, Qt.Key.Key_Equal, Qt.Key.Key_Backtab):
@@ -58,6 +62,7 @@ def help_rows() -> list[tuple[str, str]]:
             first = keys[0][:-1]
             last = max(key[-1] for key in keys if key[:-1] == first)
             sentence = action.sentence.replace("{camera}", f"1 … {last}").replace("{slot}", LAYERS)
+            sentence = sentence.replace("{number}", f"1 … {last}")
             rows.append((f"{keys[0]} … {last}", sentence))
         elif not by_letter:
             plain = [k for k in keys if not k.startswith("Ctrl+") or len(keys) == 1]

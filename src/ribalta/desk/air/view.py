@@ -10,6 +10,7 @@ from ribalta.core.show.cues import How
 from ribalta.core.show.model import LETTERS
 from ribalta.desk import look
 from ribalta.desk.air.board import LONG_PRESS_MS, Board
+from ribalta.desk.air.chooser import Chooser
 from ribalta.desk.air.keys import REPEATING, help_rows, key_name
 from ribalta.desk.air.layout import SCENES, Place
 from ribalta.desk.air.side import Side
@@ -128,6 +129,8 @@ class AirView(QWidget):
         self.pads = PadsPane(bridge, self, can_lock=False)
         self.pads.setAutoFillBackground(True)
         self.pads.hide()
+        self.chooser = Chooser(bridge, self)
+        self.chooser.hide()
         self.board.rename_wanted.connect(self.name_field.ask)
         self._down: dict[int, str] = {}  # the controls of keys that are held
         self._held: Place | None = None  # what Shift and a letter kept down will replace
@@ -175,11 +178,18 @@ class AirView(QWidget):
         self._bridge.show_at("view", {"program": size, "next": size, **self.board.layout_now.small_sizes()})
         self.key_page.setGeometry(self.board.geometry().united(self.side.geometry()))
         self.pads.setGeometry(self.board.geometry())
+        self.chooser.setGeometry(self.board.geometry())
 
     def toggle_keys(self) -> None:
         self.key_page.setGeometry(self.board.geometry().united(self.side.geometry()))
         self.key_page.setVisible(not self.key_page.isVisible())
         self.key_page.raise_()
+
+    def toggle_marks(self) -> None:
+        """The floor plan over the board: who is to be seen."""
+        self.chooser.setGeometry(self.board.geometry())
+        self.chooser.setVisible(not self.chooser.isVisible())
+        self.chooser.raise_()
 
     def toggle_pads(self) -> None:
         """They lie over the board; the pictures above it stay in sight."""
@@ -284,6 +294,8 @@ class AirView(QWidget):
             self.toggle_keys()
         elif name == "F9":
             self.toggle_pads()
+        elif name == "M":
+            self.toggle_marks()
         elif name == "F10":
             self._bridge.noticed.emit(Notice(self._why()))
         elif name == "L":

@@ -1,0 +1,206 @@
+"""Who should be seen: the floor plan over the board, and the framings of the mark that was asked for, ranked.
+
+Press a mark, and its best framing is Next; press it again, and it is taken. Right press: another framing of it.
+"""
+
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QTransform
+from PySide6.QtWidgets import QWidget
+
+from ribalta.core.engine.choosing import Choice, choices, mark_numbered
+from ribalta.core.show.model import Camera, Mark
+from ribalta.desk import look
+from ribalta.desk.bridge import Bridge
+
+ROW, MARGIN_M, MARK_PX = 50.0, 1.0, 15.0
+PLAN_SHARE = 0.55
+
+
+class Chooser(QWidget):
+    def __init__(self, bridge: Bridge, owner: QWidget) -> None:
+        super().__init__(owner)
+        self._bridge = bridge
+        self.setAccessibleName("Marks, and who shows them")
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+        bridge.changed.connect(lambda: self.update() if self.isVisible() else None)
+
+    # What there is
+
+    def found(self) -> tuple[Choice, ...]:
+        """The framings of the mark that was asked for last."""
+        state = self._bridge.state
+        return choices(state, state.asked.mark_id, self._bridge.now_s) if state.asked is not None else ()
+
+    def plan_area(self) -> QRectF:
+        return QRectF(8, 30, self.width() * PLAN_SHARE - 16, self.height() - 38)
+
+    def to_px(self) -> QTransform:
+        """From metres on the floor (y away from us, so up) to pixels."""
+        show, area = self._bridge.state.show, self.plan_area()
+        points = [(m.x_m, m.y_m) for m in show.marks] + [(c.place.x_m, c.place.y_m) for c in show.cameras]
+        left, right = min(x for x, _ in points) - MARGIN_M, max(x for x, _ in points) + MARGIN_M
+        low, high = min(y for _, y in points) - MARGIN_M, max(y for _, y in points) + MARGIN_M
+        scale = min(area.width() / max(1.0, right - left), area.height() / max(1.0, high - low))
+        made = QTransform()
+        made.translate(area.center().x(), area.center().y())
+        made.scale(scale, -scale)
+        made.translate(-(left + right) / 2, -(low + high) / 2)
+        return made
+
+    def mark_at(self, at: QPointF) -> int | None:
+        """The number of the mark there."""
+        marks = self._bridge.state.show.marks
+        if not marks:
+            return None
+        to_px = self.to_px()
+        for k, mark in enumerate(marks):
+            way = to_px.map(QPointF(mark.x_m, mark.y_m)) - at
+            if way.x() ** 2 + way.y() ** 2 <= (MARK_PX + 3) ** 2:
+                return k + 1
+        return None
+
+    def row_area(self, k: int) -> QRectF:
+        left = self.width() * PLAN_SHARE + 4
+        return QRectF(left, 30 + k * ROW, self.width() - left - 8, ROW - 4)
+
+    # Painting
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(self.rect(), look.WOOD)
+        state = self._bridge.state
+        painter.setFont(look.font(14, look.BOLD))
+        painter.setPen(look.TEXT)
+        painter.drawText(
+            QRectF(10, 4, self.width() * PLAN_SHARE, 24), Qt.AlignmentFlag.AlignVCenter, "Who is to be seen?"
+        )
+        if not state.show.marks:
+            painter.setFont(look.font(14))
+            painter.setPen(look.SOFT)
+            said = (
+                "No marks on the floor plan yet: place them in Rig (F2), and say in Frame (F3) what each framing shows."
+            )
+            painter.drawText(self.plan_area(), int(Qt.TextFlag.TextWordWrap), said)
+            return
+        to_px = self.to_px()
+        for camera in state.show.cameras:
+            self._camera(painter, to_px, camera)
+        for k, mark in enumerate(state.show.marks, 1):
+            self._bridge.give_way()
+            self._mark(painter, to_px, k, mark)
+        self._list(painter)
+
+    def _camera(self, painter: QPainter, to_px: QTransform, camera: Camera) -> None:
+        state, at = self._bridge.state, to_px.map(QPointF(camera.place.x_m, camera.place.y_m))
+        ink = look.RED if state.on_air(camera.id) else look.GREEN if state.is_next(camera.id) else look.SOFT
+        turned = QTransform().translate(at.x(), at.y()).rotate(camera.place.heading_deg)
+        painter.setPen(QPen(ink, 2))
+        painter.setBrush(look.INK)
+        painter.drawPolygon(turned.map(QPolygonF([QPointF(0, -11), QPointF(9, 8), QPointF(-9, 8)])))
+        painter.setFont(look.font(13, look.BOLD, narrow=True))
+        painter.setPen(look.TEXT)
+        kept = state.show.mark(state.reserved.get(camera.id, ""))
+        words = f"{camera.number}{f' for {kept.name}' if kept is not None else ''}"
+        painter.drawText(QRectF(at.x() + 12, at.y() - 9, 140, 18), Qt.AlignmentFlag.AlignVCenter, words)
+
+    def _mark(self, painter: QPainter, to_px: QTransform, number: int, mark: Mark) -> None:
+        state, at = self._bridge.state, to_px.map(QPointF(mark.x_m, mark.y_m))
+        asked = state.asked is not None and state.asked.mark_id == mark.id
+        framing = state.framing(state.program)
+        seen = framing is not None and mark.id in framing.mark_ids
+        painter.setBrush(look.RED if seen else look.LAMP_WARM if asked else look.RAIL)
+        painter.setPen(QPen(look.TEXT if asked else look.LINE, 2))
+        painter.drawEllipse(at, MARK_PX, MARK_PX)
+        painter.setPen(look.INK if seen or asked else look.TEXT)
+        painter.setFont(look.font(14, look.BOLD, narrow=True))
+        box = QRectF(at.x() - MARK_PX, at.y() - MARK_PX, 2 * MARK_PX, 2 * MARK_PX)
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, str(number))
+        painter.setFont(look.font(13, look.MEDIUM, narrow=True))
+        painter.setPen(look.TEXT)
+        words = f"{mark.name}{' – ON AIR' if seen else ''}"
+        ways = [to_px.map(QPointF(m.x_m, m.y_m)) - at for m in state.show.marks if m is not mark]
+        if any(abs(way.x()) < 60 and abs(way.y()) < 48 for way in ways):  # no room below: beside it
+            beside = QRectF(at.x() + MARK_PX + 5, at.y() - 9, 140, 18)
+            painter.drawText(beside, Qt.AlignmentFlag.AlignVCenter, words)
+        else:
+            under = QRectF(at.x() - 70, at.y() + MARK_PX + 1, 140, 18)
+            painter.drawText(under, Qt.AlignmentFlag.AlignHCenter, words)
+
+    def _list(self, painter: QPainter) -> None:
+        state, found = self._bridge.state, self.found()
+        head = QRectF(self.row_area(0).left(), 4, self.row_area(0).width(), 24)
+        painter.setFont(look.font(14, look.BOLD))
+        painter.setPen(look.TEXT)
+        mark = state.show.mark(state.asked.mark_id) if state.asked is not None else None
+        title = f"Framings of {mark.name}" if mark is not None else "Press a mark, or its number on the number pad"
+        painter.drawText(head, Qt.AlignmentFlag.AlignVCenter, title)
+        if mark is not None and not found:
+            painter.setFont(look.font(13))
+            painter.setPen(look.SOFT)
+            painter.drawText(self.row_area(0), int(Qt.TextFlag.TextWordWrap), "No framing shows this mark yet.")
+        for k, choice in enumerate(found):
+            if self.row_area(k).bottom() > self.height():
+                break
+            self._bridge.give_way()
+            self._row(painter, self.row_area(k), choice)
+
+    def _row(self, painter: QPainter, area: QRectF, choice: Choice) -> None:
+        state = self._bridge.state
+        painter.fillRect(area, look.RAIL)
+        wide = area.height() * 16 / 9
+        picture = self._bridge.stored_picture(choice.framing.picture, int(wide), int(area.height()))
+        if picture is not None:
+            painter.drawPixmap(area.topLeft(), picture)
+        on_air, is_next = state.program == choice.shot, state.next == choice.shot
+        if on_air or is_next:
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.setPen(QPen(look.RED if on_air else look.GREEN, 2))
+            painter.drawRect(area.adjusted(1, 1, -1, -1))
+        text = area.adjusted(wide + 8, 2, -8, -2)
+        half = text.height() / 2
+        painter.setFont(look.font(14, look.MEDIUM, narrow=True))
+        painter.setPen(look.TEXT if choice.possible else look.SOFT)
+        word = "   ON AIR" if on_air else "   NEXT" if is_next else "" if choice.possible else "   no contact"
+        painter.drawText(QRectF(text.left(), text.top(), text.width() - 40, half), state.shot_words(choice.shot) + word)
+        painter.setFont(look.font(17, look.BOLD))
+        painter.drawText(
+            QRectF(text.right() - 40, text.top(), 40, half), Qt.AlignmentFlag.AlignRight, str(choice.score)
+        )
+        painter.setFont(look.font(12, narrow=True))
+        painter.setPen(look.SOFT)
+        reasons = choice.words.partition(": ")[2]
+        said = painter.fontMetrics().elidedText(reasons, Qt.TextElideMode.ElideRight, int(text.width()))
+        painter.drawText(
+            QRectF(text.left(), text.top() + half, text.width(), half), Qt.AlignmentFlag.AlignVCenter, said
+        )
+
+    # Pressing
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        number = self.mark_at(event.position())
+        if number is not None:
+            self._press_mark(number, event.button() == Qt.MouseButton.RightButton)
+            return
+        for k, choice in enumerate(self.found()):
+            if self.row_area(k).contains(event.position()):
+                self._press_choice(choice)
+                return
+
+    def _press_mark(self, number: int, another: bool) -> None:
+        state, mark = self._bridge.state, mark_numbered(self._bridge.state, number)
+        framing = state.framing(state.next)
+        mine = state.asked is not None and mark is not None and state.asked.mark_id == mark.id
+        if mine and not another and mark is not None and framing is not None and mark.id in framing.mark_ids:
+            self._bridge.act("take")
+        else:
+            self._bridge.act("mark.see", number=number)
+
+    def _press_choice(self, choice: Choice) -> None:
+        state, framing = self._bridge.state, choice.framing
+        if state.next == choice.shot:
+            self._bridge.act("take")
+            return
+        camera = state.show.camera(framing.camera_id)
+        if camera is not None:
+            self._bridge.act("ready.framing", camera=camera.number, letter=framing.letter, page=framing.page)

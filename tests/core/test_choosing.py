@@ -1,0 +1,79 @@
+"""Asking for somebody: the ranking against a plain count, the reasons, the next best, and what is kept for whom."""
+
+from ribalta.core.engine.choosing import choices, mark_numbered
+from ribalta.core.engine.landing import time_to_set_s
+from ribalta.core.engine.shots import Shot
+from ribalta.core.show.model import Mark
+from tests.core.hand_wound import Hall, small_show
+
+MARKS = (Mark(id="m1", name="Ines", x_m=0, y_m=5), Mark(id="m2", name="Bram", x_m=2, y_m=5))
+RATED = {"f3": ("m1", 90), "f4": ("m2", 80), "f6": ("m1", 70), "f7": ("m1", 95), "f9": ("m1", 60), "f10": ("m2", 85)}
+
+
+def hall() -> Hall:
+    show = small_show()
+    framings = tuple(
+        f.model_copy(update={"mark_id": RATED[f.id][0], "rating": RATED[f.id][1]}) if f.id in RATED else f
+        for f in show.framings
+    )
+    made = Hall(show.model_copy(update={"framings": framings, "marks": MARKS}))
+    made.turn(1)
+    return made
+
+
+def test_the_ranking_is_fit_less_what_speaks_against_it():
+    h = hall()
+    now_s = h.clock.now_s()
+    found = choices(h.state, "m1", now_s)
+    plain = {}
+    for framing_id, (mark_id, rating) in RATED.items():
+        if mark_id == "m1":
+            framing = h.state.show.framing(framing_id)
+            seconds = time_to_set_s(h.state, Shot(framing.camera_id, framing_id), now_s)
+            plain[framing_id] = rating - round(min(40, 5 * seconds))
+    assert {c.framing.id: c.score for c in found} == plain
+    assert [c.score for c in found] == sorted(plain.values(), reverse=True)
+    assert found[0].words == f"{found[0].score}: fit {found[0].reasons[0][1]}, {found[0].seconds:.1f} s to travel " + (
+        f"{found[0].reasons[1][1]:+d}"
+    )
+
+
+def test_one_press_readies_the_best_another_the_next_best_and_a_take_begins_anew():
+    h = hall()
+    order = [c.framing.id for c in choices(h.state, "m1", h.clock.now_s())]
+    h.press("Num+1")
+    assert h.state.next.framing_id == order[0]
+    h.press("Num+1")
+    second = h.state.next.framing_id
+    assert second != order[0]
+    h.press("Num+0")
+    assert h.state.next.framing_id not in (order[0], second)
+    h.press("Num+1")
+    h.turn(4)
+    h.press("Space")
+    h.press("Num+2")
+    assert h.state.asked.place == 0
+    assert h.state.show.framing(h.state.next.framing_id).mark_id == "m2"
+    h.act("mark.see", number=7)
+    assert h.sentences[-1] == "There is no mark 7 on the floor plan. There are 2."
+
+
+def test_what_is_on_air_reserved_lost_or_would_jump_comes_later_and_says_so():
+    h = hall()
+    h.act("camera.reserve", camera=2, number=2)
+    h.contact("c3", False)
+    h.act("ready.framing", camera=1, letter="Q")
+    h.turn(3)
+    h.act("take")
+    found = {c.framing.id: c for c in choices(h.state, "m1", h.clock.now_s())}
+    assert "on air -60" in found["f3"].words
+    assert "reserved for Bram -50" in found["f7"].words
+    assert "would jump -30" in found["f7"].words  # the same person, and no size is known
+    assert not found["f9"].possible
+    h.act("camera.reserve", camera=2)
+    h.press("Num+1")
+    assert h.state.next.camera_id == "c2"
+    h.contact("c2", False)
+    h.press("Num+1")
+    assert "No camera that is off air and answers has a framing of Ines." in h.sentences[-1]
+    assert mark_numbered(h.state, 0) is None
