@@ -96,6 +96,28 @@ def test_the_directors_ready_comes_first_and_his_take_puts_it_aside():
     assert hall.state.playing is None
 
 
+def test_an_early_take_by_hand_waits_like_any_other_and_the_playlist_does_not_force_it():
+    hall = hall_with(seen("1W", 0.4), seen("2E", 3), seen("3W", 3))
+    hall.act("playlist.start", playlist="l1")
+    while hall.state.program.framing_id != F["1W"]:
+        hall.turn(0.1)
+    hall.act("framing.restore", camera=2, letter="Q")
+    hall.press("Space")
+    assert hall.state.held is not None
+    hall.turn(10)
+    assert all(r.landed for r in hall.records)
+    assert [where for where, _ in on_air(hall)] == [F["1W"], F["2E"], F["3W"]]
+
+
+def test_an_entry_may_be_shorter_than_the_transition_before_it():
+    mix = Transition(frames=50)
+    hall = hall_with(seen("1Q", 4), seen("2Q", 0.5, transition=mix), seen("3Q", 3))
+    at_first(hall)
+    hall.act("playlist.start", playlist="l1")
+    hall.turn(9)
+    assert [where for where, _ in on_air(hall)] == [F["1Q"], F["2Q"], F["3Q"]]
+
+
 def test_aside_it_comes_back_or_stops_as_chosen():
     back = hall_with(seen("1W", 3), seen("2E", 3), aside=Aside.COME_BACK, aside_s=2)
     stop = hall_with(seen("1W", 3), seen("2E", 3), aside=Aside.STOP)

@@ -191,12 +191,17 @@ def _show(state: LiveState, shot: Shot, entry: Entry, now_s: float) -> Outcome:
         return _ahead(state, now_s)
     state = state.with_(playing=replace(playing, asked=True, ends_s=NEVER_S, readied=shot))
     outcome = Outcome(state)
+    if state.changing is not None:  # an entry may be shorter than the transition before it
+        outcome = programme.end_change(state, now_s, True)
+        state = outcome.state
     cover_id = state.show.settings.cover_camera_id
     if programme.busy(state, shot) and cover_id is not None and not state.on_air(cover_id):
-        outcome = programme.put_on_air(state, Shot(cover_id), CUT, now_s, 0.0, False)
+        outcome = outcome.then(lambda s: programme.put_on_air(s, Shot(cover_id), CUT, now_s, 0.0, False))
     if outcome.state.next != shot:  # else it is on its way already
         outcome = outcome.then(lambda s: programme.ready(s, shot, now_s, again=False))
-    outcome = outcome.then(lambda s: take_with(s, entry.transition, now_s))
+    held = outcome.state.held
+    if held is None or held.shot != shot:  # else somebody has taken it already, and it waits
+        outcome = outcome.then(lambda s: take_with(s, entry.transition, now_s))
     return outcome.then(lambda s: _queue(s, shot, now_s)) if outcome.state.program != shot else outcome
 
 
@@ -299,6 +304,11 @@ def _program_changed(after: LiveState, playing: Playing, play: Play | None, now_
             return Outcome(after)
         seconds = length_s(after, play)
         playing = replace(playing, asked=False, since_s=now_s, ends_s=now_s + seconds)
+        return _ahead(after.with_(playing=playing), now_s)
+    following = next((k for k in range(playing.at + 1, len(playing.plays)) if playing.plays[k].shot is not None), None)
+    if following is not None and playing.plays[following].shot == after.program:  # taken by hand, only sooner
+        seconds = length_s(after, playing.plays[following])
+        playing = replace(playing, at=following, asked=False, kept=False, since_s=now_s, ends_s=now_s + seconds)
         return _ahead(after.with_(playing=playing), now_s)
     waiting = play is not None and after.held is not None and after.held.shot == play.shot
     if waiting or (playing.asked and after.next == playing.readied and after.program == _cover(after)):
