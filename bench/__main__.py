@@ -4,8 +4,9 @@ import argparse
 import json
 import sys
 from collections.abc import Callable, Mapping
+from pathlib import Path
 
-from bench import air, bump, chain, cues, landing, plan, playlist, recall, registration, travel
+from bench import air, bump, chain, cues, landing, plan, playlist, recall, registration, travel, voice
 
 BENCHES: dict[str, Callable[[int], Mapping[str, object]]] = {
     "air": air.run,
@@ -27,11 +28,15 @@ TAKES |= {"playlist": 30, "plan": 100}  # minutes; instances
 
 def main() -> int:
     parser = argparse.ArgumentParser(prog="python -m bench")
-    parser.add_argument("name", choices=sorted(BENCHES))
+    parser.add_argument("name", choices=sorted([*BENCHES, "voice"]))
     parser.add_argument("--json", action="store_true", help="one line of JSON instead of a list")
     parser.add_argument("--takes", type=int, default=None, help="how many takes, or moves of each camera")
+    parser.add_argument("--script", type=Path, default=None, help="for voice: a conversation of one's own, as JSON")
     arguments = parser.parse_args()
-    result = BENCHES[arguments.name](arguments.takes or TAKES.get(arguments.name, 200))
+    if arguments.name == "voice":
+        result = voice.run(arguments.script)
+    else:
+        result = BENCHES[arguments.name](arguments.takes or TAKES.get(arguments.name, 200))
     if arguments.json:
         print(json.dumps(result))
     else:

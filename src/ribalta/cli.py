@@ -52,11 +52,14 @@ def _parser() -> argparse.ArgumentParser:
     standins.add_argument("--net", type=_net, default=None, help="their addresses: 127.20.1 makes 127.20.1.1 and so on")
     standins.add_argument("--seed", type=int, default=1, help="for their delays")
     standins.add_argument("--with-parent", action="store_true", help="end when the process that started them ends")
-    rehearse = commands.add_parser("rehearse", help="run a playlist or macro of a show without anybody watching")
+    rehearse = commands.add_parser(
+        "rehearse", help="run a playlist, a macro or a conversation without anybody watching"
+    )
     rehearse.add_argument("show", type=Path, metavar="SHOW.ribalta")
     what = rehearse.add_mutually_exclusive_group(required=True)
     what.add_argument("--playlist", metavar="NAME")
     what.add_argument("--macro", metavar="NAME")
+    what.add_argument("--voice", type=Path, metavar="SCRIPT.json", help="voice follow, on a scripted conversation")
     rehearse.add_argument("--minutes", type=float, default=60.0, help="of the show at most (60)")
     rehearse.add_argument("--json", action="store_true", help="one JSON object instead of a list")
     profile = commands.add_parser("profile", help="check the profile of a camera model")

@@ -1,4 +1,5 @@
-"""`ribalta rehearse`: run a playlist or a macro of a show in hand-wound time, and say how every cut would land."""
+"""`ribalta rehearse`: run a playlist, a macro or a conversation with a show in hand-wound time, and say how every cut
+would land."""
 
 import argparse
 import json
@@ -6,9 +7,11 @@ from collections.abc import Sequence
 from typing import Protocol
 
 from ribalta.core.base.faults import LocalFault
+from ribalta.core.engine.following import Followed, follow
 from ribalta.core.engine.rehearsal import Report, rehearse
 from ribalta.core.show.calls import Call
 from ribalta.core.show.storage import load
+from ribalta.core.sound.conversation import read_conversation
 
 
 class Named(Protocol):
@@ -21,6 +24,10 @@ class Named(Protocol):
 def rehearse_show(arguments: argparse.Namespace) -> int:
     """Exit code 0 when every cut lands, 1 when one does not. Raises LocalFault for what is not there."""
     show = load(arguments.show).show
+    if arguments.voice is not None:
+        followed = follow(show, read_conversation(arguments.voice))
+        print(json.dumps(voice_as_json(followed)) if arguments.json else voice_as_text(followed))
+        return 1 if followed.cuts_to_moving else 0
     if arguments.playlist is not None:
         found = _named(show.playlists, arguments.playlist, "playlist")
         call = Call(action="playlist.start", arguments={"playlist": found.id})
@@ -59,4 +66,25 @@ def as_text(name: str, report: Report) -> str:
         lines.append(f"{at:9.1f} s  {long:6.1f} s  {words}{'' if landed else '   does not land'}")
     lines += [f"           {line.words}" for line in report.lines if line.trouble and line.landed is None]
     lines += [f"camera {camera}: {seconds:.0f} s on air" for camera, seconds in report.cameras]
+    return "\n".join(lines)
+
+
+def voice_as_json(followed: Followed) -> dict[str, object]:
+    names = ("at_s", "seconds", "shot", "why", "landed")
+    return {
+        "name": followed.name,
+        "seconds": followed.seconds,
+        "cuts": len(followed.shots),
+        "right_share": round(followed.right_share, 3),
+        "short_shots": followed.short_shots,
+        "cuts_to_moving": followed.cuts_to_moving,
+        "shots": [dict(zip(names, shot, strict=True)) for shot in followed.shots],
+    }
+
+
+def voice_as_text(followed: Followed) -> str:
+    right = round(100 * followed.right_share)
+    lines = [f"“{followed.name}”: {followed.seconds:.0f} s, {len(followed.shots)} cuts, who speaks is seen {right} %"]
+    for at, long, words, why, landed in followed.shots:
+        lines.append(f"{at:9.1f} s  {long:6.1f} s  {words:28} {why}{'' if landed else '   does not land'}")
     return "\n".join(lines)

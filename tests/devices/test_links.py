@@ -113,11 +113,11 @@ def test_a_serial_line_is_spoken_to_and_one_that_is_missing_is_said():
     )
     rig, heard = rig_for(Control(protocol=Protocol.VISCA_SERIAL, line=os.ttyname(theirs)))
     try:
-        os.close(theirs)
         camera.start()
         heard.wait(lambda r: r == Contact("c1", True))
         heard.wait(lambda r: isinstance(r, Position))
     finally:
+        os.close(theirs)  # not sooner: while nobody has it open, the camera's end counts as hung up
         rig.stop()
         camera.join(5)
         os.close(ours)

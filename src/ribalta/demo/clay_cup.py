@@ -63,6 +63,7 @@ from ribalta.standins.hall.room import Room
 from ribalta.standins.hall.view import View
 
 SHIPPED = Path(__file__).parent / "clay-cup.ribalta"
+CONVERSATIONS = Path(__file__).with_name("conversations")
 PICTURED_AT_S = 1795449600.0  # the evening before the final
 
 
@@ -77,6 +78,7 @@ class Aimed:
     size: ShotSize
     mark: str | None = None
     protected: bool = False
+    more: tuple[str, ...] = ()
 
 
 S = ShotSize
@@ -105,10 +107,10 @@ def _host(letter: str, spot: str, wide_m: float) -> Aimed:
 
 FRAMINGS: dict[int, tuple[Aimed, ...]] = {
     1: (
-        Aimed("Q", "Ines and Bram", (-3.2, 2.6, 1.0), 6.4, S.WIDE),
+        Aimed("Q", "Ines and Bram", (-3.2, 2.6, 1.0), 6.4, S.WIDE, "Ines", more=("Bram",)),
         _potter("W", "Ines", 1.7, S.MEDIUM),
         _hands("E", "Ines"),
-        Aimed("R", "Jury table", (JURY_X - 0.5, -2.0, 1.05), 4.9, S.WIDE, None, True),
+        Aimed("R", "Jury table", (JURY_X - 0.5, -2.0, 1.05), 4.9, S.WIDE, "Marrow", True, ("Adeyo", "Quint")),
         _juror("T", 0),
         _juror("A", 1),
         _juror("S", 2),
@@ -116,7 +118,7 @@ FRAMINGS: dict[int, tuple[Aimed, ...]] = {
         Aimed("F", "Kiln door", (-6.8, 5.4, 1.0), 3.2, S.DETAIL),
     ),
     2: (
-        Aimed("Q", "All four wheels", (0.0, 2.6, 1.1), 11.6, S.WIDE, None, True),
+        Aimed("Q", "All four wheels", (0.0, 2.6, 1.1), 11.6, S.WIDE, "Ines", True, ("Bram", "Suri", "Jory")),
         _potter("W", "Bram", 1.7, S.MEDIUM),
         _potter("R", "Suri", 1.7, S.MEDIUM),  # E is left free, to try storing on
         _hands("T", "Bram"),
@@ -127,7 +129,7 @@ FRAMINGS: dict[int, tuple[Aimed, ...]] = {
         _hands("G", "Suri"),
     ),
     3: (
-        Aimed("Q", "Suri and Jory", (3.2, 2.6, 1.0), 6.2, S.WIDE),
+        Aimed("Q", "Suri and Jory", (3.2, 2.6, 1.0), 6.2, S.WIDE, "Suri", more=("Jory",)),
         _potter("W", "Jory", 1.6, S.MEDIUM),
         _hands("E", "Jory"),
         Aimed("R", "Jory close", (X["Jory"], 2.95, 1.3), 0.8, S.CLOSE_UP, "Jory"),
@@ -141,9 +143,16 @@ FRAMINGS: dict[int, tuple[Aimed, ...]] = {
         _hands("E", "Bram", above=True),
         _hands("R", "Suri", above=True),
         _hands("T", "Jory", above=True),
-        Aimed("A", "Jury from above", (JURY_X - 0.6, -2.0, 0.9), 4.6, S.WIDE),
+        Aimed("A", "Jury from above", (JURY_X - 0.6, -2.0, 0.9), 4.6, S.WIDE, "Marrow", more=("Adeyo", "Quint")),
     ),
 }
+AT_THE_TABLE = (  # for following the jury's voices; they come last, so that the numbers of the others stay
+    (1, Aimed("G", "Marrow and Adeyo", (JURY_X - 0.1, -1.3, 1.2), 2.4, S.MEDIUM, "Marrow", more=("Adeyo",))),
+    (3, Aimed("D", "Quint at the table", (JURY_X - 0.1, JURORS[2][1], 1.2), 1.5, S.MEDIUM_CLOSE_UP, "Quint")),
+    (3, Aimed("F", "Adeyo and Quint", (JURY_X - 0.1, -2.7, 1.2), 2.6, S.MEDIUM, "Adeyo", more=("Quint",))),
+    (3, Aimed("G", "Adeyo at the table", (JURY_X - 0.1, JURORS[1][1], 1.2), 1.5, S.MEDIUM_CLOSE_UP, "Adeyo")),
+    (4, Aimed("S", "Marrow from above", (JURY_X - 0.1, JURORS[0][1], 1.2), 1.6, S.MEDIUM, "Marrow")),
+)
 
 
 def _head(build: Build) -> Head | None:
@@ -196,6 +205,7 @@ def _framing(number: int, camera: Camera, aimed: Aimed, marks: dict[str, Mark]) 
         tilt_deg=round(tilt, 2),
         zoom=round(zoom, 4),
         mark_id=mark.id if mark else None,
+        more_mark_ids=tuple(marks[name].id for name in aimed.more),
         size=aimed.size,
         picture=f"f{number}-1.jpg",
         pictured_at_s=PICTURED_AT_S,
@@ -247,6 +257,8 @@ def clay_cup() -> Show:
     for camera in cameras:
         for aimed in FRAMINGS.get(camera.number, ()):
             framings.append(_framing(len(framings) + 1, camera, aimed, marks))
+    for number, aimed in AT_THE_TABLE:
+        framings.append(_framing(len(framings) + 1, cameras[number - 1], aimed, marks))
     show = Show(
         title="The Clay Cup: throwing final",
         cameras=cameras,

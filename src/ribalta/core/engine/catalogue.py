@@ -32,6 +32,7 @@ from ribalta.core.engine.actions import (
     titles,
     triggers,
     trimming,
+    voice,
 )
 
 
@@ -74,6 +75,7 @@ CATALOGUE = Catalogue(
     outputs.ACTIONS,
     macros.ACTIONS,
     playlists.ACTIONS,
+    voice.ACTIONS,
     triggers.ACTIONS,
     shortcuts.ACTIONS,
     pads.ACTIONS,

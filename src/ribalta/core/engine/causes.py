@@ -14,6 +14,7 @@ class By(StrEnum):
     MACRO = "macro"
     TRIGGER = "trigger"
     PLAYLIST = "playlist"
+    VOICE = "voice follow"
     MIDI = "MIDI"
     OSC = "OSC"
     HTTP = "HTTP"

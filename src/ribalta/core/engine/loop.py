@@ -12,7 +12,7 @@ from typing import Any
 
 from ribalta.core.base.aim import Aim
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.engine import dressing, playing, programme, sequencer, triggers
+from ribalta.core.engine import dressing, playing, programme, sequencer, triggers, voicing
 from ribalta.core.engine.action import Action, Outcome, Params, turned_down
 from ribalta.core.engine.catalogue import CATALOGUE, Catalogue
 from ribalta.core.engine.causes import BY_HAND, By, Cause, Ran
@@ -136,6 +136,7 @@ class Engine:
             programme.held_deadline_s(state),
             sequencer.due_s(state),
             playing.due_s(state),
+            voicing.due_s(state),
             state.alarm_s,
             triggers.set_due_s(state),
         )
@@ -166,6 +167,8 @@ class Engine:
             self._small_step(now_s)
         elif playing.due_s(self.state) == due:
             self._play_on(now_s)
+        elif voicing.due_s(self.state) == due:
+            self._voice_on(now_s)
         elif self.state.alarm_s == due:
             self.state, found = triggers.ring(self.state)
             self._pending.extend((h, None, 1) for h in found)
@@ -182,6 +185,24 @@ class Engine:
         outcome = playing.advance(self.state, now_s)
         self._note(number, cause, outcome, now_s)
         self._accept(outcome, now_s, number, 1)
+        self.state = self.state.with_(doing=0, depth=0)
+
+    def _voice_on(self, now_s: float) -> None:
+        """Voice follow looks again; what it then takes is told of like everything that runs."""
+        number = self.state.ran + 1
+        outcome = voicing.step(self.state.with_(doing=number, depth=1), now_s)
+        after = outcome.state
+        if after.program is self.state.program:
+            self._accept(replace(outcome, state=after.with_(doing=0, depth=0)), now_s, None, 0)
+            return
+        assert after.program is not None
+        want = after.voice.voices.want
+        words = f"Take {self.state.shot_words(after.program)}"
+        moved = tuple(dict.fromkeys(r.camera_id for r in outcome.requests if isinstance(r, MOVES)))
+        ran = Ran(number, now_s, Cause(By.VOICE, want.why if want is not None else ""), "", words, "", moved)
+        self.why.add(ran)
+        self._events.append(ran)
+        self._accept(replace(outcome, state=after.with_(ran=number)), now_s, number, 1)
         self.state = self.state.with_(doing=0, depth=0)
 
     def _note(self, number: int, cause: Cause, outcome: Outcome, now_s: float) -> None:
@@ -281,6 +302,7 @@ class Engine:
             outcome = outcome.then(lambda s: playing.followed(before, s, now_s))
             if outcome.state.show is not before.show:
                 outcome = replace(outcome, state=playing.retimed(outcome.state))
+        outcome = outcome.then(lambda s: voicing.followed(before, s, now_s))
         state = triggers.with_alarm(before, outcome.state, now_s)
         if state.doing:
             for camera_id in {r.camera_id for r in outcome.requests if isinstance(r, MOVES)}:

@@ -136,6 +136,13 @@ class MessageCame:
     line: str
 
 
+@dataclass(frozen=True, slots=True)
+class VoicesHeard:
+    """Into which microphones somebody speaks from now on, by id."""
+
+    mic_ids: tuple[str, ...]
+
+
 Report = (
     Position
     | Contact
@@ -151,6 +158,7 @@ Report = (
     | ClipKnown
     | RoomLeft
     | MessageCame
+    | VoicesHeard
 )
 REPORT_KINDS: tuple[type[Report], ...] = get_args(Report)
 

@@ -9,7 +9,7 @@ that take.
 import random
 from dataclasses import dataclass, field, replace
 
-from ribalta.core.engine import programme
+from ribalta.core.engine import programme, voicing
 from ribalta.core.engine.action import Outcome
 from ribalta.core.engine.landing import NEVER_S
 from ribalta.core.engine.messages import Notice, Severity
@@ -157,6 +157,7 @@ def length_s(state: LiveState, play: Play) -> float:
 
 def _go_to(state: LiveState, at: int, now_s: float) -> Outcome:
     """The entry at a place of this round, or the first of the next round, or the end."""
+    state = voicing.let_go(state)
     playing = state.playing
     assert playing is not None
     if at >= len(playing.plays):

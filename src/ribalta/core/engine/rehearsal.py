@@ -30,6 +30,7 @@ from ribalta.core.engine.messages import (
     Severity,
 )
 from ribalta.core.engine.messages import Report as Said
+from ribalta.core.engine.running import NOT_FOLLOWING, VoiceMode
 from ribalta.core.engine.shots import LandingRecord
 from ribalta.core.engine.state import LiveState, opening_state
 from ribalta.core.show.calls import Call
@@ -69,7 +70,14 @@ class Rehearsal:
     """A show that goes on from a state without anybody watching."""
 
     def __init__(self, state: LiveState, now_s: float) -> None:
-        cleared: dict[str, Any] = {"runs": (), "waiting_macros": (), "tape": None, "fired": MappingProxyType({})}
+        """Whatever runs by itself in `state` does not: only what the call leads to is told."""
+        cleared: dict[str, Any] = {
+            "runs": (),
+            "waiting_macros": (),
+            "tape": None,
+            "voice": NOT_FOLLOWING,
+            "fired": MappingProxyType({}),
+        }
         self.engine = Engine(state.with_(**cleared))
         self.now_s = self._begun_s = now_s
         self._first = state.ran + 1  # the call itself is not told of
@@ -110,6 +118,7 @@ class Rehearsal:
             state.runs
             or state.waiting_macros
             or state.playing
+            or state.voice.mode is not VoiceMode.OFF
             or self._due
             or state.held
             or state.changing
@@ -157,7 +166,7 @@ class Rehearsal:
         if camera is None or camera.head is None:
             return
         if isinstance(request, Adjust):
-            self._at(self.now_s + SETS_OFF_S, SettingReported(camera.id, request.setting, request.value))
+            self.later(self.now_s + SETS_OFF_S, SettingReported(camera.id, request.setting, request.value))
             return
         if not isinstance(request, GoTo | GlideTo):
             return
@@ -177,9 +186,10 @@ class Rehearsal:
         begun_s = self.now_s + SETS_OFF_S
         for at_s in (begun_s, begun_s + STEP_S, ends_s - STEP_S, ends_s):  # two reports tell a speed
             aim = trip.at(at_s) if at_s < ends_s - STEP_S else request.aim
-            self._at(at_s, Position(camera.id, aim, at_s))
+            self.later(at_s, Position(camera.id, aim, at_s))
 
-    def _at(self, when_s: float, report: Said) -> None:
+    def later(self, when_s: float, report: Said) -> None:
+        """Have something reported at a time to come."""
         self._count += 1
         heapq.heappush(self._due, (when_s, self._count, report))
 
@@ -200,7 +210,7 @@ class Report:
 
 def rehearse(show: Show, call: Call, longest_s: float) -> Report:
     """Run a macro or a playlist of a show in hand-wound time: every camera answers and stands at its first framing."""
-    state = _all_there(show)
+    state = all_there(show)
     rehearsal = Rehearsal(state, 0.0)
     lines = rehearsal.run(call, until=lambda s: s.playing is None and not s.runs and s.ran > 1, longest_s=longest_s)
     end = rehearsal.engine.state
@@ -220,7 +230,7 @@ def rehearse(show: Show, call: Call, longest_s: float) -> Report:
     return Report(lines, round(rehearsal.now_s, 2), shots, cameras)
 
 
-def _all_there(show: Show) -> LiveState:
+def all_there(show: Show) -> LiveState:
     """Every camera answers, sends its picture, and stands at its first framing."""
     engine = Engine(opening_state(show, -1.0))
     for camera in show.cameras:

@@ -4,7 +4,7 @@ from dataclasses import replace
 from types import MappingProxyType
 
 from ribalta.core.base.aim import STILL, Aim
-from ribalta.core.engine import lessons, memories, programme
+from ribalta.core.engine import lessons, memories, programme, voicing
 from ribalta.core.engine.action import Outcome
 from ribalta.core.engine.landing import image_speed_percent_s
 from ribalta.core.engine.messages import (
@@ -26,6 +26,7 @@ from ribalta.core.engine.messages import (
     RoomLeft,
     SettingReported,
     Severity,
+    VoicesHeard,
 )
 from ribalta.core.engine.shots import LineQuality, SettingLive, Shot
 from ribalta.core.engine.state import LiveState
@@ -45,6 +46,8 @@ def take_in(state: LiveState, report: Report, now_s: float) -> Outcome:
         return Outcome(state.with_(room_minutes=report.minutes))
     if isinstance(report, MessageCame):
         return Outcome(state)  # triggers hear it
+    if isinstance(report, VoicesHeard):
+        return Outcome(voicing.heard(state, tuple(report.mic_ids), now_s))
     if state.show.camera(report.camera_id) is None:
         return Outcome(state)
     match report:

@@ -1,9 +1,11 @@
 """What of macros, triggers and playlists is under way: small values that the live state is made of."""
 
 from dataclasses import dataclass, replace
+from enum import StrEnum
 
 from ribalta.core.engine.causes import BY_HAND, Cause
 from ribalta.core.engine.shots import Shot
+from ribalta.core.planning.voice import NOBODY, Voices
 from ribalta.core.show.calls import Call
 from ribalta.core.show.macros import Path, Step, StepKind
 from ribalta.core.show.playlists import Entry
@@ -138,3 +140,30 @@ class Playing:
     def coming(self, count: int) -> tuple[Play, ...]:
         """The entries behind the one that it is at."""
         return self.plays[self.at + 1 : self.at + 1 + count]
+
+
+class VoiceMode(StrEnum):
+    """Whether voice follow takes by itself, only proposes (readies Next; the director takes), or is off."""
+
+    OFF = "off"
+    PROPOSE = "propose"
+    BY_ITSELF = "by itself"
+
+
+@dataclass(frozen=True, slots=True)
+class Following:
+    """Voice follow as it is now. `shot` shows what is wanted, None when that is on air or cannot be had; `short` why
+    it is not what was wanted. `readied` and `queued` are what it has put under Next and Then. `due_s` is when it looks
+    again, `until_s` until when it leaves the desk to the director."""
+
+    mode: VoiceMode = VoiceMode.OFF
+    voices: Voices = NOBODY
+    shot: Shot | None = None
+    short: str = ""
+    readied: Shot | None = None
+    queued: tuple[Shot, ...] = ()
+    due_s: float = float("inf")
+    until_s: float = 0.0
+
+
+NOT_FOLLOWING = Following()

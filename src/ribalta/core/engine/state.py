@@ -6,7 +6,7 @@ from types import MappingProxyType
 from typing import Any
 
 from ribalta.core.base.values import changed
-from ribalta.core.engine.running import Fired, Playing, Run, Tape
+from ribalta.core.engine.running import NOT_FOLLOWING, Fired, Following, Playing, Run, Tape
 from ribalta.core.engine.shots import (
     BARE,
     LIT,
@@ -44,12 +44,13 @@ class LiveState:
     `transition` is what the next take will use; `dark` and `card` hide program for everybody;
     `media` say, by medium, what of it is shown; `strips`, by microphone, its fader.
     `reserved` are marks that cameras are kept for, by camera; `asked` is the mark that was asked for last.
-    `runs` are macros under way, `playing` a playlist, `fired` how triggers have fared, by id. `layers` are layers of
-    shortcuts in force, the last one on top; `tape` is a macro that is being recorded. `ran` counts what has run,
-    `doing` is the number of what runs now, `depth` how far behind what set it off. `takes` counts takes. What waits on
-    a time has come up to `times_done_s`, and comes next at `alarm_s` (clock time). `desk_shortcuts` belong to this
-    desk, whatever show is open. `shown` is the view in front. `room_minutes` is for how long the disk has room.
-    `verdicts` say, by framing, whether its picture still holds. Clock time plus `wall_offset_s` is seconds since 1970.
+    `runs` are macros under way, `playing` a playlist, `voice` is voice follow, `fired` how triggers have fared, by
+    id. `layers` are layers of shortcuts in force, the last one on top; `tape` is a macro that is being recorded.
+    `ran` counts what has run, `doing` is the number of what runs now, `depth` how far behind what set it off.
+    `takes` counts takes. What waits on a time has come up to `times_done_s`, and comes next at `alarm_s` (clock
+    time). `desk_shortcuts` belong to this desk, whatever show is open. `shown` is the view in front. `room_minutes`
+    is for how long the disk has room. `verdicts` say, by framing, whether its picture still holds. Clock time plus
+    `wall_offset_s` is seconds since 1970.
     """
 
     show: Show
@@ -81,6 +82,7 @@ class LiveState:
     runs: tuple[Run, ...] = ()
     waiting_macros: tuple[tuple[str, int], ...] = ()
     playing: Playing | None = None
+    voice: Following = NOT_FOLLOWING
     reserved: Mapping[str, str] = field(default_factory=lambda: MappingProxyType({}))
     asked: Asked | None = None
     fired: Mapping[str, Fired] = field(default_factory=lambda: MappingProxyType({}))

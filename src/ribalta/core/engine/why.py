@@ -15,6 +15,7 @@ CALLED = {
     By.MACRO: "macro",
     By.TRIGGER: "trigger",
     By.PLAYLIST: "playlist",
+    By.VOICE: "voice follow",
     By.GUEST: "guest",
 }
 

@@ -30,6 +30,7 @@ from ribalta.core.show.part import Finite, Name, Part, Positive
 from ribalta.core.show.playlists import Playlist
 from ribalta.core.show.scenes import Inset, Key, Medium, Scene, Source, Title, Transition
 from ribalta.core.show.sound import Microphone, Sound
+from ribalta.core.show.voice import VoiceFollow
 
 SCHEMA_VERSION = 5
 READABLE_FROM = 2  # nothing is lost by a reader of version 2: what is new since are fields that it keeps
@@ -160,6 +161,7 @@ class Show(Part):
     shortcuts: Annotated[tuple[Shortcut, ...], Field(max_length=5000)] = ()
     pages: Annotated[tuple[Page, ...], Field(max_length=100)] = ()
     playlists: Annotated[tuple[Playlist, ...], Field(max_length=200)] = ()
+    voice: VoiceFollow = VoiceFollow()
     destinations: Annotated[tuple[Destination, ...], Field(max_length=100)] = ()
     listening: Listening = Listening()
     times: Times = Times()

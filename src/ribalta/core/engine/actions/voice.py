@@ -1,0 +1,94 @@
+"""Voice follow: by itself, only proposing, or off; and how it behaves."""
+
+from typing import Annotated, Any
+
+from pydantic import Field, ValidationError
+
+from ribalta.core.base.faults import ActionRefused
+from ribalta.core.engine import voicing
+from ribalta.core.engine.action import Action, NoParams, Outcome, Params, edited
+from ribalta.core.engine.messages import Notice
+from ribalta.core.engine.running import VoiceMode
+from ribalta.core.engine.state import LiveState
+from ribalta.core.show.voice import Interjections, VoiceFollow
+
+Seconds = Annotated[float | None, Field(ge=0, le=600, allow_inf_nan=False)]
+Decibels = Annotated[float | None, Field(ge=3, le=40, allow_inf_nan=False)]
+SAID = {
+    VoiceMode.OFF: "Voice follow is off.",
+    VoiceMode.PROPOSE: "Voice follow readies whoever speaks; you take.",
+    VoiceMode.BY_ITSELF: "Voice follow cuts by itself.",
+}
+
+
+class ModeParams(Params):
+    """Without a mode it is switched between by itself and off."""
+
+    mode: VoiceMode | None = None
+
+
+class LeaveParams(Params):
+    """For how long the desk is left to the director; without a number, as the show has it."""
+
+    seconds: Seconds = None
+
+
+class RulesParams(Params):
+    """What is left out stays as it is."""
+
+    minimum_s: Seconds = None
+    patience_s: Seconds = None
+    together_s: Seconds = None
+    silence_s: Seconds = None
+    interjections: Interjections | None = None
+    reaction_every_s: Seconds = None
+    reaction_s: Seconds = None
+    suspend_s: Seconds = None
+    threshold_db: Decibels = None
+    bleed_db: Decibels = None
+    attack_s: Seconds = None
+    hold_s: Seconds = None
+    release_s: Seconds = None
+
+
+def mode(state: LiveState, params: ModeParams, now_s: float) -> Outcome:
+    wanted = params.mode
+    if wanted is None:
+        wanted = VoiceMode.BY_ITSELF if state.voice.mode is VoiceMode.OFF else VoiceMode.OFF
+    if wanted is not VoiceMode.OFF and not any(mic.mark_id is not None for mic in state.show.microphones):
+        raise ActionRefused("No microphone belongs to a mark yet: say whose each is, in Cue under Voice.")
+    return Outcome(voicing.switched(state, wanted, now_s), (Notice(SAID[wanted]),))
+
+
+def _on(state: LiveState) -> None:
+    if state.voice.mode is VoiceMode.OFF:
+        raise ActionRefused("Voice follow is off.")
+
+
+def leave(state: LiveState, params: LeaveParams, now_s: float) -> Outcome:
+    _on(state)
+    seconds = params.seconds if params.seconds is not None else state.show.voice.suspend_s
+    return Outcome(voicing.suspended(state, seconds, now_s), (Notice(f"Left to you for {seconds:g} s."),))
+
+
+def resume(state: LiveState, params: NoParams, now_s: float) -> Outcome:
+    _on(state)
+    return Outcome(voicing.suspended(state, 0.0, now_s), (Notice("Voice follow goes on."),))
+
+
+def rules(state: LiveState, params: RulesParams, now_s: float) -> Outcome:
+    changes: dict[str, Any] = params.model_dump(exclude_none=True)
+    try:
+        made = VoiceFollow.model_validate(state.show.voice.model_dump() | changes)
+    except ValidationError as error:
+        first = error.errors()[0]
+        raise ActionRefused(f"Voice follow stays as it is: {first['loc'][0]}: {first['msg']}.") from None
+    return edited(state, state.show.model_copy(update={"voice": made}), "changed how voice follow behaves")
+
+
+ACTIONS = (
+    Action("voice.mode", "Switch voice follow", ModeParams, mode, {"Ctrl+F9": {}, "Ctrl+F10": {"mode": "propose"}}),
+    Action("voice.leave", "Voice follow leaves the desk to you for a while", LeaveParams, leave),
+    Action("voice.resume", "Voice follow goes on at once", NoParams, resume, {"Ctrl+F11": {}}),
+    Action("voice.rules", "Change how voice follow behaves", RulesParams, rules, stores=True),
+)

@@ -1,0 +1,290 @@
+"""Voice follow: gates that open for their own voice, who is wanted, what the engine makes of it, when it lets go."""
+
+import json
+from itertools import pairwise
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from ribalta.core.base.faults import LocalFault
+from ribalta.core.engine import voicing
+from ribalta.core.engine.causes import By
+from ribalta.core.engine.following import follow
+from ribalta.core.engine.loop import replay
+from ribalta.core.engine.messages import VoicesHeard
+from ribalta.core.engine.shots import Shot
+from ribalta.core.planning import voice
+from ribalta.core.planning.voice import NOBODY
+from ribalta.core.show.model import Mark, ShotSize, Show
+from ribalta.core.show.sound import Microphone
+from ribalta.core.show.storage import load
+from ribalta.core.show.voice import Interjections, VoiceFollow
+from ribalta.core.sound.conversation import BLOCK_S, Conversation, Turn, blocks, read_conversation, truths
+from ribalta.core.sound.gates import Gates, Gating
+from ribalta.demo.clay_cup import CONVERSATIONS, SHIPPED
+from tests.core.hand_wound import Hall, small_show
+
+NAMES = {"m1": "Ada", "m2": "Ben", "m3": "Cy"}
+
+
+def gated(conversation: Conversation, mics: tuple[int, ...]) -> list[tuple[float, tuple[int, ...]]]:
+    """When gates move, and which microphones are open from then on."""
+    gates, found = Gates(len(mics)), []
+    for at_s, power in blocks(conversation, mics):
+        if gates.feed(power, BLOCK_S):
+            found.append((at_s, tuple(m for m, on in zip(mics, gates.open, strict=True) if on)))
+    return found
+
+
+@given(st.integers(0, 999), st.floats(-20, -9), st.floats(-70, -48))
+@settings(max_examples=12)
+def test_a_voice_opens_its_own_gate_and_nobody_elses(seed, bleed_db, noise_db):
+    turns = (Turn(from_s=2, to_s=9, who=(2,)), Turn(from_s=10, to_s=18, who=(3,)))
+    talk = Conversation(name="Two", seconds=20, turns=turns, seed=seed, bleed_db=bleed_db, noise_db=noise_db)
+    moves = gated(talk, (1, 2, 3))
+    assert all(1 not in who for _, who in moves)
+    first = {n: next(at for at, who in moves if n in who) for n in (2, 3)}
+    assert 2.0 < first[2] < 2.6
+    assert 10.0 < first[3] < 10.6
+    wrong = [who for at, who in moves if (2.5 < at < 9 and 3 in who) or (10.5 < at < 18 and 2 in who)]
+    assert not wrong
+
+
+def test_two_equal_voices_open_both_gates_and_applause_opens_all():
+    turns = (
+        Turn(from_s=2, to_s=8, who=(1,)),
+        Turn(from_s=8, to_s=14, who=(1, 2)),
+        Turn(from_s=16, to_s=22, applause=True),
+    )
+    moves = gated(Conversation(name="Both", seconds=24, turns=turns), (1, 2, 3))
+    open_s = dict.fromkeys(range(4), 0.0)
+    for (at, who), (until, _) in zip(moves, [*moves[1:], (24.0, ())], strict=True):
+        open_s[len(who)] += max(0.0, min(until, 14.0) - max(at, 8.2))
+    assert open_s[2] > 4 * open_s[1]
+    assert any(len(who) == 3 for at, who in moves if 16 < at < 18)
+    assert moves[-1][1] == ()
+
+
+def test_the_floor_follows_a_louder_room_and_not_the_speech():
+    gates = Gates(1, Gating())
+    chance = np.random.default_rng(1)
+
+    def hear(db: float, seconds: float) -> None:
+        for _ in range(round(seconds / BLOCK_S)):
+            gates.feed(10 ** (db / 10) * chance.gamma(8, 1 / 8, 1), BLOCK_S)
+
+    hear(-65, 4)
+    assert gates.floor_db[0] == pytest.approx(-65, abs=3)
+    for _ in range(12):
+        hear(-22, 1.6)
+        hear(-65, 0.4)
+    assert gates.floor_db[0] == pytest.approx(-65, abs=7)
+    hear(-45, 14)
+    assert gates.floor_db[0] == pytest.approx(-45, abs=2)
+    assert not gates.open[0]
+
+
+def turned(rules: VoiceFollow, *changes: tuple[float, str]) -> list[tuple[float, tuple[str, ...], bool]]:
+    """What is wanted, when it changes, from (time, marks that are heard then as digits)."""
+    voices, found, now_s = NOBODY, [], 0.0
+    times = [*changes, (changes[-1][0] + 60.0, "")]
+    for at_s, who in times:
+        while (due := voice.due_s(voices, rules, now_s)) < at_s:
+            now_s = due
+            after = voice.decided(voices, rules, now_s, NAMES)
+            if after.want is not None and after.want is not voices.want:
+                found.append((round(now_s, 2), after.want.marks, after.want.reacts))
+            voices = after
+        now_s = at_s
+        voices = voice.decided(voice.heard(voices, frozenset(f"m{d}" for d in who), at_s), rules, at_s, NAMES)
+        if voices.want is not None and (not found or voices.want.marks != found[-1][1]):
+            found.append((at_s, voices.want.marks, voices.want.reacts))
+    return found
+
+
+PLAIN = VoiceFollow(reaction_every_s=0)
+
+
+@pytest.mark.parametrize(
+    ("rules", "said", "wanted"),
+    [
+        (PLAIN, [(1, "1"), (9, "2")], [(1.8, ("m1",)), (9.8, ("m2",))]),
+        (PLAIN, [(1, "1"), (4, "12"), (4.6, "1"), (9, "")], [(1.8, ("m1",)), (13.0, ())]),  # a word put in
+        (PLAIN, [(1, "1"), (4, ""), (4.3, "1"), (7, "")], [(1.8, ("m1",)), (11.0, ())]),  # a breath
+        (PLAIN, [(1, "1"), (4, "12"), (9, "2"), (20, "")], [(1.8, ("m1",)), (5.4, ("m1", "m2")), (10.0, ("m2",))]),
+        (PLAIN, [(1, "1"), (4, "123"), (9, "1"), (20, "")], [(1.8, ("m1",)), (5.4, ())]),  # many
+        (
+            VoiceFollow(reaction_every_s=0, interjections=Interjections.BOTH),
+            [(1, "1"), (4, "12"), (4.6, "1"), (9, "")],
+            [(1.8, ("m1",)), (4.3, ("m1", "m2")), (6.3, ("m1",))],
+        ),
+        (
+            VoiceFollow(reaction_every_s=10, reaction_s=3),
+            [(1, "2"), (3, "1"), (30, "")],
+            [(1.8, ("m2",)), (3.8, ("m1",)), (13.8, ("m2",)), (16.8, ("m1",)), (26.8, ("m2",)), (29.8, ("m1",))],
+        ),
+    ],
+)
+def test_who_is_wanted(rules, said, wanted):
+    found = [(at, marks) for at, marks, _ in turned(rules, *said) if at > 1.0]
+    assert found[: len(wanted)] == wanted
+
+
+def hall(**changes: object) -> Hall:
+    """Camera n has Ada, Ben and Cy; each wears a microphone; camera 1 and 2 know a place for each."""
+    show = small_show()
+    marks = tuple(
+        Mark(id=f"m{n}", name=NAMES[f"m{n}"], x_m=n, y_m=3.0, height_m=1.3, facing_deg=180) for n in (1, 2, 3)
+    )
+    shown = {"f3": "m1", "f6": "m2", "f9": "m3", "f4": "m2", "f7": "m1"}
+    framings = tuple(
+        f.model_copy(update={"mark_id": shown.get(f.id), "size": ShotSize.MEDIUM, "rating": 80}) for f in show.framings
+    )
+    mics = tuple(Microphone(id=f"q{n}", number=n, name=NAMES[f"m{n}"], mark_id=f"m{n}") for n in (1, 2, 3))
+    rules = VoiceFollow(reaction_every_s=0, **changes)
+    show = show.model_copy(update={"marks": marks, "framings": framings, "microphones": mics, "voice": rules})
+    made = Hall(show)
+    made.turn(3)
+    return made
+
+
+def hears(hall: Hall, who: str, seconds: float) -> None:
+    hall.engine.report(VoicesHeard(tuple(f"q{d}" for d in who)), hall.clock.now_s())
+    hall.turn(seconds)
+
+
+def test_it_cuts_by_itself_to_who_speaks_when_the_camera_is_set_and_says_why():
+    h = hall()
+    h.act("voice.mode", mode="by itself")
+    hears(h, "1", 6)
+    assert h.state.framing(h.state.program).mark_ids == ("m1",)
+    hears(h, "2", 4)
+    assert h.state.framing(h.state.program).mark_ids == ("m2",)
+    assert all(r.landed for r in h.state.records)
+    took = [ran for ran in h.engine.why.lines if ran.cause.by is By.VOICE]
+    assert [ran.cause.words for ran in took] == ["Ada speaks", "Ben speaks"]
+    assert voicing.words(h.state, h.clock.now_s()) == "Ben speaks."
+
+
+def test_no_shot_is_shorter_than_the_least_however_quickly_they_speak():
+    h = hall(patience_s=0.1)
+    h.act("voice.mode", mode="by itself")
+    for k in range(20):
+        hears(h, "12"[k % 2], 0.7)
+    times = [r.at_s for r in h.state.records]
+    assert len(times) > 4
+    assert min(b - a for a, b in pairwise(times)) >= 2.0 - 1e-6
+
+
+def test_proposing_readies_and_the_director_takes():
+    h = hall()
+    h.act("voice.mode", mode="propose")
+    hears(h, "1", 8)
+    assert h.state.framing(h.state.next).mark_ids == ("m1",)
+    assert not h.state.records
+    h.act("take")
+    h.turn(1)
+    assert h.state.framing(h.state.program).mark_ids == ("m1",)
+    assert h.state.voice.until_s == 0.0  # taking what was proposed is no objection
+    hears(h, "2", 4)
+    assert h.state.framing(h.state.next).mark_ids == ("m2",)
+
+
+def test_the_directors_touch_suspends_it_and_it_comes_back():
+    h = hall()
+    h.act("voice.mode", mode="by itself")
+    hears(h, "1", 6)
+    h.act("ready.camera", camera=3)
+    assert h.state.next == Shot("c3")
+    assert voicing.words(h.state, h.clock.now_s()) == "Left to you for another 10 s."
+    hears(h, "2", 8)
+    assert h.state.next == Shot("c3")
+    assert h.state.framing(h.state.program).mark_ids == ("m1",)
+    h.act("take")
+    h.turn(8)
+    assert h.state.program == Shot("c3")  # he touched it again
+    h.turn(4)
+    assert h.state.framing(h.state.program).mark_ids == ("m2",)
+    h.act("voice.mode", mode="off")
+    hears(h, "3", 10)
+    assert h.state.framing(h.state.program).mark_ids == ("m2",)
+
+
+def test_a_muted_microphone_a_lost_camera_and_a_mark_without_a_framing():
+    h = hall()
+    h.act("mic.mute", mic=1, on=True)
+    h.act("voice.mode", mode="by itself")
+    hears(h, "1", 6)
+    assert not h.state.records
+    for number in (1, 2):
+        h.contact(f"c{number}", False)
+    h.turn(3)
+    hears(h, "2", 5)
+    assert h.state.program == Shot("c4")
+    assert "no free camera that answers has a framing of Ben" in voicing.words(h.state, h.clock.now_s())
+    assert all(r.landed for r in h.state.records)
+
+
+def test_it_waits_while_a_playlist_runs_and_needs_a_microphone_with_a_mark():
+    bare = Hall()
+    bare.act("voice.mode", mode="by itself")
+    assert any("No microphone belongs to a mark" in said for said in bare.sentences)
+    h = hall()
+    entry = {"kind": "shot", "item": {"kind": "camera", "id": "c4"}, "amount": 6.0}
+    h.act("playlist.add", name="Round", entries=[entry])
+    h.act("voice.mode", mode="by itself")
+    h.act("playlist.start", playlist=h.state.show.playlists[0].id)
+    hears(h, "1", 5)
+    assert h.state.program == Shot("c4")
+    assert voicing.words(h.state, h.clock.now_s()) == "Waits while “Round” runs."
+    h.turn(6)
+    assert h.state.framing(h.state.program).mark_ids == ("m1",)
+
+
+def test_what_was_heard_is_journalled_and_can_be_replayed():
+    h = hall()
+    h.act("voice.mode", mode="by itself")
+    hears(h, "1", 5)
+    hears(h, "2", 5)
+    again = replay(h.opening, json.loads(json.dumps(h.entries)))
+    again.advance(h.clock.now_s())
+    assert [r.shot for r in again.state.records] == [r.shot for r in h.state.records] != []
+
+
+@pytest.fixture(scope="module")
+def demo() -> Show:
+    return load(SHIPPED).show
+
+
+@pytest.mark.parametrize("path", sorted(CONVERSATIONS.glob("*.json")), ids=lambda p: p.stem)
+def test_whoever_has_the_word_is_on_air(demo, path):
+    found = follow(demo, read_conversation(path))
+    assert found.right_share >= 0.9
+    assert found.short_shots == found.cuts_to_moving == 0
+    assert len(found.shots) >= 3
+
+
+def test_the_truth_of_a_script_and_what_is_wrong_with_one(tmp_path, demo):
+    turns = (
+        Turn(from_s=1, to_s=5, who=(1,)),
+        Turn(from_s=3, to_s=3.5, who=(2,), interjection=True),
+        Turn(from_s=4, to_s=8, who=(2,)),
+        Turn(from_s=8, to_s=9, applause=True),
+    )
+    found = truths(Conversation(name="x", seconds=20, turns=turns))
+    assert [(t.from_s, t.to_s, sorted(t.who)) for t in found] == [
+        (1, 4, [1]),
+        (4, 5, [1, 2]),
+        (5, 8, [2]),
+        (8, 9, []),
+    ]
+    wrong = tmp_path / "wrong.json"
+    for text, said in (("{", "no JSON"), ('{"name": "x", "seconds": 0}', "seconds"), ('{"nane": 1}', "name")):
+        wrong.write_text(text)
+        with pytest.raises(LocalFault, match=said):
+            read_conversation(wrong)
+    far = Conversation(name="Far", seconds=5, turns=(Turn(from_s=1, to_s=2, who=(60,)),))
+    with pytest.raises(LocalFault, match="microphone 60, which is not in this show"):
+        follow(demo, far)
