@@ -27,6 +27,7 @@ from ribalta.core.engine.messages import (
     Report,
     Severity,
     ShowEdited,
+    VoicesHeard,
 )
 from ribalta.core.engine.shots import VIRTUAL, Dress, LandingState, Shot
 from ribalta.core.engine.sounding import channels, fader_gain
@@ -83,7 +84,8 @@ def plan_of(state: LiveState) -> Plan:
 
 
 def sound_plan_of(state: LiveState) -> SoundPlan:
-    return SoundPlan(channels(state), fader_gain(state.master_db), state.show.sound.headphones)
+    gating = state.show.voice.gating
+    return SoundPlan(channels(state), fader_gain(state.master_db), state.show.sound.headphones, gating)
 
 
 class Session:
@@ -127,7 +129,7 @@ class Session:
             self.state.wall_offset_s,
             lambda medium_id, seconds: self.report(ClipKnown(medium_id, seconds)),
         )
-        self.sound = SoundDesk(self.bin.sound)
+        self.sound = SoundDesk(self.bin.sound, lambda mic_ids: self.report(VoicesHeard(mic_ids)))
         self.mixer = Mixer(self._sources.of, self._report, bin_of_media=self.bin, size=SIZES[show.outputs.format])
         self._tally = TallySender()
         self.outputs = Outputs(self.mixer, self.sound, lambda name, why: self.report(OutputEnded(name, why)))

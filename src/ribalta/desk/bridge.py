@@ -21,6 +21,7 @@ from ribalta.core.engine.why import Why
 from ribalta.core.show.calls import Call, arguments_of
 from ribalta.core.show.profiles import Profile
 from ribalta.core.show.recovery import Recovery
+from ribalta.core.sound.gates import GateView
 from ribalta.core.sound.levels import Level
 from ribalta.core.survey.job import Job, Kind
 
@@ -86,6 +87,8 @@ class Heard(Protocol):
     def loudness(self) -> float: ...
     @property
     def reduced_db(self) -> float: ...
+    @property
+    def gates(self) -> Mapping[str, GateView]: ...
 
 
 class RecordingStatus(Protocol):

@@ -18,6 +18,7 @@ from urllib.parse import urlsplit
 import numpy as np
 
 from ribalta.core.engine.sounding import Channel
+from ribalta.core.sound.gates import Gates, GateView, Gating
 from ribalta.core.sound.levels import RATE, Level, Meters, Samples
 from ribalta.core.sound.limiter import Limiter
 from ribalta.core.sound.mixing import Strips
@@ -39,13 +40,15 @@ class SoundPlan:
     channels: tuple[Channel, ...] = ()
     master: float = 1.0
     headphones: str = ""
+    gating: Gating = field(default_factory=Gating)
 
 
 @dataclass(frozen=True)
 class Heard:
     """What there is now: levels before the fader and real gains by microphone, and of the whole.
 
-    `loudness` is in LUFS over the last three seconds; `reduced_db` by how much the limiter holds down.
+    `gates` say who speaks, whatever the faders do; `loudness` is in LUFS over the last three seconds; `reduced_db`
+    by how much the limiter holds down.
     """
 
     levels: Mapping[str, Level] = field(default_factory=dict)
@@ -54,6 +57,7 @@ class Heard:
     master: Level = field(default_factory=Level)
     loudness: float = SILENT_LUFS
     reduced_db: float = 0.0
+    gates: Mapping[str, GateView] = field(default_factory=dict)
 
 
 class Source(Protocol):
@@ -86,13 +90,18 @@ def open_source(address: str) -> Source | None:
 class SoundDesk:
     """`follow` comes from the engine's thread; `heard` may be read by any."""
 
-    def __init__(self, clips: Callable[[float, int], Samples | None] = lambda at_s, count: None) -> None:
-        """`clips` gives the sound of those that play, from a time on, that many samples."""
-        self._clips = clips
+    def __init__(
+        self,
+        clips: Callable[[float, int], Samples | None] = lambda at_s, count: None,
+        speaking: Callable[[tuple[str, ...]], None] = lambda mic_ids: None,
+    ) -> None:
+        """`clips` gives the sound of those that play, from a time on, that many samples. `speaking` is told into which
+        microphones somebody speaks, whenever that changes, on the sound's thread."""
+        self._clips, self._speaking = clips, speaking
         self._plan = SoundPlan()
         self._sources: dict[str, Source | None] = {}
         self._ids: tuple[str, ...] = ()
-        self._strips, self._meters = Strips(0, BLOCK), Meters(0)
+        self._strips, self._meters, self._gates = Strips(0, BLOCK), Meters(0), Gates(0)
         self._master = 0.0
         self._meter, self._limiter = Meters(1), Limiter()
         self._recent: deque[Samples] = deque(maxlen=round(LOUDNESS_OVER_S / BLOCK_S))
@@ -147,6 +156,7 @@ class SoundDesk:
             self._keep_strips(ids)
         sound = self._read(channels)
         levels = self._meters.feed(sound) if channels else []
+        self._listen_for_voices(plan, ids, sound)
         gains, fades, delays = (np.array([getattr(c, name) for c in channels], np.float32) for name in NUMBERS)
         mix = self._strips.run(sound, gains, fades, delays) if channels else np.zeros(BLOCK, np.float32)
         played = self._clips(at_s, BLOCK)
@@ -171,12 +181,22 @@ class SoundDesk:
             self._meter.feed(out[:, :1].T)[0],
             self._loudness,
             self._limiter.reduced_db,
+            dict(zip(ids, self._gates.views(), strict=True)),
         )
+
+    def _listen_for_voices(self, plan: SoundPlan, ids: tuple[str, ...], sound: Samples) -> None:
+        """Before the faders: a microphone that follows the picture is closed until its speaker is seen."""
+        if plan.gating != self._gates.gating:
+            self._gates = Gates(len(ids), plan.gating)
+        if self._gates.feed(np.einsum("ij,ij->i", sound, sound, dtype=np.float64) / BLOCK, BLOCK_S):
+            self._speaking(tuple(one for one, on in zip(ids, self._gates.open, strict=True) if on))
 
     def _keep_strips(self, ids: tuple[str, ...]) -> None:
         """Microphones have come or gone: those that stay keep their gains."""
         gains = dict(zip(self._ids, self._strips.gains.tolist(), strict=True))
         self._ids, self._strips, self._meters = ids, Strips(len(ids), BLOCK), Meters(len(ids))
+        self._gates = Gates(len(ids), self._gates.gating)
+        self._speaking(())
         self._strips.gains = np.array([gains.get(one, 0.0) for one in ids], np.float32)
 
     def _read(self, channels: Sequence[Channel]) -> Samples:

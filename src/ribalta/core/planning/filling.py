@@ -38,6 +38,12 @@ def planned(show: Show, camera: Camera) -> tuple[Planned, ...]:
     return tuple(Planned(_name(show, s), s) for s in fresh[:MOST])
 
 
+def planned_of(show: Show, camera: Camera, marks: Sequence[Mark], size: ShotSize) -> Planned | None:
+    """One framing that a camera could do well; None when it cannot."""
+    found = _of(show, camera, marks, size)
+    return Planned(_name(show, found), found) if found is not None and found.fit.score >= USABLE else None
+
+
 def _name(show: Show, one: Suggestion) -> str:
     if one.size is ShotSize.WIDE:
         return "Wide"

@@ -154,10 +154,11 @@ def _side(show: Show, x_m: float, y_m: float, rules: Rules, shown: Sequence[str]
     one, other = show.mark(rules.line[0]), show.mark(rules.line[1])
     if one is None or other is None:
         return 0
-    return _sign(one, other, x_m, y_m)
+    return side_of(one, other, x_m, y_m)
 
 
-def _sign(one: Mark, other: Mark, x_m: float, y_m: float) -> int:
+def side_of(one: Mark, other: Mark, x_m: float, y_m: float) -> int:
+    """On which side of the line between two marks a place is: -1 or 1; 0 on it."""
     cross = (other.x_m - one.x_m) * (y_m - one.y_m) - (other.y_m - one.y_m) * (x_m - one.x_m)
     return 0 if abs(cross) < 1e-6 else 1 if cross > 0 else -1
 

@@ -4,12 +4,12 @@ from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
-from ribalta.core.engine import sequencer
+from ribalta.core.engine import sequencer, voicing
 from ribalta.core.engine.landing import landing_state, parts, time_to_set_s
 from ribalta.core.engine.outlook import of_running
 from ribalta.core.engine.playing import left_s
 from ribalta.core.engine.programme import busy
-from ribalta.core.engine.running import Run
+from ribalta.core.engine.running import Run, VoiceMode
 from ribalta.core.engine.shots import LandingRecord, LandingState, Shot
 from ribalta.core.engine.state import LiveState
 from ribalta.core.show.macros import StepKind
@@ -89,8 +89,11 @@ class Then(QWidget):
         painter.setPen(look.TEXT)
         painter.drawText(QRectF(0, 0, self.width(), 26), Qt.AlignmentFlag.AlignVCenter, "Then")
         lines = [run_words(state, run, now_s) for run in state.runs[:2]]
+        if state.voice.mode is not VoiceMode.OFF:
+            lines.insert(0, voicing.words(state, now_s))
         if state.playing is not None:
             lines.insert(0, playlist_words(state, now_s))
+        lines = lines[:3]
         records = state.records[-(4 - len(lines)) :]
         coming = of_running(state, now_s)
         late = (

@@ -18,6 +18,7 @@ from ribalta.desk.cue.sound import SoundPage
 from ribalta.desk.cue.titles import TitlesPage
 from ribalta.desk.cue.transitions import TransitionsPage
 from ribalta.desk.cue.triggers import TriggersPage
+from ribalta.desk.cue.voices import VoicesPage
 from ribalta.desk.cue.why import WhyPage
 from ribalta.desk.frame.pages import Pages, Tabs
 from ribalta.desk.palette import Palette
@@ -28,6 +29,7 @@ Page = (
     | BinPage
     | TransitionsPage
     | SoundPage
+    | VoicesPage
     | OutputsPage
     | MacrosPage
     | PlaylistsPage
@@ -53,6 +55,7 @@ class CueView(QWidget):
         self.bin = BinPage(bridge)
         self.transitions = TransitionsPage(bridge)
         self.sound = SoundPage(bridge)
+        self.voices = VoicesPage(bridge)
         self.outputs = OutputsPage(bridge)
         self.outputs.window_wanted.connect(self.window_wanted)
         self.macros = MacrosPage(bridge, palette)
@@ -69,6 +72,7 @@ class CueView(QWidget):
             "Bin": self.bin,
             "Transitions": self.transitions,
             "Sound": self.sound,
+            "Voices": self.voices,
             "Outputs": self.outputs,
             "Macros": self.macros,
             "Playlists": self.playlists,
