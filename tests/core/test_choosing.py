@@ -33,7 +33,9 @@ def test_the_ranking_is_fit_less_what_speaks_against_it():
             plain[framing_id] = rating - round(min(40, 5 * seconds))
     assert {c.framing.id: c.score for c in found} == plain
     assert [c.score for c in found] == sorted(plain.values(), reverse=True)
-    assert found[0].words == f"{found[0].score}: fit {found[0].reasons[0][1]}, {found[0].seconds:.1f} s to travel " + (
+    assert found[
+        0
+    ].words == f"{found[0].score}: your fit {found[0].reasons[0][1]}, {found[0].seconds:.1f} s to travel " + (
         f"{found[0].reasons[1][1]:+d}"
     )
 
@@ -77,3 +79,22 @@ def test_what_is_on_air_reserved_lost_or_would_jump_comes_later_and_says_so():
     h.press("Num+1")
     assert "No camera that is off air and answers has a framing of Ines." in h.sentences[-1]
     assert mark_numbered(h.state, 0) is None
+
+
+def test_a_view_from_across_the_line_between_two_people_comes_later_and_says_so():
+    h = hall()
+    places = {"c1": (-3.0, -4.0), "c2": (3.0, -4.0), "c3": (1.0, 12.0)}
+    cameras = tuple(
+        c.model_copy(update={"place": c.place.model_copy(update={"x_m": places[c.id][0], "y_m": places[c.id][1]})})
+        if c.id in places
+        else c
+        for c in h.state.show.cameras
+    )
+    h = Hall(h.state.show.model_copy(update={"cameras": cameras}))
+    h.turn(1)
+    h.act("ready.framing", camera=1, letter="W")  # Bram, from this side
+    h.turn(3)
+    h.act("take")
+    found = {c.framing.id: c.words for c in choices(h.state, "m1", h.clock.now_s())}
+    assert "crosses the line -25" in found["f9"]
+    assert "crosses the line" not in found["f6"]

@@ -2,16 +2,21 @@
 
 from itertools import pairwise
 
+import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine import playing
 from ribalta.core.engine.messages import GoTo
 from ribalta.core.show.calls import Item, Kind
 from ribalta.core.show.macros import Macro
+from ribalta.core.show.playlist_file import as_table, read_table, write_table
 from ribalta.core.show.playlists import Aside, Entry, EntryKind, Playlist, Unit
 from ribalta.core.show.scenes import Transition
 from ribalta.core.show.sound import Microphone
+from ribalta.core.show.storage import load
+from ribalta.demo.clay_cup import SHIPPED
 from tests.core.hand_wound import Hall, small_show
 
 F = {f"{n}{x}": f"f{3 * n + k}" for n in (1, 2, 3) for k, x in enumerate("QWE")}
@@ -246,3 +251,41 @@ def test_a_group_shows_each_of_its_choices_before_any_comes_again():
     for drawn in (own, theirs):
         for k in range(0, len(drawn), 3):
             assert sorted(drawn[k : k + 3]) == sorted(i.id for i in choices)
+
+
+def test_a_playlist_goes_through_a_table_and_what_is_wrong_is_said(tmp_path):
+    show = load(SHIPPED).show
+    mic = Item(kind=Kind.MICROPHONE, id="q8", called="Host")
+    more = (
+        Entry(kind=EntryKind.KEY),
+        Entry(item=Item(kind=Kind.FRAMING, id="f14", called="Host left spot"), unit=Unit.UNTIL_CLOSED, mic=mic),
+        Entry(
+            kind=EntryKind.GROUP,
+            choices=(Item(kind=Kind.FRAMING, id="f2", called="Ines"), Item(kind=Kind.CAMERA, id="c5", called="Wide")),
+            note="by lot; “quoted”, too",
+            amount=8,
+            unit=Unit.BEATS,
+        ),
+        Entry(kind=EntryKind.PLAYLIST, item=Item(kind=Kind.PLAYLIST, id="l2", called=show.playlist("l2").name)),
+        Entry(kind=EntryKind.MACRO, item=Item(kind=Kind.MACRO, id=show.macros[0].id, called=show.macros[0].name)),
+    )
+    playlist = show.playlist("l1")
+    playlist = playlist.model_copy(update={"entries": (*playlist.entries, *more)})
+    path = tmp_path / "wheels.csv"
+    write_table(path, show, playlist)
+    entries, said = read_table(path, show)
+    assert said == ()
+    assert as_table(show, playlist.model_copy(update={"entries": entries})) == path.read_text()
+    assert [(e.kind, e.item and e.item.key, e.amount, e.unit, e.note) for e in entries] == [
+        (e.kind, e.item and e.item.key, e.amount if e.unit is not Unit.UNTIL_CLOSED else 6.0, e.unit, e.note)
+        for e in playlist.entries
+    ]
+    path.write_text("kind;what;length\nframing;1 W;6,5\nframing;9 Q;6\nsong;la\nscene;99;\nframing;1 W;long\n")
+    entries, said = read_table(path, show)
+    assert [e.amount for e in entries] == [6.5]
+    assert "Line 3 is left out: there is no framing “9 Q” in this show." in said
+    assert len(said) == 4
+    for text, why in (("what\n1 W\n", "is none of"), ("", "name the columns"), ("kind,what\nframing,\x00\n", "no ")):
+        path.write_text(text)
+        with pytest.raises(LocalFault, match=why):
+            read_table(path, show)

@@ -9,6 +9,7 @@ from ribalta.desk.air.keys import key_name
 from ribalta.desk.air.view import MARGIN, AirView
 from ribalta.desk.bars import NoticeLine, RecoveryLine, TopLine, UsersLine
 from ribalta.desk.bridge import Bridge, Session
+from ribalta.desk.cue.chart_window import ChartWindow
 from ribalta.desk.cue.view import CueView
 from ribalta.desk.frame.view import FrameView
 from ribalta.desk.gamepad import Pads
@@ -100,7 +101,7 @@ class Window(QMainWindow):
         self.rig = RigView(self.bridge)
         self.frame = FrameView(self.bridge, pads)
         self._cue: CueView | None = None
-        self.screens: dict[str, Screen | PadsWindow] = {}
+        self.screens: dict[str, Screen | PadsWindow | ChartWindow] = {}
         self._views: dict[str, RigView | FrameView | CueView | AirView] = {
             "Rig": self.rig,
             "Frame": self.frame,
@@ -134,10 +135,12 @@ class Window(QMainWindow):
         self.show_view("Air" if session.state.show.cameras else "Rig")
 
     def open_screen(self, what: str) -> None:
-        """Program, without titles, auxiliary, all pictures or the pads, in a window of its own."""
+        """Program, without titles, auxiliary, all pictures, pads or travel chart, in a window of its own."""
         if what not in self.screens or not self.screens[what].isVisible():
-            pads = what == "pads"
-            self.screens[what] = PadsWindow(self.bridge) if pads else open_screen(self.bridge, what)
+            if what == "chart":
+                self.screens[what] = ChartWindow(self.bridge)
+            else:
+                self.screens[what] = PadsWindow(self.bridge) if what == "pads" else open_screen(self.bridge, what)
             self.screens[what].show()
         self.screens[what].raise_()
 

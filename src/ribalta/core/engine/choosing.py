@@ -11,11 +11,11 @@ from ribalta.core.engine.landing import time_to_set_s
 from ribalta.core.engine.shots import Shot
 from ribalta.core.engine.state import LiveState
 from ribalta.core.planning.fit import fit_of_framing
-from ribalta.core.planning.planner import Rules, jumps, viewed
+from ribalta.core.planning.planner import Rules, jumps, side_of, viewed
 from ribalta.core.show.model import Framing, Mark
 
 PER_SECOND, MOST_OF_TRAVEL = 5.0, 40.0
-ON_AIR, RESERVED, JUMP, LATELY = 60.0, 50.0, 30.0, 10.0
+ON_AIR, RESERVED, JUMP, CROSSES, LATELY = 60.0, 50.0, 30.0, 25.0, 10.0
 LATELY_S = 20.0
 UNKNOWN_FIT = 50
 
@@ -79,7 +79,8 @@ def _seen_lately(state: LiveState, now_s: float) -> dict[str, float]:
 def _choice(state: LiveState, framing: Framing, mark_id: str, now_s: float, seen_s: Mapping[str, float]) -> Choice:
     shot = Shot(framing.camera_id, framing.id)
     fit = fit_of_framing(state.show, framing)
-    reasons: list[tuple[str, int]] = [("fit", fit if fit is not None else UNKNOWN_FIT)]
+    called = "your fit" if framing.rating is not None else "fit"
+    reasons: list[tuple[str, int]] = [(called, fit if fit is not None else UNKNOWN_FIT)]
     on_air = state.on_air(framing.camera_id)
     seconds = time_to_set_s(state, shot, now_s) if not on_air else None
     live = state.live(framing.camera_id)
@@ -93,6 +94,8 @@ def _choice(state: LiveState, framing: Framing, mark_id: str, now_s: float, seen
         reasons.append((f"reserved for {mark.name if mark is not None else 'another'}", -round(RESERVED)))
     if _jumps(state, framing):
         reasons.append(("would jump", -round(JUMP)))
+    if _crosses(state, framing, mark_id):
+        reasons.append(("crosses the line", -round(CROSSES)))
     if framing.id in seen_s and not on_air:
         reasons.append(("seen just now", -round(LATELY * (1 - seen_s[framing.id] / LATELY_S))))
     return Choice(framing, shot, sum(value for _, value in reasons), tuple(reasons), seconds, live.answers or on_air)
@@ -105,6 +108,19 @@ def _jumps(state: LiveState, framing: Framing) -> bool:
         return False
     rules = Rules()
     return jumps(viewed(state.show, program, 0.0, rules), viewed(state.show, framing, 0.0, rules), rules)
+
+
+def _crosses(state: LiveState, framing: Framing, mark_id: str) -> bool:
+    """Is one person on air, and would another be seen from across the line between the two?"""
+    program = state.framing(state.program)
+    if program is None or len(program.mark_ids) != 1 or program.mark_id == mark_id:
+        return False
+    one, other = state.show.mark(program.mark_ids[0]), state.show.mark(mark_id)
+    now, then = state.show.camera(program.camera_id), state.show.camera(framing.camera_id)
+    if one is None or other is None or now is None or then is None or len(framing.mark_ids) != 1:
+        return False
+    sides = [side_of(one, other, camera.place.x_m, camera.place.y_m) for camera in (now, then)]
+    return sides[0] * sides[1] < 0
 
 
 def best(state: LiveState, mark_id: str, now_s: float, place: int = 0) -> Choice | None:

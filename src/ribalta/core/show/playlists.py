@@ -15,6 +15,7 @@ if TYPE_CHECKING:
 
 MOST_PLAYS = 5000  # of one round, with everything inside it
 FOR_EVER = float("inf")
+SIZES = "^(wide|full|medium|medium close-up|close-up|detail)$"
 
 
 class EntryKind(StrEnum):
@@ -68,9 +69,20 @@ class Entry(Part):
         return self
 
 
+class Wished(Part):
+    """Something that is to be seen, for planning: marks, a shot size or any, for how long; if it only should be, the
+    cover shot may stand for it."""
+
+    mark_ids: Annotated[tuple[str, ...], Field(min_length=1, max_length=12)]
+    length_s: Annotated[float, Field(gt=0, le=86400, allow_inf_nan=False)] = 6.0
+    size: Annotated[str | None, Field(pattern=SIZES)] = None
+    must: bool = True
+
+
 class Playlist(Part):
     """`times` is how often it runs, 0 until it is stopped. `shuffle` draws the order of each round by lot; the same
-    camera then comes again only behind `apart` others, where that can be. `aside_s` is for how long it stays aside.
+    camera then comes again only behind `apart` others, where that can be. `aside_s` is for how long it stays
+    aside. `wishes` are what it was planned from.
     """
 
     id: str
@@ -82,6 +94,7 @@ class Playlist(Part):
     tempo_bpm: Annotated[float, Field(gt=0, le=400)] = 120.0
     aside: Aside = Aside.WAIT
     aside_s: Annotated[float, Field(ge=0.5, le=3600)] = 10.0
+    wishes: Annotated[tuple[Wished, ...], Field(max_length=500)] = ()
 
     def length_s(self, entry: Entry) -> float:
         """How long an entry stays, in seconds; infinite when something else ends it."""

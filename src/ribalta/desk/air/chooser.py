@@ -1,10 +1,11 @@
 """Who should be seen: the floor plan over the board, and the framings of the mark that was asked for, ranked.
 
-Press a mark, and its best framing is Next; press it again, and it is taken. Right press: another framing of it.
+Press a mark, and its best framing is Next; press it again, and it is taken. Right press: another framing of it. The
+wheel over a framing gives it the director's own fit; a right press there drops that again.
 """
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QTransform
+from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QTransform, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
 from ribalta.core.engine.choosing import Choice, choices, mark_numbered
@@ -14,6 +15,7 @@ from ribalta.desk.bridge import Bridge
 
 ROW, MARGIN_M, MARK_PX = 50.0, 1.0, 15.0
 PLAN_SHARE = 0.55
+RATED_BY = 5
 
 
 class Chooser(QWidget):
@@ -144,6 +146,12 @@ class Chooser(QWidget):
                 break
             self._bridge.give_way()
             self._row(painter, self.row_area(k), choice)
+        below = self.row_area(len(found))
+        if found and below.top() + 18 < self.height():
+            painter.setFont(look.font(12, narrow=True))
+            painter.setPen(look.SOFT)
+            said = "Press: Next; again: on air. Wheel: your own fit, right press drops it."
+            painter.drawText(QRectF(below.left(), below.top(), below.width(), 18), said)
 
     def _row(self, painter: QPainter, area: QRectF, choice: Choice) -> None:
         state = self._bridge.state
@@ -184,8 +192,25 @@ class Chooser(QWidget):
             return
         for k, choice in enumerate(self.found()):
             if self.row_area(k).contains(event.position()):
-                self._press_choice(choice)
+                if event.button() == Qt.MouseButton.RightButton:
+                    self._rate(choice, None)
+                else:
+                    self._press_choice(choice)
                 return
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        for k, choice in enumerate(self.found()):
+            if self.row_area(k).contains(event.position()):
+                by = RATED_BY if event.angleDelta().y() > 0 else -RATED_BY
+                self._rate(choice, min(100, max(0, choice.reasons[0][1] + by)))
+
+    def _rate(self, choice: Choice, rating: int | None) -> None:
+        """The director's own fit, or the computed one again."""
+        framing = choice.framing
+        camera = self._bridge.state.show.camera(framing.camera_id)
+        if camera is not None and rating != framing.rating:
+            place = {"camera": camera.number, "letter": framing.letter, "page": framing.page}
+            self._bridge.act("framing.describe", **place, rating=-1 if rating is None else rating)
 
     def _press_mark(self, number: int, another: bool) -> None:
         state, mark = self._bridge.state, mark_numbered(self._bridge.state, number)

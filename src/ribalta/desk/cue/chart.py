@@ -86,7 +86,7 @@ class TravelChart(QWidget):
 
     def row_of(self, camera_id: str) -> QRectF:
         rows = self.cameras()
-        tall = min(48.0, (self.height() - AXIS_PX) / max(1, len(rows)))
+        tall = min(96.0, (self.height() - AXIS_PX) / max(1, len(rows)))
         return QRectF(HEAD_PX, rows.index(camera_id) * tall, self.width() - HEAD_PX - 8, tall - 3)
 
     def _area(self, block: Block) -> QRectF:

@@ -1,16 +1,21 @@
 """Playlists: what is shown one after another, with the ways of the cameras, and what would not land."""
 
 from functools import partial
+from pathlib import Path
 
-from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QCheckBox, QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
 
+from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine import outlook as foretold_of
 from ribalta.core.engine import playing
+from ribalta.core.engine.messages import Notice, Severity
 from ribalta.core.engine.offers import Offer
 from ribalta.core.engine.outlook import Outlook
 from ribalta.core.engine.triggers import item_words
 from ribalta.core.planning.mending import Mend
-from ribalta.core.show.calls import BY_ID, Item, Kind, find, named
+from ribalta.core.show.calls import BY_ID, Call, Item, Kind, find, named
+from ribalta.core.show.playlist_file import read_table, write_table
 from ribalta.core.show.playlists import FOR_EVER, Aside, Entry, EntryKind, Playlist, Unit
 from ribalta.core.show.scenes import CUT, Transition, TransitionKind
 from ribalta.core.show.uses import used_words
@@ -18,6 +23,8 @@ from ribalta.desk import look
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue.chart import TravelChart
 from ribalta.desk.cue.listing import Listing, Row
+from ribalta.desk.cue.planning import PlanPanel
+from ribalta.desk.cue.report import RehearsalReport
 from ribalta.desk.cue.steps import item_of, refill, seconds_words, things, value_of
 from ribalta.desk.palette import Palette
 from ribalta.desk.rig.fields import Choice, Field, Form, button, label
@@ -59,6 +66,8 @@ def entry_words(state: object, bridge: Bridge, playlist: Playlist, entry: Entry)
 
 
 class PlaylistsPage(QWidget):
+    window_wanted = Signal(str)
+
     def __init__(self, bridge: Bridge, palette: Palette) -> None:
         super().__init__()
         self._bridge, self._palette = bridge, palette
@@ -77,6 +86,12 @@ class PlaylistsPage(QWidget):
         self.up = button("Up", lambda: self._move(-1))
         self.down = button("Down", lambda: self._move(1))
         self.out = button("Take out", self._out)
+        self.rehearse = button("Rehearse", self._rehearse, "Run it in hand-wound time and see every landing")
+        self.wide = button("Wide chart", lambda: self.window_wanted.emit("chart"), "The chart in a window of its own")
+        self.bring = button("Bring in …", self._bring, "A table: CSV")
+        self.write = button("Write out …", self._write, "As a table: CSV")
+        self.plan = button("Plan it …", self._plan, "Say what is to be seen; cameras and framings are chosen")
+        self.planning = PlanPanel(bridge, self._planned)
         self.start = button("Start", lambda: self._ask("playlist.start"))
         self.here = button("From here", self._from_here, "Start at the entry that is chosen")
         self.pause = button("Pause", lambda: bridge.act("playlist.pause"))
@@ -102,6 +117,7 @@ class PlaylistsPage(QWidget):
         self.chart = TravelChart(bridge)
         self.chart.chosen.connect(self._chart_chosen)
         self.chart.retimed.connect(self._retimed)
+        self.report = RehearsalReport(self.chart)
         self.said = label("", soft=True, wrap=True)
         self.mends = QHBoxLayout()
         self._mend_buttons: list[QWidget] = []
@@ -112,9 +128,10 @@ class PlaylistsPage(QWidget):
         left = QVBoxLayout()
         left.addWidget(self.list, 1)
         left.addLayout(_line(self.new, self.double, self.remove))
+        left.addLayout(_line(self.bring, self.write))
         middle = QVBoxLayout()
         middle.addWidget(self.entries, 1)
-        middle.addLayout(_line(self.add, self.key, self.up, self.down, self.out))
+        middle.addLayout(_line(self.add, self.key, self.plan, self.up, self.down, self.out))
         middle.addLayout(_line(self.start, self.here, self.pause, self.skip, self.rejoin, self.stop))
         right = QVBoxLayout()
         self._head = QWidget()
@@ -134,18 +151,25 @@ class PlaylistsPage(QWidget):
         right.addWidget(self._head)
         right.addWidget(self._entry_form)
         right.addStretch(1)
-        upper = QHBoxLayout()
+        self._upper = QWidget()
+        upper = QHBoxLayout(self._upper)
+        upper.setContentsMargins(0, 0, 0, 0)
         upper.setSpacing(12)
         for column, share in ((left, 20), (middle, 46), (right, 34)):
             upper.addLayout(column, share)
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 6, 0, 0)
-        whole.addLayout(upper, 55)
+        whole.addWidget(self._upper, 55)
+        whole.addWidget(self.planning, 55)
+        self.planning.hide()
         line = QHBoxLayout()
         line.addWidget(self.said, 1)
         line.addLayout(self.mends)
+        line.addWidget(self.rehearse)
+        line.addWidget(self.wide)
         whole.addLayout(line)
         whole.addWidget(self.chart, 45)
+        whole.addWidget(self.report, 45)
 
     # What is shown
 
@@ -172,6 +196,8 @@ class PlaylistsPage(QWidget):
         if self.playlist is None:
             self.playlist_id = state.show.playlists[0].id if state.show.playlists else None
         playlist, running = self.playlist, state.playing
+        if self.planning.isVisible():
+            self.planning.refresh()
         rows = [
             Row(p.id, f"{'▶ ' if running and running.playlist_id == p.id else ''}{p.name}   {len(p.entries)}")
             for p in state.show.playlists
@@ -180,7 +206,17 @@ class PlaylistsPage(QWidget):
         mine = running is not None and playlist is not None and running.playlist_id == playlist.id
         self._look_ahead(playlist, mine)
         self._fill_entries(playlist)
-        for part in (self._head, self.double, self.remove, self.add, self.key, self.start):
+        for part in (
+            self._head,
+            self.double,
+            self.remove,
+            self.add,
+            self.key,
+            self.start,
+            self.rehearse,
+            self.write,
+            self.plan,
+        ):
             part.setEnabled(playlist is not None)
         for part in (self.pause, self.skip, self.stop):
             part.setEnabled(running is not None)
@@ -404,6 +440,59 @@ class PlaylistsPage(QWidget):
             at = self.at
             self.at = min(max(0, at + by), len(playlist.entries) - 1)
             self._ask("playlist.move", at=at, by=by)
+
+    def _bring(self) -> None:
+        path, _ = QFileDialog.getOpenFileName(self, "A playlist to bring in", "", "Tables (*.csv)")
+        if path:
+            self.bring_in(Path(path))
+
+    def bring_in(self, path: Path) -> None:
+        """As a playlist of its own, with the name of the file."""
+        try:
+            entries, said = read_table(path, self._bridge.state.show)
+        except LocalFault as fault:
+            self._bridge.noticed.emit(Notice(str(fault), Severity.FAULT))
+            return
+        made = [entry.model_dump(mode="json") for entry in entries]
+        self._bridge.act("playlist.add", name=path.stem[:80] or "Playlist", entries=made)
+        for sentence in said[:3]:
+            self._bridge.noticed.emit(Notice(sentence, Severity.FAULT))
+
+    def _write(self) -> None:
+        playlist = self.playlist
+        if playlist is not None:
+            path, _ = QFileDialog.getSaveFileName(self, "Write out", f"{playlist.name}.csv", "Tables (*.csv)")
+            if path:
+                self.write_out(Path(path))
+
+    def write_out(self, path: Path) -> None:
+        playlist, show = self.playlist, self._bridge.state.show
+        if playlist is None:
+            return
+
+        def work() -> str:
+            write_table(path, show, playlist)
+            return f"“{playlist.name}” is written to {path.name}."
+
+        self._bridge.session.workshop.write(work)
+
+    def _plan(self) -> None:
+        if self.playlist is not None:
+            self.planning.plan(self.playlist)
+            self._upper.hide()
+            self.planning.show()
+
+    def _planned(self) -> None:
+        """Back from planning; the chart has stayed."""
+        self.planning.hide()
+        self._upper.show()
+        self.refresh()
+
+    def _rehearse(self) -> None:
+        """In the background; what it comes to is a window of lines over the chart."""
+        if self.playlist is not None:
+            call = Call(action="playlist.start", arguments={"playlist": self.playlist.id})
+            self.report.rehearse(self._bridge.state.show, call, self.playlist.name)
 
     def _from_here(self) -> None:
         if self.at is not None:

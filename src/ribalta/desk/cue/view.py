@@ -60,6 +60,7 @@ class CueView(QWidget):
         self.outputs.window_wanted.connect(self.window_wanted)
         self.macros = MacrosPage(bridge, palette)
         self.playlists = PlaylistsPage(bridge, palette)
+        self.playlists.window_wanted.connect(self.window_wanted)
         self.triggers = TriggersPage(bridge, palette)
         self.shortcuts = ShortcutsPage(bridge, palette)
         self.pads = PadsPage(bridge, palette)

@@ -13,7 +13,7 @@ from ribalta.core.engine.running import Playing
 from ribalta.core.engine.state import LiveState
 from ribalta.core.show.calls import Kind, named
 from ribalta.core.show.part import Name
-from ribalta.core.show.playlists import Aside, Entry, Playlist, Unit, circle
+from ribalta.core.show.playlists import Aside, Entry, Playlist, Unit, Wished, circle
 
 At = Annotated[int, Field(ge=0, le=999, description="the entry's place, from 0")]
 
@@ -41,6 +41,8 @@ class ChangeParams(PlaylistParams):
     tempo_bpm: Annotated[float | None, Field(gt=0, le=400)] = None
     aside: Aside | None = None
     aside_s: Annotated[float | None, Field(ge=0.5, le=3600)] = None
+    wishes: Annotated[tuple[Wished, ...] | None, Field(max_length=500)] = None
+    entries: Annotated[tuple[Entry, ...] | None, Field(max_length=1000)] = None
 
 
 class RemoveParams(PlaylistParams):
