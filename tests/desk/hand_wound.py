@@ -74,7 +74,9 @@ class HandWoundSession:
         self.saves = 0
         self.sizes: dict[str, tuple[int, int]] = {}
         self.workshop = HandWoundWorkshop(self._say)
-        self.heard = SimpleNamespace(levels={}, gains={}, troubles={}, master=Level(), loudness=-70.0, reduced_db=0.0)
+        self.heard = SimpleNamespace(
+            levels={}, gains={}, troubles={}, master=Level(), loudness=-70.0, reduced_db=0.0, gates={}
+        )
         self.recordings = []
         self.stream = SimpleNamespace(word="off", since_s=0.0, kbit_s=0.0, dropped=0, again=0, trouble="")
         self.troubles = {}

@@ -16,6 +16,7 @@ from ribalta.core.show.model import Framing, Mark
 
 PER_SECOND, MOST_OF_TRAVEL = 5.0, 40.0
 ON_AIR, RESERVED, JUMP, CROSSES, LATELY = 60.0, 50.0, 30.0, 25.0, 10.0
+FOR_ANOTHER, MOST_OF_OTHERS = 12.0, 36.0
 LATELY_S = 20.0
 UNKNOWN_FIT = 50
 
@@ -81,6 +82,10 @@ def _choice(state: LiveState, framing: Framing, mark_id: str, now_s: float, seen
     fit = fit_of_framing(state.show, framing)
     called = "your fit" if framing.rating is not None else "fit"
     reasons: list[tuple[str, int]] = [(called, fit if fit is not None else UNKNOWN_FIT)]
+    others = len(framing.mark_ids) - 1
+    if others:
+        words = "with another" if others == 1 else f"with {others} others"
+        reasons.append((words, -round(min(MOST_OF_OTHERS, FOR_ANOTHER * others))))
     on_air = state.on_air(framing.camera_id)
     seconds = time_to_set_s(state, shot, now_s) if not on_air else None
     live = state.live(framing.camera_id)

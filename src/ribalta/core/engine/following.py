@@ -75,14 +75,10 @@ def _judged(show: Show, conversation: Conversation, rehearsal: Rehearsal, start:
     whys = [ran.cause.words for ran in rehearsal.engine.why.lines if ran.cause.by == "voice follow"]
     shots = tuple(
         (round(r.at_s, 2), round(e - r.at_s, 2), end.shot_words(r.shot), why, r.landed)
-        for r, e, why in zip(records, ends[1:], _padded(whys, len(records)), strict=True)
+        for r, e, why in zip(records, ends[1:], whys, strict=False)
     )
     short = sum(length < show.voice.minimum_s - SHORT_S for length in lengths[1:-1])
     return Followed(conversation.name, judged, right, shots, short, sum(not r.landed for r in records), seconds)
-
-
-def _padded(whys: list[str], count: int) -> list[str]:
-    return ([""] * max(0, count - len(whys)) + whys)[-count:] if count else []
 
 
 def _is_right(show: Show, state: LiveState, shot: Shot | None, truth: Truth) -> bool:

@@ -90,7 +90,7 @@ class Then(QWidget):
         painter.drawText(QRectF(0, 0, self.width(), 26), Qt.AlignmentFlag.AlignVCenter, "Then")
         lines = [run_words(state, run, now_s) for run in state.runs[:2]]
         if state.voice.mode is not VoiceMode.OFF:
-            lines.insert(0, voicing.words(state, now_s))
+            lines.insert(0, f"Voice: {voicing.words(state, now_s)}")
         if state.playing is not None:
             lines.insert(0, playlist_words(state, now_s))
         lines = lines[:3]

@@ -153,6 +153,8 @@ class TravelChart(QWidget):
             x = self.x_of(k * step)
             painter.setPen(look.LINE)
             painter.drawLine(QPointF(x, 0), QPointF(x, self.height() - AXIS_PX))
+            if x > self.width() - 34:  # no room for its words
+                break
             painter.setPen(look.SOFT)
             words = f"{k * step} s" if self.whole_s < 180 else f"{k * step // 60}:{k * step % 60:02d}"
             painter.drawText(QRectF(x + 3, self.height() - AXIS_PX, 60, AXIS_PX), Qt.AlignmentFlag.AlignVCenter, words)

@@ -44,13 +44,17 @@ class PlanPanel(QWidget):
         self.must = QCheckBox("Must be seen; else the cover shot may stand for it")
         self.must.setChecked(True)
         self.must.clicked.connect(lambda _: self._change())
-        self.add = button("Add", self._add)
+        self.add = button("Add", self._add, "Another, like the one that is chosen; then change it")
         self.up = button("Up", lambda: self._move(-1))
         self.down = button("Down", lambda: self._move(1))
         self.out = button("Take out", self._out)
         self.free = QCheckBox("Keep the cover camera free")
-        self.line_one = Choice("Line of action from", {})
-        self.line_other = Choice("Line of action to", {})
+        self.line_one = Choice("The line of action, from whom", {})
+        self.line_other = Choice("The line of action, to whom", {})
+        for choice in (self.line_one, self.line_other):
+            choice.setToolTip(
+                "Two who look at each other: views of them stay on one side, or something neutral is between"
+            )
         self.fast = button("Plan", self._plan_fast, "At once; nearly always as good as can be")
         self.exact = button("Look for the best", self._plan_exact, f"At most {LIMIT_S:.0f} s")
         self.use = button("Make it the playlist", self._use)
@@ -71,7 +75,7 @@ class PlanPanel(QWidget):
         form.add("Who", self.one, "with", self.other)
         form.add("Size", self.shot_size, "for, s", self.seconds)
         form.add_whole(self.must)
-        form.add("Line from", self.line_one, "to", self.line_other)
+        form.add("Line between", self.line_one, "and", self.line_other)
         form.add_whole(self.free)
         middle = QVBoxLayout()
         middle.addWidget(middle_part)
@@ -106,7 +110,7 @@ class PlanPanel(QWidget):
         for choice in (self.line_one, self.line_other):
             refill(choice, {"": "–"} | marks)
         rows = [Row(str(k), f"{k + 1}   {self._words(state, w)}") for k, w in enumerate(self.wishes)]
-        self.list.fill(rows or [Row("", "Nothing yet: choose who, then Add.")], str(self.at))
+        self.list.fill(rows or [Row("", "Nothing yet: Add, then say who.")], str(self.at))
         here = self.at is not None and self.at < len(self.wishes)
         for part in (self.up, self.down, self.out):
             part.setEnabled(here)
@@ -178,6 +182,7 @@ class PlanPanel(QWidget):
         wishes = [w.model_dump(mode="json") for w in self.wishes]
         self._bridge.act("playlist.change", playlist=self.playlist_id, wishes=wishes)
         self.refresh()
+        self._show_wish()
 
     def _work(self, exact: bool) -> Callable[[], Plan]:
         state = self._bridge.state
@@ -224,7 +229,7 @@ class PlanPanel(QWidget):
                 best = (
                     ", proven to be the best" if plan.gap < 1e-4 else f", at most {100 * plan.gap:.1f} % can be gained"
                 )
-            self.said.setText(f"Every cut lands: {mean}{best}. It took {plan.seconds:.2f} s.")
+            self.said.setText(f"Every cut lands: {mean}{best}.")
             rows = []
             for k, (choice, wish) in enumerate(zip(plan.chosen, self.wishes, strict=True)):
                 framing, camera = state.show.framing(choice.framing_id), state.show.camera(choice.camera_id)

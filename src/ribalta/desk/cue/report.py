@@ -52,7 +52,7 @@ class RehearsalReport(QWidget):
     def _show(self, name: str, report: Report) -> None:
         count, minutes = len(report.shots), report.seconds / 60
         long = f"{minutes:.0f} min" if minutes >= 2 else f"{report.seconds:.0f} s"
-        lengths = sorted(seconds for _, seconds, _, _ in report.shots)
+        lengths = sorted(seconds for _, seconds, _, _ in report.shots[:-1])
         usual = f", shots of {lengths[0]:.1f} to {lengths[-1]:.1f} s" if lengths else ""
         self.head.setText(f"“{name}”, {long} rehearsed: {report.landed} of {count} cuts land{usual}")
         cameras = ", ".join(f"{camera} {seconds:.0f} s" for camera, seconds in report.cameras)

@@ -44,6 +44,10 @@ RULES = (
     ("Hold, s", "hold_s", "A gap between two words does not close the gate"),
 )
 LOWEST_DB = -70.0
+TALK = (
+    "One step: a single of each and a two-shot from three cameras, the keys “,” and “.” to cut from one to the other"
+    " and “/” for both, and a playlist. Voice follow uses the same framings."
+)
 EMPTY = "No microphones yet: add them under Sound, then say here whose each is."
 
 
@@ -181,8 +185,10 @@ class VoicesPage(QWidget):
         talk.addWidget(self.talk)
         right = QVBoxLayout()
         right.addWidget(right_side)
-        right.addStretch(1)
+        right.addSpacing(14)
         right.addLayout(talk)
+        right.addWidget(label(TALK, soft=True, wrap=True))
+        right.addStretch(1)
         upper = QHBoxLayout()
         upper.setSpacing(16)
         upper.addWidget(self._scroll, 58)

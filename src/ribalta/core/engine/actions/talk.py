@@ -65,10 +65,9 @@ def make(state: LiveState, params: TalkParams, now_s: float) -> Outcome:
             " See in Frame which of them sees whom."
         )
     show, framings = _with_framings(state.show, talk)
-    show, keys = _with_keys(show, framings)
+    show, keys = _with_keys(show, framings, (one.name, other.name, "both"))
     show = _with_playlist(show, f"{one.name} and {other.name}", framings)
-    said = [f"set up the talk of {one.name} and {other.name}: {_where(show, framings)}"]
-    said.append(f"keys {keys}" if keys else "its keys are taken, so it has none")
+    said = [f"set up the talk of {one.name} and {other.name}: {keys or 'its keys are taken, so it has none'}"]
     if talk.both is None:
         said.append("no third camera has both, so the cover shot stands for that")
     if talk.crosses:
@@ -102,10 +101,10 @@ def _stored(show: Show, view: View | None) -> tuple[Show, Framing | None]:
     return show.with_framing(framing).model_copy(update={"next_number": show.next_number + 1}), framing
 
 
-def _with_keys(show: Show, framings: tuple[Framing | None, ...]) -> tuple[Show, str]:
+def _with_keys(show: Show, framings: tuple[Framing | None, ...], names: tuple[str, ...]) -> tuple[Show, str]:
     """Those that are free, or belong to an earlier talk. A key is a shortcut of the show like any other."""
     kept, made = list(show.shortcuts), []
-    for key, framing in zip(KEYS, framings, strict=True):
+    for key, framing, name in zip(KEYS, framings, names, strict=True):
         camera = show.camera(framing.camera_id) if framing is not None else None
         there = [s for s in kept if s.control == f"key {key}" and not s.layer]
         if framing is None or camera is None or any(s.call is None or s.call.action != CUT_TO for s in there):
@@ -114,7 +113,7 @@ def _with_keys(show: Show, framings: tuple[Framing | None, ...]) -> tuple[Show, 
         arguments: dict[str, Any] = {"camera": camera.number, "letter": framing.letter, "page": framing.page}
         call = following_items(show, Call(action=CUT_TO, arguments=arguments))
         kept.append(Shortcut(control=f"key {key}", call=call))
-        made.append(f"{key} {framing.name}")
+        made.append(f"key “{key}” {name}")
     return show.model_copy(update={"shortcuts": tuple(kept)}), ", ".join(made)
 
 
@@ -137,11 +136,6 @@ def _with_playlist(show: Show, name: str, framings: tuple[Framing, Framing, Fram
     if there is None:
         playlists = (*show.playlists, made)
     return show.model_copy(update={"playlists": playlists, "next_number": show.next_number + 1})
-
-
-def _where(show: Show, framings: tuple[Framing | None, ...]) -> str:
-    cameras = [(show.camera(f.camera_id), f) for f in framings if f is not None]
-    return ", ".join(f"{c.number} {f.letter} {f.name}" for c, f in cameras if c is not None)
 
 
 ACTIONS = (

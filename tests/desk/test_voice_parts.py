@@ -1,0 +1,222 @@
+"""Voices, the talk, planning, tables and rehearsing in the real window on a hand-wound show."""
+
+import pytest
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtGui import QWheelEvent
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
+
+from ribalta.core.engine.rehearsal import all_there
+from ribalta.core.show.playlists import Wished
+from ribalta.core.show.storage import load
+from ribalta.core.sound.gates import GateView
+from ribalta.demo.clay_cup import CONVERSATIONS, SHIPPED
+from ribalta.desk.window import Window
+from tests.core.test_voice import hall as hall_of_three
+from tests.core.test_voice import hears
+from tests.desk.hand_wound import HandWoundSession
+from tests.desk.test_cue_parts import choose, type_in
+from tests.desk.test_prompt_parts import page, refreshed, rows
+
+
+@pytest.fixture
+def window(app):
+    made = Window(HandWoundSession(hall_of_three().state.show))
+    made.bridge.session.hall.turn(3)
+    made.show()
+    made.show_view("Cue")
+    QApplication.processEvents()
+    yield made
+    made.close()
+    made.deleteLater()
+    QApplication.processEvents()
+
+
+@pytest.fixture
+def hall(window):
+    return window.bridge.session.hall
+
+
+def until(true) -> None:
+    """Some work on a thread of its own is done."""
+    timer = 0
+    while not true():
+        QTest.qWait(5)
+        timer += 1
+        assert timer < 4000
+
+
+def test_voice_follow_is_switched_tied_tuned_and_says_why(window, hall):
+    voices = page(window, "Voices")
+    assert "Nothing yet" in rows(voices.log)[0]
+    voices.modes["by itself"].click()
+    assert refreshed(voices).modes["by itself"].isChecked()
+    window.bridge.session.heard.gates["q1"] = GateView(-20.0, -60.0, True)
+    hears(hall, "1", 5)
+    assert refreshed(voices).said.text() == "Ada speaks."
+    assert voices.lines[0].shown.text() == "on air"
+    assert (
+        rows(voices.log)[0].endswith("Take 1 W  1W   because Ada speaks") or "because Ada speaks" in rows(voices.log)[0]
+    )
+    voices.lines[0].bar.grab()
+    choose(voices.lines[2].mark, "m1")
+    assert hall.state.show.microphones[2].mark_id == "m1"
+    type_in(voices.fields["patience_s"], "1,5")
+    assert hall.state.show.voice.patience_s == 1.5
+    type_in(voices.fields["minimum_s"], "0.1")
+    assert "stays as it is" in hall.sentences[-1]
+    choose(voices.words, "show both")
+    assert hall.state.show.voice.interjections == "show both"
+    hall.act("ready.camera", camera=3)
+    assert not refreshed(voices).resume.isHidden()
+    voices.resume.click()
+    assert hall.state.voice.until_s <= hall.clock.now_s()
+    window.show_view("Air")
+    window.air.grab()
+    QTest.keyClick(window.air, Qt.Key.Key_F9, Qt.KeyboardModifier.ControlModifier)
+    assert hall.state.voice.mode == "off"
+    QTest.keyClick(window.air, Qt.Key.Key_F10, Qt.KeyboardModifier.ControlModifier)
+    assert hall.state.voice.mode == "propose"
+
+
+def demo_window() -> Window:
+    made = Window(HandWoundSession(load(SHIPPED).show))
+    engine = made.bridge.session.hall.engine
+    engine.state = all_there(engine.state.show)
+    made.show()
+    made.show_view("Cue")
+    QApplication.processEvents()
+    return made
+
+
+@pytest.fixture
+def demo(app):
+    made = demo_window()
+    yield made
+    made.close()
+    made.deleteLater()
+    QApplication.processEvents()
+
+
+def test_a_conversation_is_rehearsed_and_a_talk_set_up_in_one_step(demo, tmp_path):
+    voices = page(demo, "Voices")
+    voices.rehearse_script(CONVERSATIONS / "two-at-the-table.json")
+    until(voices.rehearse.isEnabled)
+    assert "every cut lands" in rows(voices.log)[0]
+    assert "Marrow speaks" in rows(voices.log)[1]
+    (tmp_path / "bad.json").write_text("{}")
+    voices.rehearse_script(tmp_path / "bad.json")
+    until(voices.rehearse.isEnabled)
+    assert "bad.json is no conversation" in rows(voices.log)[0]
+    voices.back.click()
+    assert "Nothing yet" in rows(voices.log)[0]
+    choose(voices.one, "m3")
+    choose(voices.other, "m4")
+    voices.talk.click()
+    hall = demo.bridge.session.hall
+    assert hall.state.show.playlists[-1].name == "Suri and Jory"
+    assert "key “,” Suri, key “.” Jory, key “/” both" in hall.sentences[-1]
+    demo.show_view("Air")
+    QTest.keyClick(demo.air, Qt.Key.Key_Period)
+    shot = hall.state.held.shot if hall.state.held is not None else hall.state.program
+    assert hall.state.framing(shot).mark_ids == ("m4",)
+
+
+def test_a_playlist_is_planned_from_who_is_to_be_seen(demo):
+    hall = demo.bridge.session.hall
+    lists = page(demo, "Playlists")
+    lists.new.click()
+    refreshed(lists).plan.click()
+    plan = lists.planning
+    assert plan.isVisible()
+    assert "Nothing yet" in rows(plan.list)[0]
+    for mark, size, seconds in (("m1", "medium", "7"), ("m4", "", "6"), ("m2", "", "5")):
+        plan.add.click()
+        choose(plan.one, mark)
+        choose(plan.shot_size, size)
+        type_in(plan.seconds, seconds)
+    assert rows(plan.list) == ["1   Ines, medium, 7 s", "2   Jory, 6 s", "3   Bram, 5 s"]
+    plan.fast.click()
+    until(lambda: plan.result is not None)
+    assert plan.said.text().startswith("Every cut lands")
+    plan.result = None
+    plan.exact.click()
+    until(lambda: plan.result is not None)
+    assert "proven to be the best" in plan.said.text()
+    plan.up.click()
+    assert rows(plan.list)[1] == "2   Bram, 5 s"
+    plan.out.click()
+    plan.add.click()
+    choose(plan.one, "m7")
+    choose(plan.shot_size, "detail")
+    plan.fast.click()
+    until(lambda: plan.result is not None)
+    assert plan.said.text() == "It cannot be done as it stands:"
+    assert "shows what entry 3 asks for" in rows(plan.plans)[0]
+    plan.out.click()
+    plan.fast.click()
+    until(lambda: plan.result is not None)
+    plan.use.click()
+    playlist = hall.state.show.playlists[-1]
+    assert lists.planning.isHidden()
+    assert [e.amount for e in playlist.entries] == [7.0, 6.0]
+    assert playlist.wishes[0] == Wished(mark_ids=("m1",), length_s=7.0, size="medium")
+
+
+def test_a_playlist_goes_out_as_a_table_comes_in_and_is_rehearsed_and_seen_wide(demo, tmp_path):
+    hall = demo.bridge.session.hall
+    lists = page(demo, "Playlists")
+    lists.choose("l1")
+    lists.write_out(tmp_path / "Evening.csv")
+    lists.bring_in(tmp_path / "Evening.csv")
+    made = hall.state.show.playlists[-1]
+    assert made.name == "Evening"
+    there = hall.state.show.playlist("l1").entries
+    assert [(e.item.key, e.amount, e.transition) for e in made.entries] == [
+        (e.item.key, e.amount, e.transition) for e in there
+    ]
+    (tmp_path / "none.csv").write_text("kind,what\nframing,9 Q\n")
+    lists.bring_in(tmp_path / "none.csv")
+    assert "has no entry for this show" in demo.notices.sentence
+    refreshed(lists).rehearse.click()
+    assert lists.chart.isHidden()
+    until(lambda: lists.report.lines.count() > 3)
+    assert "cuts land" in lists.report.head.text()
+    lists.report.close_report()
+    assert not lists.chart.isHidden()
+    lists.wide.click()
+    wide = demo.screens["chart"]
+    choose(wide.which, made.id)
+    wide.grab()
+    wide.chart.retimed.emit(1, 9.0)
+    assert hall.state.show.playlist(made.id).entries[1].amount == 9.0
+    hall.act("playlist.start", playlist="l1")
+    wide.refresh()
+    assert "At the wheels" in wide.said.text()
+    wide.grab()
+
+
+def test_an_own_fit_is_given_with_the_wheel_and_dropped_again(demo):
+    hall = demo.bridge.session.hall
+    demo.show_view("Air")
+    QTest.keyClick(demo.air, Qt.Key.Key_M)
+    hall.act("mark.see", number=3)
+    chooser = demo.air.chooser
+    at = QPointF(chooser.row_area(0).center())
+    first = chooser.found()[0].framing
+    wheel = QWheelEvent(
+        at,
+        chooser.mapToGlobal(at),
+        QPoint(),
+        QPoint(0, -120),
+        Qt.MouseButton.NoButton,
+        Qt.KeyboardModifier.NoModifier,
+        Qt.ScrollPhase.NoScrollPhase,
+        False,
+    )
+    chooser.wheelEvent(wheel)
+    assert hall.state.show.framing(first.id).rating is not None
+    place = next(k for k, c in enumerate(chooser.found()) if c.framing.id == first.id)
+    assert "your fit" in chooser.found()[place].words
+    QTest.mouseClick(chooser, Qt.MouseButton.RightButton, pos=chooser.row_area(place).center().toPoint())
+    assert hall.state.show.framing(first.id).rating is None
