@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine import playing
-from ribalta.core.engine.messages import GoTo
+from ribalta.core.engine.messages import GoTo, VoicesHeard
 from ribalta.core.show.calls import Item, Kind
 from ribalta.core.show.macros import Macro
 from ribalta.core.show.playlist_file import as_table, read_table, write_table
@@ -187,6 +187,24 @@ def test_an_entry_can_wait_for_a_microphone_or_a_key_or_run_a_macro():
     assert hall.state.dark.black
     hall.turn(3)
     assert hall.state.program.framing_id == F["2E"]
+
+
+def test_an_entry_ends_too_when_nobody_speaks_into_its_microphone_any_more():
+    talk = seen("1W", unit=Unit.UNTIL_CLOSED, mic=Item(kind=Kind.MICROPHONE, id="m1"))
+    hall = at_first(hall_with(talk, seen("2E", 5)))
+    hall.engine.report(VoicesHeard(("m1",)), hall.clock.now_s())
+    hall.engine.report(VoicesHeard(()), hall.clock.now_s())  # before it was on air: that does not count
+    hall.act("playlist.start", playlist="l1")
+    hall.turn(10)
+    assert hall.state.playing.at == 0
+    for _ in range(3):
+        hall.engine.report(VoicesHeard(("m1",)), hall.clock.now_s())
+        hall.turn(4)
+        hall.engine.report(VoicesHeard(()), hall.clock.now_s())
+        hall.turn(1.0)  # a breath
+        assert hall.state.playing.at == 0
+    hall.turn(1.0)
+    assert hall.state.playing.at == 1
 
 
 def test_playlists_lie_in_each_other_and_none_in_itself():

@@ -56,6 +56,25 @@ def by_triggers(hall: Hall) -> list[str]:
     return [e.action for e in hall.events if isinstance(e, Ran) and e.cause.by is By.TRIGGER]
 
 
+def test_a_playlist_that_goes_on_is_a_moment():
+    hall = hall_with(
+        trigger(WhenKind.PLAYLIST, call("card"), item=Item(kind=Kind.PLAYLIST, id="l100")),
+        trigger(WhenKind.PLAYLIST, call("cover"), item=Item(kind=Kind.PLAYLIST, id="l7"), id_="g2"),
+    )
+    entries = [{"item": {"kind": "camera", "id": c}, "amount": 2.0} for c in ("c4", "c1", "c4")]
+    hall.act("playlist.add", name="Round", entries=entries)
+    hall.act("playlist.start", playlist="l100")
+    hall.turn(1)
+    assert fired(hall) == 1
+    hall.act("playlist.pause")
+    hall.turn(3)
+    hall.act("playlist.pause")
+    assert fired(hall) == 1
+    hall.turn(6)
+    assert fired(hall) == 3
+    assert fired(hall, "g2") == 0
+
+
 def test_a_scene_recalls_two_framings_every_time_it_is_readied():
     hall = hall_with(trigger(WhenKind.READIED, send(2, "W"), send(3, "E"), item=SCENE))
     for k in range(10):

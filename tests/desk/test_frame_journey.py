@@ -16,7 +16,7 @@ pytestmark = pytest.mark.alone
 
 LEFT, SHIFT = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ShiftModifier
 DIGITS = {1: Qt.Key.Key_1, 2: Qt.Key.Key_2, 3: Qt.Key.Key_3, 4: Qt.Key.Key_4}
-FREE = {1: "G", 2: "E", 3: "G", 4: "S"}  # a letter of each camera that has no framing
+FREE = {1: "G", 2: "E", 3: "G", 4: "G"}  # a letter of each camera that has no framing
 
 
 def key(letter: str) -> Qt.Key:

@@ -67,11 +67,11 @@ def test_a_playlist_is_made_changed_and_run(window, hall):
         "Wait for a key (Ctrl+F7)",
     ]
     lists._entry_chosen("1")
-    type_in(lists.amount, "50")
-    choose(refreshed(lists).unit, "frames")
-    choose(refreshed(lists).transition, "mix")
-    type_in(refreshed(lists).frames, "12")
-    type_in(lists.note, "slowly")
+    type_in(lists.form.amount, "50")
+    choose(refreshed(lists).form.unit, "frames")
+    choose(refreshed(lists).form.transition, "mix")
+    type_in(refreshed(lists).form.frames, "12")
+    type_in(lists.form.note, "slowly")
     refreshed(lists)
     assert rows(lists.entries)[1].endswith("2 “2W”, 50 frames (2 s), mix, 0.5 s   – slowly")
     lists.down.click()
@@ -91,7 +91,7 @@ def test_a_playlist_is_made_changed_and_run(window, hall):
     lists.skip.click()
     lists.stop.click()
     assert hall.state.playing is None
-    choose(refreshed(lists).unit, str(Unit.UNTIL_CLOSED))
+    choose(refreshed(lists).form.unit, str(Unit.UNTIL_CLOSED))
     assert hall.state.show.playlists[0].entries[0].mic is not None
     lists.remove.click()
     assert not hall.state.show.playlists

@@ -147,10 +147,10 @@ FRAMINGS: dict[int, tuple[Aimed, ...]] = {
     ),
 }
 AT_THE_TABLE = (  # for following the jury's voices; they come last, so that the numbers of the others stay
-    (1, Aimed("G", "Marrow and Adeyo", (JURY_X - 0.1, -1.3, 1.2), 2.4, S.MEDIUM, "Marrow", more=("Adeyo",))),
+    (4, Aimed("D", "Marrow and Adeyo", (JURY_X - 0.1, -1.3, 1.2), 2.4, S.MEDIUM, "Marrow", more=("Adeyo",))),
     (3, Aimed("D", "Quint at the table", (JURY_X - 0.1, JURORS[2][1], 1.2), 1.1, S.MEDIUM_CLOSE_UP, "Quint")),
-    (3, Aimed("F", "Adeyo and Quint", (JURY_X - 0.1, -2.7, 1.2), 2.6, S.MEDIUM, "Adeyo", more=("Quint",))),
-    (3, Aimed("G", "Adeyo at the table", (JURY_X - 0.1, JURORS[1][1], 1.2), 1.1, S.MEDIUM_CLOSE_UP, "Adeyo")),
+    (4, Aimed("F", "Adeyo and Quint", (JURY_X - 0.1, -2.7, 1.2), 2.6, S.MEDIUM, "Adeyo", more=("Quint",))),
+    (3, Aimed("F", "Adeyo at the table", (JURY_X - 0.1, JURORS[1][1], 1.2), 1.1, S.MEDIUM_CLOSE_UP, "Adeyo")),
     (4, Aimed("S", "Marrow from above", (JURY_X - 0.1, JURORS[0][1], 1.2), 1.6, S.MEDIUM, "Marrow")),
 )
 
@@ -259,7 +259,7 @@ def clay_cup() -> Show:
             framings.append(_framing(len(framings) + 1, camera, aimed, marks))
     for number, aimed in AT_THE_TABLE:
         framings.append(_framing(len(framings) + 1, cameras[number - 1], aimed, marks))
-    framings.sort(key=lambda framing: framing.camera_id)
+    framings.sort(key=lambda framing: (framing.camera_id, framing.slot))
     show = Show(
         title="The Clay Cup: throwing final",
         cameras=cameras,

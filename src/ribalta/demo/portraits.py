@@ -100,9 +100,6 @@ class Portraits(QObject):
             (100, lambda: self._cue("Shortcuts")),
             (300, lambda: window.cue.shortcuts.show_control("key J")),
             (300, lambda: self._keep("cue-shortcuts")),
-            (100, lambda: self._cue("Pads")),
-            (300, lambda: window.cue.pads.show_pad(4)),
-            (500, lambda: self._keep("cue-pads")),
             (100, lambda: self._cue("Messages")),
             (500, lambda: self._keep("cue-messages")),
             (100, lambda: self._cue("Why")),
@@ -116,6 +113,10 @@ class Portraits(QObject):
             (100, lambda: self._keys("M", "Num+3")),
             (2500, lambda: self._keep("air-marks")),
             (100, lambda: self._keys("M")),
+            (100, lambda: self._cue("Voices")),
+            (100, lambda: window.bridge.act("voice.mode", mode="by itself")),
+            (26000, lambda: self._keep("cue-voices")),
+            (100, lambda: window.bridge.act("voice.mode", mode="off")),
         ]
 
     def start(self) -> None:

@@ -23,6 +23,7 @@ from ribalta.core.show.model import Show
 from ribalta.core.show.playlists import MOST_PLAYS, Aside, Entry, EntryKind, Playlist, Unit
 from ribalta.core.show.scenes import CUT
 
+QUIET_S = 1.5  # a breath does not end an entry
 AHEAD = 6  # entries whose cameras are sent ahead
 
 
@@ -266,7 +267,16 @@ def due_s(state: LiveState) -> float:
         return playing.aside_s + playlist.aside_s if comes and playlist is not None else NEVER_S
     if playing.asked or playing.kept or _yields(state, playing):
         return NEVER_S
-    return playing.ends_s
+    return min(playing.ends_s, _fallen_quiet_s(state, playing))
+
+
+def _fallen_quiet_s(state: LiveState, playing: Playing) -> float:
+    """An entry that waits for a microphone is over when somebody has spoken into it, and then not for a while."""
+    entry = playing.play.entry if playing.play is not None else None
+    if entry is None or entry.unit is not Unit.UNTIL_CLOSED or entry.mic is None:
+        return NEVER_S
+    quiet_s = state.voice.quiet.get(entry.mic.id)
+    return quiet_s + QUIET_S if quiet_s is not None and quiet_s > playing.since_s else NEVER_S
 
 
 def _yields(state: LiveState, playing: Playing) -> bool:

@@ -1,7 +1,9 @@
 """What of macros, triggers and playlists is under way: small values that the live state is made of."""
 
-from dataclasses import dataclass, replace
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
 from enum import StrEnum
+from types import MappingProxyType
 
 from ribalta.core.engine.causes import BY_HAND, Cause
 from ribalta.core.engine.shots import Shot
@@ -152,11 +154,14 @@ class VoiceMode(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class Following:
-    """Voice follow as it is now. `shot` shows what is wanted, None when that is on air or cannot be had; `short` why
+    """Voice follow as it is now. `mics` are microphones that are spoken into, whatever its mode, and `quiet` since when
+    others no longer are. `shot` shows what is wanted, None when that is on air or cannot be had; `short` why
     it is not what was wanted. `readied` and `queued` are what it has put under Next and Then. `due_s` is when it looks
     again, `until_s` until when it leaves the desk to the director."""
 
     mode: VoiceMode = VoiceMode.OFF
+    mics: frozenset[str] = frozenset()
+    quiet: Mapping[str, float] = field(default_factory=lambda: MappingProxyType({}))
     voices: Voices = NOBODY
     shot: Shot | None = None
     short: str = ""

@@ -101,6 +101,8 @@ def happened(before: LiveState, after: LiveState, events: tuple[Event, ...], now
         yield from _settled(before, after, known, now_s)
     if any(known.of(kind) for kind in OF_MICS):
         yield from _mics(before, after, known)
+    if before.playing is not after.playing and after.playing is not None:
+        yield from _went_on(before, after, known)
     if before.outputs is not after.outputs and before.output("recording").on and not after.output("recording").on:
         yield from (Happening(t.id, "the recording stopped") for t in known.of(WhenKind.RECORDING_STOPS))
     if before.room_minutes != after.room_minutes and after.room_minutes is not None:
@@ -176,6 +178,16 @@ def set_due_s(state: LiveState) -> float:
         [c.id for c in state.show.cameras if c.steered] if anyone else [t.when.item.id for t in triggers if t.when.item]
     )
     return min((_set_s(state, i) for i in ids if i not in state.were_set), default=NEVER_S)
+
+
+def _went_on(before: LiveState, after: LiveState, known: Index) -> Iterator[Happening]:
+    """A playlist has come to another entry, or has begun."""
+    was, now = before.playing, after.playing
+    assert now is not None
+    if was is not None and (was.seed, was.round, was.at) == (now.seed, now.round, now.at):
+        return
+    said = f"“{now.name}” went on to entry {now.at + 1}"
+    yield from (Happening(t.id, said) for t in known.about(WhenKind.PLAYLIST, now.playlist_id))
 
 
 def _mics(before: LiveState, after: LiveState, known: Index) -> Iterator[Happening]:

@@ -8,6 +8,7 @@ while a playlist runs it waits.
 
 from collections.abc import Iterable
 from dataclasses import replace
+from types import MappingProxyType
 from typing import Any
 
 from ribalta.core.engine import programme
@@ -43,7 +44,10 @@ def heard(state: LiveState, mic_ids: tuple[str, ...], now_s: float) -> LiveState
         for mic in state.show.microphones
         if mic.id in mic_ids and mic.mark_id is not None and not state.strip(mic.id).muted
     )
-    follow = state.voice
+    follow, mics = state.voice, frozenset(mic_ids)
+    quiet = {mic_id: s for mic_id, s in follow.quiet.items() if mic_id not in mics}
+    quiet |= dict.fromkeys(follow.mics - mics, now_s)
+    state = _with(state, mics=mics, quiet=MappingProxyType(quiet))
     voices = voice.heard(follow.voices, marks, now_s)
     if voices is follow.voices:
         return state

@@ -23,6 +23,7 @@ class WhenKind(StrEnum):
     BACK = "back"
     MIC_OPENS = "microphone opens"
     MIC_CLOSES = "microphone closes"
+    PLAYLIST = "playlist goes on"
     TIME = "time of day"
     COUNTDOWN = "countdown"
     RECORDING_STOPS = "recording stops"

@@ -27,7 +27,8 @@ class EntryKind(StrEnum):
 
 
 class Unit(StrEnum):
-    """What the length of an entry is counted in; UNTIL_CLOSED is until a microphone closes."""
+    """What the length of an entry is counted in; UNTIL_CLOSED is until a microphone closes, by
+    its fader or because nobody speaks into it any more."""
 
     SECONDS = "seconds"
     FRAMES = "frames"

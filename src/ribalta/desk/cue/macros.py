@@ -21,7 +21,7 @@ from ribalta.desk.cue.colours import COLOURS
 from ribalta.desk.cue.listing import Listing, Row
 from ribalta.desk.cue.steps import NEW_STEPS, StepEditor, asked, key_of, path_of, rows_of
 from ribalta.desk.palette import Palette
-from ribalta.desk.rig.fields import Choice, Field, Form, button, label
+from ribalta.desk.rig.fields import Choice, Field, Form, button, label, line
 
 AGAIN = {
     Again.RESTART: "begin anew",
@@ -90,15 +90,15 @@ class MacrosPage(QWidget):
         left = QVBoxLayout()
         left.addWidget(self.list, 1)
         for pair in ((self.tape, self.tape_plain), (self.new, self.double, self.remove)):
-            left.addLayout(_line(*pair))
+            left.addLayout(line(*pair))
         middle = QVBoxLayout()
         self.title = label("")
         self.title.setFont(look.font(16, look.BOLD))
         middle.addWidget(self.title)
         middle.addWidget(self.steps, 3)
-        middle.addLayout(_line(self.add, self.more))
-        middle.addLayout(_line(self.up, self.down, self.twice, self.out))
-        middle.addLayout(_line(self.run, self.pause, self.skip, self.stop, self.dry))
+        middle.addLayout(line(self.add, self.more))
+        middle.addLayout(line(self.up, self.down, self.twice, self.out))
+        middle.addLayout(line(self.run, self.pause, self.skip, self.stop, self.dry))
         middle.addWidget(self.lines, 2)
         right = QVBoxLayout()
         self._head = QWidget()
@@ -109,7 +109,7 @@ class MacrosPage(QWidget):
         form.add("Colour", self.colour)
         right.addWidget(self._head)
         self._times = QWidget()
-        self._times.setLayout(_line(self.faster, self.slower))
+        self._times.setLayout(line(self.faster, self.slower))
         right.addWidget(self._times)
         right.addWidget(self.said)
         step = label("Step")
@@ -296,11 +296,3 @@ class MacrosPage(QWidget):
 def _dry_words(line: Line) -> str:
     landed = {True: "   lands", False: "   does not land", None: ""}[line.landed]
     return f"{line.at_s:6.1f} s   {line.words}{landed}"
-
-
-def _line(*parts: QWidget) -> QHBoxLayout:
-    line = QHBoxLayout()
-    line.setContentsMargins(0, 0, 0, 0)
-    for part in parts:
-        line.addWidget(part)
-    return line

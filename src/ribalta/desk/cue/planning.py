@@ -16,7 +16,7 @@ from ribalta.desk import look
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue.listing import Listing, Row
 from ribalta.desk.cue.steps import refill, seconds_words
-from ribalta.desk.rig.fields import Choice, Field, Form, button, label
+from ribalta.desk.rig.fields import Choice, Field, Form, button, label, line
 
 LIMIT_S = 10.0
 ANY = ""
@@ -68,7 +68,7 @@ class PlanPanel(QWidget):
         left = QVBoxLayout()
         left.addWidget(label("What is to be seen", soft=True))
         left.addWidget(self.list, 1)
-        left.addLayout(_line(self.add, self.up, self.down, self.out))
+        left.addLayout(line(self.add, self.up, self.down, self.out))
         middle_part = QWidget()
         form = Form(middle_part)
         form.setContentsMargins(0, 0, 0, 0)
@@ -80,8 +80,8 @@ class PlanPanel(QWidget):
         middle = QVBoxLayout()
         middle.addWidget(middle_part)
         middle.addStretch(1)
-        middle.addLayout(_line(self.fast, self.exact))
-        middle.addLayout(_line(self.use, self.back))
+        middle.addLayout(line(self.fast, self.exact))
+        middle.addLayout(line(self.use, self.back))
         right = QVBoxLayout()
         right.addWidget(self.said)
         right.addWidget(self.plans, 1)
@@ -188,8 +188,8 @@ class PlanPanel(QWidget):
         state = self._bridge.state
         cover_id = state.show.settings.cover_camera_id
         kept = set(state.reserved) | ({cover_id} if self.free.isChecked() and cover_id is not None else set())
-        line = (self.line_one.value(), self.line_other.value())
-        rules = Rules(frozenset(kept), line if all(line) and line[0] != line[1] else None)
+        between = (self.line_one.value(), self.line_other.value())
+        rules = Rules(frozenset(kept), between if all(between) and between[0] != between[1] else None)
         wishes = [Wish(w.mark_ids, w.length_s, ShotSize(w.size) if w.size else None, w.must) for w in self.wishes]
         aims: dict[str, Aim] = {}
         for camera in state.show.cameras:
@@ -252,11 +252,3 @@ class PlanPanel(QWidget):
 
     def _leave(self) -> None:
         self._done()
-
-
-def _line(*parts: QWidget) -> QHBoxLayout:
-    line = QHBoxLayout()
-    line.setContentsMargins(0, 0, 0, 0)
-    for part in parts:
-        line.addWidget(part)
-    return line

@@ -12,22 +12,21 @@ from ribalta.core.engine import playing
 from ribalta.core.engine.messages import Notice, Severity
 from ribalta.core.engine.offers import Offer
 from ribalta.core.engine.outlook import Outlook
-from ribalta.core.engine.triggers import item_words
 from ribalta.core.planning.mending import Mend
-from ribalta.core.show.calls import BY_ID, Call, Item, Kind, find, named
+from ribalta.core.show.calls import Call, Kind, find, named
 from ribalta.core.show.playlist_file import read_table, write_table
-from ribalta.core.show.playlists import FOR_EVER, Aside, Entry, EntryKind, Playlist, Unit
-from ribalta.core.show.scenes import CUT, Transition, TransitionKind
+from ribalta.core.show.playlists import Aside, Entry, EntryKind, Playlist, Unit
 from ribalta.core.show.uses import used_words
 from ribalta.desk import look
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue.chart import TravelChart
+from ribalta.desk.cue.entries import EntryForm, entry_of, entry_words
 from ribalta.desk.cue.listing import Listing, Row
 from ribalta.desk.cue.planning import PlanPanel
 from ribalta.desk.cue.report import RehearsalReport
-from ribalta.desk.cue.steps import item_of, refill, seconds_words, things, value_of
+from ribalta.desk.cue.steps import seconds_words
 from ribalta.desk.palette import Palette
-from ribalta.desk.rig.fields import Choice, Field, Form, button, label
+from ribalta.desk.rig.fields import Choice, Field, Form, button, label, line
 
 EMPTY = "No playlists yet. Make one with New, add shots, and see below which cuts will land."
 ASIDES = {
@@ -37,32 +36,6 @@ ASIDES = {
 }
 SHOWN = {"ready.framing", "ready.camera", "scene.ready", "medium.ready", "macro.run", "playlist.start"}
 MANY = 400  # entries, of which no more are foretold while somebody types
-
-
-def entry_words(state: object, bridge: Bridge, playlist: Playlist, entry: Entry) -> str:
-    """“1 W Ines, 6 s, mix”."""
-    live = bridge.state
-    if entry.kind is EntryKind.KEY:
-        what = "Wait for a key (Ctrl+F7)"
-    elif entry.kind is EntryKind.GROUP:
-        what = f"One of {len(entry.choices)}, by lot"
-    else:
-        what = item_words(live, entry.item)
-        if entry.kind is not EntryKind.SHOT:
-            what = f"{entry.kind.capitalize()} {what}"
-    length = playlist.length_s(entry)
-    if entry.kind is EntryKind.PLAYLIST:
-        long = ""
-    elif entry.unit is Unit.UNTIL_CLOSED:
-        long = f", until {item_words(live, entry.mic)} closes"
-    elif length == FOR_EVER:
-        long = ""
-    elif entry.unit in (Unit.BEATS, Unit.FRAMES):
-        long = f", {entry.amount:g} {entry.unit} ({seconds_words(round(length, 2))})"
-    else:
-        long = f", {seconds_words(entry.amount)}"
-    how = "" if entry.transition.length == 0 else f", {entry.transition.words.lower()}"
-    return f"{what}{long}{how}"
 
 
 class PlaylistsPage(QWidget):
@@ -106,14 +79,7 @@ class PlaylistsPage(QWidget):
         self.aside = Choice(
             "When something else is taken", {str(a): w for a, w in ASIDES.items()}, lambda v: self._change(aside=v)
         )
-        self.amount = Field("Length", partial(self._length, "amount"))
-        self.unit = Choice("Counted in", {str(u): str(u) for u in Unit}, self._unit)
-        self.mic = Choice("Microphone", {}, self._mic)
-        self.transition = Choice("Taken by", {str(k): str(k) for k in TransitionKind}, self._transition)
-        self.frames = Field("Frames of the transition", self._frames)
-        self.note = Field("Comment", lambda text: self._with(note=text[:200]))
-        self.off = QCheckBox("Leave this entry out")
-        self.off.clicked.connect(lambda on: self._with(off=on))
+        self.form = EntryForm(bridge, lambda: self.entry, self._changed, self._long)
         self.chart = TravelChart(bridge)
         self.chart.chosen.connect(self._chart_chosen)
         self.chart.retimed.connect(self._retimed)
@@ -127,12 +93,12 @@ class PlaylistsPage(QWidget):
     def _lay_out(self) -> None:
         left = QVBoxLayout()
         left.addWidget(self.list, 1)
-        left.addLayout(_line(self.new, self.double, self.remove))
-        left.addLayout(_line(self.bring, self.write))
+        left.addLayout(line(self.new, self.double, self.remove))
+        left.addLayout(line(self.bring, self.write))
         middle = QVBoxLayout()
         middle.addWidget(self.entries, 1)
-        middle.addLayout(_line(self.add, self.key, self.plan, self.up, self.down, self.out))
-        middle.addLayout(_line(self.start, self.here, self.pause, self.skip, self.rejoin, self.stop))
+        middle.addLayout(line(self.add, self.key, self.plan, self.up, self.down, self.out))
+        middle.addLayout(line(self.start, self.here, self.pause, self.skip, self.rejoin, self.stop))
         right = QVBoxLayout()
         self._head = QWidget()
         form = Form(self._head)
@@ -141,15 +107,8 @@ class PlaylistsPage(QWidget):
         form.add("Times", self.times, "Tempo", self.tempo)
         form.add("Taken by hand", self.aside)
         form.add_whole(self.shuffle)
-        self._entry_form = QWidget()
-        form = Form(self._entry_form)
-        form.add("Length", self.amount, "in", self.unit)
-        form.add("Microphone", self.mic)
-        form.add("Taken by", self.transition, "frames", self.frames)
-        form.add("Comment", self.note)
-        form.add_whole(self.off)
         right.addWidget(self._head)
-        right.addWidget(self._entry_form)
+        right.addWidget(self.form)
         right.addStretch(1)
         self._upper = QWidget()
         upper = QHBoxLayout(self._upper)
@@ -162,12 +121,12 @@ class PlaylistsPage(QWidget):
         whole.addWidget(self._upper, 55)
         whole.addWidget(self.planning, 55)
         self.planning.hide()
-        line = QHBoxLayout()
-        line.addWidget(self.said, 1)
-        line.addLayout(self.mends)
-        line.addWidget(self.rehearse)
-        line.addWidget(self.wide)
-        whole.addLayout(line)
+        foot = QHBoxLayout()
+        foot.addWidget(self.said, 1)
+        foot.addLayout(self.mends)
+        foot.addWidget(self.rehearse)
+        foot.addWidget(self.wide)
+        whole.addLayout(foot)
         whole.addWidget(self.chart, 45)
         whole.addWidget(self.report, 45)
 
@@ -230,7 +189,7 @@ class PlaylistsPage(QWidget):
             self.tempo.show_text(f"{playlist.tempo_bpm:g}")
             self.shuffle.setChecked(playlist.shuffle)
             self.aside.show_value(str(playlist.aside))
-        self._fill_entry(self.entry)
+        self.form.refresh()
         self._fill_said(playlist)
 
     def _look_ahead(self, playlist: Playlist | None, mine: bool) -> None:
@@ -281,7 +240,7 @@ class PlaylistsPage(QWidget):
             )
             gone = entry.item is not None and find(state.show, entry.item) is None
             here = now is not None and (now.playlist_id, now.place) == (playlist.id, k)
-            words = f"{'▶ ' if here else ''}{k + 1}   {entry_words(state, self._bridge, playlist, entry)}"
+            words = f"{'▶ ' if here else ''}{k + 1}   {entry_words(self._bridge, playlist, entry)}"
             words += "   broken" if gone else f"   late {look.seconds(late)} s" if late > 0.01 else ""
             words += f"   – {entry.note}" if entry.note else ""
             if here:
@@ -290,22 +249,6 @@ class PlaylistsPage(QWidget):
             ink = look.ALARM if gone or late > 0.01 else look.LAMP_WARM if here else look.SOFT if entry.off else None
             rows.append(Row(str(k), words, ink))
         self.entries.fill(rows, str(self.at) if self.at is not None else None)
-
-    def _fill_entry(self, entry: Entry | None) -> None:
-        self._entry_form.setVisible(entry is not None)
-        if entry is None:
-            return
-        self.amount.show_text(f"{entry.amount:g}")
-        self.amount.setEnabled(entry.kind is not EntryKind.KEY and entry.unit is not Unit.UNTIL_CLOSED)
-        self.unit.show_value(str(entry.unit))
-        refill(self.mic, {"": "–"} | things(self._bridge.state, (Kind.MICROPHONE,)))
-        self.mic.setEnabled(entry.unit is Unit.UNTIL_CLOSED)
-        self.mic.show_value(value_of(entry.mic))
-        self.transition.show_value(str(entry.transition.kind))
-        self.frames.setEnabled(entry.transition.length > 0)
-        self.frames.show_text(str(entry.transition.frames) if entry.transition.length else "")
-        self.note.show_text(entry.note)
-        self.off.setChecked(entry.off)
 
     def _fill_said(self, playlist: Playlist | None) -> None:
         outlook = self._outlook
@@ -394,41 +337,12 @@ class PlaylistsPage(QWidget):
             self.at = at
             self._ask("playlist.put", at=at, entries=[entry.model_dump(mode="json")])
 
-    def _with(self, **changes: object) -> None:
-        entry = self.entry
-        if entry is not None and self.at is not None:
-            made = entry.model_copy(update=changes)
-            self._ask("playlist.put", at=self.at, entries=[made.model_dump(mode="json")], instead=True)
+    def _long(self, amount: float) -> None:
+        self._ask("playlist.length", at=self.at, amount=amount)
 
-    def _length(self, name: str, text: str) -> None:
-        try:
-            self._ask("playlist.length", at=self.at, amount=float(text.replace(",", ".")))
-        except ValueError:
-            self.refresh()
-
-    def _unit(self, value: str) -> None:
-        first = next(iter(self._bridge.state.show.microphones), None)
-        mic = named(self._bridge.state.show, Kind.MICROPHONE, first.id) if first is not None else None
-        if value == str(Unit.UNTIL_CLOSED) and mic is None:
-            self.refresh()
-            return
-        self._with(unit=Unit(value), **({"mic": mic} if value == str(Unit.UNTIL_CLOSED) else {}))
-
-    def _mic(self, value: str) -> None:
-        self._with(mic=item_of(self._bridge.state, value))
-
-    def _transition(self, value: str) -> None:
-        self._with(transition=CUT if value == str(TransitionKind.CUT) else Transition(kind=TransitionKind(value)))
-
-    def _frames(self, text: str) -> None:
-        entry = self.entry
-        try:
-            frames = min(250, max(1, int(text)))
-        except ValueError:
-            self.refresh()
-            return
-        if entry is not None:
-            self._with(transition=entry.transition.model_copy(update={"frames": frames}))
+    def _changed(self, entry: Entry) -> None:
+        if self.at is not None:
+            self._ask("playlist.put", at=self.at, entries=[entry.model_dump(mode="json")], instead=True)
 
     def _out(self) -> None:
         if self.at is not None:
@@ -520,25 +434,3 @@ class PlaylistsPage(QWidget):
             item = named(show, Kind.CAMERA, show.settings.cover_camera_id)
             made = Entry(item=item, amount=mend.seconds)
             self._bridge.act("playlist.put", **where, entries=[made.model_dump(mode="json")])
-
-
-def entry_of(bridge: Bridge, offer: Offer) -> Entry | None:
-    """What the palette offered, as an entry."""
-    show = bridge.state.show
-    if offer.call.items:
-        return Entry(item=offer.call.items[0])
-    for name, kind in BY_ID.items():
-        value = offer.call.arguments.get(name)
-        if isinstance(value, str):
-            item: Item = named(show, kind, value)
-            kinds = {Kind.MACRO: EntryKind.MACRO, Kind.PLAYLIST: EntryKind.PLAYLIST}
-            return Entry(kind=kinds.get(kind, EntryKind.SHOT), item=item)
-    return None
-
-
-def _line(*parts: QWidget) -> QHBoxLayout:
-    line = QHBoxLayout()
-    line.setContentsMargins(0, 0, 0, 0)
-    for part in parts:
-        line.addWidget(part)
-    return line

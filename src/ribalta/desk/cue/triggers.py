@@ -29,6 +29,7 @@ WHEN = {
     WhenKind.BACK: "a camera is back",
     WhenKind.MIC_OPENS: "a microphone opens",
     WhenKind.MIC_CLOSES: "a microphone closes",
+    WhenKind.PLAYLIST: "a playlist goes on to another entry",
     WhenKind.TIME: "it is a time of day",
     WhenKind.COUNTDOWN: "a countdown is over",
     WhenKind.RECORDING_STOPS: "the recording stops",
@@ -47,6 +48,8 @@ def kinds_of(when: WhenKind) -> tuple[Kind, ...]:
         return (Kind.CAMERA,)
     if when in OF_MICS:
         return (Kind.MICROPHONE,)
+    if when is WhenKind.PLAYLIST:
+        return (Kind.PLAYLIST,)
     return (Kind.TITLE,) if when is WhenKind.COUNTDOWN else ()
 
 

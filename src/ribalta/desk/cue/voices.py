@@ -41,7 +41,9 @@ RULES = (
     ("Yours for, s", "suspend_s", "When you take or ready something, it leaves the desk to you"),
     ("Louder by, dB", "threshold_db", "A voice is so far above the noise of its microphone"),
     ("Bleed, dB", "bleed_db", "So much quieter a voice is in the other microphones, until that is learned"),
+    ("Attack, s", "attack_s", "So long a voice must be loud enough: a knock is none"),
     ("Hold, s", "hold_s", "A gap between two words does not close the gate"),
+    ("Release, s", "release_s", "So long after the hold it closes"),
 )
 LOWEST_DB = -70.0
 TALK = (
@@ -174,7 +176,7 @@ class VoicesPage(QWidget):
         form.setContentsMargins(0, 0, 0, 0)
         names = [name for _, name, _ in RULES]
         words = [w for w, _, _ in RULES]
-        for k in range(0, len(names), 2):
+        for k in range(0, len(names) - 1, 2):
             form.add(words[k], self.fields[names[k]], words[k + 1], self.fields[names[k + 1]])
         form.add("A word put in", self.words)
         talk = QHBoxLayout()

@@ -4,7 +4,7 @@ from collections.abc import Callable, Mapping
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QComboBox, QGridLayout, QLabel, QLineEdit, QPushButton, QSizePolicy, QWidget
+from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QSizePolicy, QWidget
 
 from ribalta.desk import look
 
@@ -83,6 +83,15 @@ def label(text: str = "", soft: bool = False, wrap: bool = False) -> QLabel:
         palette = made.palette()
         palette.setColor(made.foregroundRole(), look.SOFT)
         made.setPalette(palette)
+    return made
+
+
+def line(*parts: QWidget) -> QHBoxLayout:
+    """Parts side by side."""
+    made = QHBoxLayout()
+    made.setContentsMargins(0, 0, 0, 0)
+    for part in parts:
+        made.addWidget(part)
     return made
 
 
