@@ -196,10 +196,9 @@ class Engine:
             self._accept(replace(outcome, state=after.with_(doing=0, depth=0)), now_s, None, 0)
             return
         assert after.program is not None
-        want = after.voice.voices.want
         words = f"Take {self.state.shot_words(after.program)}"
         moved = tuple(dict.fromkeys(r.camera_id for r in outcome.requests if isinstance(r, MOVES)))
-        ran = Ran(number, now_s, Cause(By.VOICE, want.why if want is not None else ""), "", words, "", moved)
+        ran = Ran(number, now_s, Cause(By.VOICE, voicing.why(after)), "", words, "", moved)
         self.why.add(ran)
         self._events.append(ran)
         self._accept(replace(outcome, state=after.with_(ran=number)), now_s, number, 1)

@@ -304,6 +304,13 @@ def _put(state: LiveState, shot: Shot | None, coming: list[Shot], theirs: tuple[
 # What it says
 
 
+def why(state: LiveState) -> str:
+    """Who is wanted and why, as a phrase; and what stands in the way."""
+    want, short = state.voice.voices.want, state.voice.short
+    said = want.why if want is not None else "nobody has spoken yet"
+    return f"{said}, but {short}" if short else said
+
+
 def words(state: LiveState, now_s: float) -> str:
     """Why it does what it does, as a sentence."""
     follow, rules = state.voice, state.show.voice
@@ -313,18 +320,15 @@ def words(state: LiveState, now_s: float) -> str:
         return f"Left to you for another {follow.until_s - now_s:.0f} s."
     if state.playing is not None and state.playing.aside_s is None:
         return f"Waits while “{state.playing.name}” runs."
-    want = follow.voices.want
-    why = want.why if want is not None else "nobody has spoken yet"
-    why = f"{why[0].upper()}{why[1:]}"
-    if follow.short:
-        why = f"{why}, but {follow.short}"
+    said = why(state)
+    said = f"{said[0].upper()}{said[1:]}"
     if follow.shot is None:
-        return f"{why}."
+        return f"{said}."
     what = state.shot_words(follow.shot)
     if follow.mode is VoiceMode.PROPOSE:
-        return f"{why}: {what} is Next. Take it when you like."
+        return f"{said}: {what} is Next. Take it when you like."
     left_s = max(state.program_since_s + rules.minimum_s, min(set_at_s(state, follow.shot), now_s + 60)) - now_s
     waits = time_to_set_s(state, follow.shot, now_s)
     if waits is not None and waits > max(0.0, state.program_since_s + rules.minimum_s - now_s):
-        return f"{why}: {what}, when its camera is set in {waits:.1f} s."
-    return f"{why}: {what} in {max(0.0, left_s):.1f} s."
+        return f"{said}: {what}, when its camera is set in {waits:.1f} s."
+    return f"{said}: {what} in {max(0.0, left_s):.1f} s."

@@ -55,8 +55,8 @@ def entry_of(bridge: Bridge, offer: Offer) -> Entry | None:
 
 
 class EntryForm(QWidget):
-    """`entry` gives the one that is edited, as it is now; `changed` gets it as it is to be, `long` a new length in its own
-    unit."""
+    """`entry` gives the one that is edited, as it is now; `changed` gets it as it is to be, `long` a new length in its
+    own unit."""
 
     def __init__(
         self,
