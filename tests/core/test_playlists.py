@@ -13,7 +13,7 @@ from ribalta.core.show.calls import Item, Kind
 from ribalta.core.show.macros import Macro
 from ribalta.core.show.playlist_file import as_table, read_table, write_table
 from ribalta.core.show.playlists import Aside, Entry, EntryKind, Playlist, Unit
-from ribalta.core.show.scenes import Transition
+from ribalta.core.show.scenes import CUT, Transition, TransitionKind
 from ribalta.core.show.sound import Microphone
 from ribalta.core.show.storage import load
 from ribalta.demo.clay_cup import SHIPPED
@@ -307,3 +307,36 @@ def test_a_playlist_goes_through_a_table_and_what_is_wrong_is_said(tmp_path):
         path.write_text(text)
         with pytest.raises(LocalFault, match=why):
             read_table(path, show)
+
+
+@st.composite
+def entries(draw) -> Entry:
+    item = draw(
+        st.sampled_from(
+            [
+                Item(kind=Kind.FRAMING, id="f2", called="Ines"),
+                Item(kind=Kind.FRAMING, id="f31", called="Jury from above"),
+                Item(kind=Kind.CAMERA, id="c5", called="Wide"),
+                Item(kind=Kind.SCENE, id="s1", called="x"),
+            ]
+        )
+    )
+    unit = draw(st.sampled_from([Unit.SECONDS, Unit.FRAMES, Unit.BEATS]))
+    kind = draw(st.sampled_from([TransitionKind.CUT, TransitionKind.MIX, TransitionKind.WIPE]))
+    how = CUT if kind is TransitionKind.CUT else Transition(kind=kind, frames=draw(st.integers(1, 250)))
+    note = draw(st.text(st.characters(codec="utf-8", exclude_categories=["Cs", "Cc"]), max_size=40)).strip()
+    amount = draw(st.integers(1, 9999)) / 10
+    return Entry(item=item, unit=unit, amount=amount, transition=how, note=note, off=draw(st.booleans()))
+
+
+@given(st.lists(entries(), min_size=1, max_size=8))
+@settings(max_examples=40)
+def test_any_entries_come_back_from_their_table_as_they_were(tmp_path_factory, made):
+    show = load(SHIPPED).show
+    path = tmp_path_factory.mktemp("tables") / "any.csv"
+    write_table(path, show, Playlist(id="l9", name="Any", entries=tuple(made)))
+    back, said = read_table(path, show)
+    assert said == ()
+    assert [(e.item.key, e.unit, e.amount, e.note, e.off, e.transition.kind, e.transition.length) for e in back] == [
+        (e.item.key, e.unit, e.amount, e.note, e.off, e.transition.kind, e.transition.length) for e in made
+    ]

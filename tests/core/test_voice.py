@@ -132,6 +132,39 @@ def test_who_is_wanted(rules, said, wanted):
     assert found[: len(wanted)] == wanted
 
 
+WHO = st.frozensets(st.sampled_from(["m1", "m2", "m3"]))
+RULES = st.builds(
+    VoiceFollow,
+    patience_s=st.sampled_from([0.2, 0.8, 2.0]),
+    together_s=st.sampled_from([0.5, 1.4, 3.0]),
+    silence_s=st.sampled_from([1.0, 4.0]),
+    reaction_every_s=st.sampled_from([0.0, 3.0, 25.0]),
+    interjections=st.sampled_from(list(Interjections)),
+)
+
+
+@given(RULES, st.lists(st.tuples(st.integers(1, 60), WHO), min_size=1, max_size=12))
+@settings(max_examples=150)
+def test_nothing_is_decided_between_the_times_that_are_said_to_be_due(rules, steps):
+    """Looked at only when it says so, it comes to the same, at the same times, as looked at all the time."""
+    seldom = often = voice.decided(NOBODY, rules, 0.0, NAMES)
+    now = 0
+    for tenths, marks in steps:
+        for tick in range(10 * now, 10 * (now + tenths), 2):
+            at_s = tick / 100
+            often = voice.decided(often, rules, at_s, NAMES)
+        end_s = (now + tenths) / 10
+        at_s = now / 10
+        while (due := voice.due_s(seldom, rules, at_s)) < end_s:
+            at_s = due
+            seldom = voice.decided(seldom, rules, at_s, NAMES)
+        now += tenths
+        seldom = voice.decided(voice.heard(seldom, marks, end_s), rules, end_s, NAMES)
+        often = voice.decided(voice.heard(often, marks, end_s), rules, end_s, NAMES)
+        assert seldom.want.marks == often.want.marks
+        assert abs(seldom.want_s - often.want_s) <= 0.021 or seldom.want_s == often.want_s
+
+
 def hall(**changes: object) -> Hall:
     """Camera n has Ada, Ben and Cy; each wears a microphone; camera 1 and 2 know a place for each."""
     show = small_show()
@@ -264,6 +297,27 @@ def test_whoever_has_the_word_is_on_air(demo, path):
     assert found.right_share >= 0.9
     assert found.short_shots == found.cuts_to_moving == 0
     assert len(found.shots) >= 3
+
+
+@st.composite
+def talks(draw) -> Conversation:
+    """Anybody speaks, for any time, with gaps, overlaps and applause."""
+    turns, at = [], 0.5
+    for _ in range(draw(st.integers(3, 9))):
+        long = draw(st.floats(0.3, 7.0))
+        who = draw(st.lists(st.integers(1, 8), min_size=1, max_size=3, unique=True))
+        clap = draw(st.integers(0, 9)) == 0
+        turns.append(Turn(from_s=at, to_s=at + long, who=() if clap else tuple(who), applause=clap))
+        at = max(0.0, at + long + draw(st.floats(-1.0, 3.0)))
+    return Conversation(name="Any", seconds=at + 8, turns=tuple(turns), seed=draw(st.integers(0, 99)))
+
+
+@given(talks(), st.sampled_from([0.5, 2.0, 4.0]), st.sampled_from([0.0, 3.0]))
+@settings(max_examples=12)
+def test_whatever_is_said_no_shot_is_short_and_no_cut_goes_to_a_moving_camera(demo, talk, minimum_s, reaction_s):
+    rules = demo.voice.model_copy(update={"minimum_s": minimum_s, "reaction_every_s": reaction_s})
+    found = follow(demo.model_copy(update={"voice": rules}), talk)
+    assert found.short_shots == found.cuts_to_moving == 0
 
 
 def test_the_truth_of_a_script_and_what_is_wrong_with_one(tmp_path, demo):

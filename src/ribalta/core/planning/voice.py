@@ -89,7 +89,9 @@ def due_s(voices: Voices, rules: VoiceFollow, now_s: float) -> float:
 def _want(voices: Voices, rules: VoiceFollow, now_s: float, names: Mapping[str, str]) -> Want:
     now = voices.want or Want((), "nobody has spoken yet")
     speak = _established(voices, rules, now_s, now)
-    at_once = tuple(m for m in _talking(voices, now_s) if now_s - _began(voices, m) >= rules.together_s - 1e-6)
+    at_once = tuple(m for m in _talking(voices, now_s) if _for_s(voices, m, now_s) >= rules.together_s - 1e-6)
+    if not voices.open:
+        at_once = ()
     if len(at_once) >= 3:
         return Want((), f"{len(at_once)} speak at once")
     if len(at_once) == 2:
@@ -134,8 +136,12 @@ def _back(voices: Voices, names: Mapping[str, str]) -> Want:
     return Want((mark,), f"{names.get(mark, mark)} speaks")
 
 
-def _began(voices: Voices, mark: str) -> float:
-    return voices.open[mark] if mark in voices.open else voices.closed[mark][0]
+def _for_s(voices: Voices, mark: str, now_s: float) -> float:
+    """For how long a voice is heard, or was until it fell silent."""
+    if mark in voices.open:
+        return now_s - voices.open[mark]
+    began_s, ended_s = voices.closed[mark]
+    return ended_s - began_s
 
 
 def _talking(voices: Voices, now_s: float) -> tuple[str, ...]:

@@ -22,8 +22,8 @@ def fader_words(db: float) -> str:
     return "off" if db <= LOWEST_DB else f"{db:+.1f}"
 
 
-class Bar(QWidget):
-    """A level, live. `of` is a microphone's id, or empty for the whole."""
+class LiveBar(QWidget):
+    """Painted anew at every other tick. `of` is a microphone's id, or empty for the whole."""
 
     def __init__(self, bridge: Bridge, of: str) -> None:
         super().__init__()
@@ -35,6 +35,10 @@ class Bar(QWidget):
         self._ticks += 1
         if self._ticks % 2 == 0 and self.isVisible():
             self.update()
+
+
+class Bar(LiveBar):
+    """A level."""
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)

@@ -22,6 +22,7 @@ from ribalta.core.sound.gates import GateView
 from ribalta.desk import look
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue.listing import Listing, Row
+from ribalta.desk.cue.sound import LiveBar
 from ribalta.desk.cue.steps import refill
 from ribalta.desk.rig.fields import Choice, Field, Form, button, label
 
@@ -53,24 +54,13 @@ TALK = (
 EMPTY = "No microphones yet: add them under Sound, then say here whose each is."
 
 
-class VoiceBar(QWidget):
+class VoiceBar(LiveBar):
     """The level of one microphone, with the line that it has to pass, and whether somebody speaks."""
-
-    def __init__(self, bridge: Bridge, mic_id: str) -> None:
-        super().__init__()
-        self._bridge, self._mic_id, self._ticks = bridge, mic_id, 0
-        self.setMinimumSize(130, 20)
-        bridge.tick.connect(self._tick)
-
-    def _tick(self) -> None:
-        self._ticks += 1
-        if self._ticks % 2 == 0 and self.isVisible():
-            self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        gate = self._bridge.session.heard.gates.get(self._mic_id, GateView())
+        gate = self._bridge.session.heard.gates.get(self._of, GateView())
         bar = QRectF(0, 4, self.width() - 62, self.height() - 8)
         painter.fillRect(bar, look.INK)
 
