@@ -1,16 +1,18 @@
 """A looping playlist against the real stand-ins: does every cut land, and was it foretold?
 
 `takes` is for how many minutes. At each cut, what is foretold of the entries that come is kept: whether each will be
-late, and when its camera will be set. Each is held against what then happened.
+late, and when its camera will be set. Each is held against what then happened; and at each cut, what the picture of the
+stand-in truly showed against the framing.
 """
 
 import time
 
-from bench.hall import percentile, running_show
+from bench.hall import Truth, percentile, running_show
 from ribalta.core.engine import outlook
 from ribalta.core.engine.landing import set_at_s
 from ribalta.core.engine.shots import Shot
 from ribalta.core.engine.state import LiveState
+from ribalta.core.optics.projection import offset_percent
 
 AHEAD = 4
 LATE_S = 0.12  # less than this is no lateness that anybody sees
@@ -23,6 +25,8 @@ def run(takes: int) -> dict[str, float | int]:
         foretold: dict[Shot, tuple[bool, float]] = {}
         right = judged = seen = 0
         off_s: list[float] = []
+        truths = {c.id: Truth(c.picture.name) for c in session.state.show.cameras}
+        seen_off: list[float] = []
         travels: dict[str, tuple[Shot, float]] = {}
         while time.monotonic() < end_s:
             time.sleep(0.01)
@@ -34,6 +38,10 @@ def run(takes: int) -> dict[str, float | int]:
                 continue
             seen = len(state.records)
             record = state.records[-1]
+            framing = state.framing(record.shot)
+            if framing is not None:
+                camera = state.camera(record.shot)
+                seen_off.append(offset_percent(truths[camera.id].aim(), framing.aim, camera.lens))
             if record.shot in foretold:
                 late, _ = foretold.pop(record.shot)
                 judged += 1
@@ -56,6 +64,7 @@ def run(takes: int) -> dict[str, float | int]:
         "cuts": len(records),
         "landed": sum(r.landed for r in records),
         "not_landed": sum(not r.landed for r in records),
+        "picture_error_percent_max": round(max(seen_off, default=0.0), 3),
         "held_s_max": round(max((r.held_s for r in shown), default=0.0), 2),
         "late_or_not_judged": judged,
         "late_or_not_right_percent": round(100 * right / judged, 1) if judged else float("nan"),

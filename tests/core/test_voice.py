@@ -8,12 +8,13 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from ribalta.core.base.aim import Aim
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine import voicing
 from ribalta.core.engine.causes import By
 from ribalta.core.engine.following import follow
 from ribalta.core.engine.loop import replay
-from ribalta.core.engine.messages import VoicesHeard
+from ribalta.core.engine.messages import Position, VoicesHeard
 from ribalta.core.engine.shots import Shot
 from ribalta.core.planning import voice
 from ribalta.core.planning.voice import NOBODY
@@ -257,6 +258,20 @@ def test_a_muted_microphone_a_lost_camera_and_a_mark_without_a_framing():
     hears(h, "2", 5)
     assert h.state.program == Shot("c4")
     assert "no free camera that answers has a framing of Ben" in voicing.words(h.state, h.clock.now_s())
+    assert all(r.landed for r in h.state.records)
+
+
+def test_a_camera_that_does_not_get_there_is_not_waited_for():
+    h = hall()
+    h.act("voice.mode", mode="by itself")
+    h.turn(4)
+    stuck = h.cameras.pop("c2")  # it answers no more, but stays in contact: it stands where it stood
+    del stuck
+    h.engine.report(Position("c2", Aim(-60.0, 10.0, 0.2), h.clock.now_s()), h.clock.now_s())
+    h.turn(3)
+    hears(h, "2", 8)
+    assert h.state.framing(h.state.program).mark_ids == ("m2",)
+    assert h.state.program.camera_id == "c1"
     assert all(r.landed for r in h.state.records)
 
 

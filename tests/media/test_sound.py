@@ -80,7 +80,11 @@ def test_voices_speak_in_turns_by_a_script_and_bleed_into_neighbours():
 def test_the_desk_hears_who_speaks_and_a_fader_is_what_is_not_what_was_asked():
     port = free_port()
     address = f"rtp://127.0.0.1:{port}"
-    desk, voices = SoundDesk(), Voices("127.0.0.1", port)
+    told: list[tuple[str, ...]] = []
+    desk, voices = SoundDesk(speaking=told.append), Voices("127.0.0.1", port)
+
+    def now_speaking() -> tuple[str, ...]:
+        return tuple(f"q{v + 1}" for v in voices.speaking(time.monotonic()))
 
     def rows(gain: float) -> SoundPlan:
         return SoundPlan(tuple(Channel(f"q{k}", address, k, gain, 1.0, False, 0.2, 0.0) for k in range(1, COUNT + 1)))
@@ -100,6 +104,10 @@ def test_the_desk_hears_who_speaks_and_a_fader_is_what_is_not_what_was_asked():
         assert desk.heard.master.silent
         loudest = max(desk.heard.levels, key=lambda name: desk.heard.levels[name].rms_db)
         assert f"q{voices.speaking(time.monotonic())[0] + 1}" == loudest
+        until(lambda: bool(told) and told[-1] == now_speaking() != ())  # the fader is down, and yet it is heard
+        speakers = {f"q{turn.voice + 1}" for turn in script(1, 12.0)}
+        assert {mic for who in told for mic in who} <= speakers  # nobody's neighbour
+        assert desk.heard.gates[told[-1][0]].open
         desk.follow(rows(1.0))
         gains: list[float] = []
         until(lambda: gains.append(desk.heard.gains["q1"]) or desk.heard.gains["q1"] == 1.0)

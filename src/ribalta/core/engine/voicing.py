@@ -14,10 +14,10 @@ from typing import Any
 from ribalta.core.engine import programme
 from ribalta.core.engine.action import Outcome
 from ribalta.core.engine.choosing import Choice, choices, showing
-from ribalta.core.engine.landing import NEVER_S, set_at_s, time_to_set_s
+from ribalta.core.engine.landing import NEVER_S, landing_state, set_at_s, time_to_set_s
 from ribalta.core.engine.messages import Notice
 from ribalta.core.engine.running import VoiceMode
-from ribalta.core.engine.shots import Shot
+from ribalta.core.engine.shots import LandingState, Shot
 from ribalta.core.engine.state import LiveState
 from ribalta.core.planning import voice
 from ribalta.core.planning.fit import fit_of_framing
@@ -30,7 +30,8 @@ FOR_A_SECOND = 7.0  # of fit, besides what any choice pays: a voice does not wai
 FOR_ANOTHER = 12.0  # for each other mark in the picture
 FROM_AFAR = 25.0  # for a picture of the whole person or more
 READIED_AHEAD = 4
-MAY_GO_ON_S = 0.6
+MAY_GO_ON_S = 0.6  # two voices at once: from then on it may be more than a word
+STUCK_S = 3.0  # a camera that has not got there by then, and stands still, does not get there
 
 
 def names(state: LiveState) -> dict[str, str]:
@@ -194,6 +195,7 @@ def best_of(state: LiveState, mark_id: str, now_s: float, taken: Iterable[str] =
         (_worth(choice), choice.framing.id, choice.shot)
         for choice in choices(state, mark_id, now_s)
         if choice.possible
+        and not _stuck(state, choice.shot, now_s)
         and choice.framing.size is not ShotSize.DETAIL
         and choice.framing.camera_id not in used
         and not state.on_air(choice.framing.camera_id)
@@ -201,6 +203,13 @@ def best_of(state: LiveState, mark_id: str, now_s: float, taken: Iterable[str] =
         and len(choice.framing.mark_ids) == 1
     ]
     return max(found, key=lambda one: (one[0], one[1]))[2] if found else None
+
+
+def _stuck(state: LiveState, shot: Shot, now_s: float) -> bool:
+    """Was its camera sent there, and stands elsewhere? It will not be waited for."""
+    live = state.live(shot.camera_id)
+    asked = live.goal_framing_id == shot.framing_id and now_s - live.asked_s > STUCK_S
+    return asked and landing_state(state, shot, now_s) is LandingState.OFF
 
 
 def _worth(choice: Choice) -> float:
