@@ -87,6 +87,15 @@ def test_the_floor_follows_a_louder_room_and_not_the_speech():
     assert not gates.open[0]
 
 
+def test_a_microphone_that_sent_nothing_does_not_take_the_rooms_noise_for_a_voice():
+    gates, chance = Gates(2), np.random.default_rng(3)
+    for _ in range(200):
+        gates.feed(np.zeros(2), BLOCK_S)
+    for _ in range(400):
+        gates.feed(10**-6.4 * chance.gamma(8, 1 / 8, 2), BLOCK_S)
+        assert not gates.open.any()
+
+
 def turned(rules: VoiceFollow, *changes: tuple[float, str]) -> list[tuple[float, tuple[str, ...], bool]]:
     """What is wanted, when it changes, from (time, marks that are heard then as digits)."""
     voices, found, now_s = NOBODY, [], 0.0

@@ -4,6 +4,7 @@ import http.client
 import json
 import random
 import socket
+import threading
 import time
 from collections.abc import Callable
 
@@ -37,10 +38,10 @@ def free_port(kind: int = socket.SOCK_DGRAM) -> int:
 
 def wait_for(what: Callable[[], object], seconds: float = 5.0):
     """Until something is there; messages come over real sockets on a thread of their own."""
-    end_s = time.monotonic() + seconds
+    pause, end_s = threading.Event(), time.monotonic() + seconds
     while not (found := what()):
         assert time.monotonic() < end_s, "it did not come"
-        time.sleep(0.005)
+        pause.wait(0.005)
     return found
 
 

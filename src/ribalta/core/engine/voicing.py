@@ -254,8 +254,10 @@ def _prepared(state: LiveState, shot: Shot | None, now_s: float) -> Outcome:
         if both is not None:
             used.add(both.camera_id)
             coming.append(both)
+    free = sum(c.steered and not state.on_air(c.id) and c.id not in used for c in state.show.cameras)
+    most = min(READIED_AHEAD, len(coming) + free)
     for mark_id in _next_speakers(state):
-        if len(coming) == READIED_AHEAD:
+        if len(coming) == most:
             break
         if mark_id in seen:
             continue

@@ -30,7 +30,7 @@ from ribalta.core.base.faults import LocalFault
 
 BLOCK_S = 0.02
 USUAL_DB = -24.0
-Seconds = Annotated[float, Field(ge=0, le=7200, allow_inf_nan=False)]
+Seconds = Annotated[float, Field(ge=0, le=3600, allow_inf_nan=False)]
 Level = Annotated[float, Field(ge=-90, le=0, allow_inf_nan=False)]
 Number = Annotated[int, Field(ge=1, le=64)]
 Powers = NDArray[np.float64]
@@ -64,7 +64,7 @@ class Conversation(_Strict):
     """See the module's head. `seconds` is how long it is; turns may overlap."""
 
     name: Annotated[str, Field(min_length=1, max_length=80)]
-    seconds: Annotated[float, Field(gt=0, le=7200)]
+    seconds: Annotated[float, Field(gt=0, le=3600)]
     bleed_db: Annotated[float, Field(ge=-60, le=0)] = -12.0
     noise_db: Level = -62.0
     seed: int = 1

@@ -21,7 +21,8 @@ SMOOTH_S, FALL_S = 0.04, 0.04  # of the level that the floor is taken from; of a
 ABOVE_LEAST_DB = 3.5  # the least of a noise's level lies so far below its mean
 LOWEST_FLOOR_DB, HIGHEST_FLOOR_DB = -85.0, -25.0
 FIRST_FLOOR_DB = -60.0  # until there is one
-FIRST_S = 0.3  # so long it only listens
+FIRST_S = 0.3  # so long it only listens, when something comes
+NOTHING = 1e-9  # -90 dBFS
 MARGIN_DB = 4.0  # above what is bleed
 ALONE_S, LEARN_S, FASTER = 0.3, 4.0, 4.0
 HEARD_DB = 3.0  # above its floor, a microphone hears something
@@ -63,7 +64,8 @@ class Gates:
         self._smooth = np.zeros(count)
         self._least = np.full(count, np.inf)
         self._minima: deque[Powers] = deque(maxlen=round(FLOOR_OVER_S / FLOOR_PART_S))
-        self._part_s = self._heard_s = 0.0
+        self._part_s = 0.0
+        self._heard_s = np.zeros(count)
         self._above_s = np.zeros(count)
         self._below_s = np.full(count, np.inf)
         self._bleed_db = np.full((count, count), -gating.bleed_db)
@@ -95,21 +97,22 @@ class Gates:
         loud = level > self.floor_db + self.gating.threshold_db
         left = level[:, None] + self._bleed_db  # (whose voice, in which microphone)
         np.fill_diagonal(left, SILENCE_DB - MARGIN_DB)
-        loud &= self._heard_s >= FIRST_S
+        loud &= self._heard_s >= FIRST_S - 1e-9
         return np.asarray(loud & (level > left.max(axis=0) + MARGIN_DB))
 
     def _follow_floor(self, power: Powers, seconds: float) -> None:
         keep = math.exp(-seconds / SMOOTH_S)
         self._smooth = keep * self._smooth + (1 - keep) * power if self._smooth.any() else power.copy()
-        self._least = np.minimum(self._least, self._smooth)
+        there = self._smooth > NOTHING  # a microphone that sends nothing at all says nothing about the room
+        self._heard_s = np.where(there, self._heard_s + seconds, 0.0)
+        self._least = np.where(there, np.minimum(self._least, self._smooth), self._least)
         self._part_s += seconds
         if self._part_s >= FLOOR_PART_S:
             self._minima.append(self._least)
             self._least, self._part_s = np.full(len(power), np.inf), 0.0
-        self._heard_s += seconds
-        if self._heard_s >= FIRST_S:
-            least = np.min([*self._minima, self._least], axis=0) if self._part_s else np.min(self._minima, axis=0)
-            self.floor_db = np.clip(_db(least) + ABOVE_LEAST_DB, LOWEST_FLOOR_DB, HIGHEST_FLOOR_DB)
+        least = np.min([*self._minima, self._least], axis=0)
+        found = np.clip(_db(least) + ABOVE_LEAST_DB, LOWEST_FLOOR_DB, HIGHEST_FLOOR_DB)
+        self.floor_db = np.where(np.isfinite(least), found, FIRST_FLOOR_DB)
 
     def _learn(self, seconds: float) -> None:
         """While one speaks alone, what the others hear is its bleed; what they do not hear says how much at most.

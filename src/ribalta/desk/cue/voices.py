@@ -47,6 +47,7 @@ RULES = (
     ("Release, s", "release_s", "So long after the hold it closes"),
 )
 LOWEST_DB = -70.0
+LOOKS_EVERY_S = 0.4
 TALK = (
     "One step: a single of each and a two-shot from three cameras, the keys “,” and “.” to cut from one to the other"
     " and “/” for both, and a playlist. Voice follow uses the same framings."
@@ -95,7 +96,8 @@ class Line:
     def parts(self) -> tuple[QWidget, ...]:
         return (self.name, self.mark, self.bar, self.shown)
 
-    def refresh(self, mic: Microphone) -> None:
+    def refresh(self, mic: Microphone, looks: bool) -> None:
+        """`looks`: who could show it is looked up again, which costs some time."""
         state, now_s = self._bridge.state, self._bridge.now_s
         muted = ", muted" if state.strip(mic.id).muted else ""
         self.name.setText(f"{mic.number}  {mic.name}{muted}")
@@ -103,6 +105,8 @@ class Line:
         self.mark.show_value(mic.mark_id or "")
         if mic.mark_id is None:
             self.shown.setText("")
+            return
+        if not looks:
             return
         if any(f is not None and mic.mark_id in f.mark_ids for f in [state.framing(state.program)]):
             self.shown.setText("on air")
@@ -128,6 +132,7 @@ class VoicesPage(QWidget):
         self._bridge = bridge
         self.lines: list[Line] = []
         self._ids: tuple[str, ...] = ()
+        self._looked_s = -LOOKS_EVERY_S
         self._followed: Followed | str | None = None
         self.modes = {mode: button(words, partial(self._mode, mode), TIPS[mode]) for mode, words in MODES.items()}
         for word in self.modes.values():
@@ -206,10 +211,12 @@ class VoicesPage(QWidget):
         self.resume.setVisible(now_s < state.voice.until_s)
         mics = sorted(state.show.microphones, key=lambda m: m.number)
         if tuple(m.id for m in mics) != self._ids or self._scroll.widget() is None:
-            self._ids = tuple(m.id for m in mics)
+            self._ids, self._looked_s = tuple(m.id for m in mics), -LOOKS_EVERY_S
             self._make(mics)
+        looks = abs(now_s - self._looked_s) >= LOOKS_EVERY_S
+        self._looked_s = now_s if looks else self._looked_s
         for line, mic in zip(self.lines, mics, strict=True):
-            line.refresh(mic)
+            line.refresh(mic, looks)
         for name, field in self.fields.items():
             field.show_text(f"{getattr(state.show.voice, name):g}")
         self.words.show_value(str(state.show.voice.interjections))
