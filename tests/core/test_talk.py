@@ -1,15 +1,20 @@
 """A talk between two in one step: three cameras, two keys that cross-cut and land, a playlist, and a voice."""
 
+from math import atan2, degrees
+
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from ribalta.core.engine.catalogue import CATALOGUE
 from ribalta.core.engine.following import follow
 from ribalta.core.engine.loop import Engine
 from ribalta.core.engine.rehearsal import Rehearsal, all_there, rehearse
+from ribalta.core.planning import talk as talking
 from ribalta.core.planning.planner import side_of
 from ribalta.core.planning.talk import talk_of
 from ribalta.core.show.calls import Call
-from ribalta.core.show.model import Show
+from ribalta.core.show.model import Camera, Control, Framing, Head, Mark, Place, ShotSize, Show
 from ribalta.core.show.storage import load
 from ribalta.core.sound.conversation import Conversation, Turn
 from ribalta.demo.clay_cup import SHIPPED
@@ -43,6 +48,72 @@ def test_the_singles_stay_on_one_side_where_they_can(demo):
         assert not talk.crosses
         camera = demo.camera(talk.one.camera_id)
         assert talk.one.side == side_of(demo.mark(one), demo.mark(other), camera.place.x_m, camera.place.y_m)
+
+
+@st.composite
+def halls(draw) -> Show:
+    """Two people, two to five cameras anywhere around them, and framings of some of them."""
+    places = st.tuples(st.floats(-8, 8), st.floats(-8, 8))
+    marks = tuple(
+        Mark(id=f"m{k}", name=f"Mark {k}", x_m=x, y_m=y, height_m=1.3, facing_deg=draw(st.floats(0, 359)))
+        for k, (x, y) in enumerate(((-1.5, 0.0), (1.5, 0.5)), 1)
+    )
+    cameras, framings = [], []
+    for n in range(1, draw(st.integers(2, 5)) + 1):
+        x, y = draw(places)
+        heading = degrees(atan2(-x, -y))
+        cameras.append(
+            Camera(
+                id=f"c{n}",
+                number=n,
+                name=f"Camera {n}",
+                place=Place(x_m=x, y_m=y, z_m=1.8, heading_deg=heading),
+                head=Head(),
+                control=Control(),
+            )
+        )
+        for k, shown in enumerate((("m1",), ("m2",), ("m1", "m2"))):
+            if draw(st.booleans()):
+                framings.append(
+                    Framing(
+                        id=f"f{n}{k}",
+                        camera_id=f"c{n}",
+                        slot=k,
+                        name="any",
+                        pan_deg=0,
+                        tilt_deg=0,
+                        zoom=0.5,
+                        mark_id=shown[0],
+                        more_mark_ids=shown[1:],
+                        size=ShotSize.MEDIUM,
+                        rating=draw(st.integers(1, 100)),
+                    )
+                )
+    return Show(cameras=tuple(cameras), framings=tuple(framings), marks=marks)
+
+
+@given(halls())
+@settings(max_examples=60)
+def test_no_other_three_cameras_would_do_better(show):
+    """Counted out: every pair of views of the two, and the best third camera's view of both."""
+    one, other = show.marks
+    talk = talk_of(show, one, other)
+    line = (one, other)
+    firsts, seconds = (talking.views(show, (m,), talking.SINGLES, line) for m in line)
+    pairs = talking.views(show, line, (ShotSize.MEDIUM, ShotSize.WIDE), line)
+    best = None
+    for a in firsts:
+        for b in seconds:
+            thirds = [p.worth for p in pairs if p.camera_id not in (a.camera_id, b.camera_id)]
+            worth = a.worth + b.worth + max(thirds, default=0.0) - (talking.ACROSS if a.side * b.side < 0 else 0.0)
+            if a.camera_id != b.camera_id and (best is None or worth > best):
+                best = worth
+    if best is None:
+        assert talk is None
+        return
+    found = [talk.one, talk.other, *([talk.both] if talk.both else [])]
+    assert len({v.camera_id for v in found}) == len(found)
+    assert sum(v.worth for v in found) - (talking.ACROSS if talk.crosses else 0.0) == pytest.approx(best)
 
 
 def test_one_step_gives_keys_a_playlist_and_pictures_and_can_be_undone(demo):

@@ -87,6 +87,33 @@ def test_the_floor_follows_a_louder_room_and_not_the_speech():
     assert not gates.open[0]
 
 
+@given(
+    st.lists(st.tuples(st.integers(1, 40), st.sampled_from([-70.0, -50.0, -30.0, -15.0])), min_size=2, max_size=20),
+    st.sampled_from([0.0, 0.06, 0.2]),
+    st.sampled_from([0.0, 0.15, 0.5]),
+)
+@settings(max_examples=80)
+def test_a_gate_waits_for_its_attack_and_stays_for_its_hold_and_release(levels, attack_s, hold_s):
+    gating = Gating(attack_s=attack_s, hold_s=hold_s, release_s=0.1)
+    gates = Gates(1, gating)
+    for _ in range(150):
+        gates.feed(np.array([1e-7]), BLOCK_S)  # the room: -70
+    was, loud_s, opened_at, at = False, 0.0, None, 0
+    for blocks_long, db in levels:
+        for _ in range(blocks_long):
+            gates.feed(np.array([10 ** (db / 10)]), BLOCK_S)
+            at += 1
+            heard = gates.level_db[0] > gates.floor_db[0] + gating.threshold_db
+            loud_s = loud_s + BLOCK_S if heard else 0.0
+            if gates.open[0] and not was:
+                assert loud_s >= attack_s - 1e-6
+                opened_at = at
+            if was and not gates.open[0]:
+                assert opened_at is not None
+                assert (at - opened_at) * BLOCK_S >= hold_s + 0.1 - BLOCK_S - 1e-6
+            was = bool(gates.open[0])
+
+
 def test_a_microphone_that_sent_nothing_does_not_take_the_rooms_noise_for_a_voice():
     gates, chance = Gates(2), np.random.default_rng(3)
     for _ in range(200):
@@ -250,6 +277,10 @@ def test_the_directors_touch_suspends_it_and_it_comes_back():
     assert h.state.program == Shot("c3")  # he touched it again
     h.turn(4)
     assert h.state.framing(h.state.program).mark_ids == ("m2",)
+    now = h.state.next
+    h.press("Backspace")  # also what it has put there is taken back
+    assert h.state.next != now
+    assert h.state.voice.until_s > h.clock.now_s()
     h.act("voice.mode", mode="off")
     hears(h, "3", 10)
     assert h.state.framing(h.state.program).mark_ids == ("m2",)

@@ -95,10 +95,9 @@ def followed(before: LiveState, after: LiveState, now_s: float) -> Outcome:
         return Outcome(after)
     mine = (None, follow.readied, *follow.queued)
     taken = before.program != after.program and after.program not in mine
-    readied = before.next != after.next and after.next not in mine
-    dropped = before.next is not None and after.next is None and before.program is after.program
+    by_hand = before.next != after.next and (before.program is after.program or after.next not in mine)
     seconds = after.show.voice.suspend_s
-    if after.playing is None and before.playing is None and (taken or readied or dropped) and seconds > 0:
+    if after.playing is None and before.playing is None and (taken or by_hand) and seconds > 0:
         first = follow.until_s <= now_s
         after = suspended(after, seconds, now_s)
         said = f"Voice follow leaves it to you for {seconds:g} s."

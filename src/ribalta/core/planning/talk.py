@@ -47,8 +47,8 @@ class Talk:
 def talk_of(show: Show, one: Mark, other: Mark) -> Talk | None:
     """The best three views; None when no two cameras have a single each."""
     line = (one, other)
-    firsts, seconds = _views(show, (one,), SINGLES, line), _views(show, (other,), SINGLES, line)
-    pairs = _views(show, line, (ShotSize.MEDIUM, ShotSize.WIDE), line)
+    firsts, seconds = views(show, (one,), SINGLES, line), views(show, (other,), SINGLES, line)
+    pairs = views(show, line, (ShotSize.MEDIUM, ShotSize.WIDE), line)
     best: tuple[float, Talk] | None = None
     for a, b in product(firsts, seconds):
         if a.camera_id == b.camera_id:
@@ -61,7 +61,7 @@ def talk_of(show: Show, one: Mark, other: Mark) -> Talk | None:
     return best[1] if best is not None else None
 
 
-def _views(show: Show, marks: tuple[Mark, ...], sizes: Sequence[ShotSize], line: tuple[Mark, Mark]) -> list[View]:
+def views(show: Show, marks: tuple[Mark, ...], sizes: Sequence[ShotSize], line: tuple[Mark, Mark]) -> list[View]:
     """The best of each camera, the best first."""
     wanted = {m.id for m in marks}
     found: list[View] = []
