@@ -58,14 +58,15 @@ def help_rows() -> list[tuple[str, str]]:
         for prefix, meaning in PREFIXES.items():
             if prefix + LETTERS[0] in by_letter:
                 rows.append((f"{prefix}Q … G", action.sentence.replace("{letter}", "Q … G") + meaning))
-        if keys[0][-1] == "1":
+        if keys[0][-1] == "1" and len(keys) > 1:
             first = keys[0][:-1]
             last = max(key[-1] for key in keys if key[:-1] == first)
             sentence = action.sentence.replace("{camera}", f"1 … {last}").replace("{slot}", LAYERS)
             sentence = sentence.replace("{number}", f"1 … {last}")
             rows.append((f"{keys[0]} … {last}", sentence))
         elif not by_letter:
-            plain = [k for k in keys if not k.startswith("Ctrl+") or len(keys) == 1]
+            fine = any(not k.startswith("Ctrl+") for k in keys)  # else Ctrl is no finer way of the same
+            plain = [k for k in keys if not (fine and k.startswith("Ctrl+"))]
             rows.append(("  ".join(plain), action.sentence))
             if len(plain) < len(keys):
                 rows.append(("Ctrl with these", action.sentence + ", finely"))

@@ -221,8 +221,8 @@ class VoicesPage(QWidget):
             field.show_text(f"{getattr(state.show.voice, name):g}")
         self.words.show_value(str(state.show.voice.interjections))
         marks = {m.id: m.name for m in state.show.marks}
-        refill(self.one, marks)
-        refill(self.other, marks)
+        refill(self.one, marks or {"": "no marks"})
+        refill(self.other, marks or {"": "no marks"})
         if self.one.value() == self.other.value() and self.other.count() > 1:
             self.other.setCurrentIndex(1 if self.one.currentIndex() == 0 else 0)
         self.talk.setEnabled(len(marks) > 1)

@@ -87,7 +87,13 @@ def rules(state: LiveState, params: RulesParams, now_s: float) -> Outcome:
 
 
 ACTIONS = (
-    Action("voice.mode", "Switch voice follow", ModeParams, mode, {"Ctrl+F9": {}, "Ctrl+F10": {"mode": "propose"}}),
+    Action(
+        "voice.mode",
+        "Switch voice follow: by itself, propose, off",
+        ModeParams,
+        mode,
+        {"Ctrl+F9": {}, "Ctrl+F10": {"mode": "propose"}},
+    ),
     Action("voice.leave", "Voice follow leaves the desk to you for a while", LeaveParams, leave),
     Action("voice.resume", "Voice follow goes on at once", NoParams, resume, {"Ctrl+F11": {}}),
     Action("voice.rules", "Change how voice follow behaves", RulesParams, rules, stores=True),
