@@ -59,6 +59,7 @@ from ribalta.workshop import Workshop
 
 LONGEST_NAP_S = 0.5
 TOGETHER_S = 0.003
+PICTURE_WAIT_S, LOOK_AGAIN_S = 1.0, 0.02
 SHOWN = (
     *("show", "program", "next", "changing", "dress", "pending", "fading"),
     *("dark", "card", "media", "strips", "master_db"),
@@ -106,6 +107,7 @@ class Session:
         self._chores = Chores(self._tell)
         self._kept = Safekeeping(stored, path, self._chores, self._tell, self._later)
         self._stopping = False
+        self._wanted_pictures: list[tuple[PictureWanted, float]] = []
         self._shown_parts: tuple[object, ...] = (None,) * len(SHOWN)
         self._early: list[Event] = [Notice(w, Severity.FAULT) for w in (*stored.warnings, *unreachable(stored.show))]
         own, trouble = desk_shortcuts()
@@ -337,12 +339,15 @@ class Session:
         self._pass_on()
         while not self._stopping:
             due_s = min(self._engine.next_deadline_s(), self.cueing.next_deadline_s())
+            if self._wanted_pictures:
+                due_s = min(due_s, self.clock.now_s() + LOOK_AGAIN_S)
             nap_s = min(LONGEST_NAP_S, due_s - self.clock.now_s())
             try:
                 with contextlib.suppress(Empty):
                     self._take_inputs(max(0.0, nap_s))
                 self.cueing.advance()
                 self._engine.advance(self.clock.now_s())
+                self._take_pictures()
                 self._pass_on()
             except Exception as error:  # a mistake of ours must not take the desk away in mid-show
                 _log.exception("the engine met something it did not expect")
@@ -367,9 +372,8 @@ class Session:
             self._rig.send(request)
         for event in events:
             if isinstance(event, PictureWanted):
-                jpeg = self.mixer.jpeg(event.camera_id)
-                if jpeg is not None:
-                    self._kept.take_in({event.name: jpeg})
+                self._wanted_pictures.append((event, self.clock.now_s()))
+                self._take_pictures()
             elif isinstance(event, OutputWanted):
                 self._output(event)
             elif isinstance(event, ProgramChanged) and event.after.scene_id is not None:
@@ -378,6 +382,22 @@ class Session:
                 self._kept.keep(self._engine.state.show)
             self.cueing.hear(event)
             self._tell(event)
+
+    def _take_pictures(self) -> None:
+        """What is stored with a framing is what is seen since the camera came to rest: an older picture is only taken
+        when no newer one comes for PICTURE_WAIT_S."""
+        state, now_s, waiting = self._engine.state, self.clock.now_s(), []
+        for wanted, asked_s in self._wanted_pictures:
+            camera, still_s = state.show.camera(wanted.camera_id), state.live(wanted.camera_id).still_since_s
+            rest_s = still_s + camera.picture.delay_s if camera is not None and still_s is not None else 0.0
+            jpeg = self.mixer.jpeg(wanted.camera_id, min(rest_s, asked_s))
+            if jpeg is None and now_s - asked_s < PICTURE_WAIT_S:
+                waiting.append((wanted, asked_s))
+                continue
+            jpeg = jpeg or self.mixer.jpeg(wanted.camera_id)
+            if jpeg is not None:
+                self._kept.take_in({wanted.name: jpeg})
+        self._wanted_pictures = waiting
 
     def _minutes_left(self) -> float | None:
         """For how long the running recordings have room."""

@@ -164,27 +164,3 @@ def test_a_framing_out_of_reach_is_refused_and_can_still_be_stored_again():
     assert hall.state.then == ()
     hall.act("framing.store", camera=2, letter="W", overwrite=True)
     assert hall.state.show.framing_at("c2", 1).tilt_deg == 10.0
-
-
-def test_a_camera_whose_picture_comes_no_more_is_not_cut_to_and_goes_when_it_comes_again():
-    hall = Hall()
-    hall.turn(1)
-    hall.act("ready.framing", camera=2, letter="W")
-    hall.turn(4)
-    assert landing_state(hall.state, hall.state.next, hall.clock.now_s()) is SET
-    hall.engine.report(PictureSeen("c2", False), hall.clock.now_s())  # its head still answers
-    assert landing_state(hall.state, hall.state.next, hall.clock.now_s()) is NO_CONTACT
-    assert time_to_set_s(hall.state, hall.state.next, hall.clock.now_s()) is None
-    hall.act("take")
-    assert hall.sentences[-1].startswith("Camera 2 sends no picture, so the take waits.")
-    hall.turn(2)
-    assert not hall.records
-    hall.engine.report(PictureSeen("c2", True), hall.clock.now_s())
-    hall.turn(0.1)
-    assert [(r.shot.camera_id, r.landed) for r in hall.records] == [("c2", True)]
-
-
-def test_a_camera_that_never_had_a_picture_is_judged_by_its_head_alone():
-    engine = reported(*((10 + 0.05 * k, Aim(-20, 4, 0.9)) for k in range(20)))
-    engine.report(PictureSeen("c2", False), 11.0)
-    assert landing_state(engine.state, SHOT, 12.0) is SET

@@ -165,11 +165,12 @@ class Mixer:
         source = self._sources.get(camera_id)
         return (source.small() or source.best()) if source is not None else None
 
-    def jpeg(self, camera_id: str) -> bytes | None:
-        """The picture of a camera, or of PROGRAM, now as JPEG, at most KEPT in size; None when it has never had one."""
+    def jpeg(self, camera_id: str, since_s: float = 0.0) -> bytes | None:
+        """The picture of a camera, or of PROGRAM, now as JPEG, at most KEPT in size; None when it has none that came
+        `since_s` (clock time)."""
         source = self._sources.get(camera_id)
         frame = source.best() if source else None
-        if frame is None and camera_id != PROGRAM:
+        if camera_id != PROGRAM and (frame is None or frame.captured_s < since_s):
             return None
         picture = (frame.pixels if frame is not None else self.program)[..., :3]
         if picture.shape[1] > KEPT[0]:

@@ -109,7 +109,7 @@ def _choice(state: LiveState, framing: Framing, mark_id: str, now_s: float, seen
         sum(value for _, value in reasons),
         tuple(reasons),
         seconds,
-        (live.answers and not live.picture_lost) or on_air,
+        live.answers or on_air,
     )
 
 

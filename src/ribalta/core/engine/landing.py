@@ -2,7 +2,7 @@
 
 A camera counts as set at an aim when its reports put it within the tolerance (a share of the frame's width at
 that zoom), standing still, for at least as long as its picture lags behind its head: what matters is what the
-picture shows at the cut. One whose picture no longer comes counts as out of contact, whatever its head answers.
+picture shows at the cut.
 """
 
 from ribalta.core.base.aim import STILL, Aim
@@ -83,8 +83,6 @@ def _set_at_s(state: LiveState, shot: Shot) -> float:
     camera, live = state.camera(shot), state.live(shot.camera_id)
     if not camera.steered:
         return 0.0 if live.picture else NEVER_S
-    if live.picture_lost:
-        return NEVER_S
     if camera.recall_only:
         there = live.answers and shot.framing_id in (None, live.goal_framing_id)
         return live.expected_s + camera.picture.delay_s if there else NEVER_S
@@ -106,7 +104,7 @@ def stands(state: LiveState, camera: Camera, now_s: float) -> bool:
 
 def _landing_state(state: LiveState, shot: Shot, now_s: float) -> LandingState:
     camera, live = state.camera(shot), state.live(shot.camera_id)
-    if not (live.answers and not live.picture_lost if camera.steered else live.picture):
+    if not (live.answers if camera.steered else live.picture):
         return LandingState.NO_CONTACT
     if _set_at_s(state, shot) <= now_s:
         return LandingState.SET
@@ -126,8 +124,6 @@ def _time_to_set_s(state: LiveState, shot: Shot, now_s: float) -> float | None:
     camera, live = state.camera(shot), state.live(shot.camera_id)
     if camera.head is None:
         return 0.0 if live.picture else None
-    if live.picture_lost:
-        return None
     if camera.recall_only:
         return _recall_s(state, camera, shot, now_s)
     if not live.answers or live.aim is None:

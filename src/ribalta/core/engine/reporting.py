@@ -56,10 +56,8 @@ def take_in(state: LiveState, report: Report, now_s: float) -> Outcome:
         case Contact():
             return _contact(state, report, now_s).then(light)
         case PictureSeen():
-            live = state.live(report.camera_id)
-            gone = not report.arrives and (live.picture or live.picture_lost)
-            lost = live.was_lost or not report.arrives
-            return Outcome(state.with_live(report.camera_id, picture=report.arrives, was_lost=lost, picture_lost=gone))
+            lost = state.live(report.camera_id).was_lost or not report.arrives
+            return Outcome(state.with_live(report.camera_id, picture=report.arrives, was_lost=lost))
         case DeviceRefused():
             camera = state.camera(Shot(report.camera_id))
             said = f"Camera {camera.number} answered that {report.sentence}."

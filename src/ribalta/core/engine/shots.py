@@ -104,8 +104,7 @@ class CameraLive:
     A camera that goes to its own memories is at `left_framing_id` until it leaves, and counts as arrived from
     `expected_s` on. `due_s` is when a move in a given time is to arrive. `hand` moved it last; pushes and presses that
     were `overruled` by another hand have no effect until they are let go. `moved_by` is the number of what sent it last
-    (see `causes.py`); `was_lost`: it has been there before, and gone; `picture_lost`: its
-    picture has come, and comes no more.
+    (see `causes.py`); `was_lost`: it has been there before, and gone.
     """
 
     answers: bool = False
@@ -133,7 +132,6 @@ class CameraLive:
     overruled: tuple[tuple[str, int], ...] = ()
     moved_by: int = 0
     was_lost: bool = False
-    picture_lost: bool = False
     settings: Mapping[str, SettingLive] = field(default_factory=lambda: MappingProxyType({}))
 
 

@@ -27,8 +27,7 @@ def take_with(state: LiveState, transition: Transition, now_s: float) -> Outcome
     if landing_state(state, shot, now_s) is LandingState.NO_CONTACT:
         lost = next(p for p in parts(state, shot) if landing_state(state, p, now_s) is LandingState.NO_CONTACT)
         number = state.camera(lost).number
-        what = "sends no picture" if state.live(lost.camera_id).picture_lost else "does not answer"
-        said = f"Camera {number} {what}, so the take waits. Take again to cut anyway; Escape lets go."
+        said = f"Camera {number} does not answer, so the take waits. Take again to cut anyway; Escape lets go."
         outcome = outcome.saying(Notice(said, Severity.FAULT))
     cover_id = state.show.settings.cover_camera_id
     if rule is LandingRule.COVER and cover_id and not state.on_air(cover_id) and cover_id != shot.camera_id:
