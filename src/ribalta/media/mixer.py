@@ -166,7 +166,7 @@ class Mixer:
         return (source.small() or source.best()) if source is not None else None
 
     def jpeg(self, camera_id: str, since_s: float = 0.0) -> bytes | None:
-        """The picture of a camera, or of PROGRAM, now as JPEG, at most KEPT in size; None when it has none that came
+        """The picture of a camera, or of PROGRAM, now as JPEG, at most KEPT in size; None when none has come since
         `since_s` (clock time)."""
         source = self._sources.get(camera_id)
         frame = source.best() if source else None

@@ -188,6 +188,7 @@ class SoundDesk:
         """Before the faders: a microphone that follows the picture is closed until its speaker is seen."""
         if plan.gating != self._gates.gating:
             self._gates = Gates(len(ids), plan.gating)
+            self._speaking(())  # the new ones begin closed
         if self._gates.feed(np.einsum("ij,ij->i", sound, sound, dtype=np.float64) / BLOCK, BLOCK_S):
             self._speaking(tuple(one for one, on in zip(ids, self._gates.open, strict=True) if on))
 

@@ -103,14 +103,7 @@ def _choice(state: LiveState, framing: Framing, mark_id: str, now_s: float, seen
         reasons.append(("crosses the line", -round(CROSSES)))
     if framing.id in seen_s and not on_air:
         reasons.append(("seen just now", -round(LATELY * (1 - seen_s[framing.id] / LATELY_S))))
-    return Choice(
-        framing,
-        shot,
-        sum(value for _, value in reasons),
-        tuple(reasons),
-        seconds,
-        live.answers or on_air,
-    )
+    return Choice(framing, shot, sum(value for _, value in reasons), tuple(reasons), seconds, live.answers or on_air)
 
 
 def _jumps(state: LiveState, framing: Framing) -> bool:

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine import voicing
+from ribalta.core.engine.causes import By
 from ribalta.core.engine.messages import VoicesHeard
 from ribalta.core.engine.rehearsal import Rehearsal, all_there
 from ribalta.core.engine.shots import Shot
@@ -72,7 +73,7 @@ def _judged(show: Show, conversation: Conversation, rehearsal: Rehearsal, start:
             if overlap > 0 and _is_right(show, end, shot, truth):
                 right += overlap
     lengths = [e - at for (at, _), e in zip(seen, ends, strict=True)]
-    whys = [ran.cause.words for ran in rehearsal.engine.why.lines if ran.cause.by == "voice follow"]
+    whys = [ran.cause.words for ran in rehearsal.engine.why.lines if ran.cause.by is By.VOICE]
     shots = tuple(
         (round(r.at_s, 2), round(e - r.at_s, 2), end.shot_words(r.shot), why, r.landed)
         for r, e, why in zip(records, ends[1:], whys, strict=False)

@@ -13,7 +13,7 @@ from typing import Any
 
 from ribalta.core.engine import programme
 from ribalta.core.engine.action import Outcome
-from ribalta.core.engine.choosing import Choice, choices, showing
+from ribalta.core.engine.choosing import FOR_ANOTHER, Choice, choices, showing
 from ribalta.core.engine.landing import NEVER_S, landing_state, set_at_s, time_to_set_s
 from ribalta.core.engine.messages import Notice
 from ribalta.core.engine.running import VoiceMode
@@ -27,7 +27,6 @@ from ribalta.core.show.scenes import CUT
 
 AGAIN_S = 0.5  # how often it looks again while what it wants is not on air
 FOR_A_SECOND = 7.0  # of fit, besides what any choice pays: a voice does not wait
-FOR_ANOTHER = 12.0  # for each other mark in the picture
 FROM_AFAR = 25.0  # for a picture of the whole person or more
 READIED_AHEAD = 4
 MAY_GO_ON_S = 0.6  # two voices at once: from then on it may be more than a word
