@@ -21,10 +21,8 @@ from tests.desk.test_cue_parts import choose, type_in
 from tests.desk.test_prompt_parts import page, refreshed, rows
 
 
-@pytest.fixture
-def window(app):
-    made = Window(HandWoundSession(hall_of_three().state.show))
-    made.bridge.session.hall.turn(3)
+def opened(made: Window):
+    """In front with Cue, until the test is over."""
     made.show()
     made.show_view("Cue")
     QApplication.processEvents()
@@ -32,6 +30,13 @@ def window(app):
     made.close()
     made.deleteLater()
     QApplication.processEvents()
+
+
+@pytest.fixture
+def window(app):
+    made = Window(HandWoundSession(hall_of_three().state.show))
+    made.bridge.session.hall.turn(3)
+    yield from opened(made)
 
 
 @pytest.fixture
@@ -80,23 +85,12 @@ def test_voice_follow_is_switched_tied_tuned_and_says_why(window, hall):
     assert hall.state.voice.mode == "propose"
 
 
-def demo_window() -> Window:
+@pytest.fixture
+def demo(app):
     made = Window(HandWoundSession(load(SHIPPED).show))
     engine = made.bridge.session.hall.engine
     engine.state = all_there(engine.state.show)
-    made.show()
-    made.show_view("Cue")
-    QApplication.processEvents()
-    return made
-
-
-@pytest.fixture
-def demo(app):
-    made = demo_window()
-    yield made
-    made.close()
-    made.deleteLater()
-    QApplication.processEvents()
+    yield from opened(made)
 
 
 def test_a_conversation_is_rehearsed_and_a_talk_set_up_in_one_step(demo, tmp_path):

@@ -25,10 +25,11 @@ from ribalta.core.base.faults import LocalFault
 from ribalta.core.show.calls import LETTERS, Item, Kind, named
 from ribalta.core.show.model import Show
 from ribalta.core.show.playlists import Entry, EntryKind, Playlist, Unit
+from ribalta.core.show.rows import text_of
 from ribalta.core.show.scenes import CUT, Transition, TransitionKind
 
 COLUMNS = ("kind", "what", "length", "unit", "microphone", "transition", "frames", "note", "off")
-LARGEST_BYTES, MOST = 4 * 1024 * 1024, 1000
+MOST = 1000
 OF_SHOTS = {Kind.FRAMING, Kind.CAMERA, Kind.SCENE, Kind.MEDIUM}
 OTHERS = {"macro": (EntryKind.MACRO, Kind.MACRO), "playlist": (EntryKind.PLAYLIST, Kind.PLAYLIST)}
 
@@ -100,14 +101,7 @@ def write_table(path: Path, show: Show, playlist: Playlist) -> None:
 
 def read_table(path: Path, show: Show) -> tuple[tuple[Entry, ...], tuple[str, ...]]:
     """The entries, and a sentence for each line that was left out. Raises LocalFault when there are none."""
-    try:
-        if path.stat().st_size > LARGEST_BYTES:
-            raise LocalFault(f"{path.name} is too large for a playlist: at most 4 MiB.")
-        text = path.read_text("utf-8-sig")
-    except UnicodeDecodeError:
-        raise LocalFault(f"{path.name} is not text in UTF-8. Export it again with that encoding.") from None
-    except OSError as error:
-        raise LocalFault(f"{path.name} cannot be read: {error.strerror or error}.") from None
+    text = text_of(path, "a playlist")
     first = text.split("\n", 1)[0]
     delimiter = max(",;\t", key=first.count)
     rows = csv.DictReader(io.StringIO(text, newline=""), delimiter=delimiter)

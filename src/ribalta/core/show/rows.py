@@ -10,16 +10,21 @@ Row = tuple[tuple[str, str], ...]
 LARGEST_BYTES, MOST_ROWS, LONGEST = 4 * 1024 * 1024, 5000, 400
 
 
-def read_rows(path: Path) -> tuple[tuple[Row, ...], tuple[str, ...]]:
-    """The rows, and a sentence for each that was left out or cut. Raises LocalFault when there are none."""
+def text_of(path: Path, what: str) -> str:
+    """What a table has in it, which is to be `what`. Raises LocalFault."""
     try:
         if path.stat().st_size > LARGEST_BYTES:
-            raise LocalFault(f"{path.name} is too large for rows of titles: at most 4 MiB.")
-        text = path.read_text("utf-8-sig")
+            raise LocalFault(f"{path.name} is too large for {what}: at most 4 MiB.")
+        return path.read_text("utf-8-sig")
     except UnicodeDecodeError:
         raise LocalFault(f"{path.name} is not text in UTF-8. Export it again with that encoding.") from None
     except OSError as error:
         raise LocalFault(f"{path.name} cannot be read: {error.strerror or error}.") from None
+
+
+def read_rows(path: Path) -> tuple[tuple[Row, ...], tuple[str, ...]]:
+    """The rows, and a sentence for each that was left out or cut. Raises LocalFault when there are none."""
+    text = text_of(path, "rows of titles")
     raw = _from_json(text, path.name) if path.suffix.lower() == ".json" else _from_csv(text)
     rows: list[Row] = []
     said: list[str] = []

@@ -97,7 +97,7 @@ def read_conversation(path: Path) -> Conversation:
         first = error.errors()[0]
         where = ".".join(str(part) for part in first["loc"])
         raise LocalFault(f"{path.name} is no conversation: {where}: {first['msg']}.") from None
-    except ValueError as error:
+    except (ValueError, RecursionError) as error:
         raise LocalFault(f"{path.name} is no JSON: {error}.") from None
 
 
