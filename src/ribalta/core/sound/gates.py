@@ -102,8 +102,9 @@ class Gates:
 
     def _follow_floor(self, power: Powers, seconds: float) -> None:
         keep = math.exp(-seconds / SMOOTH_S)
-        self._smooth = keep * self._smooth + (1 - keep) * power if self._smooth.any() else power.copy()
-        there = self._smooth > NOTHING  # a microphone that sends nothing at all says nothing about the room
+        there = power > NOTHING  # a microphone that sends nothing, or whose sound drops out, says nothing of the room
+        smoothed = np.where(self._smooth > 0, keep * self._smooth + (1 - keep) * power, power)
+        self._smooth = np.where(there, smoothed, self._smooth)
         self._heard_s = np.where(there, self._heard_s + seconds, 0.0)
         self._least = np.where(there, np.minimum(self._least, self._smooth), self._least)
         self._part_s += seconds
