@@ -1,6 +1,7 @@
 """What every test gets: no deadline noise, and a failure when a thread is left behind."""
 
 import os
+import socket
 import threading
 from collections import Counter
 
@@ -23,8 +24,29 @@ def no_thread_is_left_behind():
     """By name: what a whole module shares may have put a new thread in an old one's place."""
     before = running()
     yield
+    for one in threading.enumerate():
+        if one.name.startswith("lookup "):  # nothing can end it but its answer
+            one.join(1.0)
     left = running() - before
     assert not left, f"threads left running: {list(left)}"
+
+
+@pytest.fixture(autouse=True, scope="session")
+def no_name_is_asked_of_a_network():
+    """A resolver that is slow, or that knows names it should not, is not what is tested."""
+    ask = socket.getaddrinfo
+
+    def known(host, *details, **more):
+        try:
+            return ask(host, *details, **{**more, "flags": more.get("flags", 0) | socket.AI_NUMERICHOST})
+        except socket.gaierror:
+            if host in ("localhost", socket.gethostname()):
+                return ask(host, *details, **more)
+            raise socket.gaierror(socket.EAI_NONAME, "Name or service not known") from None
+
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(socket, "getaddrinfo", known)
+        yield
 
 
 @pytest.fixture(autouse=True, scope="session")

@@ -1,10 +1,12 @@
 """ONVIF: a driver over calls on a hand-wound clock, and the real client against a stand-in's services over HTTP."""
 
 import asyncio
+import gc
 import http.server
 import json
 import threading
 import time
+import warnings
 from collections.abc import Iterator
 
 import pytest
@@ -32,7 +34,7 @@ from ribalta.core.survey.probes import Door
 from ribalta.devices import discovery, probing
 from ribalta.devices.drivers.onvif import wire
 from ribalta.devices.drivers.onvif.driver import OnvifDriver
-from ribalta.devices.links.onvif import REFUSED_LOGIN, OnvifClient, OnvifLink
+from ribalta.devices.links.onvif import REFUSED_LOGIN, OnvifClient, OnvifLink, quiet_library
 from ribalta.standins.body import Body
 from ribalta.standins.cameras import BUILDS
 from ribalta.standins.faults import Faults
@@ -268,6 +270,26 @@ def test_the_client_opens_moves_remembers_recalls_and_stops(services):
             await client.close()
 
     asyncio.run(talk())
+
+
+def test_an_opening_that_takes_too_long_leaves_nothing_open(services, monkeypatch):
+    quiet_library()
+    import onvif.client as library
+
+    monkeypatch.setattr("ribalta.devices.links.onvif.OPEN_WITHIN_S", 0.05)
+    monkeypatch.setattr(library, "_DOCUMENT_CACHE", {})  # reading the descriptions takes longer than that
+
+    async def talk() -> None:
+        client = OnvifClient("127.0.0.1", services.port, USER, PASSWORD)
+        with pytest.raises(TimeoutError):
+            await client.do({"call": "open"})
+        await client.close()
+
+    with warnings.catch_warnings(record=True) as heard:
+        warnings.simplefilter("always")
+        asyncio.run(talk())
+        gc.collect()
+    assert [str(one.message) for one in heard if one.category is ResourceWarning] == []
 
 
 def test_a_wrong_password_and_no_service_are_told_apart(services):

@@ -10,7 +10,7 @@ import logging
 import math
 import socket
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Coroutine
 from typing import Any
 
 from ribalta.core.base.faults import RemoteFault
@@ -68,6 +68,17 @@ async def _greet(host: str, port: int) -> None:
         writer.close()
 
 
+async def _whole(making: Coroutine[Any, Any, Any]) -> Any:
+    """A service of the library. It is made to its end even when nobody waits for it any more: the library forgets one
+    that is given up while its description is read from the disk, and nobody could close what that had opened."""
+    made = asyncio.ensure_future(making)
+    try:
+        return await asyncio.shield(made)
+    except asyncio.CancelledError:
+        await asyncio.wait([made])
+        raise
+
+
 class OnvifClient:
     """One camera; see `drivers/onvif/wire.py` for what `do` takes and gives. Used from one event loop."""
 
@@ -92,8 +103,9 @@ class OnvifClient:
         host, port, user, password = self._who
         await asyncio.wait_for(_greet(host, port), GREETED_WITHIN_S)  # so one that is back is found out soon
         self._camera = quiet_library()(host, port, user, password, no_cache=True, nat_override=True, adjust_time=True)
+        await _whole(self._camera.create_devicemgmt_service())
         await self._camera.update_xaddrs()
-        media = await self._camera.create_media_service()
+        media = await _whole(self._camera.create_media_service())
         profiles = await media.GetProfiles()
         with_head = [p for p in profiles if p.PTZConfiguration is not None]
         if not with_head:
@@ -101,7 +113,7 @@ class OnvifClient:
         self._profile = with_head[0].token
         stream = {"StreamSetup": {"Stream": "RTP-Unicast", "Transport": {"Protocol": "RTSP"}}}
         address = await media.GetStreamUri({**stream, "ProfileToken": self._profile})
-        self._ptz = await self._camera.create_ptz_service()
+        self._ptz = await _whole(self._camera.create_ptz_service())
         return {"picture": str(address.Uri), "auxiliary": await self._auxiliary()}
 
     async def _auxiliary(self) -> list[str]:
