@@ -6,7 +6,7 @@ import sys
 from collections.abc import Callable, Mapping
 from pathlib import Path
 
-from bench import air, bump, chain, cues, landing, plan, playlist, recall, registration, travel, voice
+from bench import air, bump, chain, cues, landing, plan, playlist, recall, registration, travel, voice, voice_live
 
 BENCHES: dict[str, Callable[[int], Mapping[str, object]]] = {
     "air": air.run,
@@ -21,9 +21,10 @@ BENCHES: dict[str, Callable[[int], Mapping[str, object]]] = {
     "recall": recall.run,
     "registration": registration.run,
     "travel": travel.run,
+    "voice-live": voice_live.run,
 }
 TAKES = {"landing-scenes": 60, "chain": 40, "chain-1080": 40, "travel": 50, "recall": 300, "registration": 500}
-TAKES |= {"playlist": 30, "plan": 100}  # minutes; instances
+TAKES |= {"playlist": 30, "plan": 100, "voice-live": 10}  # minutes; instances; conversations
 
 
 def main() -> int:

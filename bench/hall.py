@@ -22,6 +22,13 @@ from ribalta.demo.clay_cup import SHIPPED, connected
 @contextlib.contextmanager
 def running_show(name: str, change: Callable[[Show], Show] = lambda show: show) -> Iterator[Session]:
     """A session on the demo's show without a desk, with every camera answering and every picture arriving."""
+    with running_demo(name, change) as (session, _):
+        yield session
+
+
+@contextlib.contextmanager
+def running_demo(name: str, change: Callable[[Show], Show] = lambda show: show) -> Iterator[tuple[Session, StandIns]]:
+    """The same, with the stand-ins."""
     standins = StandIns(f"ribalta-bench-{name}-{os.getpid()}", again=False)
     try:
         stored = load(SHIPPED)
@@ -30,7 +37,7 @@ def running_show(name: str, change: Callable[[Show], Show] = lambda show: show) 
         session.start()
         try:
             wait_for(lambda: all_there(session), 30)
-            yield session
+            yield session, standins
         finally:
             session.stop()
     finally:

@@ -16,7 +16,7 @@ from ribalta.core.engine.landing import (
     time_to_set_s,
 )
 from ribalta.core.engine.loop import Engine
-from ribalta.core.engine.messages import Contact, DeviceRefused, Notice, PictureSeen, Position
+from ribalta.core.engine.messages import Contact, DeviceRefused, Notice, PictureSeen, PictureStands, Position
 from ribalta.core.engine.shots import LandingState, Shot
 from ribalta.core.engine.state import LiveState, opening_state
 from tests.core.hand_wound import Hall, small_show
@@ -53,6 +53,24 @@ def test_a_camera_is_set_only_when_its_picture_has_caught_up():
     assert set_at_s(engine.state, SHOT) == pytest.approx(10.1 + delay_s)
     assert landing_state(engine.state, SHOT, 10.1 + delay_s - 0.001) is not SET
     assert landing_state(engine.state, SHOT, 10.1 + delay_s) is SET
+
+
+def test_a_late_picture_keeps_a_camera_from_being_set_until_a_frame_has_come_since():
+    hall = Hall()
+    hall.press("2", "W")
+    hall.turn(0.3)
+    hall.engine.report(PictureStands("c2", hall.clock.now_s()), hall.clock.now_s())
+    hall.press("Space")
+    hall.turn(6)
+    assert hall.state.held is not None  # the head is long there
+    assert error_percent(hall.state, hall.state.next) < 0.1
+    assert landing_state(hall.state, hall.state.next, hall.clock.now_s()) is not SET
+    hall.engine.report(PictureStands("c2", None), hall.clock.now_s())
+    hall.turn(0.0)
+    assert hall.records[-1].landed
+    assert hall.records[-1].held_s == pytest.approx(6.0, abs=0.1)
+    hall.engine.report(PictureStands("c2", hall.clock.now_s()), hall.clock.now_s())  # it showed the framing before
+    assert landing_state(hall.state, hall.state.program, hall.clock.now_s()) is SET
 
 
 def test_a_speck_of_noise_in_the_reports_is_not_movement():

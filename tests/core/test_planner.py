@@ -86,6 +86,25 @@ def test_the_exact_plan_is_what_trying_everything_finds_and_the_fast_one_is_near
         assert on_time(show, asked, plan.chosen, AIMS)
 
 
+@given(st.integers(0, 400), st.integers(8, 60), st.sampled_from([0.0, 0.001, 0.02]))
+@settings(max_examples=25)
+def test_an_exact_plan_that_runs_out_of_time_is_kept_to_the_rules_and_says_how_far_it_got(seed, count, limit_s):
+    show, chance = hall(seed), random.Random(seed)
+    asked = [Wish((chance.choice("abz"),), chance.uniform(2, 6), must=chance.random() > 0.3) for _ in range(count)]
+    problem = planner.problem_of(show, asked, AIMS)
+    plan, best = planner.plan_exact(problem, limit_s), planner.plan_exact(problem)
+    assert bool(plan.clashes) == (not plan.chosen)
+    if not best.chosen:
+        assert not plan.chosen
+        return
+    if plan.chosen:
+        assert planner.allowed(problem, plan.places)
+        assert plan.bound is not None
+        assert plan.score <= best.score + 1e-6 <= plan.bound + 2e-5 * abs(plan.bound)
+        assert plan.gap is not None
+        assert plan.gap <= 1.0
+
+
 def test_reserved_cameras_stay_out_and_what_should_be_seen_gives_way_to_the_cover_shot():
     show = hall(3)
     asked = [Wish(("a",), 4.0), Wish(("b",), 4.0), Wish(("z",), 0.3, must=False), Wish(("a",), 4.0)]

@@ -123,6 +123,42 @@ def test_a_microphone_that_sent_nothing_does_not_take_the_rooms_noise_for_a_voic
         assert not gates.open.any()
 
 
+@given(
+    st.lists(st.tuples(st.integers(1, 60), st.integers(1, 40)), min_size=1, max_size=12),
+    st.floats(-70, -45),
+    st.integers(0, 99),
+)
+@settings(max_examples=40)
+def test_a_sound_that_drops_out_neither_opens_a_gate_on_noise_nor_cuts_a_voice_short(drops, room_db, seed):
+    """Blocks that come, then blocks that do not: of the room alone, and then of somebody who speaks."""
+    gates, chance = Gates(1), np.random.default_rng(seed)
+
+    def hear(db: float) -> None:
+        gates.feed(10 ** (db / 10) * chance.gamma(12, 1 / 12, 1), BLOCK_S)
+
+    for _ in range(100):
+        hear(room_db)
+    for come, gone in drops:
+        for _ in range(come):
+            hear(room_db)
+            assert not gates.open[0]
+        for _ in range(gone):
+            gates.feed(np.zeros(1), BLOCK_S)
+            assert not gates.open[0]
+    assert gates.floor_db[0] == pytest.approx(room_db, abs=3.5)
+    for _ in range(10):
+        hear(room_db + 30)
+    assert gates.open[0]
+    shortest = gates.gating.hold_s + gates.gating.release_s
+    for come, gone in drops:
+        for _ in range(min(gone, int(shortest / BLOCK_S) - 4)):
+            gates.feed(np.zeros(1), BLOCK_S)
+            assert gates.open[0]  # what is missing is shorter than a breath
+        for _ in range(come):
+            hear(room_db + 30)
+            assert gates.open[0]
+
+
 def turned(rules: VoiceFollow, *changes: tuple[float, str]) -> list[tuple[float, tuple[str, ...], bool]]:
     """What is wanted, when it changes, from (time, marks that are heard then as digits)."""
     voices, found, now_s = NOBODY, [], 0.0

@@ -1,10 +1,12 @@
 """The program picture: what goes out, at once and whatever fails."""
 
 import threading
+import time
 
 import numpy as np
 import pytest
 
+from ribalta.core.engine.messages import PictureStands
 from ribalta.core.engine.shots import Shot
 from ribalta.media.composer import Plan
 from ribalta.media.mixer import Mixer
@@ -81,6 +83,45 @@ def test_a_name_that_is_no_picture_reads_as_no_picture(name):
 def test_a_file_that_is_something_else_reads_as_no_picture(pair, tmp_path):
     (tmp_path / "junk").write_bytes(b"RIBALTA1" + b"\xff" * 9000)
     assert not SharedPicture("junk").arrives(1.0)
+
+
+def test_a_picture_that_is_late_is_told_with_the_time_of_its_newest_frame_and_again_when_it_goes_on(pair):
+    told: dict[str, list[float | None]] = {"a": [], "b": []}
+    news = threading.Condition()
+
+    def hear(report) -> None:
+        if isinstance(report, PictureStands):
+            with news:
+                told[report.camera_id].append(report.captured_s)
+                news.notify()
+
+    mixer = Mixer({name: SharedPicture(name) for name in "ab"}, hear)
+    now_s = time.monotonic()
+    pair[0].show(now_s - 0.5)  # b has not sent anything yet, which is no lateness
+    mixer.start()
+    try:
+        with news:
+            assert news.wait_for(lambda: told["a"] == [now_s - 0.5], 3)
+        stopping = threading.Event()
+
+        def go_on() -> None:
+            while not stopping.wait(0.01):
+                pair[0].show(time.monotonic())
+
+        writer = threading.Thread(target=go_on)
+        writer.start()
+        try:
+            with news:
+                assert news.wait_for(lambda: told["a"][1:2] == [None], 3)
+        finally:
+            stopping.set()
+            writer.join()
+        with news:
+            assert news.wait_for(lambda: len(told["a"]) >= 3, 3)
+        assert told["a"][-1] > now_s
+        assert told["b"] == []
+    finally:
+        mixer.stop()
 
 
 def test_the_program_follows_a_plan_at_once_and_survives_a_source_that_goes(pair):

@@ -30,6 +30,7 @@ class Still:
     """A camera's picture of one grey, at full size only."""
 
     trouble = None
+    newest_s = 0.0
 
     def __init__(self, level: int) -> None:
         self._frame = Frame(1, 0.0, np.full((720, 1280, 4), level, np.uint8))

@@ -11,7 +11,7 @@ import pytest
 from ribalta.core.engine.sounding import Channel
 from ribalta.media.rtp import LATENCY, RtpSound, payload_of
 from ribalta.media.sound import BLOCK, SoundDesk, SoundPlan, open_source
-from ribalta.standins.voices import COUNT, Voices, bleed, script, speech
+from ribalta.standins.voices import COUNT, Script, Voices, bleed, script, speech
 
 pytestmark = pytest.mark.alone
 
@@ -75,6 +75,55 @@ def test_voices_speak_in_turns_by_a_script_and_bleed_into_neighbours():
     assert 0.3 < np.abs(said).max() <= 0.51
     assert np.array_equal(said, speech(0, 2.0))
     assert bleed()[3, 4] == pytest.approx(10 ** (-24 / 20))
+
+
+def test_a_conversation_that_is_given_is_spoken_and_heard_as_it_says():
+    turns = [{"from_s": 0, "to_s": 60, "who": [2]}, {"from_s": 0, "to_s": 60, "who": [5], "level_db": -36}]
+    told: list[tuple[str, ...]] = []
+    port = free_port()
+    desk, voices = SoundDesk(speaking=told.append), Voices("127.0.0.1", port)
+    address = f"rtp://127.0.0.1:{port}"
+    desk.follow(SoundPlan(tuple(Channel(f"q{k}", address, k, 0, 1.0, False, 0.2, 0.0) for k in range(1, COUNT + 1))))
+    desk.start()
+    try:
+        voices.speak(Script.read({"turns": []}))
+        until(lambda: len(desk.heard.gates) == COUNT and all(g.level_db < -55 for g in desk.heard.gates.values()))
+        begun_s = voices.speak(Script.read({"turns": turns, "bleed_db": -20, "noise_db": -70}))
+        assert voices.speaking(begun_s + 1) == (1, 4)
+        until(lambda: bool(told) and told[-1] == ("q2", "q5"))
+        peaks = dict.fromkeys(desk.heard.gates, -90.0)
+
+        def louder() -> bool:
+            for name, gate in desk.heard.gates.items():
+                peaks[name] = max(peaks[name], gate.level_db)
+            return peaks["q5"] > -40 and peaks["q2"] > -28
+
+        until(louder)
+        assert peaks["q2"] - peaks["q7"] == pytest.approx(20, abs=4)  # what is left of it in another's microphone
+        clapping = [{"from_s": 0, "to_s": 60, "applause": True}]
+        voices.speak(Script.read({"turns": clapping}))
+        until(lambda: all(gate.open for gate in desk.heard.gates.values()))
+    finally:
+        desk.stop()
+        voices.close()
+
+
+@pytest.mark.parametrize(
+    "bad",
+    [
+        {},
+        {"turns": [{}]},
+        {"turns": [{"from_s": 0, "to_s": 1, "who": [9]}]},
+        {"turns": [{"from_s": 0, "to_s": 1, "who": [1], "level_db": "loud"}]},
+        {"turns": [], "noise_db": float("nan")},
+        {"turns": [], "bleed_db": 1e9},
+        {"turns": 3},
+        {"turns": [], "levels_db": 3},
+    ],
+)
+def test_a_conversation_that_cannot_be_spoken_is_refused(bad):
+    with pytest.raises(ValueError, match=r"."):
+        Script.read(bad)
 
 
 def test_the_desk_hears_who_speaks_and_a_fader_is_what_is_not_what_was_asked():

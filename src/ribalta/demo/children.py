@@ -62,6 +62,10 @@ class StandIns:
         """Have the message partner send something: see `standins/partner.py`."""
         self._ask({"partner": "send", **message})
 
+    def speak(self, conversation: dict[str, Any]) -> float:
+        """Have the voices speak these turns; when they began (CLOCK_MONOTONIC): see `standins/voices.py`."""
+        return float(self._ask({"voices": conversation})["begun_s"])
+
     def _ask(self, asked: dict[str, Any]) -> dict[str, Any]:
         control = self.announcement["control"]
         with socket.create_connection((control["host"], control["port"]), 5) as line:

@@ -25,6 +25,7 @@ VIEWS_BY_KEY = {
     Qt.Key.Key_F4.value: "Cue",
     Qt.Key.Key_F6.value: "Air",
 }
+CONTROL_SHIFT = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier
 EVERYWHERE = (Qt.Key.Key_F7, Qt.Key.Key_F8)  # a macro goes on, or is recorded, whatever view is in front
 
 STYLE = """
@@ -194,5 +195,7 @@ class Window(QMainWindow):
             self.bridge.session.save()
         elif control and event.key() == Qt.Key.Key_Z:
             self.bridge.act("edit.undo")
+        elif event.modifiers() == CONTROL_SHIFT and event.key() == Qt.Key.Key_Z:
+            self.bridge.act("edit.redo")
         else:
             super().keyPressEvent(event)

@@ -16,12 +16,12 @@ from typing import Protocol
 import cv2
 import numpy as np
 
-from ribalta.core.engine.messages import PictureSeen
+from ribalta.core.engine.messages import PictureSeen, PictureStands
 from ribalta.core.engine.shots import BARE, Dress, Shot
 from ribalta.core.picture.layering import Drawing
 from ribalta.core.show.scenes import Source as Shown
 from ribalta.media.composer import Composer, Plan, never
-from ribalta.media.source import Frame, Image, Source
+from ribalta.media.source import LATE_AFTER_S, Frame, Image, Source
 from ribalta.media.threads import go_first
 
 SIZES = {"720p25": (1280, 720), "1080p25": (1920, 1080)}
@@ -81,7 +81,7 @@ class Mixer:
     def __init__(
         self,
         sources: Mapping[str, Source],
-        on_report: Callable[[PictureSeen], None],
+        on_report: Callable[[PictureSeen | PictureStands], None],
         on_composed: Callable[[Composed], None] = lambda _: None,
         bin_of_media: Bin | None = None,
         size: tuple[int, int] = SIZES["720p25"],
@@ -94,6 +94,7 @@ class Mixer:
         self._plan = Plan()
         self._sizes: dict[str, tuple[int, int]] = {}
         self._arrives = dict.fromkeys(self._sources, False)
+        self._late: dict[str, float] = {}
         self._program = [np.zeros((size[1], size[0], 4), np.uint8) for _ in range(3)]
         self._turn = 0
         self._composer = Composer(*size)
@@ -293,8 +294,19 @@ class Mixer:
             if arrives != self._arrives.get(camera_id, False):
                 self._arrives[camera_id] = arrives
                 self._on_report(PictureSeen(camera_id, arrives))
+            self._report_late(camera_id, source.newest_s, now_s)
             if camera_id in wanted:
                 source.want_main(now_s)
+
+    def _report_late(self, camera_id: str, newest_s: float, now_s: float) -> None:
+        late_s = newest_s if newest_s > 0 and now_s - newest_s > LATE_AFTER_S else None
+        if late_s == self._late.get(camera_id):
+            return
+        if late_s is None:
+            del self._late[camera_id]
+        else:
+            self._late[camera_id] = late_s
+        self._on_report(PictureStands(camera_id, late_s))
 
     def _for_place(self, camera_id: str, size: tuple[int, int]) -> Frame | None:
         """A camera's newest frame, in full size if it is shown larger than its small one."""

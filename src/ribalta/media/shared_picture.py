@@ -70,7 +70,7 @@ class SharedPicture:
         self._path = FOLDER / name if safe else None
         self._opened: _Opened | None = None
         self._look_s = 0.0
-        self.last_s = 0.0
+        self.newest_s = 0.0
 
     @property
     def trouble(self) -> str | None:
@@ -85,8 +85,8 @@ class SharedPicture:
         """Has a frame come lately? Looks for a new writer now and then when none has."""
         if self._opened is not None:
             frames = [self._opened.latest(stream) for stream in (MAIN, SMALL)]
-            self.last_s = max((f.captured_s for f in frames if f is not None), default=self.last_s)
-        if now_s - self.last_s < LOST_AFTER_S:
+            self.newest_s = max((f.captured_s for f in frames if f is not None), default=self.newest_s)
+        if now_s - self.newest_s < LOST_AFTER_S:
             return True
         if now_s >= self._look_s:
             self._look_s = now_s + LOOK_AGAIN_S

@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 
 Image = NDArray[np.uint8]
 LOST_AFTER_S = 0.9
+LATE_AFTER_S = 0.15
 
 
 @dataclass(frozen=True)
@@ -24,6 +25,11 @@ class Source(Protocol):
 
     @property
     def trouble(self) -> str | None: ...
+
+    @property
+    def newest_s(self) -> float:
+        """When the newest frame that was looked at was captured; 0 before there is one."""
+        ...
 
     def arrives(self, now_s: float) -> bool:
         """Has a frame come lately?"""

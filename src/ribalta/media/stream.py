@@ -93,9 +93,13 @@ class StreamPicture:
     def trouble(self) -> str | None:
         return self._trouble
 
-    def arrives(self, now_s: float) -> bool:
+    @property
+    def newest_s(self) -> float:
         frame = self._frame
-        return frame is not None and now_s - frame.captured_s < LOST_AFTER_S
+        return frame.captured_s if frame is not None else 0.0
+
+    def arrives(self, now_s: float) -> bool:
+        return now_s - self.newest_s < LOST_AFTER_S
 
     def want_main(self, now_s: float) -> None:
         """There is one size only."""

@@ -2,7 +2,7 @@
 
 {"camera": 2, "faults": {"silence": true}} changes some faults; without "faults" it only tells how they are.
 {"partner": "heard"} tells what the message partner has received, and {"partner": "send", ...} has it send something:
-see `partner.py`.
+see `partner.py`. {"voices": {"turns": [...]}} has the microphones' voices speak these turns, see `voices.py`.
 """
 
 import json
@@ -14,8 +14,9 @@ from typing import Any
 
 from ribalta.standins.body import Body
 from ribalta.standins.partner import Partner
+from ribalta.standins.voices import Script, Voices
 
-LONGEST = 4096
+LONGEST = 1 << 18
 
 
 class _Talk(socketserver.StreamRequestHandler):
@@ -36,9 +37,9 @@ class Control(socketserver.ThreadingTCPServer):
     allow_reuse_address = True
     daemon_threads = True
 
-    def __init__(self, host: str, port: int, bodies: Mapping[int, Body], partner: Partner) -> None:
+    def __init__(self, host: str, port: int, bodies: Mapping[int, Body], partner: Partner, voices: Voices) -> None:
         super().__init__((host, port), _Talk)
-        self._bodies, self._partner = bodies, partner
+        self._bodies, self._partner, self._voices = bodies, partner, voices
         self._thread = threading.Thread(target=self.serve_forever, args=(0.1,), name="stand-in control", daemon=True)
         self._thread.start()
 
@@ -46,6 +47,8 @@ class Control(socketserver.ThreadingTCPServer):
         """Raises ValueError for what cannot be done."""
         if isinstance(asked, dict) and "partner" in asked:
             return self._partner.obey(asked)
+        if isinstance(asked, dict) and isinstance(asked.get("voices"), dict):
+            return {"begun_s": self._voices.speak(Script.read(asked["voices"]))}
         body = self._bodies.get(asked.get("camera", 0)) if isinstance(asked, dict) else None
         if body is None:
             raise ValueError(f"camera is one of {', '.join(map(str, self._bodies))}")

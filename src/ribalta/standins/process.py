@@ -109,10 +109,11 @@ def _serve(made: Set, name: str, seed: int, aloud: bool) -> None:
             made.closers.append(WebServer(host, WEB_PORT, camera, services).end)
             made.closers.append(RtspServer(host, RTSP_PORT, camera).end)
         bodies = {c.build.number: c.body for c in made.cameras if c.body is not None}
-        made.closers.append(Voices(f"{made.net}.{SOUND_HOST}", SOUND_PORT, seed).close)
+        voices = Voices(f"{made.net}.{SOUND_HOST}", SOUND_PORT, seed)
+        made.closers.append(voices.close)
         partner = Partner(f"{made.net}.{PARTNER_HOST}", aloud)
         made.closers.append(partner.close)
-        made.closers.append(Control(f"{made.net}.1", CONTROL_PORT, bodies, partner).end)
+        made.closers.append(Control(f"{made.net}.1", CONTROL_PORT, bodies, partner, voices).end)
         finding = Finding(found)
         finding.start()
         made.closers.append(finding.end)

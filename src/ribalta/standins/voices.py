@@ -2,16 +2,20 @@
 
 A voice is a train of pulses (and a breath of noise) through three resonances that glide from vowel to vowel, with an
 envelope of syllables. Nobody's voice was sampled. What each says is made once; who speaks when is a script that is the
-same for the same seed. Sent as RTP (L16, 48 kHz, eight channels, 20 ms a packet; RFC 3550 and 3551).
+same for the same seed, or one that is given (`Script.read`). Sent as RTP (L16, 48 kHz, eight channels, 20 ms a packet;
+RFC 3550 and 3551).
 """
 
 import contextlib
+import math
 import random
 import socket
 import struct
 import threading
 import time
+from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,9 +23,10 @@ from numpy.typing import NDArray
 RATE, PACKET = 48000, 960
 COUNT = 8
 PORT = 5004
-SPEECH_S = 6.0
+SPEECH_S, HOUR_S = 6.0, 3600.0
 TAIL = 2048  # samples after which a throat is quiet
 BLEED_DB, FLOOR_DB = (-24.0, -36.0), -64.0  # of the neighbours to each side, and of the room itself
+USUAL_DB, APPLAUSE_DB = -24.0, -32.0  # of what is spoken from a script that is given
 PITCH_HZ = (118.0, 205.0, 132.0, 224.0, 98.0, 186.0, 145.0, 240.0)
 VOWELS = ((730, 1090, 2440), (270, 2290, 3010), (300, 870, 2240), (530, 1840, 2480), (570, 840, 2410))
 Sound = NDArray[np.float32]
@@ -29,11 +34,16 @@ Sound = NDArray[np.float32]
 
 @dataclass(frozen=True)
 class Turn:
-    """Who speaks (from 0), from when to when, in seconds since the beginning of the script."""
+    """Who speaks (from 0; EVERYBODY claps), from when to when, in seconds since the beginning of the script. Without a
+    level (of the mean square, in dBFS) a voice speaks as it was made."""
 
     voice: int
     start_s: float
     end_s: float
+    level_db: float | None = None
+
+
+EVERYBODY = -1
 
 
 def script(seed: int, length_s: float) -> tuple[Turn, ...]:
@@ -51,6 +61,50 @@ def script(seed: int, length_s: float) -> tuple[Turn, ...]:
             turns.append(Turn(other, at_s, at_s + 0.5))
         last, now_s = voice, end_s + chance.uniform(0.15, 0.9)
     return tuple(turns)
+
+
+@dataclass(frozen=True)
+class Script:
+    """Who speaks when, and how it is heard: (microphones, voices), and the room's own noise. Repeated if it is told to
+    be, else only the room is heard after it."""
+
+    turns: tuple[Turn, ...]
+    bleed: Sound
+    floor: float
+    again_after_s: float = math.inf
+
+    @staticmethod
+    def read(told: Mapping[str, Any]) -> "Script":
+        """From {"turns": [{"from_s", "to_s", "who": [1], "level_db"} or with "applause" or "silence"], "bleed_db",
+        "noise_db", "levels_db": {"1": -24}}. Raises ValueError for what cannot be spoken."""
+        turns: list[Turn] = []
+        try:
+            levels = {int(number): _level(db) for number, db in dict(told.get("levels_db", {})).items()}
+            for row in told["turns"]:
+                start_s, end_s, level = float(row["from_s"]), float(row["to_s"]), row.get("level_db")
+                if row.get("applause"):
+                    turns.append(Turn(EVERYBODY, start_s, end_s, _level(APPLAUSE_DB if level is None else level)))
+                for number in row.get("who", ()):
+                    if not 1 <= int(number) <= COUNT:
+                        raise ValueError(f"there are voices 1 to {COUNT}")
+                    usual = levels.get(int(number), USUAL_DB)
+                    turns.append(Turn(int(number) - 1, start_s, end_s, _level(usual if level is None else level)))
+            between = np.full((COUNT, COUNT), _times(_level(told.get("bleed_db", -12.0))))
+            floor = _times(_level(told.get("noise_db", FLOOR_DB)))
+        except (KeyError, TypeError, OverflowError) as error:
+            raise ValueError(f"that is no conversation: {error}") from None
+        np.fill_diagonal(between, 1.0)
+        return Script(tuple(sorted(turns, key=lambda t: t.start_s)), np.asarray(between, np.float32), floor)
+
+
+def _level(db: Any) -> float:
+    if not -120.0 <= (level := float(db)) <= 0.0:
+        raise ValueError(f"a level is between -120 and 0 dB, not {level}")
+    return level
+
+
+def _times(db: float) -> float:
+    return float(10 ** (db / 20))
 
 
 def speech(voice: int, seconds: float = SPEECH_S) -> Sound:
@@ -108,21 +162,27 @@ class Voices:
 
     def __init__(self, host: str, port: int = PORT, seed: int = 1) -> None:
         self._to = (host, port)
-        self._turns = script(seed, 3600.0)
         self._speech = [speech(voice) for voice in range(COUNT)]
-        self._bleed = bleed()
+        self._loudness = [float(np.sqrt(np.mean(sound**2))) for sound in self._speech]
         self._chance = np.random.default_rng(seed)
         self._socket = socket.socket(socket.AF_INET, socket.SOCK_DGRAM)
         self._socket.bind(("127.0.0.1", 0))  # on all addresses it could take a port that a camera wants
         self._stopping = threading.Event()
         self.started_s = time.monotonic()
+        self._spoken = Script(script(seed, HOUR_S), bleed(), _times(FLOOR_DB), HOUR_S), self.started_s
         self._thread = threading.Thread(target=self._run, name="voices", daemon=True)
         self._thread.start()
 
     def speaking(self, now_s: float) -> tuple[int, ...]:
         """Who speaks at a time (CLOCK_MONOTONIC), from 0."""
-        at_s = (now_s - self.started_s) % 3600.0
-        return tuple(sorted({t.voice for t in self._turns if t.start_s <= at_s < t.end_s}))
+        spoken, begun_s = self._spoken
+        at_s = (now_s - begun_s) % spoken.again_after_s
+        return tuple(sorted({t.voice for t in spoken.turns if t.start_s <= at_s < t.end_s}))
+
+    def speak(self, given: Script) -> float:
+        """From now on these, instead of what was spoken until now; when they began (CLOCK_MONOTONIC)."""
+        self._spoken = given, time.monotonic()
+        return self._spoken[1]
 
     def close(self) -> None:
         self._stopping.set()
@@ -131,27 +191,32 @@ class Voices:
 
     def _run(self) -> None:
         number, stamp = 0, 0
-        floor = np.float32(10 ** (FLOOR_DB / 20))
         while not self._stopping.wait(max(0.0, self.started_s + stamp / RATE - time.monotonic())):
-            own = self._said(stamp)
-            heard = own @ self._bleed.T + floor * self._chance.standard_normal((PACKET, COUNT), np.float32)
+            spoken, begun_s = self._spoken
+            heard = self._heard(spoken, self.started_s + stamp / RATE - begun_s)
             samples = np.clip(heard * 32767, -32768, 32767).astype(">i2")
             header = struct.pack(">BBHII", 0x80, 96, number & 0xFFFF, stamp & 0xFFFFFFFF, 0x52494241)
             with contextlib.suppress(OSError):  # nobody listens, or there is no room: that packet is lost
                 self._socket.sendto(header + samples.tobytes(), self._to)
             number, stamp = number + 1, stamp + PACKET
 
-    def _said(self, stamp: int) -> Sound:
-        """(PACKET, COUNT): each voice by itself."""
-        out = np.zeros((PACKET, COUNT), np.float32)
-        at_s = (stamp / RATE) % 3600.0
-        for turn in self._turns:
+    def _heard(self, script: Script, since_s: float) -> Sound:
+        """(PACKET, COUNT): what the microphones hear from `since_s` on."""
+        own, loud = np.zeros((PACKET, COUNT), np.float32), script.floor
+        at_s = max(0.0, since_s) % script.again_after_s
+        for turn in script.turns:
             if turn.start_s > at_s + PACKET / RATE:
                 break
-            if turn.end_s > at_s:
-                begin = int((at_s - turn.start_s) * RATE)
-                places = np.arange(begin, begin + PACKET)
-                known = (places >= 0) & (places < int((turn.end_s - turn.start_s) * RATE))
-                sound = self._speech[turn.voice]
-                out[known, turn.voice] += sound[places[known] % len(sound)]
-        return out
+            if turn.end_s <= at_s:
+                continue
+            if turn.voice == EVERYBODY:
+                loud = math.hypot(loud, _times(turn.level_db or 0.0))
+                continue
+            begin = int((at_s - turn.start_s) * RATE)
+            places = np.arange(begin, begin + PACKET)
+            known = (places >= 0) & (places < int((turn.end_s - turn.start_s) * RATE))
+            sound = self._speech[turn.voice]
+            gain = 1.0 if turn.level_db is None else _times(turn.level_db) / self._loudness[turn.voice]
+            own[known, turn.voice] += gain * sound[places[known] % len(sound)]
+        noise = self._chance.standard_normal((PACKET, COUNT), np.float32)
+        return np.asarray(own @ script.bleed.T + loud * noise, np.float32)

@@ -15,6 +15,7 @@ from ribalta.core.engine.actions import (
     choosing,
     composing,
     framings,
+    history,
     layers,
     macros,
     mending,
@@ -35,6 +36,17 @@ from ribalta.core.engine.actions import (
     trimming,
     voice,
 )
+
+LONGEST_SHOWN = 80
+
+
+def why_not(error: ValidationError) -> str:
+    """The first thing that is wrong, as a phrase."""
+    first = error.errors()[0]
+    where = ".".join(str(part) for part in first["loc"])
+    given = repr(first["input"])
+    shown = given if len(given) <= LONGEST_SHOWN else f"{given[:LONGEST_SHOWN]}…"
+    return f"{where} {shown} cannot be: {first['msg']}".strip()
 
 
 class Catalogue:
@@ -61,9 +73,7 @@ class Catalogue:
         try:
             return row, row.params.model_validate(dict(arguments))
         except ValidationError as error:
-            first = error.errors()[0]
-            where = ".".join(str(part) for part in first["loc"])
-            raise ActionRefused(f"{row.sentence}: {where} {first['input']!r} cannot be: {first['msg']}.") from None
+            raise ActionRefused(f"{row.sentence}: {why_not(error)}.") from None
 
 
 CATALOGUE = Catalogue(
@@ -86,6 +96,7 @@ CATALOGUE = Catalogue(
     steering.ACTIONS,
     trimming.ACTIONS,
     framings.ACTIONS,
+    history.ACTIONS,
     arranging.ACTIONS,
     composing.ACTIONS,
     carrying.ACTIONS,

@@ -70,7 +70,7 @@ def _judged(show: Show, conversation: Conversation, rehearsal: Rehearsal, start:
         judged += truth.to_s - truth.from_s - grace_s
         for (since, shot), until in zip(seen, ends, strict=True):
             overlap = min(until, truth.to_s) - max(since, truth.from_s + grace_s)
-            if overlap > 0 and _is_right(show, end, shot, truth):
+            if overlap > 0 and is_right(show, end, shot, truth):
                 right += overlap
     lengths = [e - at for (at, _), e in zip(seen, ends, strict=True)]
     whys = [ran.cause.words for ran in rehearsal.engine.why.lines if ran.cause.by is By.VOICE]
@@ -82,7 +82,7 @@ def _judged(show: Show, conversation: Conversation, rehearsal: Rehearsal, start:
     return Followed(conversation.name, judged, right, shots, short, sum(not r.landed for r in records), seconds)
 
 
-def _is_right(show: Show, state: LiveState, shot: Shot | None, truth: Truth) -> bool:
+def is_right(show: Show, state: LiveState, shot: Shot | None, truth: Truth) -> bool:
     """One is shown alone or with one other; two together, or by the cover shot where no framing has both; nobody, or
     everybody, by the cover shot or a picture of three and more."""
     marks = tuple(m.mark_id for m in show.microphones if m.number in truth.who and m.mark_id is not None)

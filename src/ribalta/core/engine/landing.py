@@ -2,7 +2,7 @@
 
 A camera counts as set at an aim when its reports put it within the tolerance (a share of the frame's width at
 that zoom), standing still, for at least as long as its picture lags behind its head: what matters is what the
-picture shows at the cut.
+picture shows at the cut. A picture that is late, with a newest frame from before that, keeps it from being set.
 """
 
 from ribalta.core.base.aim import STILL, Aim
@@ -93,13 +93,23 @@ def _set_at_s(state: LiveState, shot: Shot) -> float:
         return NEVER_S
     if error is None and live.goal is not None and not _at(camera, live, state):
         return NEVER_S
-    return live.still_since_s + camera.picture.delay_s
+    if not seen_standing(camera, live):
+        return NEVER_S
+    return max(live.still_since_s + camera.picture.delay_s, live.seen_s)
+
+
+def seen_standing(camera: Camera, live: CameraLive) -> bool:
+    """Is there a frame since a camera that stands still has come to rest? True while its frames come as they should."""
+    if live.newest_s is None or live.still_since_s is None:
+        return True
+    return live.newest_s >= live.still_since_s + camera.picture.delay_s
 
 
 def stands(state: LiveState, camera: Camera, now_s: float) -> bool:
     """Has the head stood still for so long that its picture shows where it is?"""
-    since_s = state.live(camera.id).still_since_s
-    return since_s is not None and since_s + camera.picture.delay_s <= now_s
+    live = state.live(camera.id)
+    since_s = live.still_since_s
+    return since_s is not None and since_s + camera.picture.delay_s <= now_s and seen_standing(camera, live)
 
 
 def _landing_state(state: LiveState, shot: Shot, now_s: float) -> LandingState:

@@ -27,5 +27,4 @@ def learn(state: LiveState, camera_id: str) -> LiveState:
     learned = nudged(motion, move)
     if learned is motion:
         return state
-    camera = camera.model_copy(update={"head": camera.head.moving_as(learned)})
-    return state.with_(show=state.show.with_camera(camera))
+    return state.with_learned(camera, camera.model_copy(update={"head": camera.head.moving_as(learned)}))

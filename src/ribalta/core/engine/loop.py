@@ -10,11 +10,13 @@ from collections.abc import Callable, Mapping
 from dataclasses import asdict, replace
 from typing import Any
 
+from pydantic import ValidationError
+
 from ribalta.core.base.aim import Aim
 from ribalta.core.base.faults import ActionRefused
 from ribalta.core.engine import dressing, playing, programme, sequencer, triggers, voicing
 from ribalta.core.engine.action import Action, Outcome, Params, turned_down
-from ribalta.core.engine.catalogue import CATALOGUE, Catalogue
+from ribalta.core.engine.catalogue import CATALOGUE, Catalogue, why_not
 from ribalta.core.engine.causes import BY_HAND, By, Cause, Ran
 from ribalta.core.engine.landing import NEVER_S
 from ribalta.core.engine.messages import (
@@ -279,6 +281,8 @@ class Engine:
             outcome = turned_down(before, str(used)).saying(used.event)
         except ActionRefused as refusal:
             outcome = turned_down(before, str(refusal))
+        except ValidationError as error:  # of a part that was to be made from the arguments
+            outcome = turned_down(before, f"{words}: {why_not(error)}.")
         said = [e.sentence for e in outcome.events if isinstance(e, Notice) and e.severity is Severity.REFUSED]
         moved = tuple(dict.fromkeys(r.camera_id for r in outcome.requests if isinstance(r, MOVES)))
         ran = Ran(number, now_s, cause, action_id, words, said[0] if said else "", moved)

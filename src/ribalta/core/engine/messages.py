@@ -38,6 +38,14 @@ class PictureSeen:
 
 
 @dataclass(frozen=True, slots=True)
+class PictureStands:
+    """A camera's picture is late: its newest frame was captured at `captured_s`. None: new ones come again."""
+
+    camera_id: str
+    captured_s: float | None
+
+
+@dataclass(frozen=True, slots=True)
 class DeviceRefused:
     """A device answered with an error; `sentence` says what it would not do."""
 
@@ -147,6 +155,7 @@ Report = (
     Position
     | Contact
     | PictureSeen
+    | PictureStands
     | DeviceRefused
     | Heard
     | LinkTrouble

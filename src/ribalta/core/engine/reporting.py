@@ -6,7 +6,7 @@ from types import MappingProxyType
 from ribalta.core.base.aim import STILL, Aim
 from ribalta.core.engine import lessons, memories, programme, voicing
 from ribalta.core.engine.action import Outcome
-from ribalta.core.engine.landing import image_speed_percent_s
+from ribalta.core.engine.landing import image_speed_percent_s, seen_standing
 from ribalta.core.engine.messages import (
     Arrived,
     ClipKnown,
@@ -21,6 +21,7 @@ from ribalta.core.engine.messages import (
     OutputEnded,
     OutputWanted,
     PictureSeen,
+    PictureStands,
     Position,
     Report,
     RoomLeft,
@@ -58,6 +59,8 @@ def take_in(state: LiveState, report: Report, now_s: float) -> Outcome:
         case PictureSeen():
             lost = state.live(report.camera_id).was_lost or not report.arrives
             return Outcome(state.with_live(report.camera_id, picture=report.arrives, was_lost=lost))
+        case PictureStands():
+            return Outcome(_picture_late(state, report, now_s))
         case DeviceRefused():
             camera = state.camera(Shot(report.camera_id))
             said = f"Camera {camera.number} answered that {report.sentence}."
@@ -95,6 +98,13 @@ def _heard(state: LiveState, report: Heard) -> LiveState:
     live = state.live(report.camera_id)
     line = LineQuality(live.line.asked + report.asked, live.line.unanswered + report.unanswered, report.uneven_s)
     return state.with_live(report.camera_id, round_trip_s=report.round_trip_s, heard_s=report.at_s, line=line)
+
+
+def _picture_late(state: LiveState, report: PictureStands, now_s: float) -> LiveState:
+    camera = state.camera(Shot(report.camera_id))
+    over = report.captured_s is None and not seen_standing(camera, state.live(camera.id))
+    state = state.with_live(camera.id, newest_s=report.captured_s)
+    return state.with_live(camera.id, seen_s=now_s) if over else state
 
 
 def _trouble(state: LiveState, report: LinkTrouble) -> Outcome:

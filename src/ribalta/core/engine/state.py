@@ -75,6 +75,7 @@ class LiveState:
     row: str | None = None
     page: int = 0
     undo: tuple[Show, ...] = field(default=(), repr=False)
+    redo: tuple[Show, ...] = field(default=(), repr=False)
     edits: int = 0
     verdicts: Mapping[str, Verdict] = field(default_factory=lambda: MappingProxyType({}))
     wall_offset_s: float = 0.0
@@ -135,7 +136,19 @@ class LiveState:
     def with_show(self, show: Show) -> "LiveState":
         """A new document, with the one before kept for undo."""
         undo = (*self.undo, self.show)[-KEPT_UNDO:]
-        return changed(self, show=show, undo=undo, edits=self.edits + 1).without_stale_verdicts(self.show)
+        return changed(self, show=show, undo=undo, redo=(), edits=self.edits + 1).without_stale_verdicts(self.show)
+
+    def with_learned(self, camera: Camera, learned: Camera) -> "LiveState":
+        """The document with what was learned of a camera, which is no edit: so it is in those kept for undo, too."""
+
+        def told(show: Show) -> Show:
+            kept = show.camera(camera.id)
+            if kept is None or kept.head != camera.head:
+                return show
+            return show.with_camera(kept.model_copy(update={"head": learned.head}))
+
+        rows = {"undo": tuple(map(told, self.undo)), "redo": tuple(map(told, self.redo))}
+        return changed(self, show=told(self.show), **rows)
 
     def without_stale_verdicts(self, before: Show) -> "LiveState":
         """A framing with another aim or picture than before has to be looked at anew."""

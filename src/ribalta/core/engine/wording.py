@@ -6,7 +6,7 @@ from typing import Any
 
 from ribalta.core.engine.action import Action, Params
 from ribalta.core.engine.state import LiveState
-from ribalta.core.show.calls import BY_ID, Item, Kind, by_position, find
+from ribalta.core.show.calls import BY_ID, Kind, by_position, part_of
 
 HIDDEN = ("hand", "stroke", "page", "users", "live")
 
@@ -40,7 +40,7 @@ def _meaning(state: LiveState, name: str, given: Mapping[str, Any], value: Any) 
         return f"“{scene.name}”" if scene is not None else str(value)
     kind = BY_ID.get(name)
     if kind is not None and isinstance(value, str):
-        found = find(show, Item(kind=kind, id=value)) if value else None
+        found = part_of(show, kind, value) if value else None
         return f"“{found.name}”" if found is not None else "something that was removed"
     return _plain(value)
 

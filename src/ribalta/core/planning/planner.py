@@ -11,7 +11,8 @@ a mixed-integer program (HiGHS, through SciPy); the fast way is a beam search ov
 
 import time
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
+from itertools import pairwise
 from math import atan2, degrees
 
 import numpy as np
@@ -26,6 +27,7 @@ NEAR, REPEATED = 3, 6.0  # the same framing again so soon costs so much of a fit
 LEFT_OUT = -30.0  # what it costs to leave out what should be seen
 SIZES = list(ShotSize)
 SPARE_S = 0.02
+OUT_OF_TIME = 1  # of what the solver says
 
 
 @dataclass(frozen=True, slots=True)
@@ -383,12 +385,33 @@ def plan_exact(problem: Problem, limit_s: float = 10.0) -> Plan:
         bounds=Bounds(0, 1),
         options={"time_limit": limit_s, "mip_rel_gap": 1e-6},
     )
+    bound = -float(found.mip_dual_bound) if found.mip_dual_bound is not None else None
+    if found.status == OUT_OF_TIME:
+        return _cut_off(problem, found.x, offsets, bound, begun)
     if found.x is None:
         at = next((k for k in range(len(problem.choices)) if plan_stops_at(problem, k)), 0)
         return Plan((), 0.0, None, clashes(problem, at), time.perf_counter() - begun)
-    places = [int(np.argmax(found.x[offsets[k] : offsets[k + 1]])) for k in range(len(problem.choices))]
-    bound = -float(found.mip_dual_bound) if found.mip_dual_bound is not None else None
-    return _made(problem, places, bound, begun)
+    return _made(problem, _places(found.x, offsets), bound, begun)
+
+
+def _places(solution: np.ndarray, offsets: np.ndarray) -> list[int]:
+    return [int(np.argmax(solution[a:b])) for a, b in pairwise(offsets)]
+
+
+def _cut_off(
+    problem: Problem, solution: np.ndarray | None, offsets: np.ndarray, bound: float | None, begun: float
+) -> Plan:
+    """When the time is over: the better of what was found until then and of the fast way, and the most there can be."""
+    most = sum(options[0].score for options in problem.choices)
+    bound = most if bound is None or not np.isfinite(bound) else min(bound, most)
+    fast = replace(plan_fast(problem), bound=bound, seconds=time.perf_counter() - begun)
+    if solution is None and not fast.chosen:
+        said = f"No plan was found within {fast.seconds:.0f} s, and none was ruled out: ask for less, or try once more."
+        return replace(fast, clashes=(Clash((), said),))
+    if solution is None:
+        return fast
+    plan = _made(problem, _places(solution, offsets), bound, begun)
+    return fast if fast.chosen and fast.score > plan.score else plan
 
 
 def _again(problem: Problem, offsets: np.ndarray) -> list[tuple[int, int]]:

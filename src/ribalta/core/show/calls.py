@@ -74,34 +74,39 @@ class Broken(Exception):
 
 def find(show: "Show", item: Item) -> Any | None:
     """The part of the show that an item is; None when it is no longer there."""
-    match item.kind:
+    return part_of(show, item.kind, item.id)
+
+
+def part_of(show: "Show", kind: Kind, part_id: str) -> Any | None:
+    """The part of this kind that has this id, which may be any text."""
+    match kind:
         case Kind.CAMERA:
-            return show.camera(item.id)
+            return show.camera(part_id)
         case Kind.FRAMING:
-            return show.framing(item.id)
+            return show.framing(part_id)
         case Kind.SCENE:
-            return show.scene(item.id)
+            return show.scene(part_id)
         case Kind.TITLE:
-            return show.titled(item.id)
+            return show.titled(part_id)
         case Kind.MEDIUM:
-            return show.medium(item.id)
+            return show.medium(part_id)
         case Kind.MICROPHONE:
-            return next((m for m in show.microphones if m.id == item.id), None)
+            return next((m for m in show.microphones if m.id == part_id), None)
         case Kind.MACRO:
-            return show.macro(item.id)
+            return show.macro(part_id)
         case Kind.TRIGGER:
-            return show.trigger(item.id)
+            return show.trigger(part_id)
         case Kind.PAGE:
-            return show.page(item.id)
+            return show.page(part_id)
         case Kind.DESTINATION:
-            return show.destination(item.id)
+            return show.destination(part_id)
         case Kind.PLAYLIST:
-            return show.playlist(item.id)
+            return show.playlist(part_id)
 
 
 def named(show: "Show", kind: Kind, item_id: str) -> Item:
     """An item as it is called now."""
-    found = find(show, Item(kind=kind, id=item_id))
+    found = part_of(show, kind, item_id)
     return Item(kind=kind, id=item_id, called=str(getattr(found, "name", ""))[:120])
 
 

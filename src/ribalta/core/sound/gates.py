@@ -105,7 +105,6 @@ class Gates:
         there = power > NOTHING  # a microphone that sends nothing, or whose sound drops out, says nothing of the room
         smoothed = np.where(self._smooth > 0, keep * self._smooth + (1 - keep) * power, power)
         self._smooth = np.where(there, smoothed, self._smooth)
-        self._heard_s = np.where(there, self._heard_s + seconds, 0.0)
         self._least = np.where(there, np.minimum(self._least, self._smooth), self._least)
         self._part_s += seconds
         if self._part_s >= FLOOR_PART_S:
@@ -113,7 +112,9 @@ class Gates:
             self._least, self._part_s = np.full(len(power), np.inf), 0.0
         least = np.min([*self._minima, self._least], axis=0)
         found = np.clip(_db(least) + ABOVE_LEAST_DB, LOWEST_FLOOR_DB, HIGHEST_FLOOR_DB)
-        self.floor_db = np.where(np.isfinite(least), found, FIRST_FLOOR_DB)
+        known = np.isfinite(least)
+        self._heard_s = np.where(known, self._heard_s + np.where(there, seconds, 0.0), 0.0)
+        self.floor_db = np.where(known, found, FIRST_FLOOR_DB)
 
     def _learn(self, seconds: float) -> None:
         """While one speaks alone, what the others hear is its bleed; what they do not hear says how much at most.

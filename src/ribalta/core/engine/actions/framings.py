@@ -7,7 +7,7 @@ from pydantic import Field
 from ribalta.core.base.aim import STILL, Aim
 from ribalta.core.base.faults import ActionRefused
 from ribalta.core.engine import programme
-from ribalta.core.engine.action import Action, NoParams, Outcome, Params, edited
+from ribalta.core.engine.action import Action, Outcome, Params, edited
 from ribalta.core.engine.actions import scenes
 from ribalta.core.engine.actions.board import (
     FramingParams,
@@ -18,7 +18,7 @@ from ribalta.core.engine.actions.board import (
 )
 from ribalta.core.engine.keeping import focus_missing, kept_now
 from ribalta.core.engine.landing import stands
-from ribalta.core.engine.messages import Notice, PictureWanted, Remember, Severity, ShowEdited
+from ribalta.core.engine.messages import Notice, PictureWanted, Remember, Severity
 from ribalta.core.engine.removing import Users, cleared
 from ribalta.core.engine.shots import Shot
 from ribalta.core.engine.state import SCENE_ROW, LiveState
@@ -195,41 +195,6 @@ def remove(state: LiveState, params: RemoveParams, now_s: float) -> Outcome:
     return edited(state, show, f"removed “{framing.name}”")
 
 
-def undo(state: LiveState, params: NoParams, now_s: float) -> Outcome:
-    if not state.undo:
-        raise ActionRefused("There is nothing to undo.")
-    show = state.undo[-1].model_copy(update={"next_number": state.show.next_number})
-    for camera in state.show.cameras:
-        if show.camera(camera.id) is None and (state.on_air(camera.id) or state.is_next(camera.id)):
-            raise ActionRefused(f"Undo would take camera {camera.number} away, which is on air or Next.")
-    known = {f.id for f in show.framings} | {None}
-
-    def there(shot: Shot) -> bool:
-        """Is everything of it still in the show?"""
-        scene = shot.scene_id is None or show.scene(shot.scene_id) is not None
-        medium = shot.medium_id is None or show.medium(shot.medium_id) is not None
-        camera = not shot.camera_id or show.camera(shot.camera_id) is not None
-        return scene and medium and camera and shot.framing_id in known
-
-    def still(shot: Shot | None) -> Shot | None:
-        if shot is None or there(shot):
-            return shot
-        return Shot(shot.camera_id) if shot.camera_id else None
-
-    before = state.show
-    state = state.with_(
-        show=show,
-        undo=state.undo[:-1],
-        edits=state.edits + 1,
-        program=still(state.program),
-        next=still(state.next),
-        held=state.held if state.held is None or there(state.held.shot) else None,
-        then=tuple(s for s in state.then if there(s)),
-        row=state.row if state.row and show.camera(state.row) is not None else None,
-    ).without_stale_verdicts(before)
-    return Outcome(state, (ShowEdited("undid the last edit"), Notice("The last edit is undone.")))
-
-
 def page(state: LiveState, params: PageParams, now_s: float) -> Outcome:
     last = max((f.slot // len(LETTERS) for f in state.show.framings), default=0)
     return Outcome(state.with_(page=min(max(0, state.page + params.by), last + 1)))
@@ -259,7 +224,6 @@ ACTIONS = (
     Action("framing.rename", "Rename framing {letter}", RenameParams, rename, stores=True),
     Action("framing.protect", "Protect framing {letter}, or lift it", FramingParams, protect, stores=True),
     Action("framing.remove", "Remove framing {letter}", RemoveParams, remove, stores=True),
-    Action("edit.undo", "Undo the last edit", NoParams, undo, {"Ctrl+Z": {}}, stores=True),
     Action("board.page", "Turn the board's page", PageParams, page, {"PgDown": {"by": 1}, "PgUp": {"by": -1}}),
     Action("landing.rule", "Set the landing rule", RuleParams, rule),
 )

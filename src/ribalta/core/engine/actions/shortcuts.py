@@ -138,10 +138,10 @@ def give(state: LiveState, params: GiveParams, now_s: float) -> Outcome:
 
 
 def bring(state: LiveState, params: BringParams, now_s: float) -> Outcome:
-    places = {s.place for s in params.shortcuts}
-    kept = tuple(s for s in owned(state, params.owner) if s.place not in places)
-    what = f"brought in {len(params.shortcuts)} shortcuts"
-    return with_owned(state, params.owner, (*kept, *params.shortcuts), what)
+    brought = {s.place: s for s in params.shortcuts}  # of two with the same place the last one counts
+    kept = tuple(s for s in owned(state, params.owner) if s.place not in brought)
+    what = f"brought in {len(brought)} shortcuts"
+    return with_owned(state, params.owner, (*kept, *brought.values()), what)
 
 
 def times(state: LiveState, params: TimesParams, now_s: float) -> Outcome:
