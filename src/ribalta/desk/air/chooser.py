@@ -24,7 +24,10 @@ class Chooser(QWidget):
         self._bridge = bridge
         self.setAccessibleName("Marks, and who shows them")
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
-        bridge.changed.connect(lambda: self.update() if self.isVisible() else None)
+        bridge.changed.connect(self._follow)
+
+    def _follow(self) -> None:
+        self.update()
 
     # What there is
 

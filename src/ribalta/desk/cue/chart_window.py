@@ -31,8 +31,12 @@ class ChartWindow(QWidget):
         column = QVBoxLayout(self)
         column.addLayout(head)
         column.addWidget(self.chart, 1)
-        bridge.changed.connect(lambda: self.refresh() if self.isVisible() else None)
+        bridge.changed.connect(self._follow)
         self.refresh()
+
+    def _follow(self) -> None:
+        if self.isVisible():
+            self.refresh()
 
     def refresh(self) -> None:
         state, now_s = self._bridge.state, self._bridge.now_s
