@@ -63,7 +63,7 @@ def hall(chance: random.Random, cameras: int = 6, marks: int = 8, slow: bool = F
         for n in range(1, cameras + 1)
         for k in range(marks)
     )
-    wide = Camera(id="w", number=9, name="Wide")
+    wide = Camera(id="w", number=cameras + 1, name="Wide")
     return Show(cameras=(*made, wide), framings=framings, marks=people, settings=Settings(cover_camera_id="w"))
 
 
@@ -135,6 +135,7 @@ def _ranking_ms() -> float:
 def run(takes: int) -> dict[str, float | int]:
     gaps: list[float] = []
     tight_gaps: list[float] = []
+    narrow_gaps: list[float] = []  # of a beam of one, which tells whether there was anything to find
     fast_ms, broken, infeasible, missed = [], 0, 0, 0
     for k in range(takes):
         chance, tight = random.Random(k), k % 2 == 1
@@ -155,6 +156,8 @@ def run(takes: int) -> dict[str, float | int]:
         broken += breaks(show, asked, fast, rules)
         best = exact.bound if exact.bound is not None else exact.score
         gaps.append((best - fast.score) / best)
+        narrow = planner.plan_fast(problem, width=1)
+        narrow_gaps.append((best - narrow.score) / best if narrow.chosen else 1.0)
         if tight:
             tight_gaps.append(gaps[-1])
     rank_ms = _ranking_ms()
@@ -170,6 +173,7 @@ def run(takes: int) -> dict[str, float | int]:
         "gap_p95": round(percentile(gaps, 0.95), 4),
         "gap_tight_median": round(percentile(tight_gaps, 0.5), 4),
         "gap_tight_p95": round(percentile(tight_gaps, 0.95), 4),
+        "gap_of_beam_of_one_p95": round(percentile(narrow_gaps, 0.95), 4),
         "fast_ms_40": round(percentile(fast_ms, 0.5), 1),
         "fast_ms_40_p95": round(percentile(fast_ms, 0.95), 1),
         "rank_ms_60_marks_600_framings": rank_ms,

@@ -105,6 +105,16 @@ def test_an_exact_plan_that_runs_out_of_time_is_kept_to_the_rules_and_says_how_f
         assert plan.gap <= 1.0
 
 
+def test_where_the_fast_way_ends_nowhere_it_is_tried_wider():
+    show, chance = hall(47), random.Random(47)
+    asked = [Wish((chance.choice("abz"),), chance.uniform(2, 6), must=chance.random() > 0.3) for _ in range(40)]
+    problem = planner.problem_of(show, asked, AIMS)
+    exact, fast = planner.plan_exact(problem), planner.plan_fast(problem)
+    assert planner._beam(problem, planner.WIDTH)[0] is None
+    assert planner.allowed(problem, fast.places)
+    assert fast.score >= 0.98 * exact.score
+
+
 def test_reserved_cameras_stay_out_and_what_should_be_seen_gives_way_to_the_cover_shot():
     show = hall(3)
     asked = [Wish(("a",), 4.0), Wish(("b",), 4.0), Wish(("z",), 0.3, must=False), Wish(("a",), 4.0)]

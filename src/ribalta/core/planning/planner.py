@@ -27,6 +27,7 @@ NEAR, REPEATED = 3, 6.0  # the same framing again so soon costs so much of a fit
 LEFT_OUT = -30.0  # what it costs to leave out what should be seen
 SIZES = list(ShotSize)
 SPARE_S = 0.02
+WIDTH, WIDER = 24, 240  # of the beam
 OUT_OF_TIME = 1  # of what the solver says
 
 
@@ -265,9 +266,19 @@ class _Node:
     recent: tuple[str, ...]
 
 
-def plan_fast(problem: Problem, width: int = 24) -> Plan:
-    """Beam search, then one choice after another made better where it can be."""
+def plan_fast(problem: Problem, width: int = WIDTH) -> Plan:
+    """Beam search, then one choice after another made better where it can be. What ends nowhere is tried wider once."""
     begun = time.perf_counter()
+    places, at = _beam(problem, width)
+    if places is None and width < WIDER and all(problem.choices):
+        places, at = _beam(problem, WIDER)
+    if places is None:
+        return Plan((), 0.0, None, clashes(problem, at), time.perf_counter() - begun)
+    return _made(problem, _polished(problem, places), None, begun)
+
+
+def _beam(problem: Problem, width: int) -> tuple[tuple[int, ...] | None, int]:
+    """The best that was found; or None, and the entry at which nothing was left."""
     beam = [_Node(0.0, (), ())]
     for at, options in enumerate(problem.choices):
         grown: list[_Node] = []
@@ -279,11 +290,10 @@ def plan_fast(problem: Problem, width: int = 24) -> Plan:
                 recent = (*node.recent, choice.framing_id)[-NEAR:]
                 grown.append(_Node(node.score + choice.score - REPEATED * again, (*node.places, place), recent))
         if not grown:
-            return Plan((), 0.0, None, clashes(problem, at), time.perf_counter() - begun)
+            return None, at
         grown.sort(key=lambda n: -n.score)
         beam = _varied(grown, width)
-    places = _polished(problem, beam[0].places)
-    return _made(problem, places, None, begun)
+    return beam[0].places, len(problem.choices)
 
 
 def _varied(nodes: list[_Node], width: int) -> list[_Node]:
