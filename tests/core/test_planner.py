@@ -137,7 +137,10 @@ def test_the_line_of_action_is_not_crossed_without_something_neutral():
     show = show.model_copy(update={"cameras": cameras})
     line = Rules(line=("a", "b"))
     crossing = [Wish(("a",), 5.0), Wish(("b",), 5.0)]
-    assert not planner.plan_exact(planner.problem_of(show, crossing, AIMS, line)).chosen
+    none = planner.plan_exact(planner.problem_of(show, crossing, AIMS, line))
+    assert not none.chosen
+    assert "crosses the line of action" in none.clashes[0].sentence
+    assert "jumps" not in none.clashes[0].sentence
     assert planner.plan_exact(planner.problem_of(show, crossing, AIMS)).chosen
     neutral = [Wish(("a",), 5.0), Wish(("z",), 5.0), Wish(("b",), 5.0)]
     plan = planner.plan_exact(planner.problem_of(show, neutral, AIMS, line))
