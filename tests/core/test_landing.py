@@ -14,6 +14,7 @@ from ribalta.core.engine.landing import (
     progress,
     set_at_s,
     time_to_set_s,
+    waits_for_picture,
 )
 from ribalta.core.engine.loop import Engine
 from ribalta.core.engine.messages import Contact, DeviceRefused, Notice, PictureSeen, PictureStands, Position
@@ -65,6 +66,7 @@ def test_a_late_picture_keeps_a_camera_from_being_set_until_a_frame_has_come_sin
     assert hall.state.held is not None  # the head is long there
     assert error_percent(hall.state, hall.state.next) < 0.1
     assert landing_state(hall.state, hall.state.next, hall.clock.now_s()) is not SET
+    assert waits_for_picture(hall.state, hall.state.next, hall.clock.now_s())
     hall.engine.report(PictureStands("c2", None), hall.clock.now_s())
     hall.turn(0.0)
     assert hall.records[-1].landed

@@ -229,6 +229,8 @@ def test_the_wheel_zooms_and_a_tiny_box_is_taken_for_a_slip(window, hall):
         (Footlights(Tally.NONE, NO_CONTACT), "NO CONTACT"),
         (Footlights(Tally.ON_AIR, NO_CONTACT), "ON AIR · NO CONTACT"),
         (Footlights(Tally.NEXT, NO_CONTACT, held=True), "HELD · NO CONTACT"),
+        (Footlights(Tally.NEXT, OFF, late=True), "NEXT · LATE PICTURE"),
+        (Footlights(Tally.NEXT, TRAVELLING, held=True, late=True), "HELD · LATE PICTURE"),
     ],
 )
 def test_the_words_of_the_lamps(lights, words):

@@ -12,12 +12,12 @@ from enum import Enum
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QImage, QPainter, QPainterPath, QPen
 
-from ribalta.core.engine.landing import landing_state, parts, progress, time_to_set_s
+from ribalta.core.engine.landing import landing_state, parts, progress, time_to_set_s, waits_for_picture
 from ribalta.core.engine.shots import LandingState, Shot
 from ribalta.core.engine.state import LiveState
 from ribalta.desk import look
 
-NO_CONTACT = "NO CONTACT"
+NO_CONTACT, LATE_PICTURE = "NO CONTACT", "LATE PICTURE"
 
 
 class Tally(Enum):
@@ -35,12 +35,16 @@ class Footlights:
     share: float = 0.0
     left_s: float | None = None
     held: bool = False
+    late: bool = False
 
     @property
     def words(self) -> str:
         if self.state is LandingState.NO_CONTACT:
             first = "HELD" if self.held else self.tally.value
             return f"{first} · {NO_CONTACT}" if first else NO_CONTACT
+        if self.late:
+            first = "HELD" if self.held else self.tally.value
+            return f"{first} · {LATE_PICTURE}" if first else LATE_PICTURE
         if self.held:
             return f"HELD {look.seconds(self.left_s)} s"
         if self.state is LandingState.TRAVELLING:
@@ -63,6 +67,7 @@ def of_camera(state: LiveState, camera_id: str, now_s: float) -> Footlights:
         progress(state, shot, now_s),
         time_to_set_s(state, shot, now_s),
         state.held is not None and any(part.camera_id == camera_id for part in parts(state, state.held.shot)),
+        waits_for_picture(state, shot, now_s),
     )
 
 
@@ -70,7 +75,8 @@ def of_shot(state: LiveState, shot: Shot, tally: Tally, now_s: float) -> Footlig
     """The lamps of a whole shot: of a scene, those of the camera that is last."""
     held = state.held is not None and state.held.shot == shot
     landing = landing_state(state, shot, now_s)
-    return Footlights(tally, landing, progress(state, shot, now_s), time_to_set_s(state, shot, now_s), held)
+    share, left_s = progress(state, shot, now_s), time_to_set_s(state, shot, now_s)
+    return Footlights(tally, landing, share, left_s, held, waits_for_picture(state, shot, now_s))
 
 
 def paint(painter: QPainter, area: QRectF, lights: Footlights, lamps: int) -> None:
@@ -146,14 +152,16 @@ def paint_words(painter: QPainter, area: QRectF, lights: Footlights, pixels: int
         return
     painter.setFont(look.font(pixels, look.BOLD, narrow=True))
     wide = painter.fontMetrics().horizontalAdvance(words) + 12
-    if wide > area.width() and words.endswith(NO_CONTACT):
-        words = NO_CONTACT  # a small picture has its lamps for the rest
+    trouble = NO_CONTACT if words.endswith(NO_CONTACT) else LATE_PICTURE if words.endswith(LATE_PICTURE) else None
+    if wide > area.width() and trouble is not None:
+        words = trouble  # a small picture has its lamps for the rest
         wide = painter.fontMetrics().horizontalAdvance(words) + 12
     tall = pixels + 7
     box = QRectF(area.right() - wide, area.bottom() - tall, wide, tall)
-    plain = lights.tally is Tally.NONE or lights.state is LandingState.NO_CONTACT
+    wrong = lights.state is LandingState.NO_CONTACT or lights.late
+    plain = lights.tally is Tally.NONE or wrong
     painter.fillRect(box, look.INK if plain else colour(lights))
-    painter.setPen(look.ALARM if lights.state is LandingState.NO_CONTACT else look.LAMP_WARM if plain else look.INK)
+    painter.setPen(look.ALARM if wrong else look.LAMP_WARM if plain else look.INK)
     painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
 
 

@@ -13,6 +13,7 @@ from ribalta.core.optics.projection import offset_percent
 from ribalta.core.show.model import Camera
 
 STALLED_AFTER_S = 1.5
+LATE_SHOWN_S = 0.5
 NEVER_S = float("inf")
 WORST = (LandingState.NO_CONTACT, LandingState.OFF, LandingState.TRAVELLING, LandingState.SET)
 
@@ -103,6 +104,15 @@ def seen_standing(camera: Camera, live: CameraLive) -> bool:
     if live.newest_s is None or live.still_since_s is None:
         return True
     return live.newest_s >= live.still_since_s + camera.picture.delay_s
+
+
+def waits_for_picture(state: LiveState, shot: Shot, now_s: float) -> bool:
+    """Is a camera of the shot only not set because its picture is late, and has been for a while?"""
+    lives = [(state.camera(part), state.live(part.camera_id)) for part in parts(state, shot)]
+    return any(
+        not seen_standing(camera, live) and live.newest_s is not None and now_s - live.newest_s > LATE_SHOWN_S
+        for camera, live in lives
+    )
 
 
 def stands(state: LiveState, camera: Camera, now_s: float) -> bool:
