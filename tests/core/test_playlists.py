@@ -7,8 +7,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from ribalta.core.base.faults import LocalFault
-from ribalta.core.engine import playing
-from ribalta.core.engine.messages import GoTo, VoicesHeard
+from ribalta.core.engine import outlook, playing
+from ribalta.core.engine.landing import NEVER_S
+from ribalta.core.engine.loop import replay
+from ribalta.core.engine.messages import GoTo, PictureStands, VoicesHeard
 from ribalta.core.show.calls import Item, Kind
 from ribalta.core.show.macros import Macro
 from ribalta.core.show.playlist_file import as_table, read_table, write_table
@@ -240,6 +242,67 @@ def test_no_playlist_ever_shows_a_moving_camera_under_hold(names, shuffle, apart
     assert all(r.landed for r in hall.records)
     shown = [r.shot.framing_id for r in hall.records if r.shot.framing_id]
     assert set(shown) == {F[n] for n in names}
+
+
+HANDS = {
+    "skip": lambda hall: hall.act("playlist.skip"),
+    "back": lambda hall: hall.act("playlist.skip", by=-1),
+    "pause": lambda hall: hall.act("playlist.pause"),
+    "hold": lambda hall: hall.act("playlist.hold"),
+    "rejoin": lambda hall: hall.act("playlist.rejoin"),
+    "again": lambda hall: hall.act("playlist.start", playlist="l1"),
+    "ready": lambda hall: hall.press("2", "E"),
+    "queue": lambda hall: hall.press("Alt+3", "Alt+Q"),
+    "take": lambda hall: hall.press("Space"),
+    "mix": lambda hall: hall.press("Return"),
+    "cover": lambda hall: hall.press("Tab"),
+    "let go": lambda hall: hall.press("Esc"),
+    "trim": lambda hall: hall.press("Left"),
+    "lost": lambda hall: hall.contact("c1", False),
+    "there": lambda hall: hall.contact("c1", True),
+    "late": lambda hall: hall.engine.report(PictureStands("c2", hall.clock.now_s()), hall.clock.now_s()),
+    "in time": lambda hall: hall.engine.report(PictureStands("c2", None), hall.clock.now_s()),
+    "take out": lambda hall: hall.act("playlist.take_out", playlist="l1", at=0),
+    "put": lambda hall: hall.act(
+        "playlist.put", playlist="l1", at=1, entries=[seen("3W", 1.0).model_dump(mode="json")]
+    ),
+    "longer": lambda hall: hall.act("playlist.length", playlist="l1", at=0, by=0.7),
+    "remove": lambda hall: hall.act("framing.remove", camera=1, letter="W"),
+    "undo": lambda hall: hall.press("Ctrl+Z"),
+    "redo": lambda hall: hall.press("Ctrl+Shift+Z"),
+}
+
+
+@given(
+    st.lists(places, min_size=2, max_size=6),
+    st.sampled_from(list(Aside)),
+    st.lists(st.tuples(st.sampled_from(sorted(HANDS)), st.sampled_from((0.0, 0.1, 0.8, 3.0))), max_size=14),
+)
+@settings(max_examples=20)
+def test_whatever_hands_do_meanwhile_no_moving_camera_is_shown_and_stopped_is_stopped(names, aside, hands):
+    hall = hall_with(*(seen(n, 1.5) for n in names), aside=aside, aside_s=2.0, times=0)
+    hall.act("playlist.start", playlist="l1")
+    for what, pause_s in hands:
+        HANDS[what](hall)
+        hall.turn(pause_s)
+        state = hall.state
+        found = outlook.of_running(state, hall.clock.now_s(), 6)
+        assert (found is None) == (state.playing is None)
+        assert state.next is None or not state.on_air(state.next.camera_id)
+        assert state.held is None or state.held.shot == state.next
+    for record in hall.records:
+        assert record.landed or record.forced, record
+    hall.act("playlist.stop")
+    assert hall.state.playing is None
+    assert playing.due_s(hall.state) == NEVER_S
+    hall.press("Esc", "Esc")
+    hall.turn(4)
+    cuts = len(hall.records)
+    hall.turn(8)
+    assert len(hall.records) == cuts
+    again = replay(hall.opening, hall.entries)
+    again.advance(hall.clock.now_s())
+    assert again.state == hall.state
 
 
 @given(st.lists(st.sampled_from("123"), min_size=4, max_size=12), st.integers(0, 1000))

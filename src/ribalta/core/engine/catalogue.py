@@ -1,5 +1,6 @@
 """Every action there is, in one list that rejects duplicates of ids and of keys."""
 
+import re
 from collections.abc import Mapping
 from typing import Any
 
@@ -44,6 +45,8 @@ def why_not(error: ValidationError) -> str:
     """The first thing that is wrong, as a phrase."""
     first = error.errors()[0]
     where = ".".join(str(part) for part in first["loc"])
+    if first["type"] == "missing":
+        return f"{where} is missing"
     given = repr(first["input"])
     shown = given if len(given) <= LONGEST_SHOWN else f"{given[:LONGEST_SHOWN]}…"
     return f"{where} {shown} cannot be: {first['msg']}".strip()
@@ -73,7 +76,7 @@ class Catalogue:
         try:
             return row, row.params.model_validate(dict(arguments))
         except ValidationError as error:
-            raise ActionRefused(f"{row.sentence}: {why_not(error)}.") from None
+            raise ActionRefused(f"{re.sub(' ?{[a-z_]+}', '', row.sentence)}: {why_not(error)}.") from None
 
 
 CATALOGUE = Catalogue(
