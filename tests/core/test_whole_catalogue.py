@@ -3,6 +3,7 @@ undone, the show stays one that can be stored, and the journal leads to the same
 
 import random
 import re
+from dataclasses import fields
 from typing import Any
 
 import pytest
@@ -12,10 +13,20 @@ from hypothesis import strategies as st
 from ribalta.core.base.aim import Aim
 from ribalta.core.engine import outlook
 from ribalta.core.engine.catalogue import CATALOGUE
-from ribalta.core.engine.landing import landing_state, parts, time_to_set_s
+from ribalta.core.engine.landing import landing_state, parts, progress, time_to_set_s
 from ribalta.core.engine.loop import Engine, Entry, replay
-from ribalta.core.engine.messages import Contact, GlideTo, GoTo, Notice, PictureSeen, Position, Severity, ShowEdited
+from ribalta.core.engine.messages import (
+    REPORT_KINDS,
+    GlideTo,
+    GoTo,
+    Notice,
+    Position,
+    Report,
+    Severity,
+    ShowEdited,
+)
 from ribalta.core.engine.rehearsal import all_there
+from ribalta.core.engine.shots import Shot
 from ribalta.core.show.model import Show
 from ribalta.core.show.storage import load
 from ribalta.demo.clay_cup import SHIPPED
@@ -57,12 +68,33 @@ class Made:
     def pause_s(self) -> float:
         return self._chance.choice((0.0, 0.0, 0.04, 0.3, 2.0, 11.0))
 
-    def report(self, camera_id: str) -> Contact | PictureSeen:
-        kind = self._chance.choice((Contact, PictureSeen))
-        return kind(camera_id, self._chance.random() < 0.6)
+    def report(self, now_s: float) -> Report:
+        """Anything that a device, the mixer or another machine may say, true or not."""
+        kind = self._chance.choice(REPORT_KINDS)
+        return kind(**{part.name: self._told(part.name, str(part.type), now_s) for part in fields(kind)})
 
-    def camera_id(self) -> str:
-        return self._chance.choice(self._ids["cameras"])
+    def _told(self, name: str, kind: str, now_s: float) -> Any:
+        chance = self._chance
+        if name == "camera_id":
+            return chance.choice((*self._ids["cameras"], "gone"))
+        if name in ("sampled_s", "at_s", "captured_s"):
+            return chance.choice((now_s, now_s - chance.uniform(0, 3), now_s + 1.0))
+        if name == "output":
+            return chance.choice(("recording", "stream", "virtual camera", *self._ids["cameras"]))
+        if name == "line":
+            return chance.choice(("osc /ribalta/take", "midi note 1 60", "osc /go 1 2", "…", "http /x"))
+        if name == "mic_ids":
+            return tuple(chance.sample(self._ids["microphones"], chance.randint(0, 4)))
+        if name.endswith("_id"):
+            return chance.choice(self._any)
+        if "Aim" in kind:
+            return Aim(chance.uniform(-400, 400), chance.uniform(-200, 200), chance.uniform(-1, 2))
+        if "bool" in kind:
+            return chance.random() < 0.6
+        if "float" in kind:
+            return chance.choice((0.0, chance.uniform(-5, 5), chance.uniform(-1e6, 1e6)))
+        whole = "int" in kind and ("str" not in kind or chance.random() < 0.5)
+        return chance.randint(-3, 300) if whole else chance.choice(WORDS)
 
     def _value(self, name: str, schema: dict[str, Any], defs: dict[str, Any], depth: int = 0) -> Any:
         chance = self._chance
@@ -195,8 +227,7 @@ def test_whatever_runs_is_done_or_refused_in_a_sentence_and_edits_can_be_taken_b
         action, arguments = made.call()
         played.turn(made.pause_s())
         if random.Random(f"{seed} {played.now_s}").random() < 0.1:
-            camera_id = made.camera_id()
-            played.engine.report(made.report(camera_id), played.now_s)
+            played.engine.report(made.report(played.now_s), played.now_s)
             played.serve()
         before = played.engine.state
         ran = played.engine.act(action, arguments, played.now_s)
@@ -229,6 +260,35 @@ def test_whatever_runs_is_done_or_refused_in_a_sentence_and_edits_can_be_taken_b
     assert again.state.show == played.engine.state.show
     assert again.state.program == played.engine.state.program
     assert again.state.records == played.engine.state.records
+
+
+@given(st.integers(0, 10**6))
+@settings(max_examples=40)
+def test_whatever_devices_say_the_show_goes_on_and_is_not_edited_by_it(seed):
+    played, made = Played(), Made(OPENING.show, seed)
+    bare = OPENING.show.model_copy(update={"triggers": ()})  # else what comes sets something off
+    played.engine = Engine(opening := all_there(bare), played.entries.append)
+    for k in range(60):
+        if k % 12 == 0:
+            played.engine.act("ready.framing", {"camera": 1 + k // 12 % 4, "letter": "QWER"[k // 12 % 4]}, played.now_s)
+            played.engine.act("take", {}, played.now_s)
+        played.engine.report(made.report(played.now_s), played.now_s)
+        events, _ = played.engine.drain()
+        for event in events:
+            assert not isinstance(event, Notice) or event.sentence.strip()
+        played.turn(made.pause_s() / 10)
+        state = played.engine.state
+        for camera in state.show.cameras:
+            shot = Shot(camera.id, state.live(camera.id).goal_framing_id)
+            left_s = time_to_set_s(state, shot, played.now_s)
+            assert left_s is None or left_s >= 0
+            assert 0 <= progress(state, shot, played.now_s) <= 1
+    learned = {c.id: c.model_copy(update={"head": None}) for c in played.engine.state.show.cameras}
+    assert learned == {c.id: c.model_copy(update={"head": None}) for c in bare.cameras}
+    assert played.engine.state.show.framings == bare.framings
+    again = replay(opening, played.entries)
+    again.advance(played.now_s)
+    assert again.state == played.engine.state
 
 
 def test_every_action_is_reached_with_arguments_that_it_takes():

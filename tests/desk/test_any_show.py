@@ -62,8 +62,8 @@ def test_every_view_draws_what_any_actions_have_made_and_any_button_can_be_press
     window.show()
     made, chance = Made(OPENING.show, seed), random.Random(seed)
     try:
-        for _ in range(4):
-            for _ in range(10):
+        for _ in range(2):
+            for _ in range(20):
                 session.act(*made.call())
             session.hall.turn(0.3)
             see_everything(window)
