@@ -1,7 +1,7 @@
 """Plans on random halls: do they keep every hard rule, how near is the fast way to the best, how long do they take?
 
 `takes` is how many instances. Each has six steered cameras with eight framings, and 40 entries of 1.2 to 4 seconds. In
-every second one it is tight: slower heads, people in two rows who are asked for again soon, one camera reserved, a line
+every second one it is tight: slower heads, three people who are asked for again and again, one camera reserved, a line
 of action, and a third of the entries only should be. Whether a plan lands is judged by the engine itself, which knows
 nothing of planning: its playlist is rehearsed.
 """

@@ -25,7 +25,7 @@ SHORT_S = 0.08
 
 
 def _calm(show: Show) -> Show:
-    """Without triggers and playlists of its own, which would take what voice follow has not asked for."""
+    """Without its triggers, which would take what voice follow has not asked for."""
     return show.model_copy(update={"triggers": ()})
 
 

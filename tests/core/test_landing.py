@@ -18,8 +18,10 @@ from ribalta.core.engine.landing import (
 )
 from ribalta.core.engine.loop import Engine
 from ribalta.core.engine.messages import Contact, DeviceRefused, Notice, PictureSeen, PictureStands, Position
+from ribalta.core.engine.rehearsal import dry_run
 from ribalta.core.engine.shots import LandingState, Shot
 from ribalta.core.engine.state import LiveState, opening_state
+from ribalta.core.show.calls import Call
 from tests.core.hand_wound import Hall, small_show
 
 SET, TRAVELLING, OFF, NO_CONTACT = LandingState
@@ -61,6 +63,8 @@ def test_a_late_picture_keeps_a_camera_from_being_set_until_a_frame_has_come_sin
     hall.press("2", "W")
     hall.turn(0.3)
     hall.engine.report(PictureStands("c2", hall.clock.now_s()), hall.clock.now_s())
+    foretold = dry_run(hall.state, Call(action="take"), hall.clock.now_s())
+    assert [line.landed for line in foretold if line.landed is not None] == [True]  # frames are taken to come again
     hall.press("Space")
     hall.turn(6)
     assert hall.state.held is not None  # the head is long there

@@ -78,6 +78,9 @@ class Rehearsal:
             "voice": NOT_FOLLOWING,
             "fired": MappingProxyType({}),
         }
+        for camera in state.show.cameras:
+            if state.live(camera.id).newest_s is not None:  # a picture that is late now is taken to come again
+                state = state.with_live(camera.id, newest_s=None)
         self.engine = Engine(state.with_(**cleared))
         self.now_s = self._begun_s = now_s
         self._first = state.ran + 1  # the call itself is not told of
@@ -86,6 +89,10 @@ class Rehearsal:
         self._trips: dict[str, _Trip] = {}
         self._due: list[tuple[float, int, Said]] = []
         self._count = 0
+        for camera in state.show.cameras:  # those that are on their way get there
+            live = state.live(camera.id)
+            if live.goal is not None and live.aim is not None and live.still_since_s is None:
+                self._move(GoTo(camera.id, live.goal, live.pace))
 
     def run(
         self, call: Call, until: Callable[[LiveState], bool] = lambda _: False, longest_s: float = LONGEST_S
