@@ -75,7 +75,7 @@ def test_a_late_picture_keeps_a_camera_from_being_set_until_a_frame_has_come_sin
     hall.turn(0.0)
     assert hall.records[-1].landed
     assert hall.records[-1].held_s == pytest.approx(6.0, abs=0.1)
-    hall.engine.report(PictureStands("c2", hall.clock.now_s()), hall.clock.now_s())  # it showed the framing before
+    hall.engine.report(PictureStands("c2", hall.clock.now_s() - 9), hall.clock.now_s())  # what was set stays set
     assert landing_state(hall.state, hall.state.program, hall.clock.now_s()) is SET
 
 

@@ -100,10 +100,13 @@ def _set_at_s(state: LiveState, shot: Shot) -> float:
 
 
 def seen_standing(camera: Camera, live: CameraLive) -> bool:
-    """Is there a frame since a camera that stands still has come to rest? True while its frames come as they should."""
+    """Is there a frame since a camera that stands still has come to rest?
+
+    True while its frames come as they should, and when they have become late only after it was set.
+    """
     if live.newest_s is None or live.still_since_s is None:
         return True
-    return live.newest_s >= live.still_since_s + camera.picture.delay_s
+    return max(live.newest_s, live.late_s) >= live.still_since_s + camera.picture.delay_s
 
 
 def waits_for_picture(state: LiveState, shot: Shot, now_s: float) -> bool:
@@ -117,9 +120,8 @@ def waits_for_picture(state: LiveState, shot: Shot, now_s: float) -> bool:
 
 def stands(state: LiveState, camera: Camera, now_s: float) -> bool:
     """Has the head stood still for so long that its picture shows where it is?"""
-    live = state.live(camera.id)
-    since_s = live.still_since_s
-    return since_s is not None and since_s + camera.picture.delay_s <= now_s and seen_standing(camera, live)
+    since_s = state.live(camera.id).still_since_s
+    return since_s is not None and since_s + camera.picture.delay_s <= now_s
 
 
 def _landing_state(state: LiveState, shot: Shot, now_s: float) -> LandingState:

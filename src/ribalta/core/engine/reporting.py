@@ -101,10 +101,12 @@ def _heard(state: LiveState, report: Heard) -> LiveState:
 
 
 def _picture_late(state: LiveState, report: PictureStands, now_s: float) -> LiveState:
-    camera = state.camera(Shot(report.camera_id))
-    over = report.captured_s is None and not seen_standing(camera, state.live(camera.id))
-    state = state.with_live(camera.id, newest_s=report.captured_s)
-    return state.with_live(camera.id, seen_s=now_s) if over else state
+    camera, live = state.camera(Shot(report.camera_id)), state.live(report.camera_id)
+    if report.captured_s is None:
+        kept = live.seen_s if seen_standing(camera, live) else now_s
+        return state.with_live(camera.id, newest_s=None, seen_s=kept)
+    late_s = now_s if live.newest_s is None else live.late_s
+    return state.with_live(camera.id, newest_s=report.captured_s, late_s=late_s)
 
 
 def _trouble(state: LiveState, report: LinkTrouble) -> Outcome:

@@ -105,8 +105,8 @@ class CameraLive:
     `expected_s` on. `due_s` is when a move in a given time is to arrive. `hand` moved it last; pushes and presses that
     were `overruled` by another hand have no effect until they are let go. `moved_by` is the number of what sent it last
     (see `causes.py`); `was_lost`: it has been there before, and gone. `newest_s` is when the newest frame of a picture
-    that is late was captured, None while frames come as they should; `seen_s` is when the first one came after the last
-    time that a late picture kept it from being set.
+    that is late was captured, None while frames come as they should; `late_s` is when that was told, and `seen_s` when
+    the first frame came after the last time that a late picture kept it from being set.
     """
 
     answers: bool = False
@@ -135,6 +135,7 @@ class CameraLive:
     moved_by: int = 0
     was_lost: bool = False
     newest_s: float | None = None
+    late_s: float = 0.0
     seen_s: float = 0.0
     settings: Mapping[str, SettingLive] = field(default_factory=lambda: MappingProxyType({}))
 
