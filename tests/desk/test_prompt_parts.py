@@ -120,6 +120,25 @@ def test_a_macro_is_made_step_by_step_and_shows_where_it_is(window, hall):
     assert not hall.state.show.macros
 
 
+def test_the_list_follows_the_step_that_runs_while_nobody_edits_one(window, hall):
+    hall.act("macro.add", name="Long", steps=[{"kind": "wait", "seconds": 1.0}] * 40)
+    macros = page(window, "Macros")
+    QApplication.processEvents()
+    hall.act("macro.run", macro=hall.state.show.macros[0].id)
+    for _ in range(3):
+        hall.turn(9)
+        refreshed(macros)
+        QApplication.processEvents()
+        at = next(k for k, row in enumerate(rows(macros.steps)) if row.startswith("▶"))
+        assert macros.steps.viewport().rect().intersects(macros.steps.visualItemRect(macros.steps.item(at)))
+    macros._step_chosen("0")
+    refreshed(macros)
+    macros.steps.scrollToTop()
+    hall.turn(3)
+    refreshed(macros)
+    assert macros.steps.verticalScrollBar().value() == 0
+
+
 def test_a_dry_run_is_listed_and_touches_nothing(window, hall):
     hall.act(
         "macro.add",

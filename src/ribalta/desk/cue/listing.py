@@ -55,6 +55,12 @@ class Listing(QListWidget):
             self.setCurrentRow(at_row)
         self.blockSignals(False)
 
+    def bring_into_view(self, key: str) -> None:
+        """Scroll so far that this row is seen."""
+        at_row = next((k for k, row in enumerate(self._rows) if row.key == key), None)
+        if at_row is not None:
+            self.scrollToItem(self.item(at_row))
+
     def _chosen(self, row: int) -> None:
         if 0 <= row < len(self._rows) and self._rows[row].key:
             self._told(self._rows[row].key)

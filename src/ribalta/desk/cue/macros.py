@@ -53,6 +53,7 @@ class MacrosPage(QWidget):
         self._bridge, self._palette = bridge, palette
         self.macro_id: str | None = next((m.id for m in bridge.state.show.macros), None)
         self.path: Path | None = None
+        self._followed: Path | None = None  # the step that runs
         self._known = {m.id for m in bridge.state.show.macros}
         self.list = Listing("Macros", self.choose)
         self.tape = button("Record  F8", lambda: bridge.act("macro.tape"), "What you do becomes its steps")
@@ -203,6 +204,11 @@ class MacrosPage(QWidget):
         now = running_paths(state, macro, self._bridge.now_s)
         key = key_of(self.path) if self.path is not None and self.step is not None else None
         self.steps.fill(rows_of(state, macro, now), key)
+        running = next(iter(now), None)
+        if running != self._followed:
+            self._followed = running
+            if running is not None and key is None:  # nobody edits a step, so the list follows what runs
+                self.steps.bring_into_view(key_of(running))
 
     # What is asked
 
