@@ -141,7 +141,8 @@ def run(takes: int) -> dict[str, float | int]:
         chance, tight = random.Random(k), k % 2 == 1
         show, asked = hall(chance, slow=tight), wishes(chance, 40, tight=tight)
         rules = planner.Rules(frozenset({"c6"}), ("m0", "m1")) if tight else planner.Rules()
-        aims = {c.id: live.aim for c in show.cameras if (live := all_there(show).live(c.id)).aim is not None}
+        state = all_there(show)
+        aims = {c.id: aim for c in show.cameras if (aim := state.live(c.id).aim) is not None}
         problem = planner.problem_of(show, asked, aims, rules)
         fast = planner.plan_fast(problem)
         exact = planner.plan_exact(problem, 20.0)

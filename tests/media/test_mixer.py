@@ -119,6 +119,11 @@ def test_a_picture_that_is_late_is_told_with_the_time_of_its_newest_frame_and_ag
         with news:
             assert news.wait_for(lambda: len(told["a"]) >= 3, 3)
         assert told["a"][-1] > now_s
+        count = len(told["a"])
+        mixer.follow_sources({"b": SharedPicture("b")})
+        with news:
+            assert news.wait_for(lambda: len(told["a"]) > count, 3)
+        assert told["a"][-1] is None  # a camera without a picture is not waited for
         assert told["b"] == []
     finally:
         mixer.stop()

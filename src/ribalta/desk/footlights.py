@@ -152,7 +152,7 @@ def paint_words(painter: QPainter, area: QRectF, lights: Footlights, pixels: int
         return
     painter.setFont(look.font(pixels, look.BOLD, narrow=True))
     wide = painter.fontMetrics().horizontalAdvance(words) + 12
-    trouble = NO_CONTACT if words.endswith(NO_CONTACT) else LATE_PICTURE if words.endswith(LATE_PICTURE) else None
+    trouble = next((said for said in (NO_CONTACT, LATE_PICTURE) if words.endswith(said)), None)
     if wide > area.width() and trouble is not None:
         words = trouble  # a small picture has its lamps for the rest
         wide = painter.fontMetrics().horizontalAdvance(words) + 12

@@ -297,6 +297,8 @@ class Mixer:
             self._report_late(camera_id, source.newest_s, now_s)
             if camera_id in wanted:
                 source.want_main(now_s)
+        for gone in self._late.keys() - self._sources.keys():
+            self._report_late(gone, 0.0, now_s)  # what has no picture any more is not waited for
 
     def _report_late(self, camera_id: str, newest_s: float, now_s: float) -> None:
         late_s = newest_s if newest_s > 0 and now_s - newest_s > LATE_AFTER_S else None
