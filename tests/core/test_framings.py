@@ -3,7 +3,6 @@
 import pytest
 
 from ribalta.core.base.aim import STILL, Aim
-from ribalta.core.engine.loop import replay
 from ribalta.core.engine.messages import (
     Adjust,
     Compared,
@@ -15,6 +14,7 @@ from ribalta.core.engine.messages import (
     Remember,
     SettingReported,
 )
+from ribalta.core.engine.replaying import replay
 from ribalta.core.engine.shots import Judgement, Shot
 from ribalta.core.engine.truth import comparable, off_by
 from ribalta.core.show.model import Head, Mark, ShotSize

@@ -4,9 +4,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from ribalta.core.engine.causes import By, Ran
-from ribalta.core.engine.loop import Engine, replay
+from ribalta.core.engine.loop import Engine
 from ribalta.core.engine.messages import Logged, Notice, ProgramChanged
 from ribalta.core.engine.rehearsal import dry_run
+from ribalta.core.engine.replaying import replay
 from ribalta.core.show.calls import Call, Item, Kind
 from ribalta.core.show.macros import Condition, Is, Macro, Step, StepKind, walk
 from tests.core.hand_wound import Hall, small_show

@@ -9,8 +9,8 @@ from hypothesis import strategies as st
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine import outlook, playing
 from ribalta.core.engine.landing import NEVER_S
-from ribalta.core.engine.loop import replay
 from ribalta.core.engine.messages import GoTo, PictureStands, VoicesHeard
+from ribalta.core.engine.replaying import replay
 from ribalta.core.show.calls import Item, Kind
 from ribalta.core.show.macros import Macro
 from ribalta.core.show.playlist_file import as_table, read_table, write_table

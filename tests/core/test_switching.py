@@ -5,7 +5,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from ribalta.core.engine.landing import parts
-from ribalta.core.engine.loop import replay
+from ribalta.core.engine.replaying import replay
 from ribalta.core.engine.shots import BARE, Shot
 from ribalta.core.show.scenes import Easing, Inset, Scene, Source, Title, Transition, TransitionKind, WipeShape
 from tests.core.hand_wound import Hall, small_show

@@ -13,8 +13,8 @@ from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine import voicing
 from ribalta.core.engine.causes import By
 from ribalta.core.engine.following import follow
-from ribalta.core.engine.loop import replay
 from ribalta.core.engine.messages import Position, VoicesHeard
+from ribalta.core.engine.replaying import replay
 from ribalta.core.engine.shots import Shot
 from ribalta.core.planning import voice
 from ribalta.core.planning.voice import NOBODY

@@ -14,7 +14,7 @@ from ribalta.core.base.aim import Aim
 from ribalta.core.engine import outlook
 from ribalta.core.engine.catalogue import CATALOGUE
 from ribalta.core.engine.landing import landing_state, parts, progress, time_to_set_s
-from ribalta.core.engine.loop import Engine, Entry, replay
+from ribalta.core.engine.loop import Engine, Entry
 from ribalta.core.engine.messages import (
     REPORT_KINDS,
     GlideTo,
@@ -26,6 +26,7 @@ from ribalta.core.engine.messages import (
     ShowEdited,
 )
 from ribalta.core.engine.rehearsal import all_there
+from ribalta.core.engine.replaying import replay
 from ribalta.core.engine.shots import Shot
 from ribalta.core.show.model import Show
 from ribalta.core.show.storage import load

@@ -12,7 +12,7 @@ from ribalta.core.engine.shots import Shot
 from ribalta.core.engine.state import LiveState
 from ribalta.core.planning.fit import fit_of_framing
 from ribalta.core.planning.planner import Rules, jumps, side_of, viewed
-from ribalta.core.show.model import Framing, Mark
+from ribalta.core.show.model import Framing, Mark, Show
 
 PER_SECOND, MOST_OF_TRAVEL = 5.0, 40.0
 ON_AIR, RESERVED, JUMP, CROSSES, LATELY = 60.0, 50.0, 30.0, 25.0, 10.0
@@ -39,18 +39,17 @@ class Choice:
         return f"{self.score}: {', '.join(said)}"
 
 
-_known: list[tuple[tuple[Framing, ...], Mapping[str, tuple[Framing, ...]]]] = [((), {})]
+def showing(show: Show) -> Mapping[str, tuple[Framing, ...]]:
+    """The framings by what they show, whoever else is in them."""
+    return show.memo.of("showing", show.framings, lambda: _showing(show.framings))
 
 
-def showing(framings: tuple[Framing, ...]) -> Mapping[str, tuple[Framing, ...]]:
-    """The framings by what they show, whoever else is in them; made once for each tuple of framings."""
-    if _known[0][0] is not framings:
-        found: dict[str, list[Framing]] = {}
-        for framing in framings:
-            for mark_id in framing.mark_ids:
-                found.setdefault(mark_id, []).append(framing)
-        _known[0] = framings, {mark_id: tuple(those) for mark_id, those in found.items()}
-    return _known[0][1]
+def _showing(framings: tuple[Framing, ...]) -> Mapping[str, tuple[Framing, ...]]:
+    found: dict[str, list[Framing]] = {}
+    for framing in framings:
+        for mark_id in framing.mark_ids:
+            found.setdefault(mark_id, []).append(framing)
+    return {mark_id: tuple(those) for mark_id, those in found.items()}
 
 
 def mark_numbered(state: LiveState, number: int) -> Mark | None:
@@ -62,9 +61,7 @@ def mark_numbered(state: LiveState, number: int) -> Mark | None:
 def choices(state: LiveState, mark_id: str, now_s: float) -> tuple[Choice, ...]:
     """The best first; what cannot be had now last."""
     seen_s = _seen_lately(state, now_s)
-    found = [
-        _choice(state, framing, mark_id, now_s, seen_s) for framing in showing(state.show.framings).get(mark_id, ())
-    ]
+    found = [_choice(state, framing, mark_id, now_s, seen_s) for framing in showing(state.show).get(mark_id, ())]
     return tuple(sorted(found, key=lambda c: (not c.possible, -c.score, c.framing.id)))
 
 

@@ -5,22 +5,22 @@ a trigger that waits on a time) happens at its own time, however late the loop i
 the same show. What one thing sets off runs right behind it, in order, and never without an end.
 """
 
+import logging
 from collections import deque
 from collections.abc import Callable, Mapping
-from dataclasses import asdict, replace
-from typing import Any
+from dataclasses import asdict, dataclass, replace
+from typing import Any, TypeVar
 
 from pydantic import ValidationError
 
-from ribalta.core.base.aim import Aim
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.engine import dressing, playing, programme, sequencer, triggers, voicing
+from ribalta.core.engine import deadlines, dressing, playing, programme, sequencer, triggers, voicing
 from ribalta.core.engine.action import Action, Outcome, Params, turned_down
 from ribalta.core.engine.catalogue import CATALOGUE, Catalogue, why_not
 from ribalta.core.engine.causes import BY_HAND, By, Cause, Ran
+from ribalta.core.engine.deadlines import Deadline
 from ribalta.core.engine.landing import NEVER_S
 from ribalta.core.engine.messages import (
-    REPORT_KINDS,
     Drive,
     Event,
     GlideTo,
@@ -34,9 +34,20 @@ from ribalta.core.engine.messages import (
     Severity,
     TurnBy,
 )
+from ribalta.core.engine.mishaps import (
+    Ended,
+    mistake,
+    without_change,
+    without_fades,
+    without_held,
+    without_owner,
+    without_playlist,
+    without_trigger,
+    without_voice,
+)
 from ribalta.core.engine.removing import StillUsed
 from ribalta.core.engine.reporting import take_in
-from ribalta.core.engine.running import Queued
+from ribalta.core.engine.running import Owner, Queued
 from ribalta.core.engine.state import LiveState
 from ribalta.core.engine.tally import light
 from ribalta.core.engine.taping import taped
@@ -49,16 +60,35 @@ Entry = Mapping[str, Any]
 TALLIED = ("show", "program", "changing", "dress", "fading")  # what cameras' lamps follow, besides their own reports
 MOVES = (GoTo, GlideTo, Recall, GoHome, Drive, TurnBy)
 MOST_AT_ONCE = 500  # things that may follow from one input
+SAY_AGAIN_S, MOST_SAID = 10.0, 200
+LEFT_ALONE_S = 1.0  # for so long nothing is asked of what failed and could not be ended
+T = TypeVar("T")
+_log = logging.getLogger(__name__)
 Firing = tuple[triggers.Happening, int | None, int]  # with the number of what led to it, and its depth
 
 
+@dataclass(frozen=True)
+class _Mark:
+    """Where the engine was, to go back there."""
+
+    state: LiveState
+    pending: tuple[Queued | Firing, ...]
+    events: int
+    requests: int
+
+
 class Engine:
-    """Not thread-safe: one owner calls it. `journal` is given every input before it has any effect."""
+    """Not thread-safe: one owner calls it. `journal` is given every input before it has any effect.
+
+    An input happens wholly or not at all. If something raises that is no refusal, state, pending calls, events and
+    requests are as they were before it (only what is counted goes on), and it is said and logged. What fell due and
+    failed is ended or switched off, so that the next input meets it no more.
+    """
 
     def __init__(
         self, state: LiveState, journal: Callable[[Entry], None] = lambda _: None, catalogue: Catalogue = CATALOGUE
     ) -> None:
-        self.state = state.with_(alarm_s=triggers.alarm_s(state))
+        self.state = state
         self.why = Why()
         self._journal = journal
         self._catalogue = catalogue
@@ -66,8 +96,25 @@ class Engine:
         self._requests: list[Request] = []
         self._pending: deque[Queued | Firing] = deque()
         self._firings: deque[float] = deque(maxlen=triggers.MOST_A_SECOND)
-        self._time_s = float("-inf")
+        self._time_s = float("-inf")  # up to here all that was due has happened
+        self._now_s = state.times_done_s  # of the input that is taken in
         self._small = (self._time_s, 0)
+        self._said: dict[str, float] = {}
+        self._left_alone: dict[str, float] = {}
+        self._deadlines = (
+            Deadline("transition", deadlines.change_ends_s, self._end_change, without_change),
+            Deadline("fades", dressing.due_s, self._end_fades, without_fades),
+            Deadline("held take", programme.held_deadline_s, self._release, without_held),
+            Deadline("macros", sequencer.due_s, self._small_step, deadlines.without_due_run),
+            Deadline("playlist", playing.due_s, self._play_on, without_playlist),
+            Deadline("voice follow", voicing.due_s, self._voice_on, without_voice),
+            Deadline("alarm", deadlines.alarm_s, self._ring, deadlines.without_failing_alarms),
+            Deadline("set", triggers.set_due_s, self._look_who_is_set, deadlines.without_set),
+        )
+        try:
+            self.state = state.with_(alarm_s=triggers.alarm_s(state))
+        except Exception as error:
+            self._put_off(deadlines.without_failing_alarms(state), error)
 
     def act(
         self,
@@ -84,7 +131,8 @@ class Engine:
         more: dict[str, Any] = {"recall_only": True} if recall_only else {}
         if cause != BY_HAND:
             more["cause"] = [str(cause.by), cause.words]
-        self._journal({"t": now_s, "action": action_id, "params": dict(arguments)} | more)
+        self._now_s = now_s
+        self._write_down({"t": now_s, "action": action_id, "params": dict(arguments)} | more)
         self.advance(now_s)
         ran = self._run(action_id, arguments, now_s, cause, recall_only)
         self._settle(now_s)
@@ -98,6 +146,9 @@ class Engine:
         except Broken as gone:
             self._events.append(Notice(f"{_asker(cause)}: {gone}, so nothing was done.", Severity.REFUSED))
             return
+        except Exception as error:
+            self._say_failed(_asker(cause), error, "Nothing was done.")
+            return
         self.act(call.action, arguments, now_s, cause=cause)
 
     def take_over(self, show: Show, now_s: float) -> None:
@@ -106,42 +157,48 @@ class Engine:
         self._settle(now_s)
 
     def report(self, report: Report, now_s: float) -> None:
-        self._journal({"t": now_s, "report": type(report).__name__, "fields": asdict(report)})
+        """Take in what a device or the mixer says. Nothing is raised."""
+        self._now_s = now_s
+        self._write_down({"t": now_s, "report": type(report).__name__, "fields": asdict(report)})
         self.advance(now_s)
-        self._accept(take_in(self.state, report, now_s), now_s, None, 0)
+        mark = self._mark()
+        try:
+            self._accept(take_in(self.state, report, now_s), now_s, None, 0)
+        except Exception as error:
+            self._back_to(mark)
+            self._say_failed(f"What was reported ({type(report).__name__})", error, "It was passed over.")
         if isinstance(report, MessageCame):
-            self._pending.extend((h, None, 1) for h in triggers.of_message(self.state, report.line))
+            self._hear(report, now_s)
         self._settle(now_s)
         self.advance(now_s)
 
+    def _hear(self, message: MessageCame, now_s: float) -> None:
+        nobody: list[triggers.Happening] = []
+        heard = lambda: list(triggers.of_message(self.state, message.line))  # noqa: E731
+        self._pending.extend((h, None, 1) for h in self._beside("Triggers", nobody, heard))
+
     def advance(self, now_s: float) -> None:
-        """Let everything happen that is due by now, in order."""
-        while (due := self.next_deadline_s()) <= now_s:
-            if self.state.changing is not None and self.state.changing.ends_s == due:
-                self._accept(programme.end_change(self.state, due), due, self._last_take, 1)
-            elif dressing.due_s(self.state) == due:
-                self._accept(dressing.settle(self.state, due), due, None, 0)
-            elif programme.held_deadline_s(self.state) == due:
-                self._release(due)
-            else:
-                self._later(due, max(due, self._time_s))
-            self._settle(max(due, self._time_s))
+        """Let everything happen that is due by now, in order. What fails is ended, and the rest happens."""
+        self._now_s = max(self._now_s, now_s)
+        while True:
+            due_s, one = self._first_due()
+            if one is None or due_s > now_s:
+                break
+            at_s = max(due_s, self._time_s)
+            mark = self._mark()
+            try:
+                one.step(due_s)
+            except Exception as error:
+                self._back_to(mark)
+                self._put_off(one.ended(self.state), error)
+                if self._due_s(one) <= due_s:  # it goes on being due: later, so that nothing else waits for it
+                    self._left_alone[one.name] = self._now_s + LEFT_ALONE_S
+            self._settle(at_s)
         self._time_s = max(self._time_s, now_s)
 
     def next_deadline_s(self) -> float:
         """When `advance` next has something to do; infinity when only an input can change anything."""
-        state = self.state
-        ends = state.changing.ends_s if state.changing else NEVER_S
-        return min(
-            ends,
-            dressing.due_s(state),
-            programme.held_deadline_s(state),
-            sequencer.due_s(state),
-            playing.due_s(state),
-            voicing.due_s(state),
-            state.alarm_s,
-            triggers.set_due_s(state),
-        )
+        return self._first_due()[0]
 
     def drain(self) -> tuple[list[Event], list[Request]]:
         """What has happened and what is asked of the rig since the last call, in order."""
@@ -149,37 +206,98 @@ class Engine:
         self._events, self._requests = [], []
         return events, requests
 
+    # What fails
+
+    def _mark(self) -> _Mark:
+        return _Mark(self.state, tuple(self._pending), len(self._events), len(self._requests))
+
+    def _back_to(self, mark: _Mark) -> None:
+        self.state = mark.state
+        self._pending = deque(mark.pending)
+        del self._events[mark.events :]
+        del self._requests[mark.requests :]
+
+    def _put_off(self, ended: Ended, error: Exception) -> None:
+        """Go on without what has failed."""
+        self.state = ended.state
+        self._say_failed(ended.what, error, ended.then)
+
+    def _say_failed(self, what: str, error: Exception, then: str) -> None:
+        """Once, and not again for a while, however often it fails; with all that is known of it in the log."""
+        sentence = f"{what} met {mistake(error)}. {then}"
+        if self._now_s - self._said.get(sentence, float("-inf")) < SAY_AGAIN_S:
+            return
+        if len(self._said) > MOST_SAID:
+            self._said.clear()
+        self._said[sentence] = self._now_s
+        _log.error("%s", sentence, exc_info=error)
+        self._events.append(Notice(sentence, Severity.FAULT))
+
+    def _beside(self, what: str, otherwise: T, work: Callable[[], T]) -> T:
+        """What `work` gives, or if it fails `otherwise`: what only goes with an input must not stop it."""
+        try:
+            return work()
+        except Exception as error:
+            self._say_failed(what, error, "The show goes on.")
+            return otherwise
+
+    def _write_down(self, entry: Entry) -> None:
+        try:
+            self._journal(entry)
+        except Exception as error:
+            self._say_failed("The journal", error, "Save the show: what is edited now may be lost.")
+
     # What is due
+
+    def _first_due(self) -> tuple[float, Deadline | None]:
+        """What is due first, and when; of several at once the first in the list."""
+        best: tuple[float, Deadline | None] = NEVER_S, None
+        for one in self._deadlines:
+            if (due_s := self._due_s(one)) < best[0]:
+                best = due_s, one
+        return best
+
+    def _due_s(self, one: Deadline) -> float:
+        if self._left_alone:
+            if self._left_alone.get(one.name, self._now_s) > self._now_s:
+                return NEVER_S
+            self._left_alone.pop(one.name, None)
+        try:
+            return one.due_s(self.state)
+        except Exception as error:
+            self._put_off(one.ended(self.state), error)
+            self._left_alone[one.name] = self._now_s + LEFT_ALONE_S
+            return NEVER_S
 
     @property
     def _last_take(self) -> int | None:
         return (self.state.records[-1].ran or None) if self.state.records else None
 
-    def _release(self, due: float) -> None:
+    def _end_change(self, due_s: float) -> None:
+        self._accept(programme.end_change(self.state, due_s), due_s, self._last_take, 1)
+
+    def _end_fades(self, due_s: float) -> None:
+        self._accept(dressing.settle(self.state, due_s), due_s, None, 0)
+
+    def _release(self, due_s: float) -> None:
         """A held take goes: on behalf of what asked for it."""
         held = self.state.held
         assert held is not None
         self.state = self.state.with_(doing=held.doing)
-        self._accept(programme.release_held(self.state, due), due, held.doing or None, 1)
+        self._accept(programme.release_held(self.state, due_s), due_s, held.doing or None, 1)
         self.state = self.state.with_(doing=0)
 
-    def _later(self, due: float, now_s: float) -> None:
-        """A macro's step, or what a trigger waits for."""
-        if sequencer.due_s(self.state) == due:
-            self._small_step(now_s)
-        elif playing.due_s(self.state) == due:
-            self._play_on(now_s)
-        elif voicing.due_s(self.state) == due:
-            self._voice_on(now_s)
-        elif self.state.alarm_s == due:
-            self.state, found = triggers.ring(self.state)
-            self._pending.extend((h, None, 1) for h in found)
-        else:
-            self._accept(Outcome(self.state), now_s, None, 0)
+    def _ring(self, due_s: float) -> None:
+        """What triggers wait for."""
+        self.state, found = triggers.ring(self.state)
+        self._pending.extend((h, None, 1) for h in found)
 
-    def _play_on(self, now_s: float) -> None:
+    def _look_who_is_set(self, due_s: float) -> None:
+        self._accept(Outcome(self.state), max(due_s, self._time_s), None, 0)
+
+    def _play_on(self, due_s: float) -> None:
         """The playlist's next entry: on behalf of what started it."""
-        playlist = self.state.playing
+        playlist, now_s = self.state.playing, max(due_s, self._time_s)
         assert playlist is not None
         number = self.state.ran + 1
         cause = Cause(By.PLAYLIST, f"“{playlist.name}”", playlist.seed or None, 1)
@@ -189,9 +307,9 @@ class Engine:
         self._accept(outcome, now_s, number, 1)
         self.state = self.state.with_(doing=0, depth=0)
 
-    def _voice_on(self, now_s: float) -> None:
+    def _voice_on(self, due_s: float) -> None:
         """Voice follow looks again; what it then takes is told of like everything that runs."""
-        number = self.state.ran + 1
+        number, now_s = self.state.ran + 1, max(due_s, self._time_s)
         outcome = voicing.step(self.state.with_(doing=number, depth=1), now_s)
         after = outcome.state
         if after.program is self.state.program:
@@ -217,7 +335,9 @@ class Engine:
         self.why.add(ran)
         self._events.append(ran)
 
-    def _small_step(self, now_s: float) -> None:
+    def _small_step(self, due_s: float) -> None:
+        """A macro's next one."""
+        now_s = max(due_s, self._time_s)
         at_s, count = self._small
         self._small = (now_s, count + 1 if at_s == now_s else 1)
         if self._small[1] > sequencer.MOST_AT_ONCE:
@@ -242,18 +362,23 @@ class Engine:
                 said = f"More than {MOST_AT_ONCE} things followed from one: the rest was dropped. Look under Why."
                 self._events.append(Notice(said, Severity.FAULT))
             elif isinstance(one, Queued):
-                self._run(one.call.action, one.call, now_s, one.cause)
+                self._run(one.call.action, one.call, now_s, one.cause, owner=one.owner)
             else:
                 self._fire(*one, now_s)
 
     def _fire(self, happening: triggers.Happening, parent: int | None, depth: int, now_s: float) -> None:
         full = len(self._firings) == triggers.MOST_A_SECOND and now_s - self._firings[0] < 1.0
         deepest = triggers.DEEPEST + 1 if full else depth
-        chain = self.why.chain_words(parent)
-        outcome = triggers.fire(self.state, happening, now_s, parent, deepest, chain)
-        if outcome.calls:
-            self._firings.append(now_s)
-        self._accept(outcome, now_s, parent, depth)
+        mark = self._mark()
+        try:
+            chain = self.why.chain_words(parent)
+            outcome = triggers.fire(self.state, happening, now_s, parent, deepest, chain)
+            if outcome.calls:
+                self._firings.append(now_s)
+            self._accept(outcome, now_s, parent, depth)
+        except Exception as error:
+            self._back_to(mark)
+            self._put_off(without_trigger(self.state, happening.trigger_id), error)
 
     def _run(
         self,
@@ -262,86 +387,137 @@ class Engine:
         now_s: float,
         cause: Cause,
         recall_only: bool = False,
+        owner: Owner | None = None,
     ) -> Ran:
+        """Run one action. If it raises what is no refusal, nothing of it has happened, and `owner` is switched off."""
         number = self.state.ran + 1
-        before = self.state = self.state.with_(ran=number, doing=number, depth=cause.depth)
+        mark = self._mark()
+        before = self.state.with_(ran=number, doing=number, depth=cause.depth)
         words = action_id
-        done: tuple[Action, Params] | None = None
+        try:
+            outcome, words, done = self._tried(before, action_id, given, now_s, recall_only, cause)
+            self.state = before
+            ran = self._ran(number, now_s, cause, action_id, words, outcome)
+            self._events.append(ran)
+            self._accept(outcome, now_s, number, cause.depth)
+            if done is not None and before.tape is not None:
+                self._tape(before, *done, cause, now_s)
+            self.state = self.state.with_(doing=0, depth=0)
+        except Exception as error:
+            self._back_to(mark)
+            self.state = self.state.with_(ran=number)
+            said = f"It was not done: {mistake(error)}."
+            ran = Ran(number, now_s, cause, action_id, words, said)
+            self._events.append(ran)
+            self._say_failed(f"“{words}”", error, "It had no effect. Go on.")
+            ended = without_owner(self.state, owner)
+            if ended is not None:
+                self._put_off(ended, error)
+        self.why.add(ran)
+        return ran
+
+    def _tried(
+        self,
+        before: LiveState,
+        action_id: str,
+        given: Mapping[str, Any] | Call,
+        now_s: float,
+        recall_only: bool,
+        cause: Cause,
+    ) -> tuple[Outcome, str, tuple[Action, Params] | None]:
+        """What an action comes to, in words too, and with its row when it was not refused."""
+        words = action_id
         try:
             arguments = arguments_of(before.show, given) if isinstance(given, Call) else given
             row, params = self._catalogue.find(action_id, arguments)
             words = words_of(before, row, params)
             if recall_only and row.stores:
                 raise ActionRefused(f"{row.sentence}: not from here. This surface only recalls; store at the desk.")
-            outcome = row.run(before, params, now_s)
-            done = row, params
+            return row.run(before, params, now_s), words, (row, params)
         except Broken as gone:
-            outcome = turned_down(before, f"{_asker(cause)}: {gone}, so nothing was done.")
+            return turned_down(before, f"{_asker(cause)}: {gone}, so nothing was done."), words, None
         except StillUsed as used:
-            outcome = turned_down(before, str(used)).saying(used.event)
+            return turned_down(before, str(used)).saying(used.event), words, None
         except ActionRefused as refusal:
-            outcome = turned_down(before, str(refusal))
+            return turned_down(before, str(refusal)), words, None
         except ValidationError as error:  # of a part that was to be made from the arguments
-            outcome = turned_down(before, f"{words}: {why_not(error)}.")
+            return turned_down(before, f"{words}: {why_not(error)}."), words, None
+
+    @staticmethod
+    def _ran(number: int, now_s: float, cause: Cause, action_id: str, words: str, outcome: Outcome) -> Ran:
         said = [e.sentence for e in outcome.events if isinstance(e, Notice) and e.severity is Severity.REFUSED]
         moved = tuple(dict.fromkeys(r.camera_id for r in outcome.requests if isinstance(r, MOVES)))
-        ran = Ran(number, now_s, cause, action_id, words, said[0] if said else "", moved)
-        self.why.add(ran)
-        self._events.append(ran)
-        self._accept(outcome, now_s, number, cause.depth)
-        if done is not None and before.tape is not None:
-            tape = taped(before, *done, cause, now_s).tape
-            if self.state.tape is before.tape:
-                self.state = self.state.with_(tape=tape)
-        self.state = self.state.with_(doing=0, depth=0)
-        return ran
+        return Ran(number, now_s, cause, action_id, words, said[0] if said else "", moved)
+
+    def _tape(self, before: LiveState, row: Action, params: Params, cause: Cause, now_s: float) -> None:
+        if self.state.tape is before.tape:
+            recorded = lambda: taped(before, row, params, cause, now_s).tape  # noqa: E731
+            self.state = self.state.with_(tape=self._beside("The recording of a macro", None, recorded))
 
     def _accept(self, outcome: Outcome, now_s: float, number: int | None, depth: int) -> None:
-        """Make an outcome true: its state, what others are to hear of it, and what it sets off."""
+        """Make an outcome true: its state, what others are to hear of it, and what it sets off.
+
+        What automation and tally make of it fails by itself: what was asked for happens all the same.
+        """
         before = self.state
-        if any(getattr(outcome.state, name) is not getattr(before, name) for name in TALLIED):
-            outcome = outcome.then(light)
-        if outcome.state.playing is not None:
-            outcome = outcome.then(lambda s: playing.followed(before, s, now_s))
-            if outcome.state.show is not before.show:
-                outcome = replace(outcome, state=playing.retimed(outcome.state))
-        outcome = outcome.then(lambda s: voicing.followed(before, s, now_s))
-        state = triggers.with_alarm(before, outcome.state, now_s)
+        outcome = self._followed(before, outcome, now_s)
+        state = outcome.state
         if state.doing:
             for camera_id in {r.camera_id for r in outcome.requests if isinstance(r, MOVES)}:
                 state = state.with_live(camera_id, moved_by=state.doing)
-        were_set = triggers.set_now(state, now_s)
+        were_set = self._beside("Triggers", state.were_set, lambda: triggers.set_now(state, now_s))
         self.state = state if were_set == state.were_set else state.with_(were_set=were_set)
         self._events.extend(outcome.events)
         self._requests.extend(outcome.requests)
-        for happening in triggers.happened(before, self.state, outcome.events, now_s):
+        nobody: list[triggers.Happening] = []
+        happened = lambda: list(triggers.happened(before, self.state, outcome.events, now_s))  # noqa: E731
+        for happening in self._beside("Triggers", nobody, happened):
             self._pending.append((happening, number, depth + 1))
         for queued in outcome.calls:
             cause = queued.cause
             if cause.parent is None:
                 cause = replace(cause, parent=number, depth=max(cause.depth, depth + 1))
-            self._pending.append(Queued(queued.call, cause))
+            self._pending.append(replace(queued, cause=cause))
+
+    def _followed(self, before: LiveState, outcome: Outcome, now_s: float) -> Outcome:
+        """An outcome with what tally, a playlist, voice follow and alarms make of it."""
+        if any(getattr(outcome.state, name) is not getattr(before, name) for name in TALLIED):
+            plain = outcome
+            outcome = self._beside("Tally on the cameras", plain, lambda: plain.then(light))
+        if outcome.state.playing is not None:
+            outcome = self._follow(outcome, without_playlist, lambda o: self._played(before, o, now_s), now_s)
+        outcome = self._follow(
+            outcome, without_voice, lambda o: o.then(lambda s: voicing.followed(before, s, now_s)), now_s
+        )
+
+        def alarmed(o: Outcome) -> Outcome:
+            return replace(o, state=triggers.with_alarm(before, o.state, now_s))
+
+        return self._follow(outcome, deadlines.without_failing_alarms, alarmed, now_s)
+
+    @staticmethod
+    def _played(before: LiveState, outcome: Outcome, now_s: float) -> Outcome:
+        outcome = outcome.then(lambda s: playing.followed(before, s, now_s))
+        if outcome.state.show is not before.show:
+            outcome = replace(outcome, state=playing.retimed(outcome.state))
+        return outcome
+
+    def _follow(
+        self,
+        outcome: Outcome,
+        ended: Callable[[LiveState], Ended],
+        step: Callable[[Outcome], Outcome],
+        now_s: float,
+    ) -> Outcome:
+        """An outcome with what something that runs by itself makes of it; if that fails, without that."""
+        try:
+            return step(outcome)
+        except Exception as error:
+            without = ended(outcome.state)
+            self._say_failed(without.what, error, without.then)
+            return replace(outcome, state=without.state)
 
 
 def _asker(cause: Cause) -> str:
     said = f"{cause.by} {cause.words}".strip()
     return said[0].upper() + said[1:]
-
-
-REPORTS: dict[str, type[Report]] = {kind.__name__: kind for kind in REPORT_KINDS}
-
-
-def replay(state: LiveState, entries: list[Entry]) -> Engine:
-    """Run journalled inputs again from a state; the result is the state that they led to the first time."""
-    engine = Engine(state)
-    for entry in entries:
-        if "action" in entry:
-            cause = Cause(*entry["cause"]) if "cause" in entry else BY_HAND
-            engine.act(entry["action"], entry["params"], entry["t"], entry.get("recall_only", False), cause)
-        else:
-            fields = dict(entry["fields"])
-            for name in ("aim", "looked"):
-                if name in fields:
-                    fields[name] = Aim(**fields[name])
-            engine.report(REPORTS[entry["report"]](**fields), entry["t"])
-    return engine

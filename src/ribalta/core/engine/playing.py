@@ -11,9 +11,10 @@ from dataclasses import dataclass, field, replace
 
 from ribalta.core.engine import programme, voicing
 from ribalta.core.engine.action import Outcome
+from ribalta.core.engine.causes import By
 from ribalta.core.engine.landing import NEVER_S
 from ribalta.core.engine.messages import Notice, Severity
-from ribalta.core.engine.running import Play, Playing, Queued
+from ribalta.core.engine.running import Owner, Play, Playing, Queued
 from ribalta.core.engine.shots import Shot
 from ribalta.core.engine.sounding import is_open
 from ribalta.core.engine.state import LiveState
@@ -179,7 +180,8 @@ def _go_to(state: LiveState, at: int, now_s: float) -> Outcome:
     state = state.with_(playing=playing)
     if entry.kind is EntryKind.MACRO and entry.item is not None:
         call = Call(action="macro.run", arguments={"macro": entry.item.id})
-        return Outcome(state, calls=(Queued(call),)).then(lambda s: _ahead(s, now_s))
+        queued = Queued(call, owner=Owner(By.PLAYLIST, playing.playlist_id))
+        return Outcome(state, calls=(queued,)).then(lambda s: _ahead(s, now_s))
     if play.shot is None:
         return Outcome(state).then(lambda s: _ahead(s, now_s))
     return _show(state, play.shot, entry, now_s)

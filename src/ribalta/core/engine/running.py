@@ -5,7 +5,7 @@ from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from types import MappingProxyType
 
-from ribalta.core.engine.causes import BY_HAND, Cause
+from ribalta.core.engine.causes import BY_HAND, By, Cause
 from ribalta.core.engine.shots import Shot
 from ribalta.core.planning.voice import NOBODY, Voices
 from ribalta.core.show.calls import Call
@@ -73,16 +73,26 @@ class Run:
 
 
 @dataclass(frozen=True, slots=True)
+class Owner:
+    """What asks for a call by itself, and is switched off when that fails: a macro's run, a trigger, a playlist."""
+
+    by: By
+    id: str
+
+
+@dataclass(frozen=True, slots=True)
 class Queued:
     """A call that is to run as soon as what led to it is done."""
 
     call: Call
     cause: Cause = BY_HAND
+    owner: Owner | None = None
 
 
 @dataclass(frozen=True, slots=True)
 class Fired:
-    """How a trigger has fared: when it fired last and how often, and why it did not when it last did not."""
+    """How a trigger has fared: when it fired last and how often, and why it did not when it last did not. `broken`: it
+    failed, and does nothing until it is switched on again."""
 
     count: int = 0
     last_s: float | None = None
@@ -90,6 +100,7 @@ class Fired:
     why_not_s: float = 0.0
     recent: tuple[float, ...] = ()
     spent: bool = False
+    broken: bool = False
 
 
 @dataclass(frozen=True, slots=True)

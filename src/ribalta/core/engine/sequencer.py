@@ -11,7 +11,7 @@ from ribalta.core.engine.action import Outcome
 from ribalta.core.engine.causes import By, Cause
 from ribalta.core.engine.landing import NEVER_S, set_at_s
 from ribalta.core.engine.messages import Notice, Severity
-from ribalta.core.engine.running import Place, Queued, Run, Strand, Waiting
+from ribalta.core.engine.running import Owner, Place, Queued, Run, Strand, Waiting
 from ribalta.core.engine.shots import Shot
 from ribalta.core.engine.state import LiveState
 from ribalta.core.show.macros import ELSE, Again, Macro, Path, Step, StepKind
@@ -144,6 +144,11 @@ def _set_s(state: LiveState, step: Step) -> float:
     return set_at_s(state, Shot(camera.id, state.live(camera.id).goal_framing_id))
 
 
+def due_run(state: LiveState) -> Run | None:
+    """Whose small step is due; None when it is one that was queued behind itself, or none is."""
+    return _due(state)[1] if _freed(state) is None else None
+
+
 # What is done then
 
 
@@ -246,7 +251,7 @@ def _do(state: LiveState, run: Run, strand: Strand, one: Step, path: Path, now_s
             name = inner.name if inner is not None else run.name
             cause = Cause(By.MACRO, f"“{name}”, step {number}", run.cause.parent, run.cause.depth)
             assert one.call is not None
-            return Small(Outcome(state), Queued(one.call, cause))
+            return Small(Outcome(state), Queued(one.call, cause, Owner(By.MACRO, str(run.id))))
         case StepKind.WAIT | StepKind.UNTIL_SET | StepKind.UNTIL_TAKEN | StepKind.UNTIL_KEY:
             until_s = now_s + one.seconds if one.kind is StepKind.WAIT or one.seconds > 0 else NEVER_S
             waiting = Waiting(one.kind, now_s, until_s, one, state.takes)

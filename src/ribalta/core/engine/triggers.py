@@ -14,25 +14,27 @@ from ribalta.core.engine.causes import By, Cause
 from ribalta.core.engine.conditions import holds, matches
 from ribalta.core.engine.landing import NEVER_S, set_at_s
 from ribalta.core.engine.messages import Event, Notice, Readied, Severity
-from ribalta.core.engine.running import Fired, Queued
+from ribalta.core.engine.mishaps import SWITCHED_OFF
+from ribalta.core.engine.running import Fired, Owner, Queued
 from ribalta.core.engine.shots import Shot
 from ribalta.core.engine.sounding import is_open
 from ribalta.core.engine.state import LiveState
 from ribalta.core.show.calls import Item
 from ribalta.core.show.cues import OF_MICS, Trigger, WhenKind
 from ribalta.core.show.macros import OF_NOTHING, Condition
+from ribalta.core.show.model import Show
 
 DEEPEST = 8  # how many things may lead to one another
 MOST_A_SECOND, MOST_OF_ONE_A_SECOND = 200, 20
 DAY_S = 86400.0
 NEVER_FIRED = Fired()
+ON_TIME = (WhenKind.TIME, WhenKind.COUNTDOWN, WhenKind.ON_AIR_FOR)
 
 
 @dataclass(frozen=True)
 class Index:
-    """The triggers by what they wait for; made once for each set of triggers."""
+    """The triggers by what they wait for."""
 
-    source: tuple[Trigger, ...]
     by_kind: dict[WhenKind, tuple[Trigger, ...]] = field(default_factory=dict)
     by_item: dict[tuple[WhenKind, str], tuple[Trigger, ...]] = field(default_factory=dict)
     times: tuple[float, ...] = ()
@@ -47,26 +49,25 @@ class Index:
 
     @property
     def waits_on_time(self) -> bool:
-        return any(self.of(k) for k in (WhenKind.TIME, WhenKind.COUNTDOWN, WhenKind.ON_AIR_FOR))
+        return any(self.of(k) for k in ON_TIME)
 
 
-_last: list[Index] = [Index(())]
+def index(show: Show) -> Index:
+    return show.memo.of("triggers by moment", show.triggers, lambda: made_index(show.triggers))
 
 
-def index(triggers: tuple[Trigger, ...]) -> Index:
-    if _last[0].source is not triggers:
-        by_kind: dict[WhenKind, list[Trigger]] = {}
-        by_item: dict[tuple[WhenKind, str], list[Trigger]] = {}
-        for trigger in triggers:
-            if trigger.enabled:
-                when = trigger.when
-                by_kind.setdefault(when.kind, []).append(trigger)
-                by_item.setdefault((when.kind, when.item.id if when.item else ""), []).append(trigger)
-        times = sorted(t.when.second_of_day for t in by_kind.get(WhenKind.TIME, ()))
-        kinds = {kind: tuple(found) for kind, found in by_kind.items()}
-        items = {item: tuple(found) for item, found in by_item.items()}
-        _last[0] = Index(triggers, kinds, items, tuple(times))
-    return _last[0]
+def made_index(triggers: tuple[Trigger, ...]) -> Index:
+    by_kind: dict[WhenKind, list[Trigger]] = {}
+    by_item: dict[tuple[WhenKind, str], list[Trigger]] = {}
+    for trigger in triggers:
+        if trigger.enabled:
+            when = trigger.when
+            by_kind.setdefault(when.kind, []).append(trigger)
+            by_item.setdefault((when.kind, when.item.id if when.item else ""), []).append(trigger)
+    times = sorted(t.when.second_of_day for t in by_kind.get(WhenKind.TIME, ()))
+    kinds = {kind: tuple(found) for kind, found in by_kind.items()}
+    items = {item: tuple(found) for item, found in by_item.items()}
+    return Index(kinds, items, tuple(times))
 
 
 # What has happened
@@ -82,10 +83,9 @@ class Happening:
 
 def happened(before: LiveState, after: LiveState, events: tuple[Event, ...], now_s: float) -> Iterator[Happening]:
     """Whose moment it is, after an input that led from one state to another."""
-    triggers = after.show.triggers
-    if not triggers:
+    if not after.show.triggers:
         return
-    known = index(triggers)
+    known = index(after.show)
     for event in events:
         if isinstance(event, Readied):
             yield from _of_shot(after, known, WhenKind.READIED, event.shot, "was readied")
@@ -114,7 +114,7 @@ def happened(before: LiveState, after: LiveState, events: tuple[Event, ...], now
 
 def of_message(state: LiveState, line: str) -> Iterator[Happening]:
     """Triggers that wait for a message that begins like this one, at the end of a word."""
-    for trigger in index(state.show.triggers).of(WhenKind.MESSAGE):
+    for trigger in index(state.show).of(WhenKind.MESSAGE):
         wanted = trigger.when.message.strip()
         if wanted and (line == wanted or line.startswith(wanted + " ")):
             yield Happening(trigger.id, f"“{line[:80]}” came")
@@ -147,7 +147,7 @@ def _contacts(before: LiveState, after: LiveState, known: Index) -> Iterator[Hap
 
 def set_now(state: LiveState, now_s: float) -> frozenset[str]:
     """Cameras that stand where they were sent, of those that some trigger waits for."""
-    triggers = index(state.show.triggers).of(WhenKind.SET)
+    triggers = index(state.show).of(WhenKind.SET)
     anyone = any(t.when.item is None for t in triggers)
     ids = {t.when.item.id for t in triggers if t.when.item is not None}
     return frozenset(
@@ -170,7 +170,7 @@ def _settled(before: LiveState, after: LiveState, known: Index, now_s: float) ->
 
 def set_due_s(state: LiveState) -> float:
     """When the next camera that a trigger waits for becomes set; infinite when none is on its way."""
-    triggers = index(state.show.triggers).of(WhenKind.SET)
+    triggers = index(state.show).of(WhenKind.SET)
     if not triggers:
         return NEVER_S
     anyone = any(t.when.item is None for t in triggers)
@@ -207,7 +207,7 @@ def _mics(before: LiveState, after: LiveState, known: Index) -> Iterator[Happeni
 
 def alarm_s(state: LiveState) -> float:
     """When the next trigger's time comes, after `times_done_s`; infinite when none waits on a time."""
-    known = index(state.show.triggers)
+    known = index(state.show)
     if not known.waits_on_time:
         return NEVER_S
     return min((when_s for when_s, _, _ in _times(state, known)), default=NEVER_S)
@@ -219,21 +219,39 @@ def _times(state: LiveState, known: Index) -> Iterator[tuple[float, Trigger, str
     next_up = bisect_right(known.times, of_day)
     nearest = known.times[next_up % len(known.times)] if known.times else 0.0
     for trigger in known.of(WhenKind.TIME):
-        if trigger.when.second_of_day == nearest:
+        if trigger.when.second_of_day == nearest and not _broken(state, trigger):
             left_s = (nearest - of_day) % DAY_S or DAY_S
             yield done_s + left_s, trigger, f"it is {trigger.when.at}"
     for trigger in known.of(WhenKind.ON_AIR_FOR):
         program, item = state.program, trigger.when.item
         due_s = state.program_since_s + trigger.when.seconds
-        if program is not None and due_s > done_s and (item is None or matches(state, program, item)):
+        if program is None or due_s <= done_s or _broken(state, trigger):
+            continue
+        if item is None or matches(state, program, item):
             said = f"{state.shot_words(program)} has been on air for {trigger.when.seconds:g} s"
             yield due_s, trigger, said
     for trigger in known.of(WhenKind.COUNTDOWN):
         title = state.show.titled(trigger.when.item.id) if trigger.when.item is not None else None
-        if title is not None and title.counts_to_s is not None:
+        if title is not None and title.counts_to_s is not None and not _broken(state, trigger):
             due_s = title.counts_to_s - state.wall_offset_s
             if due_s > done_s:
                 yield due_s, trigger, f"“{title.name}” has counted down"
+
+
+def _broken(state: LiveState, trigger: Trigger) -> bool:
+    return state.fired.get(trigger.id, NEVER_FIRED).broken
+
+
+def failing_on_time(state: LiveState) -> tuple[str, ...]:
+    """The ids of triggers that wait on a time and cannot be reckoned with; all of them if each by itself can."""
+    waiting = [t for t in state.show.triggers if t.enabled and t.when.kind in ON_TIME and not _broken(state, t)]
+    failing = []
+    for trigger in waiting:
+        try:
+            list(_times(state, made_index((trigger,))))
+        except Exception:
+            failing.append(trigger.id)
+    return tuple(failing or [t.id for t in waiting])
 
 
 ALARMED = ("program_since_s", "program", "times_done_s")
@@ -252,7 +270,7 @@ def with_alarm(before: LiveState, after: LiveState, now_s: float) -> LiveState:
 
 def ring(state: LiveState) -> tuple[LiveState, list[Happening]]:
     """The alarm has come: whose time it is, and the state with the next alarm."""
-    known, at_s = index(state.show.triggers), state.alarm_s
+    known, at_s = index(state.show), state.alarm_s
     found = [Happening(t.id, why) for when_s, t, why in _times(state, known) if when_s <= at_s]
     state = state.with_(times_done_s=at_s)
     return state.with_(alarm_s=alarm_s(state)), found
@@ -278,7 +296,9 @@ def fire(state: LiveState, happening: Happening, now_s: float, parent: int | Non
         return Outcome(_with(state, trigger, replace(fared, why_not=why_not, why_not_s=now_s, recent=recent)), said)
     fared = Fired(fared.count + 1, now_s, fared.why_not, fared.why_not_s, (*recent, now_s), trigger.once)
     cause = Cause(By.TRIGGER, f"“{trigger.name}”: {happening.why}", parent, depth)
-    return Outcome(_with(state, trigger, fared), calls=tuple(Queued(call, cause) for call in trigger.calls))
+    owner = Owner(By.TRIGGER, trigger.id)
+    calls = tuple(Queued(call, cause, owner) for call in trigger.calls)
+    return Outcome(_with(state, trigger, fared), calls=calls)
 
 
 def _with(state: LiveState, trigger: Trigger, fared: Fired) -> LiveState:
@@ -288,6 +308,8 @@ def _with(state: LiveState, trigger: Trigger, fared: Fired) -> LiveState:
 def _why_not(state: LiveState, trigger: Trigger, fared: Fired, now_s: float) -> str:
     if not trigger.enabled:
         return "it is switched off"
+    if fared.broken:
+        return SWITCHED_OFF
     if trigger.on_air_only and state.shown != "Air":
         return f"it is armed only on Air, and {state.shown} was shown"
     if trigger.once and fared.spent:

@@ -217,7 +217,7 @@ def _worth(choice: Choice) -> float:
 
 def _best_of_all(state: LiveState, marks: tuple[str, ...], now_s: float, taken: Iterable[str] = ()) -> Shot | None:
     used, found = set(taken), []
-    for framing in showing(state.show.framings).get(marks[0], ()):
+    for framing in showing(state.show).get(marks[0], ()):
         others = len(framing.mark_ids) - len(marks)
         if not set(marks) <= set(framing.mark_ids) or others > 1 or framing.camera_id in used:
             continue

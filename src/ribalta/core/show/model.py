@@ -4,11 +4,12 @@ Every value is frozen; an edit makes a new document. Fields that this version do
 back (`extra="allow"`), so that a show from a newer Ribalta survives a round trip through this one.
 """
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from enum import StrEnum
-from typing import Annotated
+from typing import Annotated, TypeVar
+from typing import Protocol as Shape
 
-from pydantic import Field, model_validator
+from pydantic import Field, PrivateAttr, model_validator
 
 from ribalta.core.base.aim import Aim
 from ribalta.core.show.calls import LETTERS as LETTERS
@@ -23,7 +24,7 @@ from ribalta.core.show.camera import PictureSource as PictureSource
 from ribalta.core.show.camera import Place as Place
 from ribalta.core.show.camera import Protocol as Protocol
 from ribalta.core.show.cues import Destination, Listening, Page, Shortcut, Times, Trigger
-from ribalta.core.show.finding import by_id
+from ribalta.core.show.finding import Memo
 from ribalta.core.show.macros import Macro
 from ribalta.core.show.outputs import Outputs
 from ribalta.core.show.part import Finite, Name, Part, Positive
@@ -34,6 +35,14 @@ from ribalta.core.show.voice import VoiceFollow
 
 SCHEMA_VERSION = 5
 READABLE_FROM = 2  # nothing is lost by a reader of version 2: what is new since are fields that it keeps
+
+
+class HasId(Shape):
+    @property
+    def id(self) -> str: ...
+
+
+P = TypeVar("P", bound=HasId)
 
 
 class ShotSize(StrEnum):
@@ -167,6 +176,20 @@ class Show(Part):
     times: Times = Times()
     settings: Settings = Settings()
     next_number: Annotated[int, Field(ge=1)] = 1
+    _memo: Memo = PrivateAttr(default_factory=Memo)
+
+    def __copy__(self) -> "Show":
+        copy = super().__copy__()
+        copy._memo = self._memo.copied()
+        return copy
+
+    @property
+    def memo(self) -> Memo:
+        """What was found out of this document so far."""
+        return self._memo
+
+    def _by_id(self, name: str, parts: tuple[P, ...]) -> Mapping[str, P]:
+        return self._memo.of(name, parts, lambda: {part.id: part for part in parts})
 
     @model_validator(mode="after")
     def _consistent(self) -> "Show":
@@ -198,13 +221,13 @@ class Show(Part):
         return self
 
     def camera(self, camera_id: str) -> Camera | None:
-        return by_id(self.cameras).get(camera_id)
+        return self._by_id("cameras", self.cameras).get(camera_id)
 
     def camera_numbered(self, number: int) -> Camera | None:
         return next((c for c in self.cameras if c.number == number), None)
 
     def framing(self, framing_id: str) -> Framing | None:
-        return by_id(self.framings).get(framing_id)
+        return self._by_id("framings", self.framings).get(framing_id)
 
     def framing_at(self, camera_id: str, slot: int) -> Framing | None:
         return next((f for f in self.framings if f.camera_id == camera_id and f.slot == slot), None)
@@ -218,31 +241,31 @@ class Show(Part):
         return self.model_copy(update={"cameras": cameras})
 
     def scene(self, scene_id: str) -> Scene | None:
-        return by_id(self.scenes).get(scene_id)
+        return self._by_id("scenes", self.scenes).get(scene_id)
 
     def scene_numbered(self, number: int) -> Scene | None:
         return next((s for s in self.scenes if s.number == number), None)
 
     def titled(self, title_id: str) -> Title | None:
-        return by_id(self.titles).get(title_id)
+        return self._by_id("titles", self.titles).get(title_id)
 
     def medium(self, medium_id: str) -> Medium | None:
-        return by_id(self.media).get(medium_id)
+        return self._by_id("media", self.media).get(medium_id)
 
     def macro(self, macro_id: str) -> Macro | None:
-        return by_id(self.macros).get(macro_id)
+        return self._by_id("macros", self.macros).get(macro_id)
 
     def trigger(self, trigger_id: str) -> Trigger | None:
-        return by_id(self.triggers).get(trigger_id)
+        return self._by_id("triggers", self.triggers).get(trigger_id)
 
     def page(self, page_id: str) -> Page | None:
-        return by_id(self.pages).get(page_id)
+        return self._by_id("pages", self.pages).get(page_id)
 
     def playlist(self, playlist_id: str) -> Playlist | None:
-        return by_id(self.playlists).get(playlist_id)
+        return self._by_id("playlists", self.playlists).get(playlist_id)
 
     def destination(self, destination_id: str) -> Destination | None:
-        return by_id(self.destinations).get(destination_id)
+        return self._by_id("destinations", self.destinations).get(destination_id)
 
     def source_words(self, source: Source) -> str:
         """What a source shows, in a few words."""
@@ -256,7 +279,7 @@ class Show(Part):
         return f"{camera.number}{framing.letter} {framing.name}" if framing is not None else f"camera {camera.number}"
 
     def mark(self, mark_id: str) -> Mark | None:
-        return by_id(self.marks).get(mark_id)
+        return self._by_id("marks", self.marks).get(mark_id)
 
     def with_framing(self, framing: Framing) -> "Show":
         """This show with one framing put in, in place of the one with its id if there is one."""

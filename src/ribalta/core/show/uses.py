@@ -53,21 +53,17 @@ def users(show: "Show") -> Iterator[tuple[User, tuple[Item, ...], tuple[Call, ..
             yield User("pad", f"{page.id}:{pad.at}", name), (pad.picture,) if pad.picture else (), calls
 
 
-_known: dict[int, tuple["Show", Mapping[tuple[Kind, str], tuple[User, ...]]]] = {}
-
-
 def uses(show: "Show") -> Mapping[tuple[Kind, str], tuple[User, ...]]:
-    """Who uses what, by kind and id. Remembered for the document that was asked about last."""
-    known = _known.get(0)
-    if known is not None and known[0] is show:
-        return known[1]
+    """Who uses what, by kind and id."""
+    return show.memo.of_whole("uses", lambda: _found(show))
+
+
+def _found(show: "Show") -> Mapping[tuple[Kind, str], tuple[User, ...]]:
     found: dict[tuple[Kind, str], dict[User, None]] = {}
     for user, items, calls in users(show):
         for item in (*items, *(item for call in calls for item in items_of(show, call))):
             found.setdefault(item.key, {})[user] = None
-    made = {key: tuple(who) for key, who in found.items()}
-    _known[0] = (show, made)
-    return made
+    return {key: tuple(who) for key, who in found.items()}
 
 
 def used_words(show: "Show", kind: Kind, item_id: str) -> str:

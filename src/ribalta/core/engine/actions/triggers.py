@@ -74,7 +74,7 @@ def change(state: LiveState, params: ChangeParams, now_s: float) -> Outcome:
     trigger = trigger_meant(state, params.trigger)
     if params.enabled is not None:
         fared = state.fired.get(trigger.id, Fired())
-        if fared.spent:  # armed again
+        if fared.spent or fared.broken:  # armed again
             from_now = {**state.fired, trigger.id: Fired(fared.count, fared.last_s)}
             state = state.with_(fired=from_now)
     return _kept(state, _changed(trigger, params), f"changed trigger “{trigger.name}”")

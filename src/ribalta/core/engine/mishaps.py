@@ -1,0 +1,104 @@
+"""What is left of a state when something that runs by itself has failed: it is ended or switched off, and nothing else.
+
+Each of these only replaces fields: none of them calls what may just have failed.
+"""
+
+from dataclasses import dataclass, replace
+from types import MappingProxyType
+
+from ribalta.core.engine.causes import By
+from ribalta.core.engine.running import NOT_FOLLOWING, Fired, Owner
+from ribalta.core.engine.state import LiveState
+
+SWITCHED_OFF = "it failed and was switched off: switch it on again to try it"
+
+
+@dataclass(frozen=True)
+class Ended:
+    """A state without what failed. `what` names that, as the beginning of a sentence; `then` says what became of it."""
+
+    state: LiveState
+    what: str
+    then: str
+
+
+def without_change(state: LiveState) -> Ended:
+    return Ended(state.with_(changing=None), "The end of the transition", "The new picture is on air.")
+
+
+def without_fades(state: LiveState) -> Ended:
+    state = state.with_(fading=MappingProxyType({}))
+    return Ended(state, "The fading of what lies over program", "It is on or off now.")
+
+
+def without_held(state: LiveState) -> Ended:
+    return Ended(state.with_(held=None, doing=0), "The take that was held", "Nothing was taken: take it again.")
+
+
+def without_playlist(state: LiveState) -> Ended:
+    playing = state.playing
+    if playing is None:
+        return Ended(state, "Looking after playlists", "None is running.")
+    mine = (playing.readied, *playing.queued)
+    readied = None if state.next is not None and state.next in mine else state.next
+    then = tuple(shot for shot in state.then if shot not in mine)
+    held = None if playing.asked else state.held
+    state = state.with_(playing=None, next=readied, then=then, held=held)
+    return Ended(state, f"Playlist “{playing.name}”", "It was stopped.")
+
+
+def without_voice(state: LiveState) -> Ended:
+    follow = state.voice
+    mine = (follow.readied, *follow.queued)
+    readied = None if follow.readied is not None and state.next == follow.readied else state.next
+    then = tuple(shot for shot in state.then if shot not in mine)
+    heard = replace(NOT_FOLLOWING, mics=follow.mics, quiet=follow.quiet, voices=follow.voices)
+    return Ended(state.with_(voice=heard, next=readied, then=then), "Voice follow", "It was switched off.")
+
+
+def without_run(state: LiveState, run_id: int | None) -> Ended:
+    """Without one macro that runs, or without all of them and those that wait, if it is not known which."""
+    gone = next((run for run in state.runs if run.id == run_id), None)
+    if gone is None:
+        return Ended(state.with_(runs=(), waiting_macros=()), "A macro", "All macros were stopped.")
+    runs = tuple(run for run in state.runs if run.id != run_id)
+    return Ended(state.with_(runs=runs), f"Macro “{gone.name}”", "It was stopped.")
+
+
+def without_trigger(state: LiveState, trigger_id: str) -> Ended:
+    trigger = state.show.trigger(trigger_id)
+    fared = replace(state.fired.get(trigger_id, Fired()), why_not=SWITCHED_OFF, broken=True)
+    state = state.with_(fired=MappingProxyType({**state.fired, trigger_id: fared}))
+    return Ended(state, f"Trigger “{trigger.name if trigger is not None else trigger_id}”", "It was switched off.")
+
+
+def without_alarms(state: LiveState, trigger_ids: tuple[str, ...]) -> Ended:
+    """Without triggers that wait on a time."""
+    names: list[str] = []
+    for trigger_id in trigger_ids:
+        ended = without_trigger(state, trigger_id)
+        state, names = ended.state, [*names, ended.what.removeprefix("Trigger ")]
+    state = state.with_(alarm_s=float("inf"))
+    if len(names) == 1:
+        return Ended(state, f"Trigger {names[0]}", "It was switched off.")
+    return Ended(state, "A trigger that waits on a time", f"Switched off: {', '.join(names) or 'none'}.")
+
+
+def without_owner(state: LiveState, owner: Owner | None) -> Ended | None:
+    """Without what asked for an action that failed; None when that was a person."""
+    if owner is None:
+        return None
+    match owner.by:
+        case By.MACRO:
+            return without_run(state, int(owner.id))
+        case By.TRIGGER:
+            return without_trigger(state, owner.id)
+        case By.PLAYLIST:
+            return without_playlist(state)
+        case _:
+            return None
+
+
+def mistake(error: BaseException) -> str:
+    """As a phrase for people; what it was in detail is in the log file."""
+    return f"a mistake of Ribalta's ({type(error).__name__})"
