@@ -1,9 +1,7 @@
 """The only module that knows every room: it joins engine, rig, mixer, journal and show file into one session."""
 
 import contextlib
-import logging
 import sys
-import threading
 import time
 from collections.abc import Callable, Mapping
 from pathlib import Path
@@ -55,16 +53,17 @@ from ribalta.media.sources import Sources
 from ribalta.media.streamer import StreamStatus
 from ribalta.remote.midi import Ports
 from ribalta.safekeeping import Chores, Safekeeping
+from ribalta.workers.crew import Crew
 from ribalta.workshop import Workshop
 
 LONGEST_NAP_S = 0.5
+STANDS_STILL_S, CUEING_RESTS_S = 2.0, 1.0
 TOGETHER_S = 0.003
 PICTURE_WAIT_S, LOOK_AGAIN_S = 1.0, 0.02
 SHOWN = (
     *("show", "program", "next", "changing", "dress", "pending", "fading"),
     *("dark", "card", "media", "strips", "master_db"),
 )
-_log = logging.getLogger(__name__)
 
 
 def plan_of(state: LiveState) -> Plan:
@@ -104,7 +103,8 @@ class Session:
         self.path = path
         self._inbox: SimpleQueue[Callable[[], None]] = SimpleQueue()
         self._listeners: list[Callable[[Event], None]] = []
-        self._chores = Chores(self._tell)
+        self.crew = Crew(lambda said: self.say(Notice(said, Severity.FAULT)))
+        self._chores = Chores(self.crew)
         self._kept = Safekeeping(stored, path, self._chores, self._tell, self._later)
         self._stopping = False
         self._wanted_pictures: list[tuple[PictureWanted, float]] = []
@@ -116,13 +116,13 @@ class Session:
         ahead_s = float(time.localtime().tm_gmtoff)
         state = opening_state(stored.show, self.clock.now_s(), time.time(), ahead_s, own)
         self._engine = Engine(state, self._kept.record)
-        self.cueing = Cueing(self, self._tell, midi)
+        self.cueing = Cueing(self, self._tell, midi, self.crew)
         self._early += [Notice(fault, Severity.FAULT) for fault in self._kept.troubles]
         show = stored.show
         self._secrets = Secrets()
-        self.workshop = Workshop(self, self._secrets)
+        self.workshop = Workshop(self, self._secrets, self.crew)
         self._sources = Sources(
-            lambda picture: self._secrets.get(picture.name, picture.user), lambda: self._secrets.changes
+            lambda picture: self._secrets.get(picture.name, picture.user), lambda: self._secrets.changes, self.crew
         )
         self._sources.follow(show.cameras)
         self._followed = show.cameras
@@ -130,16 +130,29 @@ class Session:
             self._kept.pictures.get,
             self.state.wall_offset_s,
             lambda medium_id, seconds: self.report(ClipKnown(medium_id, seconds)),
+            self.crew,
         )
-        self.sound = SoundDesk(self.bin.sound, lambda mic_ids: self.report(VoicesHeard(mic_ids)))
-        self.mixer = Mixer(self._sources.of, self._report, bin_of_media=self.bin, size=SIZES[show.outputs.format])
-        self._tally = TallySender()
-        self.outputs = Outputs(self.mixer, self.sound, lambda name, why: self.report(OutputEnded(name, why)))
+        self.sound = SoundDesk(self.bin.sound, lambda mic_ids: self.report(VoicesHeard(mic_ids)), self.crew)
+        self.mixer = Mixer(
+            self._sources.of,
+            self._report,
+            bin_of_media=self.bin,
+            size=SIZES[show.outputs.format],
+            crew=self.crew,
+            called=self._called,
+        )
+        self._tally = TallySender(self.crew)
+        self.outputs = Outputs(self.mixer, self.sound, lambda name, why: self.report(OutputEnded(name, why)), self.crew)
         self._rig = Rig(
-            show.cameras, self.clock, self._report, lambda c: self._secrets.get(f"{c.host}:{c.port}", c.user)
+            show.cameras,
+            self.clock,
+            self._report,
+            lambda c: self._secrets.get(f"{c.host}:{c.port}", c.user),
+            self.crew,
         )
         self._early += [Notice(fault, Severity.FAULT) for fault in self.workshop.profile_faults]
-        self._thread = threading.Thread(target=self._run, name="engine", daemon=True)
+        self._cueing_rests_s = float("-inf")
+        self._worker = self.crew.worker("engine", self._run, limit_s=STANDS_STILL_S)
 
     # What the desk uses
 
@@ -289,7 +302,7 @@ class Session:
 
     def start(self) -> None:
         self._chores.start()
-        self._thread.start()
+        self._worker.start()
         self.bin.start()
         self.sound.start()
         self._tally.start()
@@ -297,9 +310,11 @@ class Session:
         self._rig.start()
         self.workshop.start()
         self.cueing.start()
+        self.crew.watch()
 
     def stop(self) -> None:
         """Stop all threads; unsaved changes stay in the journal and are offered at the next start."""
+        self.crew.end()
         self.cueing.stop()
         self.workshop.stop()
         self._rig.stop()
@@ -310,7 +325,8 @@ class Session:
         self.bin.stop()
         self._stopping = True
         self._inbox.put(lambda: None)
-        self._thread.join()
+        self._worker.stop()
+        self._worker.join()
         self._chores.put(lambda: self._kept.keep_lessons(self.state))
         self._chores.stop()
         self._sources.close()
@@ -334,25 +350,47 @@ class Session:
         self.report(report)
 
     def _run(self) -> None:
-        for event in self._early:
+        early, self._early = self._early, []
+        for event in early:
             self._tell(event)
         self._pass_on()
         while not self._stopping:
-            due_s = min(self._engine.next_deadline_s(), self.cueing.next_deadline_s())
+            self.round()
+            self._worker.beat()
+
+    def round(self) -> None:
+        """Take in what has come by the next deadline, and pass on what follows from it.
+
+        Each part fails by itself and is said: what was drained reaches those that can take it, and nothing is waited
+        for less long because something fails again and again.
+        """
+        nap_s = LONGEST_NAP_S
+        with self.crew.guarded("looking what is due"):
+            due_s = min(self._engine.next_deadline_s(), self._cueing_due_s())
             if self._wanted_pictures:
                 due_s = min(due_s, self.clock.now_s() + LOOK_AGAIN_S)
-            nap_s = min(LONGEST_NAP_S, due_s - self.clock.now_s())
-            try:
-                with contextlib.suppress(Empty):
-                    self._take_inputs(max(0.0, nap_s))
-                self.cueing.advance()
-                self._engine.advance(self.clock.now_s())
-                self._take_pictures()
-                self._pass_on()
-            except Exception as error:  # a mistake of ours must not take the desk away in mid-show
-                _log.exception("the engine met something it did not expect")
-                said = f"Ribalta made a mistake ({type(error).__name__}): the last action had no effect. Go on."
-                self._tell(Notice(said, Severity.FAULT))
+            nap_s = max(0.0, min(LONGEST_NAP_S, due_s - self.clock.now_s()))
+        with self.crew.guarded("an input", "It had no effect. Go on."), contextlib.suppress(Empty):
+            self._take_inputs(nap_s)
+        self._advance_cueing()
+        with self.crew.guarded("what was due", "Go on."):
+            self._engine.advance(self.clock.now_s())
+        with self.crew.guarded("the picture of a framing", "Store it again."):
+            self._take_pictures()
+        self._pass_on()
+
+    def _cueing_due_s(self) -> float:
+        """Keys that are held have deadlines too; for a while not, when those have failed."""
+        return float("inf") if self.clock.now_s() < self._cueing_rests_s else self.cueing.next_deadline_s()
+
+    def _advance_cueing(self) -> None:
+        if self.clock.now_s() < self._cueing_rests_s:
+            return
+        try:
+            self.cueing.advance()
+        except Exception as error:
+            self._cueing_rests_s = self.clock.now_s() + CUEING_RESTS_S
+            self.crew.failed("what is held on a key or button", error, "Press it again.")
 
     def _take_inputs(self, nap_s: float) -> None:
         """The next input, and what has come by then: a flood is taken in together. A change of program is passed on at
@@ -364,24 +402,34 @@ class Session:
             self._inbox.get_nowait()()
 
     def _pass_on(self) -> None:
+        """What the state says is shown first; then what is asked of cameras, and what others are told."""
         events, requests = self._engine.drain()
-        self._follow_cameras()
+        guarded = self.crew.guarded
+        with guarded("following the show's cameras"):
+            self._follow_cameras()
         self._show_on(self._engine.state)
-        self.cueing.follow(self._engine.state, self._minutes_left())
+        with guarded("what controllers and messages follow"):
+            self.cueing.follow(self._engine.state, self._minutes_left())
         for request in requests:
-            self._rig.send(request)
+            with guarded("what was asked of a camera", "It was not sent."):
+                self._rig.send(request)
         for event in events:
-            if isinstance(event, PictureWanted):
-                self._wanted_pictures.append((event, self.clock.now_s()))
-                self._take_pictures()
-            elif isinstance(event, OutputWanted):
-                self._output(event)
-            elif isinstance(event, ProgramChanged) and event.after.scene_id is not None:
-                self.outputs.chapter(self.clock.now_s(), self._engine.state.shot_words(event.after))
-            elif isinstance(event, ShowEdited):
-                self._kept.keep(self._engine.state.show)
-            self.cueing.hear(event)
+            with guarded(f"what follows from an event ({type(event).__name__})", "Go on."):
+                self._act_on(event)
+            with guarded("what is sent for an event", "Go on."):
+                self.cueing.hear(event)
             self._tell(event)
+
+    def _act_on(self, event: Event) -> None:
+        if isinstance(event, PictureWanted):
+            self._wanted_pictures.append((event, self.clock.now_s()))
+            self._take_pictures()
+        elif isinstance(event, OutputWanted):
+            self._output(event)
+        elif isinstance(event, ProgramChanged) and event.after.scene_id is not None:
+            self.outputs.chapter(self.clock.now_s(), self._engine.state.shot_words(event.after))
+        elif isinstance(event, ShowEdited):
+            self._kept.keep(self._engine.state.show)
 
     def _take_pictures(self) -> None:
         """What is stored with a framing is what is seen since the camera came to rest: an older picture is only taken
@@ -422,10 +470,15 @@ class Session:
         if all(now is before for now, before in zip(parts, self._shown_parts, strict=True)):
             return
         self._shown_parts = parts
-        self.bin.follow(state.show, state.media)
-        self.mixer.follow(plan_of(state))
-        self.sound.follow(sound_plan_of(state))
-        self._tally.follow(state.show.outputs.tally, tuple(Display(*row) for row in rows(state)))
+        guarded = self.crew.guarded
+        with guarded("what titles and media follow"):
+            self.bin.follow(state.show, state.media)
+        with guarded("what program follows"):
+            self.mixer.follow(plan_of(state))
+        with guarded("what the sound follows"):
+            self.sound.follow(sound_plan_of(state))
+        with guarded("what tally follows"):
+            self._tally.follow(state.show.outputs.tally, tuple(Display(*row) for row in rows(state)))
 
     def _output(self, wanted: OutputWanted) -> None:
         show = self._engine.state.show
@@ -466,12 +519,18 @@ class Session:
             if camera.control is not None and camera.control.user:
                 self._rig.rejoin(camera.id)
 
+    def _called(self, camera_id: str) -> str:
+        """A camera in a sentence."""
+        camera = self.state.show.camera(camera_id)
+        return f"camera {camera.number} “{camera.name}”" if camera is not None else "a camera that was removed"
+
     def _later(self, work: Callable[[LiveState], None]) -> None:
         self._inbox.put(lambda: work(self._engine.state))
 
     def _tell(self, event: Event) -> None:
         for listener in self._listeners:
-            listener(event)
+            with self.crew.guarded("a listener to the show", "Go on."):
+                listener(event)
 
     def _answer(self, recovery: Recovery, keep: bool) -> None:
         if keep:

@@ -22,6 +22,7 @@ from ribalta.remote.incoming import new_token
 from ribalta.remote.log import Line
 from ribalta.remote.midi import MachinePorts, Ports
 from ribalta.remote.station import Station
+from ribalta.workers.crew import Crew
 
 LIGHTS_EVERY_S = 0.1
 
@@ -63,12 +64,14 @@ class Host(Desk, Protocol):
 class Cueing:
     """`work_now`, `advance`, `hear` and `follow` on the engine's thread, the rest from any."""
 
-    def __init__(self, host: Host, tell: Callable[[Event], None], ports: Ports | None = None) -> None:
+    def __init__(
+        self, host: Host, tell: Callable[[Event], None], ports: Ports | None = None, crew: Crew | None = None
+    ) -> None:
         self._host, self._tell = host, tell
         self.controls = Controls(lambda: host.state, host.call)
         self.learning = False
         self._token = ""
-        self.station = Station(host, ports or MachinePorts(), self.token)
+        self.station = Station(host, ports or MachinePorts(), self.token, crew)
         self._lights_s = 0.0
         self._room: int | None = None
 

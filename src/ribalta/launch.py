@@ -13,12 +13,14 @@ from PySide6.QtWidgets import QApplication
 
 from ribalta.assembly import Session
 from ribalta.core.base.faults import LocalFault
+from ribalta.core.engine.messages import Notice, Severity
 from ribalta.core.show.model import Show
 from ribalta.core.show.storage import StoredShow, load, save
 from ribalta.demo.children import StandIns
 from ribalta.demo.clay_cup import SHIPPED, connected
 from ribalta.desk.gamepad import pads_of_this_machine
 from ribalta.desk.window import Window, dress
+from ribalta.workers.logfile import LogFile
 
 
 def _virtual_display() -> subprocess.Popen[bytes] | None:
@@ -46,11 +48,14 @@ def _virtual_display() -> subprocess.Popen[bytes] | None:
 
 def _run_window(stored: StoredShow, path: Path | None, then: Callable[[Session, Window], None]) -> int:
     display = _virtual_display()
+    log = LogFile().open()
     try:
         app = QApplication.instance() or QApplication(sys.argv[:1])
         assert isinstance(app, QApplication)
         dress(app)
         session = Session(stored, path)
+        if log.trouble:
+            session.say(Notice(log.trouble, Severity.FAULT))
         session.start()
         try:
             window = Window(session, pads_of_this_machine())
@@ -64,6 +69,7 @@ def _run_window(stored: StoredShow, path: Path | None, then: Callable[[Session, 
         finally:
             session.stop()
     finally:
+        log.close()
         if display is not None:
             display.terminate()
             display.wait()

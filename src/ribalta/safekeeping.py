@@ -5,8 +5,6 @@ all. A journal that cannot be written is said once and never stops the show.
 """
 
 import contextlib
-import logging
-import threading
 from collections.abc import Callable, Mapping
 from pathlib import Path
 from queue import SimpleQueue
@@ -26,22 +24,22 @@ from ribalta.core.show.recovery import (
     refuse_if_open_elsewhere,
 )
 from ribalta.core.show.storage import StoredShow
+from ribalta.workers.crew import Crew
 
-_log = logging.getLogger(__name__)
 Tell = Callable[[Event], None]
 Later = Callable[[Callable[[LiveState], None]], None]
 
 
 class Chores:
-    """Slow things, one after another, on a thread of their own."""
+    """Slow things, one after another, on a thread of their own; one that fails is said, and the next is done."""
 
-    def __init__(self, tell: Tell) -> None:
-        self._tell = tell
+    def __init__(self, crew: Crew | None = None) -> None:
+        self._crew = crew or Crew()
         self._queue: SimpleQueue[Callable[[], None] | None] = SimpleQueue()
-        self._thread = threading.Thread(target=self._run, name="chores", daemon=True)
+        self._worker = self._crew.worker("chores", self._run)
 
     def start(self) -> None:
-        self._thread.start()
+        self._worker.start()
 
     def put(self, chore: Callable[[], None]) -> None:
         self._queue.put(chore)
@@ -49,16 +47,12 @@ class Chores:
     def stop(self) -> None:
         """When everything that was put off is done."""
         self._queue.put(None)
-        self._thread.join()
+        self._worker.join()
 
     def _run(self) -> None:
         while (chore := self._queue.get()) is not None:
-            try:
+            with self._crew.guarded("what was put off", "It was not done: try it again."):
                 chore()
-            except Exception as error:  # the next save must still work
-                _log.exception("a chore met something it did not expect")
-                said = f"Ribalta made a mistake ({type(error).__name__}): save the show again."
-                self._tell(Notice(said, Severity.FAULT))
 
 
 class Safekeeping:

@@ -3,7 +3,6 @@
 Slow work is done on threads of its own; what comes of it is an action or a notice, as if somebody had pressed it.
 """
 
-import logging
 import threading
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import asdict, replace
@@ -28,9 +27,9 @@ from ribalta.core.survey.measuring import Failed, Measuring
 from ribalta.core.survey.sweeping import Sweeping
 from ribalta.devices.secrets import Secrets
 from ribalta.media import devices_of_sound
+from ribalta.workers.crew import Crew, Worker
 
 WATCH_EVERY_S, TOLD = 0.25, 3
-_log = logging.getLogger(__name__)
 
 
 class Desk(Bench, Protocol):
@@ -45,13 +44,15 @@ class Desk(Bench, Protocol):
 class Workshop:
     """Any thread may call these; none of them waits."""
 
-    def __init__(self, desk: Desk, secrets: Secrets) -> None:
+    def __init__(self, desk: Desk, secrets: Secrets, crew: Crew | None = None) -> None:
         self._desk, self._secrets = desk, secrets
         self._profiles, self.profile_faults = all_profiles()
         self._sights: dict[str, tuple[Sight, ...]] = {}
         self._jobs: dict[tuple[Kind, str], Job] = {}
         self._hands: dict[tuple[Kind, str], AtWork] = {}
-        self._threads: set[threading.Thread] = set()
+        self._crew = crew or Crew()
+        self._workers: list[Worker] = []
+        self._told = threading.Lock()  # jobs are told of by the threads that work on them
         self._turn = threading.Lock()  # of the check that moves its camera
 
     @property
@@ -280,9 +281,11 @@ class Workshop:
         """From now on every framing that a camera comes to rest at is compared with its picture."""
         hands = AtWork(self._desk, "", lambda *_: None, self._turn)
         self._hands[(Kind.SWEEP, "")] = hands
-        thread = threading.Thread(target=self._watch, args=(hands,), name="watch", daemon=True)
-        self._threads.add(thread)
-        thread.start()
+        self._begin_worker("watch", lambda: self._watch(hands))
+
+    def _begin_worker(self, name: str, run: Callable[[], None]) -> None:
+        self._workers = [worker for worker in self._workers if worker.is_alive()]
+        self._workers.append(self._crew.begin(name, run))
 
     def _watch(self, hands: AtWork) -> None:
         watching = Watching(hands)
@@ -292,15 +295,15 @@ class Workshop:
                 watching.look()
             except Stopped:
                 return
-            except Exception:  # a picture that cannot be compared must not end the watch
-                _log.exception("the watch met something it did not expect")
+            except Exception as error:  # a picture that cannot be compared must not end the watch
+                self._crew.failed("comparing a picture with its framing", error, "It is looked at again.")
 
     def stop(self) -> None:
         """The session ends: all work stops, and its threads are waited for."""
         for hands in list(self._hands.values()):
             hands.stop()
-        for thread in list(self._threads):
-            thread.join()
+        for worker in self._workers:
+            worker.join()
 
     def _new_hands(self, kind: Kind, camera_id: str) -> AtWork:
         def tell(share: float, said: str, new: tuple[Finding, ...]) -> None:
@@ -313,7 +316,7 @@ class Workshop:
         return job is not None and not job.done
 
     def _start(self, kind: Kind, camera_id: str, hands: AtWork, work: Callable[[], str]) -> None:
-        self._jobs = {**self._jobs, (kind, camera_id): Job(kind, camera_id)}
+        self._change_job(kind, camera_id, lambda _: Job(kind, camera_id))
         self._hands[(kind, camera_id)] = hands
 
         def run() -> None:
@@ -325,21 +328,23 @@ class Workshop:
                 sentence = "Not done."
                 self._tell(kind, camera_id, 1.0, sentence, (Finding("stopped", False, str(fault)),))
             except Exception as error:  # work that fails must not look as if it went on
-                _log.exception("%s of camera %s met something it did not expect", kind, camera_id)
+                self._crew.failed(f"to {kind} camera {camera_id}", error, "It was given up.")
                 sentence = f"Ribalta made a mistake ({type(error).__name__}). Try it again."
-            job = replace(self._jobs[(kind, camera_id)], share=1.0, sentence=sentence, done=True)
-            self._jobs = {**self._jobs, (kind, camera_id): job}
+            self._change_job(kind, camera_id, lambda job: replace(job, share=1.0, sentence=sentence, done=True))
             self._hands.pop((kind, camera_id), None)
-            self._threads.discard(threading.current_thread())
 
-        thread = threading.Thread(target=run, name=f"{kind} {camera_id}", daemon=True)
-        self._threads.add(thread)
-        thread.start()
+        self._begin_worker(f"{kind} {camera_id}", run)
+
+    def _change_job(self, kind: Kind, camera_id: str, change: Callable[[Job], Job]) -> None:
+        with self._told:
+            job = change(self._jobs.get((kind, camera_id), Job(kind, camera_id)))
+            self._jobs = {**self._jobs, (kind, camera_id): job}
 
     def _tell(self, kind: Kind, camera_id: str, share: float, said: str, new: tuple[Finding, ...]) -> None:
-        job = self._jobs[(kind, camera_id)]
-        job = replace(job, share=max(job.share, share), sentence=said, findings=job.findings + new)
-        self._jobs = {**self._jobs, (kind, camera_id): job}
+        def told(job: Job) -> Job:
+            return replace(job, share=max(job.share, share), sentence=said, findings=job.findings + new)
+
+        self._change_job(kind, camera_id, told)
 
     def _check(self, hands: AtWork, camera_id: str) -> str:
         Checking(hands, RealProbes(self._desk, self._secrets), camera_id).run()

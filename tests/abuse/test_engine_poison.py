@@ -5,8 +5,10 @@ import os
 import random
 from collections import Counter
 
+import numpy as np
 import pytest
 
+from ribalta.assembly import plan_of
 from ribalta.core.engine import dressing, loop, playing, programme, sequencer, triggers, voicing
 from ribalta.core.engine.action import Action, NoParams, Outcome
 from ribalta.core.engine.catalogue import CATALOGUE, Catalogue
@@ -20,6 +22,9 @@ from ribalta.core.show.cues import Trigger, When, WhenKind
 from ribalta.core.show.macros import Macro, Step, StepKind
 from ribalta.core.show.playlists import Entry, EntryKind, Playlist
 from ribalta.core.show.sound import Microphone
+from ribalta.media.mixer import Mixer
+from ribalta.media.source import Frame
+from ribalta.workers.crew import Crew
 from tests.abuse.poison import Poison, Poisoner
 from tests.core.hand_wound import small_show
 
@@ -71,11 +76,56 @@ def poisoned(monkeypatch, poison: Poisoner, **catalogue) -> Engine:
 light, taped = loop.light, loop.taped
 
 
+class Still:
+    """A camera's picture of one grey."""
+
+    trouble, newest_s = None, 0.0
+
+    def __init__(self, level: int) -> None:
+        self._frame = Frame(1, 0.0, np.full((36, 64, 4), level, np.uint8))
+
+    def arrives(self, now_s: float) -> bool:
+        return True
+
+    def want_main(self, now_s: float) -> None: ...
+
+    def best(self) -> Frame:
+        return self._frame
+
+    def small(self) -> Frame:
+        return self._frame
+
+    def close(self) -> None: ...
+
+
+class Taken:
+    what = "program"
+
+    def __init__(self) -> None:
+        self.frames = 0
+
+    def take(self, tick: int, at_s: float, picture) -> None:
+        self.frames += 1
+
+
+def poisoned_mixer(poison: Poisoner, said: list[str]) -> Mixer:
+    """Its clock is not started: frames are made by hand. Each picture was seen once before."""
+    sources = {f"c{n}": poison.of(Still(50 * n), "source") for n in (1, 2, 3, 4)}
+    mixer = Mixer(sources, lambda _: None, size=(64, 36), crew=Crew(said.append))
+    for guarded in mixer._sources.values():
+        guarded.best(), guarded.small()
+    mixer.taps = (poison.of(Taken(), "tap"), Taken())
+    mixer._composer = poison.of(mixer._composer, "composer")
+    mixer.show_at({"next": (32, 18), "c1": (16, 9)})
+    return mixer
+
+
 @pytest.mark.parametrize("seed", SEEDS)
 def test_two_hundred_takes_are_on_air_whatever_of_the_automation_fails(monkeypatch, seed):
     poison = Poisoner(seed, 0.08)
     engine, chance = poisoned(monkeypatch, poison), random.Random(seed)
-    now_s, heard = 10.0, []
+    now_s, heard, said = 10.0, [], []
+    mixer = poisoned_mixer(poison, said)
     poison.on = True
     for take in range(200):
         if take % 10 == 0:
@@ -97,6 +147,9 @@ def test_two_hundred_takes_are_on_air_whatever_of_the_automation_fails(monkeypat
         assert engine.state.takes > takes
         assert engine.state.program.camera_id == f"c{number}", take
         assert (engine.state.doing, engine.state.depth) == (0, 0)
+        mixer.follow(plan_of(engine.state))
+        mixer.round(take, 0.0)
+        assert int(mixer.program[9, 9, 0]) == 50 * number, take
         events, _ = engine.drain()
         heard += [(now_s, e) for e in events if isinstance(e, Notice)]
     told = [(at_s, e.sentence) for at_s, e in heard if "mistake of Ribalta's" in e.sentence]
@@ -105,8 +158,19 @@ def test_two_hundred_takes_are_on_air_whatever_of_the_automation_fails(monkeypat
         assert at_s - last.get(sentence, float("-inf")) >= loop.SAY_AGAIN_S - 1.3, sentence  # heard that late
         last[sentence] = at_s
     assert poison.raised.total() > 200
+    assert mixer.taps[1].frames == 200
+    assert len([s for s in said if s.startswith("The picture of camera")]) in (3, 4)  # each once
+    assert len([s for s in said if s.startswith("What lies over program")]) == 1
+    assert len([s for s in said if s.startswith("What takes program away")]) == 1
     assert len(last) >= 5
-    assert {name.partition(".")[0] for name in poison.raised} >= {*AUTOMATION, "tally", "journal"}
+    assert {name.partition(".")[0] for name in poison.raised} >= {
+        *AUTOMATION,
+        "tally",
+        "journal",
+        "source",
+        "tap",
+        "composer",
+    }
 
 
 @pytest.mark.parametrize("module", AUTOMATION)

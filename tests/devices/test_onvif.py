@@ -314,7 +314,7 @@ def test_a_link_gives_answers_and_trouble_and_ends_at_once(services):
     assert json.loads(answers[0])["error"] == REFUSED_LOGIN == link.trouble
     link.close()
     link.wait()
-    assert not link._thread.is_alive()
+    assert not link._worker.is_alive()
 
 
 def test_cameras_that_are_asked_over_loopback_answer_with_their_names():

@@ -148,7 +148,7 @@ def test_program_and_cameras_are_recorded_beside_each_other_from_the_same_frame(
     assert abs(found["program"][2] - 40) < 4
     assert abs(found["c2"][2] - 100) < 4
     assert (found["program"][3], found["c2"][3]) == ((720, 1280), (360, 640))
-    assert mixer._sources["c2"].wanted > 0
+    assert mixer._sources["c2"].source.wanted > 0
 
 
 def test_an_output_that_cannot_begin_says_so_and_takes_nothing(mixer):

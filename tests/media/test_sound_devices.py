@@ -1,5 +1,7 @@
 """Sound devices of the machine, by a library that only pretends: what comes in, what is listened to, and none."""
 
+import threading
+import time
 from types import SimpleNamespace
 
 import numpy as np
@@ -8,6 +10,7 @@ import pytest
 from ribalta.media import devices_of_sound
 from ribalta.media.devices_of_sound import DeviceSound, Headphones, names
 from ribalta.media.sound import open_source
+from ribalta.workers.crew import Crew
 
 
 class Refused(Exception):
@@ -32,6 +35,10 @@ class Stream:
 
     def start(self) -> None:
         self.running = True
+
+    @property
+    def active(self) -> bool:
+        return self.running
 
     def abort(self) -> None:
         self.running = False
@@ -62,12 +69,35 @@ def test_devices_are_named_by_what_they_can_do(library):
     assert (names(True), names(False)) == (["Desk in"], ["Phones"])
 
 
-def test_what_a_device_hears_is_read_in_blocks_of_any_size(library):
-    source = open_source("device:Desk in")
+def until(true, limit_s: float = 5.0) -> None:
+    pause, end_s = threading.Event(), time.monotonic() + limit_s
+    while not true():
+        assert time.monotonic() < end_s
+        pause.wait(0.005)
+
+
+@pytest.fixture
+def kept():
+    """What is opened is stopped in the end."""
+    made = []
+    yield lambda one: made.append(one) or one
+    for one in made:
+        one.stop()
+    for one in made:
+        one.join()
+
+
+def opened(count: int) -> Stream:
+    until(lambda: len(Stream.opened) == count and Stream.opened[-1].running)
+    return Stream.opened[-1]
+
+
+def test_what_a_device_hears_is_read_in_blocks_of_any_size(library, kept):
+    source = kept(open_source("device:Desk in"))
     assert isinstance(source, DeviceSound)
     assert source.read(960) is None
-    assert "nothing has come" in source.trouble
-    hear = Stream.opened[-1].callback
+    hear = opened(1).callback
+    until(lambda: "nothing has come" in source.trouble)
     hear(block(700, 0.1), 700, None, None)
     hear(block(700, 0.2), 700, None, None)
     first, second = source.read(960), source.read(960)
@@ -83,24 +113,45 @@ def test_what_a_device_hears_is_read_in_blocks_of_any_size(library):
     assert not Stream.opened[-1].running
 
 
-def test_headphones_take_what_there_is_room_for(library):
-    phones = Headphones("Phones")
+def test_headphones_take_what_there_is_room_for(library, kept):
+    phones = kept(Headphones("Phones"))
+    stream = opened(1)
     phones.play(block(960, 0.5))
-    Stream.opened[-1].room = 100
+    until(lambda: len(stream.written) == 1)
+    stream.room = 100
     phones.play(block(960, 0.5))
-    assert len(Stream.opened[-1].written) == 1
-    phones.stop()
+    until(lambda: not phones._blocks)
+    assert len(stream.written) == 1
 
 
-def test_a_device_that_cannot_be_opened_and_a_machine_without_any_say_so(library, monkeypatch):
-    assert "cannot be opened" in DeviceSound("broken").trouble
-    assert "cannot be opened" in Headphones("broken").trouble
+def test_a_device_that_goes_is_said_and_opened_again(library, kept, monkeypatch):
+    """Headphones that were pulled out raised on the sound's thread at every block, and stayed silent for ever."""
+    monkeypatch.setattr(devices_of_sound, "FIRST_PAUSE_S", 0.01)
+    said: list[str] = []
+    phones, source = kept(Headphones("Phones", Crew(said.append))), kept(DeviceSound("Desk in", Crew(said.append)))
+    until(lambda: len(Stream.opened) == 2)
+    until(lambda: phones.trouble == "" and all(stream.running for stream in Stream.opened))
+
+    def gone(_):
+        raise Refused("unplugged")
+
+    for stream in Stream.opened[:2]:
+        stream.write = gone
+        stream.running = False
+    phones.play(block(960, 0.5))
+    until(lambda: len(Stream.opened) == 4)
+    until(lambda: len([s for s in said if s.endswith("” is back.")]) == 2)
+    assert [s for s in said if "“Phones” has gone" in s]
+    assert [s for s in said if "“Desk in” has gone" in s]
+    assert source.read(960) is None
+
+
+def test_a_device_that_cannot_be_opened_and_a_machine_without_any_say_so(library, kept, monkeypatch):
+    broken = [kept(DeviceSound("broken")), kept(Headphones("broken"))]
+    until(lambda: all("cannot be opened" in one.trouble for one in broken))
     monkeypatch.setattr(devices_of_sound, "_library", lambda: None)
     assert names(True) == []
-    source, phones = DeviceSound("Desk in"), Headphones("Phones")
-    assert "no sound devices" in source.trouble
-    assert "no sound devices" in phones.trouble
+    source, phones = kept(DeviceSound("Desk in")), kept(Headphones("Phones"))
+    until(lambda: "no sound devices" in source.trouble and "no sound devices" in phones.trouble)
     assert source.read(960) is None
-    source.stop()
     phones.play(block(10, 0.0))
-    phones.stop()

@@ -11,6 +11,7 @@ import threading
 from typing import IO, Any
 
 from ribalta.core.base.faults import LocalFault
+from ribalta.workers.crew import Crew
 
 AGAIN_AFTER_S = 2.0
 ANNOUNCED_WITHIN_S = 60.0
@@ -23,7 +24,7 @@ class StandIns:
         self._name = name
         self._stopping = threading.Event()
         self._child, self.announcement = self._start("")
-        self._watch = threading.Thread(target=self._keep_alive, name="stand-ins", daemon=True)
+        self._watch = Crew().worker("stand-ins", self._keep_alive)
         if again:
             self._watch.start()
 
@@ -39,7 +40,9 @@ class StandIns:
         # a session of its own: Ctrl+C is for the desk, which then ends these
         child = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=complaints, text=True, start_new_session=True)
         assert child.stdout is not None
-        heard, _, _ = select.select([child.stdout], [], [], ANNOUNCED_WITHIN_S)
+        poll = select.poll()
+        poll.register(child.stdout, select.POLLIN)
+        heard = poll.poll(1000 * ANNOUNCED_WITHIN_S)
         line = child.stdout.readline() if heard else ""
         if not line:
             child.kill()
@@ -82,8 +85,8 @@ class StandIns:
     def stop(self) -> None:
         self._stopping.set()
         self._child.terminate()
-        if self._watch.is_alive():
-            self._watch.join()
+        self._watch.stop()
+        self._watch.join()
         self._close()
 
     def _close(self) -> None:

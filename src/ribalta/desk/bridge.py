@@ -14,7 +14,7 @@ from PySide6.QtGui import QImage, QPixmap
 from ribalta.core.base.clock import Clock
 from ribalta.core.engine.causes import By, Cause, Ran
 from ribalta.core.engine.controls import Found, Shortcuts
-from ribalta.core.engine.messages import Event, InUse, Learned, Notice, Readied, Send
+from ribalta.core.engine.messages import Event, InUse, Learned, Notice, Readied, Send, Severity
 from ribalta.core.engine.shots import Dress, Shot
 from ribalta.core.engine.state import LiveState
 from ribalta.core.engine.why import Why
@@ -24,6 +24,7 @@ from ribalta.core.show.recovery import Recovery
 from ribalta.core.sound.gates import GateView
 from ribalta.core.sound.levels import Level
 from ribalta.core.survey.job import Job, Kind
+from ribalta.workers.crew import Crew
 
 FRAME_MS = 40
 CHANGED_EVERY = 5
@@ -234,6 +235,7 @@ class Bridge(QObject):
     def __init__(self, session: Session, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.session = session
+        self.crew = Crew(lambda said: self._happened.emit(Notice(said, Severity.FAULT)))
         self._stored: dict[str, QPixmap] = {}
         self._wanted: dict[str, dict[str, tuple[int, int]]] = {}
         self._lent: dict[str, NDArray[np.uint8]] = {}

@@ -114,8 +114,11 @@ def _hear(lines: list[socket.socket], stopped: Callable[[], bool]) -> Iterator[F
             for line in lines:
                 with contextlib.suppress(OSError):
                     line.sendto(PROBE.format(id=uuid.uuid4()).encode(), (GROUP, PORT))
-        ready, _, _ = select.select(lines, [], [], 0.1)
-        for line in ready:
+        poll = select.poll()
+        for line in lines:
+            poll.register(line, select.POLLIN)
+        ready = {number for number, _ in poll.poll(100)}
+        for line in (one for one in lines if one.fileno() in ready):
             with contextlib.suppress(OSError):
                 for found in read_match(line.recv(LARGEST)):
                     if (found.host, found.port) not in seen:

@@ -3,7 +3,6 @@
 What cannot be loaded or drawn stays empty; why is in `troubles`, by the id of the title or medium.
 """
 
-import logging
 import threading
 import time
 from collections.abc import Callable, Mapping
@@ -23,6 +22,7 @@ from ribalta.media import drawings
 from ribalta.media.clips import Clip
 from ribalta.media.composer import CARD, bgr
 from ribalta.media.source import Image
+from ribalta.workers.crew import Crew
 
 FULL = (1280, 720)
 LOOK_EVERY_S = 0.1
@@ -30,7 +30,6 @@ FORGOTTEN_AFTER_S = 5.0
 KEPT_PICTURES = 40
 AHEAD = 2  # slides before and after the one that is shown
 NOTHING = MediumLive()
-_log = logging.getLogger(__name__)
 Key = tuple[object, ...]
 
 
@@ -45,6 +44,7 @@ class MediaBin:
         file: Callable[[str], bytes | None],
         wall_offset_s: float = 0.0,
         on_length: Callable[[str, float], None] = lambda _medium_id, _seconds: None,
+        crew: Crew | None = None,
     ) -> None:
         self._file, self._wall_offset_s, self._on_length = file, wall_offset_s, on_length
         self._told: dict[str, float] = {}  # lengths of clips
@@ -60,15 +60,17 @@ class MediaBin:
         self.troubles: Mapping[str, str] = MappingProxyType({})
         self._wake = threading.Event()
         self._stopping = False
-        self._thread = threading.Thread(target=self._run, name="bin", daemon=True)
+        self._crew = crew or Crew()
+        self._worker = self._crew.worker("bin", self._run)
 
     def start(self) -> None:
-        self._thread.start()
+        self._worker.start()
 
     def stop(self) -> None:
         self._stopping = True
         self._wake.set()
-        self._thread.join()
+        self._worker.stop()
+        self._worker.join()
         for _, clip in self._clips.values():
             clip.stop()
         for _, clip in self._clips.values():
@@ -131,10 +133,8 @@ class MediaBin:
         while not self._stopping:
             self._wake.wait(LOOK_EVERY_S)
             self._wake.clear()
-            try:
+            with self._crew.guarded("getting titles and media ready"):
                 self._look()
-            except Exception:  # one bad picture must not end all others
-                _log.exception("the bin met something it did not expect")
 
     def _look(self) -> None:
         show, troubles = self._show, {}
@@ -166,7 +166,7 @@ class MediaBin:
             if found is None or found[0] != medium.path:
                 if found is not None:
                     found[1].stop()
-                found = self._clips[medium.id] = (medium.path, Clip(medium.path))
+                found = self._clips[medium.id] = (medium.path, Clip(medium.path, self._crew))
                 found[1].play(self._live.get(medium.id, NOTHING).started_s)
             length_s = found[1].length_s
             if length_s is not None and self._told.get(medium.id) != length_s:

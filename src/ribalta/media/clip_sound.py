@@ -10,6 +10,7 @@ import av.error
 import numpy as np
 
 from ribalta.core.sound.levels import RATE, Samples
+from ribalta.workers.crew import Crew
 
 AHEAD_S = 1.0
 NAP_S = 0.1
@@ -18,7 +19,7 @@ NAP_S = 0.1
 class ClipSound:
     """`read` never waits: what has not been read from the disk by then is silence."""
 
-    def __init__(self, path: str) -> None:
+    def __init__(self, path: str, crew: Crew | None = None) -> None:
         self._path = path
         self._started_s: float | None = None
         self._ends = False
@@ -26,8 +27,8 @@ class ClipSound:
         self._lock = threading.Lock()
         self._told = threading.Event()
         self._stopping = False
-        self._thread = threading.Thread(target=self._run, name="clip sound", daemon=True)
-        self._thread.start()
+        self._worker = (crew or Crew()).worker("clip sound", self._run)
+        self._worker.start()
 
     def play(self, started_s: float | None) -> None:
         """From when on (CLOCK_MONOTONIC) it plays; None: not any more."""
@@ -64,7 +65,8 @@ class ClipSound:
         self._told.set()
 
     def join(self) -> None:
-        self._thread.join(5)
+        self._worker.stop()
+        self._worker.join(5)
 
     def _run(self) -> None:
         done_s: float | None = None

@@ -10,6 +10,7 @@ from av.container import InputContainer
 
 from ribalta.media.clip_sound import ClipSound
 from ribalta.media.source import Image
+from ribalta.workers.crew import Crew
 
 LARGEST = 3840 * 2160
 NAP_S = 0.2
@@ -18,17 +19,18 @@ NAP_S = 0.2
 class Clip:
     """Decodes on a thread of its own. `started_s` is None while it waits at its beginning."""
 
-    def __init__(self, path: str) -> None:
+    def __init__(self, path: str, crew: Crew | None = None) -> None:
+        crew = crew or Crew()
         self._path = path
         self._picture: Image | None = None
         self._started_s: float | None = None
-        self.sound = ClipSound(path)
+        self.sound = ClipSound(path, crew)
         self._told = threading.Event()
         self._stopping = False
         self.length_s: float | None = None
         self.trouble = ""
-        self._thread = threading.Thread(target=self._run, name="clip", daemon=True)
-        self._thread.start()
+        self._worker = crew.worker("clip", self._run)
+        self._worker.start()
 
     def picture(self) -> Image | None:
         return self._picture
@@ -46,7 +48,8 @@ class Clip:
         self.sound.stop()
 
     def join(self) -> None:
-        self._thread.join(5)
+        self._worker.stop()
+        self._worker.join(5)
         self.sound.join()
 
     def _run(self) -> None:

@@ -4,7 +4,6 @@ A frame that was never composed because the machine stood still is put in as the
 """
 
 import logging
-import threading
 from collections import deque
 from collections.abc import Iterator
 from threading import Condition
@@ -15,6 +14,7 @@ from ribalta.core.sound.levels import RATE, Samples
 from ribalta.media.encoder import A_FRAME, PRIMING, Converter, Encoder, Piece, Quality
 from ribalta.media.source import Image
 from ribalta.media.threads import give_way
+from ribalta.workers.crew import Crew
 
 WAITING = 100  # frames that may wait for the encoder: 4 s
 LONGEST_GAP = 250
@@ -84,7 +84,13 @@ class Encoding:
     """
 
     def __init__(
-        self, what: str, size: tuple[int, int], quality: Quality, sound: bool, converter: Converter | None = None
+        self,
+        what: str,
+        size: tuple[int, int],
+        quality: Quality,
+        sound: bool,
+        converter: Converter | None = None,
+        crew: Crew | None = None,
     ) -> None:
         self.what, self.size, self.quality = what, size, quality
         self.trouble = ""
@@ -100,10 +106,10 @@ class Encoding:
         self._lines: tuple[Line, ...] = ()
         self._last: Image | None = None
         self._frames = self._samples = 0
-        self._thread = threading.Thread(target=self._run, name="encoding", daemon=True)
+        self._worker = (crew or Crew()).worker("encoding", self._run, again=False)
 
     def start(self) -> None:
-        self._thread.start()
+        self._worker.start()
 
     def close(self) -> None:
         """It goes on by itself until all that was taken is with its lines."""
@@ -112,7 +118,7 @@ class Encoding:
             self._there.notify()
 
     def join(self) -> None:
-        self._thread.join()
+        self._worker.join()
 
     @property
     def closed(self) -> bool:

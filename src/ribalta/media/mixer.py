@@ -5,7 +5,6 @@ what the desk shows, so that the desk only paints.
 """
 
 import contextlib
-import logging
 import threading
 import time
 from collections import deque
@@ -20,9 +19,10 @@ from ribalta.core.engine.messages import PictureSeen, PictureStands
 from ribalta.core.engine.shots import BARE, Dress, Shot
 from ribalta.core.picture.layering import Drawing
 from ribalta.core.show.scenes import Source as Shown
-from ribalta.media.composer import Composer, Plan, never
+from ribalta.media.composer import Composer, Plan, fill, never, source_of
 from ribalta.media.source import LATE_AFTER_S, Frame, Image, Source
 from ribalta.media.threads import go_first
+from ribalta.workers.crew import Crew, Guard
 
 SIZES = {"720p25": (1280, 720), "1080p25": (1920, 1080)}
 FRAME_S = 0.04
@@ -31,8 +31,8 @@ PROGRAM, CLEAN = "program", "clean"  # with and without titles
 NEXT, PREVIEW, AUX = "next", "preview", "aux"
 NEARLY_S = 0.005
 GIVE_WAY_S = 0.02
+STANDS_STILL_S = 1.0
 KEPT = (960, 540)  # large enough to be laid over the live picture
-_log = logging.getLogger(__name__)
 
 
 @dataclass(frozen=True)
@@ -85,9 +85,13 @@ class Mixer:
         on_composed: Callable[[Composed], None] = lambda _: None,
         bin_of_media: Bin | None = None,
         size: tuple[int, int] = SIZES["720p25"],
+        crew: Crew | None = None,
+        called: Callable[[str], str] = lambda camera_id: f"camera {camera_id}",
     ) -> None:
+        """`called` says what a camera is called in a sentence."""
         self.size = size
-        self._sources = dict(sources)
+        self._crew, self._called = crew or Crew(), called
+        self._sources = {name: Guarded(source, self._crew, name, called) for name, source in sources.items()}
         self._on_report = on_report
         self._on_composed = on_composed
         self._bin = bin_of_media
@@ -110,15 +114,16 @@ class Mixer:
         self._stopping = False
         self.pictures = Pictures()
         self.record: deque[Composed] = deque(maxlen=4000)
-        self._thread = threading.Thread(target=self._run, name="mixer", daemon=True)
+        self._worker = self._crew.worker("mixer", self._run, limit_s=STANDS_STILL_S)
 
     def start(self) -> None:
-        self._thread.start()
+        self._worker.start()
 
     def stop(self) -> None:
         self._stopping = True
         self._wake.set()
-        self._thread.join()
+        self._worker.stop()
+        self._worker.join()
 
     def follow(self, plan: Plan) -> None:
         """Take a new plan; when what goes out changes, compose at once."""
@@ -141,7 +146,13 @@ class Mixer:
 
     def follow_sources(self, sources: Mapping[str, Source]) -> None:
         """These are the cameras' pictures from now on; whoever gives them up closes them."""
-        self._sources = dict(sources)
+        old = self._sources
+        self._sources = {
+            name: old[name]
+            if name in old and old[name].source is source
+            else Guarded(source, self._crew, name, self._called)
+            for name, source in sources.items()
+        }
 
     def give_way(self) -> None:
         """For a thread that paints: wait while a frame is being composed, at most GIVE_WAY_S.
@@ -184,16 +195,21 @@ class Mixer:
         start_s, tick = time.monotonic(), 0
         while not self._stopping:
             due_s = start_s + tick * FRAME_S
-            try:
-                self._frame_of(due_s)
-                if self._stopping:
-                    return
-                self._tap(tick, due_s)
-                self._look_after_sources()
-                self._scale_for_desk(tick, due_s + FRAME_S - AHEAD_S)
-            except Exception:  # whatever a source does, the program goes on with what it last had
-                _log.exception("the mixer met something it did not expect")
+            self.round(tick, due_s)
             tick = max(tick + 1, int((time.monotonic() - start_s) / FRAME_S))
+
+    def round(self, tick: int, due_s: float) -> None:
+        """One frame of the clock and all that goes with it; whatever of that fails, the rest goes on."""
+        with self._crew.guarded("program", "It goes on."):
+            self._frame_of(due_s)
+            self._worker.beat()
+        if self._stopping:
+            return
+        self._tap(tick, due_s)
+        with self._crew.guarded("looking after the cameras' pictures"):
+            self._look_after_sources()
+        with self._crew.guarded("the pictures of the desk"):
+            self._scale_for_desk(tick, due_s + FRAME_S - AHEAD_S)
 
     def _frame_of(self, due_s: float) -> None:
         """The clock's frame goes out when it is due, composed a little ahead; what is told goes out at once."""
@@ -266,26 +282,44 @@ class Mixer:
         places = {place.partition("@")[0] for place in self._sizes}
         wanted = any(tap.what == CLEAN for tap in taps) or CLEAN in places or (AUX in places and plan.aux == CLEAN)
         clean = self._clean if wanted else None
-        if not self._composer.program(plan, self, began_s, self._program[turn], clean, given_up):
-            return None
+        try:
+            if not self._composer.program(plan, self, began_s, self._program[turn], clean, given_up):
+                return None
+        except Exception as error:
+            self._crew.failed("what lies over program, or a transition", error, "The bare picture is on air.")
+            self._bare(plan, self._program[turn], clean)
         now_s = time.monotonic()
         return Composed(now_s, plan, self._newest, now_s - began_s, False)
+
+    def _bare(self, plan: Plan, out: Image, clean: Image | None) -> None:
+        """The base of program and nothing else; what went out before, if even that cannot be had."""
+        picture = None
+        with self._crew.guarded("the bare picture", "What was on air before stays."):
+            picture = self.full(source_of(plan.program)) if plan.program is not None else None
+        fill(picture if picture is not None else self.program, out)
+        if clean is not None:
+            np.copyto(clean, out)
 
     def _show(self, composed: Composed, on_clock: bool) -> None:
         """From now on it is what goes out."""
         self._turn = (self._turn + 1) % len(self._program)
         shown = replace(composed, at_s=time.monotonic(), on_clock=on_clock)
         self.record.append(shown)
-        self._on_composed(shown)
+        with self._crew.guarded("a listener to program", "Program goes on."):
+            self._on_composed(shown)
 
     def _tap(self, tick: int, at_s: float) -> None:
         for tap in self.taps:
-            picture = self.program if tap.what == PROGRAM else self._clean if tap.what == CLEAN else None
-            if picture is None:
-                source = self._sources.get(tap.what)
-                frame = source.best() if source is not None else None
-                picture = frame.pixels if frame is not None else None
-            tap.take(tick, at_s, picture)
+            with self._crew.guarded(f"what takes {self._tapped(tap)} away", "Program goes on."):
+                picture = self.program if tap.what == PROGRAM else self._clean if tap.what == CLEAN else None
+                if picture is None:
+                    source = self._sources.get(tap.what)
+                    frame = source.best() if source is not None else None
+                    picture = frame.pixels if frame is not None else None
+                tap.take(tick, at_s, picture)
+
+    def _tapped(self, tap: Tap) -> str:
+        return "program" if tap.what in (PROGRAM, CLEAN) else f"the picture of {self._called(tap.what)}"
 
     def _look_after_sources(self) -> None:
         now_s, wanted = time.monotonic(), self._plan.cameras | {tap.what for tap in self.taps}
@@ -373,6 +407,55 @@ class Mixer:
             return self._composed(place, *self._previewed, size)
         frame = self._for_place(what, size)
         return scaled(frame.pixels, size) if frame is not None else None
+
+
+class Guarded:
+    """A camera's source that never raises: what it last gave stays, and what is wrong with it is said. See `Source`."""
+
+    def __init__(self, source: Source, crew: Crew, name: str, called: Callable[[str], str]) -> None:
+        self.source = source
+        self._crew, self._name, self._called = crew, name, called
+        self._best: Frame | None = None
+        self._small: Frame | None = None
+        self._newest_s = 0.0
+        self._trouble: str | None = None
+
+    @property
+    def trouble(self) -> str | None:
+        with self._guarded():
+            self._trouble = self.source.trouble
+        return self._trouble
+
+    @property
+    def newest_s(self) -> float:
+        with self._guarded():
+            self._newest_s = self.source.newest_s
+        return self._newest_s
+
+    def arrives(self, now_s: float) -> bool:
+        with self._guarded():
+            return self.source.arrives(now_s)
+        return False
+
+    def want_main(self, now_s: float) -> None:
+        with self._guarded():
+            self.source.want_main(now_s)
+
+    def best(self) -> Frame | None:
+        with self._guarded():
+            self._best = self.source.best()
+        return self._best
+
+    def small(self) -> Frame | None:
+        with self._guarded():
+            self._small = self.source.small()
+        return self._small
+
+    def close(self) -> None:
+        """It is closed by whoever opened it."""
+
+    def _guarded(self) -> Guard:
+        return self._crew.guarded(f"the picture of {self._called(self._name)}", "Its last one stays.")
 
 
 class _WithStored:

@@ -27,6 +27,7 @@ from ribalta.media.recorder import (
 from ribalta.media.sound import SoundDesk
 from ribalta.media.streamer import Streaming, StreamStatus, refused
 from ribalta.media.virtual_camera import VirtualCamera
+from ribalta.workers.crew import Crew
 
 Ended = Callable[[str, str], None]
 SOON_S = 0.1  # until then all parts of a recording are ready, so that they begin with the same frame
@@ -41,7 +42,8 @@ def videos() -> Path:
 class Outputs:
     """`begin` and `end` come from one thread. `ended` is told the output and why when one stopped by itself."""
 
-    def __init__(self, mixer: Mixer, sound: SoundDesk, ended: Ended) -> None:
+    def __init__(self, mixer: Mixer, sound: SoundDesk, ended: Ended, crew: Crew | None = None) -> None:
+        self._crew = crew or Crew()
         self._mixer, self._sound, self._ended = mixer, sound, ended
         self._converter = Converter()
         self._recordings: tuple[Recording, ...] = ()
@@ -76,7 +78,7 @@ class Outputs:
         starts, from_s = timecode(SOON_S), time.monotonic() + SOON_S
         made = []
         for what, name in called.items():
-            recording = Recording(paths[name], encodings[what], starts, self._stopped, from_s)
+            recording = Recording(paths[name], encodings[what], starts, self._stopped, from_s, self._crew)
             recording.chapter(0.0, chapter)
             recording.start()
             made.append(recording)
@@ -114,7 +116,7 @@ class Outputs:
     def begin_virtual(self) -> None:
         """Raises LocalFault when this machine has no virtual camera."""
         ended = partial(self._ended, VIRTUAL)
-        self._virtual = VirtualCamera(self._mixer.size, ended, self._converter)
+        self._virtual = VirtualCamera(self._mixer.size, ended, self._converter, self._crew)
         self._virtual.start()
         self._tap()
 
@@ -149,7 +151,7 @@ class Outputs:
                 return encoding
         size = self._mixer.size if what == PROGRAM else CAMERA_SIZE
         try:
-            encoding = Encoding(what, size, quality, what == PROGRAM, self._converter)
+            encoding = Encoding(what, size, quality, what == PROGRAM, self._converter, self._crew)
         except (av.error.FFmpegError, MemoryError) as error:
             raise LocalFault(f"The encoder cannot be opened: {type(error).__name__}.") from None
         encoding.start()

@@ -25,6 +25,7 @@ from ribalta.media.encoder import FPS, Carrier, Quality
 from ribalta.media.encoding import Encoding
 from ribalta.media.source import Image
 from ribalta.media.threads import give_way
+from ribalta.workers.crew import Crew
 
 PROGRAM_QUALITY, CAMERA_QUALITY = Quality(21), Quality(26)
 CAMERA_SIZE = (640, 360)
@@ -65,20 +66,22 @@ class Recording:
         timecode: str,
         ended: Callable[["Recording"], None],
         from_s: float = 0.0,
+        crew: Crew | None = None,
     ) -> None:
         self.encoding = encoding
         self.line = encoding.open_line(from_s)
         self.status = Status(path, encoding.what)
         self._timecode, self._ended = timecode, ended
         self._chapters: list[tuple[float, str]] = []
-        self._thread = threading.Thread(target=self._run, name="recording", daemon=True)
-        self._proof_thread = threading.Thread(target=self._prove, name="proof", daemon=True)
+        crew = crew or Crew()
+        self._worker = crew.worker("recording", self._run, again=False)
+        self._prover = crew.worker("proof", self._prove)
         self._done = threading.Event()
 
     def start(self) -> None:
-        self._thread.start()
+        self._worker.start()
         if self.encoding.what == "program":
-            self._proof_thread.start()
+            self._prover.start()
 
     def chapter(self, at_s: float, name: str) -> None:
         """From this time on (CLOCK_MONOTONIC) it is about something."""
@@ -94,9 +97,9 @@ class Recording:
         return self.line.last is not None
 
     def join(self) -> None:
-        self._thread.join()
-        if self._proof_thread.is_alive():
-            self._proof_thread.join()
+        self._prover.stop()
+        self._worker.join()
+        self._prover.join()
 
     def _run(self) -> None:
         give_way()

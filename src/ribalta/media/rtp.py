@@ -4,14 +4,15 @@ Packets are put in their place by their time stamps; what is lost is silence. Th
 newest sample, so that unevenness of the network is not heard.
 """
 
-import contextlib
 import socket
 import struct
 import threading
+import time
 
 import numpy as np
 
 from ribalta.core.sound.levels import RATE, Samples
+from ribalta.workers.crew import Crew
 
 LATENCY, KEPT = RATE * 3 // 50, RATE * 2  # 60 ms, 2 s
 LARGEST = 65536
@@ -19,12 +20,20 @@ UNIT = np.float32(1 / 32768)
 MOST_CHANNELS = 64
 JUMP = RATE  # a time stamp that is farther off begins anew
 LOST_AFTER = 25  # readings without anything new
+UNLOCKED_AFTER_S, BIND_AGAIN_S, JOIN_S = 1.0, 2.0, 2.0
 
 
 class RtpSound:
-    """Listens on an address from the start; `read` never waits. `trouble`: why nothing comes, as a phrase."""
+    """Listens on an address from the start; `read` never waits. `trouble`: why nothing comes, as a phrase.
 
-    def __init__(self, host: str, port: int) -> None:
+    Who sends first is listened to (its address, its stream or SSRC, its kind of payload), and nobody else until
+    nothing has come from there for UNLOCKED_AFTER_S.
+    """
+
+    def __init__(self, host: str, port: int, crew: Crew | None = None) -> None:
+        self._where = (host, port)
+        self._from: tuple[object, int, int] | None = None
+        self._from_s = 0.0
         self.trouble = "nothing has come from there yet"
         self._lock = threading.Lock()
         self._ring = np.zeros((KEPT, 1), np.float32)
@@ -32,15 +41,9 @@ class RtpSound:
         self._newest, self._at = 0, -1
         self._last_stamp: int | None = None
         self._quiet = 0
-        self._stopping = False
-        self._socket = socket.socket(socket.AF_INET, socket.SOCK_DGRAM)
-        self._socket.settimeout(0.25)
-        self._thread = threading.Thread(target=self._run, name="rtp", daemon=True)
-        try:
-            self._socket.bind((host, port))
-            self._thread.start()
-        except OSError as error:
-            self.trouble = f"{host}, UDP {port} cannot be listened to: {error.strerror or error}"
+        self._stopping = threading.Event()
+        self._worker = (crew or Crew()).worker(f"rtp {host}:{port}", self._run)
+        self._worker.start()
 
     def read(self, count: int) -> Samples | None:
         """The next (count, channels) samples; None when nothing comes."""
@@ -63,19 +66,49 @@ class RtpSound:
             return found
 
     def stop(self) -> None:
-        self._stopping = True
+        self._stopping.set()
+        self._worker.stop()
 
     def join(self) -> None:
-        if self._thread.is_alive():
-            self._thread.join()
-        self._socket.close()
+        self._worker.join(JOIN_S)
 
     def _run(self) -> None:
-        while not self._stopping:
-            with contextlib.suppress(TimeoutError):
-                packet = self._socket.recv(LARGEST)
-                with self._lock:
+        """A name is looked up here, so that nobody who mixes waits for it."""
+        host, port = self._where
+        while not self._stopping.is_set():
+            with socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as listening:
+                listening.settimeout(0.25)
+                try:
+                    listening.bind((host, port))
+                except OSError as error:
+                    self.trouble = f"{host}, UDP {port} cannot be listened to: {error.strerror or error}"
+                    self._stopping.wait(BIND_AGAIN_S)
+                    continue
+                self._listen(listening)
+
+    def _listen(self, listening: socket.socket) -> None:
+        while not self._stopping.is_set():
+            try:
+                packet, sender = listening.recvfrom(LARGEST)
+            except TimeoutError:
+                continue
+            except OSError:
+                return  # it is opened anew
+            with self._lock:
+                if self._ours(packet, sender, time.monotonic()):
                     self._take(packet)
+
+    def _ours(self, packet: bytes, sender: object, now_s: float) -> bool:
+        """Does it come from where sound has come from so far?"""
+        if payload_of(packet) is None:
+            return False
+        who = (sender, int(struct.unpack_from(">I", packet, 8)[0]), packet[1] & 0x7F)
+        if who != self._from:
+            if self._from is not None and now_s - self._from_s < UNLOCKED_AFTER_S:
+                return False
+            self._from, self._last_stamp = who, None
+        self._from_s = now_s
+        return True
 
     def _take(self, packet: bytes) -> None:
         found = payload_of(packet)

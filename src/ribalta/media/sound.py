@@ -5,7 +5,6 @@ asked for.
 """
 
 import contextlib
-import logging
 import threading
 import time
 from collections import deque
@@ -25,6 +24,7 @@ from ribalta.core.sound.mixing import Strips
 from ribalta.media.devices_of_sound import DeviceSound, Headphones
 from ribalta.media.rtp import RtpSound
 from ribalta.media.threads import go_first
+from ribalta.workers.crew import Crew
 
 BLOCK = RATE // 50
 BLOCK_S = BLOCK / RATE
@@ -32,7 +32,7 @@ LOUDNESS_OVER_S, LOUDNESS_EVERY_S = 3.0, 2.0  # short-term loudness, EBU R 128
 MASTER_FADE_S = 0.05
 NUMBERS = ("gain", "fade_s", "delay_s")
 SILENT_LUFS = -70.0
-_log = logging.getLogger(__name__)
+STANDS_STILL_S = 1.0
 
 
 @dataclass(frozen=True)
@@ -76,14 +76,14 @@ class SoundTap(Protocol):
         ...
 
 
-def open_source(address: str) -> Source | None:
-    """None for an address that is not one."""
+def open_source(address: str, crew: Crew | None = None) -> Source | None:
+    """None for an address that is not one. Returns at once: it is opened on a thread of its own."""
     if address.startswith("device:"):
-        return DeviceSound(address.removeprefix("device:"))
+        return DeviceSound(address.removeprefix("device:"), crew)
     with contextlib.suppress(ValueError):
         parts = urlsplit(address)
         if parts.scheme == "rtp" and parts.hostname and parts.port:
-            return RtpSound(parts.hostname, parts.port)
+            return RtpSound(parts.hostname, parts.port, crew)
     return None
 
 
@@ -94,12 +94,14 @@ class SoundDesk:
         self,
         clips: Callable[[float, int], Samples | None] = lambda at_s, count: None,
         speaking: Callable[[tuple[str, ...]], None] = lambda mic_ids: None,
+        crew: Crew | None = None,
     ) -> None:
         """`clips` gives the sound of those that play, from a time on, that many samples. `speaking` is told into which
         microphones somebody speaks, whenever that changes, on the sound's thread."""
         self._clips, self._speaking = clips, speaking
         self._plan = SoundPlan()
         self._sources: dict[str, Source | None] = {}
+        self._closing: deque[Source] = deque(maxlen=32)
         self._ids: tuple[str, ...] = ()
         self._strips, self._meters, self._gates = Strips(0, BLOCK), Meters(0), Gates(0)
         self._master = 0.0
@@ -111,25 +113,29 @@ class SoundDesk:
         self.heard = Heard()
         self.taps: tuple[SoundTap, ...] = ()
         self._stopping = threading.Event()
-        self._thread = threading.Thread(target=self._run, name="sound", daemon=True)
-        self._loud_thread = threading.Thread(target=self._measure, name="loudness", daemon=True)
+        self._crew = crew or Crew()
+        self._worker = self._crew.worker("sound", self._run, limit_s=STANDS_STILL_S)
+        self._loud_worker = self._crew.worker("loudness", self._measure)
 
     def start(self) -> None:
-        self._thread.start()
-        self._loud_thread.start()
+        self._worker.start()
+        self._loud_worker.start()
 
     def stop(self) -> None:
         self._stopping.set()
-        self._thread.join()
-        self._loud_thread.join()
+        self._worker.stop()
+        self._loud_worker.stop()
+        self._worker.join()
+        self._loud_worker.join()
         for source in self._sources.values():
             if source is not None:
                 source.stop()
-        for source in self._sources.values():
+        for source in (*self._closing, *self._sources.values()):
             if source is not None:
                 source.join()
         if self._headphones is not None:
             self._headphones.stop()
+            self._headphones.join()
 
     def follow(self, plan: SoundPlan) -> None:
         self._plan = plan
@@ -138,10 +144,9 @@ class SoundDesk:
         go_first()
         start_s, tick = time.monotonic(), 0
         while not self._stopping.wait(max(0.0, start_s + tick * BLOCK_S - time.monotonic())):
-            try:
+            with self._crew.guarded("the sound of program", "It goes on."):
                 self._block(start_s + tick * BLOCK_S)
-            except Exception:  # whatever a source does, the sound of all others goes on
-                _log.exception("the sound met something it did not expect")
+                self._worker.beat()
             tick += 1
             behind_s = time.monotonic() - (start_s + tick * BLOCK_S)
             if behind_s > 1.0:  # the machine stood still: what is lost is lost
@@ -159,7 +164,9 @@ class SoundDesk:
         self._listen_for_voices(plan, ids, sound)
         gains, fades, delays = (np.array([getattr(c, name) for c in channels], np.float32) for name in NUMBERS)
         mix = self._strips.run(sound, gains, fades, delays) if channels else np.zeros(BLOCK, np.float32)
-        played = self._clips(at_s, BLOCK)
+        played: Samples | None = None
+        with self._crew.guarded("the sound of clips", "All other sound goes on."):
+            played = self._clips(at_s, BLOCK)
         if played is not None:
             mix = mix + played
         most = BLOCK_S / MASTER_FADE_S
@@ -169,7 +176,8 @@ class SoundDesk:
         out = self._limiter.run(np.repeat(mix[:, None], 2, axis=1))
         self._recent.append(out)
         for tap in self.taps:
-            tap.hear(at_s, out)
+            with self._crew.guarded("what takes the sound away", "The sound goes on."):
+                tap.hear(at_s, out)
         if plan.headphones or self._listening_to:
             own = np.array([c.own if c.solo else 0.0 for c in channels], np.float32)
             solo = np.repeat((own @ sound)[:, None], 2, axis=1) if own.any() else out
@@ -202,13 +210,18 @@ class SoundDesk:
 
     def _read(self, channels: Sequence[Channel]) -> Samples:
         """(channels, BLOCK): what each microphone gives; silence where nothing comes."""
-        read = {a: s.read(BLOCK) if s is not None else None for a, s in self._sources.items()}
+        read = {address: self._read_one(address, source) for address, source in self._sources.items()}
         sound = np.zeros((len(channels), BLOCK), np.float32)
         for k, channel in enumerate(channels):
             block = read.get(channel.address)
             if block is not None and channel.channel <= block.shape[1]:
                 sound[k] = block[:, channel.channel - 1]
         return sound
+
+    def _read_one(self, address: str, source: Source | None) -> Samples | None:
+        with self._crew.guarded(f"the sound from {address}", "All other sound goes on."):
+            return source.read(BLOCK) if source is not None else None
+        return None
 
     def _troubles(self, plan: SoundPlan) -> Mapping[str, str]:
         said = {}
@@ -228,16 +241,16 @@ class SoundDesk:
             source = self._sources.pop(address)
             if source is not None:
                 source.stop()
-                threading.Thread(target=source.join, name="rtp closing", daemon=True).start()
+                self._closing.append(source)
         for address in wanted - self._sources.keys():
-            self._sources[address] = open_source(address) if address else None
+            self._sources[address] = open_source(address, self._crew) if address else None
 
     def _listen(self, name: str, block: Samples) -> None:
         if name != self._listening_to:
             self._listening_to = name
             if self._headphones is not None:
                 self._headphones.stop()
-            self._headphones = Headphones(name) if name else None
+            self._headphones = Headphones(name, self._crew) if name else None
         if self._headphones is not None:
             self._headphones.play(block)
 

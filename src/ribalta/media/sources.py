@@ -7,15 +7,16 @@ from ribalta.core.show.model import Camera, PictureKind, PictureSource
 from ribalta.media.shared_picture import SharedPicture
 from ribalta.media.source import Source
 from ribalta.media.stream import StreamPicture
+from ribalta.workers.crew import Crew
 
 _Key = tuple[PictureKind, str, str, int]
 PasswordFor = Callable[[PictureSource], str]
 
 
-def source_for(picture: PictureSource, password: Callable[[], str]) -> Source:
+def source_for(picture: PictureSource, password: Callable[[], str], crew: Crew | None = None) -> Source:
     if picture.kind is PictureKind.SHARED_MEMORY:
         return SharedPicture(picture.name)
-    return StreamPicture(picture, password)
+    return StreamPicture(picture, password, crew)
 
 
 class Sources:
@@ -25,7 +26,13 @@ class Sources:
     were typed, so that what is opened with one is opened anew.
     """
 
-    def __init__(self, password_for: PasswordFor = lambda _: "", changes: Callable[[], int] = lambda: 0) -> None:
+    def __init__(
+        self,
+        password_for: PasswordFor = lambda _: "",
+        changes: Callable[[], int] = lambda: 0,
+        crew: Crew | None = None,
+    ) -> None:
+        self._crew = crew
         self._password_for, self._changes = password_for, changes
         self._made_of: dict[str, _Key] = {}
         self.of: dict[str, Source] = {}
@@ -42,7 +49,7 @@ class Sources:
             if self._made_of.get(name) == key:
                 sources[name] = self.of[name]
             else:
-                sources[name] = source_for(wanted[name], partial(self._password_for, wanted[name]))
+                sources[name] = source_for(wanted[name], partial(self._password_for, wanted[name]), self._crew)
         for name, source in self.of.items():
             if sources.get(name) is not source:
                 source.close()

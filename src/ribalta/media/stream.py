@@ -17,6 +17,7 @@ from av.video.frame import VideoFrame
 
 from ribalta.core.show.model import PictureKind, PictureSource
 from ribalta.media.source import LOST_AFTER_S, Frame
+from ribalta.workers.crew import Crew
 
 OPEN_WITHIN_S = 4.0
 READ_WITHIN_S = 2.0
@@ -80,14 +81,16 @@ def _phrase(error: Exception) -> str:
 class StreamPicture:
     """See `source.Source`. `password` is asked for, on the picture's thread, only at the moment of opening."""
 
-    def __init__(self, source: PictureSource, password: Callable[[], str] = lambda: "") -> None:
+    def __init__(
+        self, source: PictureSource, password: Callable[[], str] = lambda: "", crew: Crew | None = None
+    ) -> None:
         self._source, self._password = source, password
         self._frame: Frame | None = None
         self._stopping = threading.Event()
         self._trouble: str | None = refused(source) or "its picture is being opened"
-        self._thread = threading.Thread(target=self._run, name=f"picture {source.kind}", daemon=True)
+        self._worker = (crew or Crew()).worker(f"picture {source.kind}", self._run)
         if refused(source) is None:
-            self._thread.start()
+            self._worker.start()
 
     @property
     def trouble(self) -> str | None:
@@ -113,11 +116,11 @@ class StreamPicture:
     def close(self) -> None:
         """The thread ends by itself within the time that a read may take; it is not waited for."""
         self._stopping.set()
+        self._worker.stop()
 
     def join(self) -> None:
         """Wait for the thread, for as long as a read may take."""
-        if self._thread.is_alive():
-            self._thread.join(OPEN_WITHIN_S + READ_WITHIN_S)
+        self._worker.join(OPEN_WITHIN_S + READ_WITHIN_S)
 
     # The thread
 

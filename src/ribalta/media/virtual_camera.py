@@ -15,6 +15,7 @@ from ribalta.core.base.faults import LocalFault
 from ribalta.media.encoder import Converter
 from ribalta.media.source import Image
 from ribalta.media.threads import give_way
+from ribalta.workers.crew import Crew
 
 KNOWN = Path("/sys/class/video4linux")
 QUERYCAP, S_FMT = 0x80685600, 0xC0D05605
@@ -64,17 +65,23 @@ class VirtualCamera:
 
     what = "program"
 
-    def __init__(self, size: tuple[int, int], ended: Callable[[str], None], converter: Converter | None = None) -> None:
+    def __init__(
+        self,
+        size: tuple[int, int],
+        ended: Callable[[str], None],
+        converter: Converter | None = None,
+        crew: Crew | None = None,
+    ) -> None:
         self.size = size
         self._handle = open_device(size)
         self._ended, self._converter = ended, converter or Converter()
         self._picture: Image | None = None
         self._there = threading.Condition()
         self._stopping = False
-        self._thread = threading.Thread(target=self._run, name="virtual camera", daemon=True)
+        self._worker = (crew or Crew()).worker("virtual camera", self._run, again=False)
 
     def start(self) -> None:
-        self._thread.start()
+        self._worker.start()
 
     def take(self, tick: int, at_s: float, picture: Image | None) -> None:
         yuv = self._converter.yuv(tick, self.what, self.size, picture)
@@ -88,7 +95,7 @@ class VirtualCamera:
             self._there.notify()
 
     def join(self) -> None:
-        self._thread.join(2)
+        self._worker.join(2)
 
     @property
     def stopped(self) -> bool:

@@ -4,7 +4,6 @@ import asyncio
 import contextlib
 import logging
 import socket
-import threading
 from collections.abc import Callable, Mapping
 from typing import Any
 
@@ -19,6 +18,7 @@ from ribalta.remote.log import Log
 from ribalta.remote.midi import Midi, Ports
 from ribalta.remote.outgoing import Outgoing
 from ribalta.remote.web import Web
+from ribalta.workers.crew import Crew
 
 MIDI_EVERY_S = 2.0
 LONGEST_LINE, MOST_LINES = 4096, 32
@@ -28,7 +28,7 @@ _log = logging.getLogger(__name__)
 class Station:
     """`ports` are the machine's MIDI; `token` is what messages from other machines must carry."""
 
-    def __init__(self, desk: Desk, ports: Ports, token: Callable[[], str]) -> None:
+    def __init__(self, desk: Desk, ports: Ports, token: Callable[[], str], crew: Crew | None = None) -> None:
         self._desk, self._token = desk, token
         self.log = Log()
         self.incoming = Incoming(desk, self.log, token)
@@ -40,18 +40,20 @@ class Station:
         self._lines = 0
         self._stopping = False
         self.troubles: dict[str, str] = {}
-        self._thread = threading.Thread(target=self._run, name="messages", daemon=True)
+        self._worker = (crew or Crew()).worker("messages", self._run)
 
     # From any thread
 
     def start(self) -> None:
-        self._thread.start()
+        self._worker.start()
 
     def stop(self) -> None:
         self._stopping = True
-        if self._thread.is_alive():
-            self._loop.call_soon_threadsafe(self._loop.stop)
-            self._thread.join()
+        self._worker.stop()
+        if self._worker.is_alive():
+            with contextlib.suppress(RuntimeError):  # it has just been closed
+                self._loop.call_soon_threadsafe(self._loop.stop)
+            self._worker.join()
 
     def follow(self, listening: Listening) -> None:
         """Listen as the show says."""
@@ -73,6 +75,8 @@ class Station:
     # On its own
 
     def _run(self) -> None:
+        if self._loop.is_closed():  # it has failed once, and begins anew
+            self._loop, self._listening = asyncio.new_event_loop(), None
         loop = self._loop
         asyncio.set_event_loop(loop)
         loop.set_exception_handler(lambda _, context: _log.error("messages: %s", context.get("message")))

@@ -7,7 +7,6 @@ see `partner.py`. {"voices": {"turns": [...]}} has the microphones' voices speak
 
 import json
 import socketserver
-import threading
 from collections.abc import Mapping
 from dataclasses import asdict
 from typing import Any
@@ -15,6 +14,7 @@ from typing import Any
 from ribalta.standins.body import Body
 from ribalta.standins.partner import Partner
 from ribalta.standins.voices import Script, Voices
+from ribalta.workers.crew import Crew
 
 LONGEST = 1 << 18
 
@@ -40,7 +40,7 @@ class Control(socketserver.ThreadingTCPServer):
     def __init__(self, host: str, port: int, bodies: Mapping[int, Body], partner: Partner, voices: Voices) -> None:
         super().__init__((host, port), _Talk)
         self._bodies, self._partner, self._voices = bodies, partner, voices
-        self._thread = threading.Thread(target=self.serve_forever, args=(0.1,), name="stand-in control", daemon=True)
+        self._thread = Crew().worker("stand-in control", lambda: self.serve_forever(0.1))
         self._thread.start()
 
     def obey(self, asked: Any) -> dict[str, Any]:

@@ -9,10 +9,11 @@ import http.server
 import socket
 import socketserver
 import struct
-import threading
 import time
 from collections import deque
 from typing import Any
+
+from ribalta.workers.crew import Crew, Worker
 
 PORTS = {"osc": 9000, "udp": 9001, "tcp": 9002, "http": 9003}
 KEPT, LONGEST = 1000, 4096
@@ -69,7 +70,7 @@ class Partner:
         self._aloud = aloud
         self.heard: deque[dict[str, Any]] = deque(maxlen=KEPT)
         self._servers: list[socketserver.BaseServer] = []
-        self._threads: list[threading.Thread] = []
+        self._threads: list[Worker] = []
         partner = self
 
         class Datagram(socketserver.BaseRequestHandler):
@@ -111,7 +112,7 @@ class Partner:
             raise
 
     def _begin(self, server: socketserver.BaseServer) -> None:
-        thread = threading.Thread(target=server.serve_forever, args=(0.1,), name="stand-in partner", daemon=True)
+        thread = Crew().worker("stand-in partner", lambda: server.serve_forever(0.1))
         thread.start()
         self._servers.append(server)
         self._threads.append(thread)

@@ -4,7 +4,6 @@ It listens for one line after another, over RTMP, or MPEG-TS on TCP or UDP; whic
 """
 
 import contextlib
-import threading
 import time
 from dataclasses import dataclass, replace
 
@@ -13,6 +12,7 @@ import av.error
 import numpy as np
 
 from ribalta.core.base.faults import LocalFault
+from ribalta.workers.crew import Crew
 
 SILENT_AFTER_S = 3.0
 SCHEMES = ("rtmp", "tcp", "udp")
@@ -41,7 +41,7 @@ class Receiver:
         self._address, self._look = address, look
         self.received = Received()
         self._stopping = False
-        self._thread = threading.Thread(target=self._run, name="receiver", daemon=True)
+        self._thread = Crew().worker("receiver", self._run)
         self._thread.start()
 
     def close(self) -> None:

@@ -20,6 +20,7 @@ from av.video.frame import VideoFrame
 
 from ribalta.standins.faults import Faults
 from ribalta.standins.showing import Image, Showing
+from ribalta.workers.crew import Crew, Worker
 
 LONGEST_PAYLOAD = 1400
 CLOCK = 90_000
@@ -61,7 +62,7 @@ class _Talk(socketserver.StreamRequestHandler):
 
     def handle(self) -> None:
         self._lock = threading.Lock()
-        self._playing: threading.Thread | None = None
+        self._playing: Worker | None = None
         self._gone = False
         stream = 1
         try:
@@ -112,7 +113,7 @@ class _Talk(socketserver.StreamRequestHandler):
                 self._say("200 OK", sequence, {"Transport": transport, "Session": "1"})
         elif method == "PLAY":
             self._say("200 OK", sequence, {"Session": "1"})
-            self._playing = threading.Thread(target=self._play, args=(stream,), name="stand-in rtsp", daemon=True)
+            self._playing = Crew().worker("stand-in rtsp", lambda: self._play(stream))
             self._playing.start()
         elif method == "TEARDOWN":
             self._say("200 OK", sequence, {"Session": "1"})
@@ -192,7 +193,7 @@ class RtspServer(socketserver.ThreadingTCPServer):
         super().__init__((host, port), _Talk)
         self.showing = showing
         self.ending = False
-        self._thread = threading.Thread(target=self.serve_forever, args=(0.1,), name="stand-in rtsp", daemon=True)
+        self._thread = Crew().worker("stand-in rtsp", lambda: self.serve_forever(0.1))
         self._thread.start()
 
     def faults(self) -> Faults:

@@ -4,8 +4,9 @@
 """
 
 import socket
-import threading
 from dataclasses import dataclass
+
+from ribalta.workers.crew import Crew
 
 
 @dataclass(frozen=True)
@@ -51,7 +52,7 @@ class TallyDisplay:
         self._socket.settimeout(0.2)
         self.port = self._socket.getsockname()[1]
         self._stopping = False
-        self._thread = threading.Thread(target=self._run, name="tally display", daemon=True)
+        self._thread = Crew().worker("tally display", self._run)
         self._thread.start()
 
     def close(self) -> None:

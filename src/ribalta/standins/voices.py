@@ -20,6 +20,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from ribalta.workers.crew import Crew
+
 RATE, PACKET = 48000, 960
 COUNT = 8
 PORT = 5004
@@ -170,7 +172,7 @@ class Voices:
         self._stopping = threading.Event()
         self.started_s = time.monotonic()
         self._spoken = Script(script(seed, HOUR_S), bleed(), _times(FLOOR_DB), HOUR_S), self.started_s
-        self._thread = threading.Thread(target=self._run, name="voices", daemon=True)
+        self._thread = Crew().worker("voices", self._run)
         self._thread.start()
 
     def speaking(self, now_s: float) -> tuple[int, ...]:

@@ -13,6 +13,7 @@ import cv2
 from ribalta.standins.faults import RESENT_AFTER_S, Faults
 from ribalta.standins.onvif import OnvifServices
 from ribalta.standins.showing import Image, Showing
+from ribalta.workers.crew import Crew
 
 BOUNDARY = "picture"
 LONGEST_REQUEST = 65536
@@ -96,7 +97,7 @@ class WebServer(http.server.ThreadingHTTPServer):
         super().__init__((host, port), _Talk)
         self.showing, self.services = showing, services
         self._end = threading.Event()
-        self._thread = threading.Thread(target=self.serve_forever, args=(0.1,), name="stand-in web", daemon=True)
+        self._thread = Crew().worker("stand-in web", lambda: self.serve_forever(0.1))
         self._thread.start()
 
     @property

@@ -3,13 +3,12 @@
 A crew belongs to whoever starts threads (a session, a stand-in), and is handed down. Nothing here knows what they do.
 """
 
-import contextlib
 import logging
 import sys
 import threading
 import time
 import traceback
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from types import TracebackType
 
 FIRST_PAUSE_S, LONGEST_PAUSE_S = 0.1, 5.0
@@ -83,6 +82,24 @@ class Worker:
             self._crew.let_go(self)
 
 
+class Guard:
+    """Around a part of a round that may fail by itself; see `Crew.guarded`."""
+
+    __slots__ = ("_crew", "_then", "_what")
+
+    def __init__(self, crew: "Crew", what: str, then: str) -> None:
+        self._crew, self._what, self._then = crew, what, then
+
+    def __enter__(self) -> None:
+        """Nothing is set up."""
+
+    def __exit__(self, kind: object, error: BaseException | None, trace: object) -> bool:
+        if not isinstance(error, Exception):
+            return False
+        self._crew.failed(self._what, error, self._then)
+        return True
+
+
 class Crew:
     """The threads of one owner. `say` is told a sentence for people; it is called on any thread and returns at once."""
 
@@ -99,9 +116,18 @@ class Crew:
         """One that is still to be started."""
         return Worker(self, name, run, again, limit_s)
 
-    def begin(self, name: str, run: Callable[[], None], again: bool = False) -> Worker:
-        """One that works already; as a rule on something that is done once."""
-        worker = Worker(self, name, run, again)
+    def begin(self, name: str, run: Callable[[], None], failed: Say | None = None) -> Worker:
+        """One that works already on something that is done once. `failed` is told why it could not be done."""
+
+        def told() -> None:
+            try:
+                run()
+            except Exception as error:
+                if failed is not None:
+                    failed(f"Ribalta made a mistake ({type(error).__name__}): it was not done. Try it again.")
+                raise
+
+        worker = Worker(self, name, told, again=False)
         worker.start()
         return worker
 
@@ -111,13 +137,9 @@ class Crew:
         with self._lock:
             return tuple(self._workers)
 
-    @contextlib.contextmanager
-    def guarded(self, what: str, then: str = "It is tried again.") -> Iterator[None]:
+    def guarded(self, what: str, then: str = "It is tried again.") -> "Guard":
         """Around one part of a round: if it fails, that is said, and the round goes on."""
-        try:
-            yield
-        except Exception as error:
-            self.failed(what, error, then)
+        return Guard(self, what, then)
 
     def failed(self, what: str, error: BaseException, then: str = "It is tried again.") -> None:
         """Say it, once in a while at the most, and put into the log what is known of it."""
@@ -153,8 +175,12 @@ class Crew:
             self._watch.join()
 
     def _look(self) -> None:
+        looked_s = time.monotonic()
         while not self._over.wait(LOOK_EVERY_S):
-            self.look(time.monotonic())
+            now_s = time.monotonic()
+            if now_s - looked_s < 2 * LOOK_EVERY_S:  # else the whole machine stood still, and everybody with it
+                self.look(now_s)
+            looked_s = now_s
 
     def look(self, now_s: float) -> None:
         for worker in self.workers:

@@ -18,8 +18,10 @@ from ribalta.desk.air.then import Then
 from ribalta.desk.bridge import Bridge, one_shot
 from ribalta.desk.monitor import FOOT, HEAD, Monitor
 from ribalta.desk.pads_window import PadsPane
+from ribalta.workers.logfile import log_path
 
 MARGIN = 12
+FOOT = 22  # the last line of the page of keys
 NAMING = ("ready.camera", "row.name")
 
 
@@ -95,7 +97,7 @@ class KeyPage(QWidget):
         painter.fillRect(self.rect(), look.WOOD)
         rows = help_rows()
         per_column = (len(rows) + 1) // 2
-        wide, tall = self.width() / 2, min(26.0, (self.height() - 16) / per_column)
+        wide, tall = self.width() / 2, min(26.0, (self.height() - 16 - FOOT) / per_column)
         pixels = 14 if tall >= 19 else 12
         for i, (keys, meaning) in enumerate(rows):
             left, top = (i // per_column) * wide + 16, 8 + (i % per_column) * tall
@@ -105,6 +107,10 @@ class KeyPage(QWidget):
             painter.setPen(look.TEXT)
             painter.setFont(look.font(pixels))
             painter.drawText(QRectF(left + 176, top, wide - 200, tall), Qt.AlignmentFlag.AlignVCenter, meaning)
+        painter.setPen(look.SOFT)
+        foot = QRectF(16, self.height() - FOOT - 4, self.width() - 32, FOOT)
+        said = f"What went wrong in detail is in {log_path()}"
+        painter.drawText(foot, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, said)
 
 
 class AirView(QWidget):

@@ -1,8 +1,6 @@
 """Macros: made by recording or step by step, run, watched, and tried dry."""
 
-from collections.abc import Callable
 from functools import partial
-from threading import Thread
 
 from PySide6.QtCore import QPoint, QTimer, Signal
 from PySide6.QtGui import QColor
@@ -281,10 +279,8 @@ class MacrosPage(QWidget):
             return
         call = Call(action="macro.run", arguments={"macro": macro.id})
         self.dry.setEnabled(False)
-        Thread(target=self._reckon, args=(lambda: dry_run(state, call, now_s),), name="dry run", daemon=True).start()
-
-    def _reckon(self, work: Callable[[], tuple[Line, ...]]) -> None:
-        self.done.emit(work())
+        done = lambda: self.done.emit(dry_run(state, call, now_s))  # noqa: E731
+        self._bridge.crew.begin("dry run", done, lambda said: self.done.emit((Line(0.0, said, trouble=True),)))
 
     def _show_dry(self, lines: tuple[Line, ...]) -> None:
         self.dry.setEnabled(True)

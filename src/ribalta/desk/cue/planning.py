@@ -1,7 +1,6 @@
 """Plan it: what is to be seen, one after another; cameras and framings are chosen so that every cut lands."""
 
 from collections.abc import Callable
-from threading import Thread
 
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QVBoxLayout, QWidget
@@ -214,7 +213,8 @@ class PlanPanel(QWidget):
         self.fast.setEnabled(False)
         self.exact.setEnabled(False)
         work = self._work(exact)
-        Thread(target=lambda: self.found.emit(work()), name="planning", daemon=True).start()
+        nothing = lambda _: self.found.emit(Plan((), 0.0))  # noqa: E731
+        self._bridge.crew.begin("planning", lambda: self.found.emit(work()), nothing)
 
     def _show(self, plan: Plan) -> None:
         state, self.result = self._bridge.state, plan

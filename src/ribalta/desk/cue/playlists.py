@@ -83,7 +83,7 @@ class PlaylistsPage(QWidget):
         self.chart = TravelChart(bridge)
         self.chart.chosen.connect(self._chart_chosen)
         self.chart.retimed.connect(self._retimed)
-        self.report = RehearsalReport(self.chart)
+        self.report = RehearsalReport(self.chart, bridge.crew)
         self.said = label("", soft=True, wrap=True)
         self.mends = QHBoxLayout()
         self._mend_buttons: list[QWidget] = []

@@ -1,7 +1,5 @@
 """What a rehearsal came to, in place of the travel chart until it is closed."""
 
-from threading import Thread
-
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
@@ -11,6 +9,7 @@ from ribalta.core.show.model import Show
 from ribalta.desk import look
 from ribalta.desk.cue.listing import Listing, Row
 from ribalta.desk.rig.fields import button, label
+from ribalta.workers.crew import Crew
 
 AN_HOUR_S = 3600.0
 
@@ -20,8 +19,9 @@ class RehearsalReport(QWidget):
 
     done = Signal(str, object)
 
-    def __init__(self, instead: QWidget) -> None:
+    def __init__(self, instead: QWidget, crew: Crew) -> None:
         super().__init__()
+        self._crew = crew
         self._instead = instead
         self.head = label("")
         self.lines = Listing("What the rehearsal came to", lambda key: None)
@@ -41,15 +41,18 @@ class RehearsalReport(QWidget):
         self.head.setText(f"“{name}” is being rehearsed …")
         self.lines.fill([], None)
         self.show()
-        work = Thread(target=lambda: self.done.emit(name, rehearse(show, call, AN_HOUR_S)), name="rehearsal")
-        work.daemon = True
-        work.start()
+        done = lambda: self.done.emit(name, rehearse(show, call, AN_HOUR_S))  # noqa: E731
+        self._crew.begin("rehearsal", done, lambda said: self.done.emit(name, said))
 
     def close_report(self) -> None:
         self.hide()
         self._instead.show()
 
-    def _show(self, name: str, report: Report) -> None:
+    def _show(self, name: str, report: Report | str) -> None:
+        """Or why there is none."""
+        if isinstance(report, str):
+            self.head.setText(report)
+            return
         count, minutes = len(report.shots), report.seconds / 60
         long = f"{minutes:.0f} min" if minutes >= 2 else f"{report.seconds:.0f} s"
         lengths = sorted(seconds for _, seconds, _, _ in report.shots[:-1])

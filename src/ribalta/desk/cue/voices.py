@@ -3,7 +3,6 @@
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
-from threading import Thread
 
 from PySide6.QtCore import QRectF, Qt, Signal
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
@@ -286,7 +285,8 @@ class VoicesPage(QWidget):
         self.rehearse.setEnabled(False)
         self._followed = "Rehearsing …"
         self._fill_log()
-        Thread(target=self._reckon, args=(lambda: follow(show, read_conversation(path)),), daemon=True).start()
+        work = lambda: self._reckon(lambda: follow(show, read_conversation(path)))  # noqa: E731
+        self._bridge.crew.begin("voice rehearsal", work, self.rehearsed.emit)
 
     def _reckon(self, work: Callable[[], Followed]) -> None:
         try:

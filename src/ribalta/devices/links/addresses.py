@@ -4,9 +4,9 @@ import contextlib
 import ipaddress
 import re
 import socket
-import threading
 
 from ribalta.core.base.faults import RemoteFault
+from ribalta.workers.crew import Crew
 
 Address = tuple[int, int, int, tuple[str, int]]  # family, kind, protocol, socket address
 _LABEL = re.compile(r"(?!-)[A-Za-z0-9_-]{1,63}(?<!-)$")
@@ -40,9 +40,7 @@ class Lookup:
         try:
             self._ask(host, port, kind, socket.AI_NUMERICHOST)
         except OSError:
-            threading.Thread(
-                target=self._ask_names, args=(host, port, kind), name=f"lookup {host}", daemon=True
-            ).start()
+            Crew().begin(f"lookup {host}", lambda: self._ask_names(host, port, kind))
 
     def _ask(self, host: str, port: int, kind: int, flags: int) -> None:
         family, kind, protocol, _, address = socket.getaddrinfo(host, port, type=kind, flags=flags)[0]

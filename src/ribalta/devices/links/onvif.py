@@ -16,6 +16,7 @@ from typing import Any
 from ribalta.core.base.faults import RemoteFault
 from ribalta.devices.links.addresses import check_host
 from ribalta.devices.links.link import NEVER_S
+from ribalta.workers.crew import Crew
 
 CALL_WITHIN_S = 2.5
 OPEN_WITHIN_S = 8.0  # the first time, the library reads its descriptions
@@ -195,7 +196,7 @@ class OnvifLink:
 
     opening = False
 
-    def __init__(self, host: str, port: int, user: str, password: Callable[[], str]) -> None:
+    def __init__(self, host: str, port: int, user: str, password: Callable[[], str], crew: Crew | None = None) -> None:
         self._host, self._port, self._user, self._password = host, port, user, password
         self.trouble: str | None = None
         self._ours, self._theirs = socket.socketpair()
@@ -204,8 +205,8 @@ class OnvifLink:
         self._lock = threading.Lock()
         self._loop = asyncio.new_event_loop()
         self._closed = False
-        self._thread = threading.Thread(target=self._run, name=f"onvif {host}", daemon=True)
-        self._thread.start()
+        self._worker = (crew or Crew()).worker(f"onvif {host}", self._run, again=False)
+        self._worker.start()
 
     def fileno(self) -> int:
         return self._ours.fileno()
@@ -234,7 +235,7 @@ class OnvifLink:
         self._ours.close()
 
     def wait(self) -> None:
-        self._thread.join(ENDED_WITHIN_S + 1.0)
+        self._worker.join(ENDED_WITHIN_S + 1.0)
 
     # The link's thread
 

@@ -60,8 +60,9 @@ class TcpLink:
     def _try_connected(self, now_s: float) -> None:
         assert self._socket is not None
         assert self._begun_s is not None
-        _, ready, _ = select.select([], [self._socket], [], 0)
-        if ready:
+        poll = select.poll()
+        poll.register(self._socket, select.POLLOUT)
+        if poll.poll(0):
             error = self._socket.getsockopt(socket.SOL_SOCKET, socket.SO_ERROR)
             if error == 0:
                 self._begun_s, self.trouble = None, None
