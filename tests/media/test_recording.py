@@ -19,8 +19,9 @@ from ribalta.assembly import plan_of
 from ribalta.core.show.scenes import Source
 from ribalta.core.sound.levels import RATE
 from ribalta.media import recorder
+from ribalta.media.carrier import Carrier
 from ribalta.media.composer import Composer
-from ribalta.media.encoder import Carrier, Quality
+from ribalta.media.encoder import Quality
 from ribalta.media.encoding import Encoding
 from ribalta.media.outputs import Outputs
 from ribalta.media.recorder import OPTIONS, PROGRAM_QUALITY, Recording, last_picture, names_for
@@ -75,7 +76,7 @@ def test_two_hundred_cuts_are_in_their_frames_and_each_beep_is_at_its_cut(tmp_pa
     path = tmp_path / "a.mkv"
     hall = Hall(small_show(landing_rule="straight"))
     composer, encoding = Composer(*SIZE), encoding_of("program")
-    line, file = encoding.open_line(), Carrier(str(path), "matroska", encoding.encoder, OPTIONS)
+    line, file = encoding.open_line(), Carrier(str(path), "matroska", SIZE, encoding.encoder.sound_like, OPTIONS)
     out = np.zeros((SIZE[1], SIZE[0], 4), np.uint8)
     shown: list[str] = []
     cuts: list[int] = []
@@ -123,7 +124,8 @@ def test_a_file_that_begins_later_begins_with_its_own_first_frame_and_sound(tmp_
         if tick in (0, 31):
             path = tmp_path / f"{tick}.mkv"
             from_s = 0.0 if tick == 0 else (tick + 2) * 0.04  # at a time that is still to come
-            files.append((path, encoding.open_line(from_s), Carrier(str(path), "matroska", encoding.encoder, OPTIONS)))
+            file = Carrier(str(path), "matroska", SIZE, encoding.encoder.sound_like, OPTIONS)
+            files.append((path, encoding.open_line(from_s), file))
         if tick == 50:
             encoding.end_line(files[0][1])
         encoding.take(tick, tick * 0.04, grey(4 * tick))
@@ -147,7 +149,7 @@ def test_a_file_that_begins_later_begins_with_its_own_first_frame_and_sound(tmp_
 
 def test_frames_that_were_never_composed_are_closed_up_and_counted(tmp_path):
     path, encoding = tmp_path / "a.mkv", encoding_of("program")
-    line, file = encoding.open_line(), Carrier(str(path), "matroska", encoding.encoder, OPTIONS)
+    line, file = encoding.open_line(), Carrier(str(path), "matroska", SIZE, encoding.encoder.sound_like, OPTIONS)
     for tick in (7, 8, 9, 14, 15):
         encoding.take(tick, tick * 0.04, grey(10 * tick))
     encoding.close()
@@ -369,7 +371,7 @@ def test_recording_and_streaming_are_wanted_and_ended_through_the_engine():
     hall.press("Ctrl+R")
     assert hall.state.output("recording").on
     hall.act("outputs.change", folder="/elsewhere")
-    assert "stop it before" in hall.sentences[-1]
+    assert "the next one will be as you say" in hall.sentences[-1]
     from ribalta.core.engine.messages import OutputEnded
 
     hall.engine.report(OutputEnded("recording", "the disk is full"), hall.clock.now_s())

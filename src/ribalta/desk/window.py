@@ -49,6 +49,7 @@ QLineEdit { background: #f1e8da; color: #14110e; border: 2px solid #ffcb7d; padd
 QLineEdit#field { background: #14110e; color: #f1e8da; border: 1px solid #4a3f33; border-radius: 3px; padding: 3px 6px;
   selection-background-color: #ffcb7d; selection-color: #14110e; }
 QLineEdit#field:focus { border-color: #ffcb7d; }
+QLineEdit#field[refused="true"] { border: 2px dashed #ff8f6b; }
 QComboBox { background: #14110e; color: #f1e8da; border: 1px solid #4a3f33; border-radius: 3px; padding: 3px 6px; }
 QComboBox:focus { border-color: #ffcb7d; }
 QComboBox QAbstractItemView { background: #2b241e; color: #f1e8da; selection-background-color: #ffcb7d;

@@ -1,9 +1,8 @@
-"""What makes H.264 and AAC out of pictures and sounds, and what carries both in a file or over a line.
+"""What makes H.264 and AAC out of pictures and sounds.
 
 Times are counted in whole frames and samples from the first picture, so that nothing drifts.
 """
 
-import io
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from fractions import Fraction
@@ -12,18 +11,12 @@ import av
 import cv2
 import numpy as np
 from av.audio.stream import AudioStream
-from av.container import OutputContainer
-from av.stream import Stream
 from av.video.codeccontext import VideoCodecContext
 from av.video.frame import PictureType
 
 from ribalta.core.sound.levels import RATE, Samples
+from ribalta.media.carrier import FPS, PICTURE_BASE, SOUND_BASE, Piece, sound_like
 from ribalta.media.source import Image
-
-FPS = 25
-A_FRAME = RATE // FPS
-PRIMING = 1024  # samples that AAC needs ahead of those that count
-PICTURE_BASE, SOUND_BASE = Fraction(1, FPS), Fraction(1, RATE)
 
 
 @dataclass(frozen=True)
@@ -41,16 +34,6 @@ class Quality:
         return own | {"crf": str(self.crf)}
 
 
-@dataclass(frozen=True)
-class Piece:
-    """One encoded picture, or some sound: `at` is its frame, or its first sample, of the whole encoding."""
-
-    picture: bool
-    at: int
-    data: bytes
-    key: bool = False
-
-
 class Encoder:
     """One picture, and one sound or none. Raises what PyAV raises."""
 
@@ -63,13 +46,8 @@ class Encoder:
         made.options = dict(quality.options)
         self._picture = made
         self.sound_like: AudioStream | None = None
-        if sound:  # a container of its own keeps what describes the sound, for those that carry it
-            self._home = av.open(io.BytesIO(), "w", format="matroska")
-            stream = self._home.add_stream("aac", rate=RATE, options={"aac_coder": "fast"})
-            stream.layout = "stereo"
-            stream.bit_rate = 160_000
-            self._home.start_encoding()
-            self.sound_like = stream
+        if sound:
+            self._home, self.sound_like = sound_like()
 
     def picture(self, frame: int, yuv: Image, key: bool = False) -> Iterator[Piece]:
         """The picture (I420, height * 3/2 rows) of a frame number, from 0; `key`: one can begin with it."""
@@ -100,48 +78,6 @@ class Encoder:
         assert self.sound_like is not None
         for packet in self.sound_like.encode(frame):
             yield Piece(False, packet.pts or 0, bytes(packet), True)
-
-
-class Carrier:
-    """A file, or a line to a receiver, that takes an encoder's pieces. Raises what PyAV raises."""
-
-    def __init__(
-        self,
-        to: str,
-        container: str,
-        encoder: Encoder,
-        options: Mapping[str, str] | None = None,
-        timeout_s: float | None = None,
-    ) -> None:
-        wanted = dict(options or {})
-        self.container: OutputContainer = av.open(to, "w", format=container, options=wanted, timeout=timeout_s)
-        width, height = encoder.size
-        self._picture: Stream = self.container.add_mux_stream("h264", rate=FPS, width=width, height=height)
-        self._picture.time_base = PICTURE_BASE
-        self._sound: Stream | None = None
-        if encoder.sound_like is not None:
-            self._sound = self.container.add_stream_from_template(encoder.sound_like)
-        self.bytes = 0
-        self.frames = 0
-
-    def carry(self, piece: Piece, from_frame: int) -> None:
-        """Times become those from `from_frame` on."""
-        stream = self._picture if piece.picture else self._sound
-        if stream is None:
-            return
-        packet = av.Packet(piece.data)
-        at = piece.at - (from_frame if piece.picture else from_frame * A_FRAME)
-        packet.pts = packet.dts = at
-        packet.time_base = PICTURE_BASE if piece.picture else SOUND_BASE
-        packet.duration = 1 if piece.picture else PRIMING
-        packet.is_keyframe, packet.stream = piece.key, stream
-        self.container.mux_one(packet)
-        self.bytes += len(piece.data)
-        if piece.picture:
-            self.frames = at + 1
-
-    def close(self) -> None:
-        self.container.close()
 
 
 class Converter:

@@ -11,7 +11,8 @@ from threading import Condition
 import numpy as np
 
 from ribalta.core.sound.levels import RATE, Samples
-from ribalta.media.encoder import A_FRAME, PRIMING, Converter, Encoder, Piece, Quality
+from ribalta.media.carrier import A_FRAME, PRIMING, Piece
+from ribalta.media.encoder import Converter, Encoder, Quality
 from ribalta.media.source import Image
 from ribalta.media.threads import give_way
 from ribalta.workers.crew import Crew

@@ -1,7 +1,7 @@
 """What takes program away besides the screen: recordings and the stream, begun and ended as the engine wants."""
 
-import threading
 import time
+from collections import deque
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
@@ -49,6 +49,7 @@ class Outputs:
         self._recordings: tuple[Recording, ...] = ()
         self._past: list[Recording] = []
         self._stream: Streaming | None = None
+        self._closing: deque[Streaming] = deque(maxlen=16)
         self._virtual: VirtualCamera | None = None
         self._encodings: list[Encoding] = []
 
@@ -103,14 +104,14 @@ class Outputs:
         if why is not None:
             raise LocalFault(why)
         encoding = self._encoding(PROGRAM, Quality(PROGRAM_QUALITY.crf, outputs.stream_kbit_s))
-        self._stream = Streaming(outputs.stream_to, encoding)
+        self._stream = Streaming(outputs.stream_to, encoding, self._crew)
         self._stream.start()
         self._tap()
 
     def end_stream(self) -> None:
         if self._stream is not None:
             self._stream.stop()
-            threading.Thread(target=self._stream.join, name="stream closing", daemon=True).start()
+            self._closing.append(self._stream)
         self._tap()
 
     def begin_virtual(self) -> None:
@@ -131,8 +132,8 @@ class Outputs:
             self._stream.stop()
         self.end_virtual()
         self.end_recording()
-        if self._stream is not None:
-            self._stream.join()
+        for stream in (*self._closing, *([self._stream] if self._stream is not None else [])):
+            stream.join()
         if self._virtual is not None:
             self._virtual.join()
         for recording in (*self._past, *self._recordings):

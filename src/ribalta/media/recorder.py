@@ -21,7 +21,8 @@ import av
 import av.error
 import numpy as np
 
-from ribalta.media.encoder import FPS, Carrier, Quality
+from ribalta.media.carrier import FPS, Carrier
+from ribalta.media.encoder import Quality
 from ribalta.media.encoding import Encoding
 from ribalta.media.source import Image
 from ribalta.media.threads import give_way
@@ -119,7 +120,7 @@ class Recording:
 
     def _record(self) -> str:
         """Until it is closed; returns why it ended by itself, if it did."""
-        file = Carrier(str(self.status.path), "matroska", self.encoding.encoder, OPTIONS)
+        file = self._file()
         trouble, looked_s, over = "", 0.0, False
         try:
             file.container.metadata["timecode"] = self._timecode
@@ -136,6 +137,10 @@ class Recording:
             file.close()
         self._look(file)
         return trouble or self.encoding.trouble
+
+    def _file(self) -> Carrier:
+        encoder = self.encoding.encoder
+        return Carrier(str(self.status.path), "matroska", encoder.size, encoder.sound_like, OPTIONS)
 
     def _look(self, file: Carrier) -> str:
         """Note how it goes; a phrase when it has to end now."""

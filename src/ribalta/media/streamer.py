@@ -1,22 +1,38 @@
-"""Streaming program to a receiver over RTMP or MPEG-TS, opened again by itself when the line breaks."""
+"""Streaming program to a receiver over RTMP or MPEG-TS, opened again by itself when the line breaks.
 
-import logging
-import threading
+A process of its own does the sending (see `sender.py`): it may hang, and is then ended. Here it is only given what was
+encoded, as much as it takes, and looked at: a line on which nothing goes on is lost, however open it seems.
+"""
+
+import contextlib
+import json
+import os
+import select
+import subprocess
+import sys
 import time
+from collections import deque
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
+from threading import Event
 from urllib.parse import urlsplit
 
-import av.error
-
-from ribalta.media.encoder import Carrier
+from ribalta.media import sender
+from ribalta.media.carrier import FPS, Piece
 from ribalta.media.encoding import Encoding, Line
 from ribalta.media.threads import give_way
+from ribalta.workers.crew import Crew
 
 SCHEMES = {"rtmp": "flv", "rtmps": "flv", "udp": "mpegts", "tcp": "mpegts", "srt": "mpegts"}
 FIRST_PAUSE_S, LONGEST_PAUSE_S = 1.0, 10.0
-OPEN_WITHIN_S = 5.0
-LOOK_S = 0.1
-_log = logging.getLogger(__name__)
+STARTED_WITHIN_S, OPEN_WITHIN_S, STALLED_AFTER_S, JOIN_S = 7.0, 5.0, 4.0, 3.0
+LOOK_S, CLOSE_WITHIN_S = 0.05, 1.0
+MOST_WAITING = 2 * FPS  # pictures that were given and are not confirmed
+PIPE = 1 << 20
+
+
+class Lost(Exception):
+    """Why the line is not open any more, as a phrase."""
 
 
 @dataclass(frozen=True)
@@ -48,22 +64,23 @@ def refused(address: str) -> str | None:
 class Streaming:
     """One stream, from its start to its stop, however often its line breaks."""
 
-    def __init__(self, address: str, encoding: Encoding) -> None:
+    def __init__(self, address: str, encoding: Encoding, crew: Crew | None = None) -> None:
         self.status = StreamStatus("opening", time.monotonic())
         self.encoding = encoding
         self._address = address
         self._dropped = 0
-        self._stopping = threading.Event()
-        self._thread = threading.Thread(target=self._run, name="stream", daemon=True)
+        self._stopping = Event()
+        self._worker = (crew or Crew()).worker("stream", self._run)
 
     def start(self) -> None:
-        self._thread.start()
+        self._worker.start()
 
     def stop(self) -> None:
         self._stopping.set()
+        self._worker.stop()
 
     def join(self) -> None:
-        self._thread.join(OPEN_WITHIN_S + 2)
+        self._worker.join(JOIN_S)
 
     @property
     def stopped(self) -> bool:
@@ -76,49 +93,187 @@ class Streaming:
             trouble = ""
             try:
                 self._send()
-                trouble = self.encoding.trouble
-            except (OSError, ValueError, av.error.FFmpegError) as error:
-                trouble = f"{getattr(error, 'strerror', None) or type(error).__name__}"
-            except Exception as error:  # it is tried again
-                _log.exception("the stream met something it did not expect")
-                trouble = type(error).__name__
+                trouble = self.encoding.trouble or "it was ended there"
+            except Lost as lost:
+                trouble = str(lost)
+            except OSError as error:
+                trouble = error.strerror or type(error).__name__
             if self._stopping.is_set():
                 break
-            was_on = self.status.word == "on"
+            was_on, lost_s = self.status.word == "on", time.monotonic()
             pause_s = FIRST_PAUSE_S if was_on else min(LONGEST_PAUSE_S, 2 * pause_s)
             self.status = replace(
                 self.status,
                 word="lost",
-                since_s=time.monotonic(),
+                since_s=lost_s if was_on else self.status.since_s,
                 kbit_s=0.0,
+                dropped=self._dropped,
                 again=self.status.again + 1,
                 trouble=f"The line to {urlsplit(self._address).hostname} is not open ({trouble}): it is tried again.",
             )
             self._stopping.wait(pause_s)
+            self._drop(round((time.monotonic() - lost_s) * FPS))
         self.status = replace(self.status, word="off", kbit_s=0.0)
 
-    def _send(self) -> None:
-        """Until it is stopped, or the line breaks."""
-        kind = SCHEMES[urlsplit(self._address).scheme]
-        to = Carrier(self._address, kind, self.encoding.encoder, timeout_s=OPEN_WITHIN_S)
-        line = self.encoding.open_line()
-        try:
-            self._carry(to, line)
-        finally:
-            self._dropped += line.lost
-            self.encoding.end_line(line)
-            to.close()
+    def _drop(self, frames: int) -> None:
+        self._dropped += max(0, frames)
+        self.status = replace(self.status, dropped=self._dropped)
 
-    def _carry(self, to: Carrier, line: Line) -> None:
-        began_s, measured_s, measured, over = time.monotonic(), time.monotonic(), 0, False
+    def _send(self) -> None:
+        """Until it is stopped, or the line breaks. Raises Lost."""
+        began_s = time.monotonic()
+        with _Child(self._address, self.encoding) as child:
+            try:
+                child.wait_until_open(self._stopping)
+            finally:
+                if not child.open:
+                    self._drop(round((time.monotonic() - began_s) * FPS))
+            line = self.encoding.open_line()
+            try:
+                self._carry(child, line)
+            finally:
+                self.encoding.end_line(line)
+                waiting = sum(piece.picture for piece in line.next(0)[0])
+                self._drop(line.lost + child.unconfirmed + waiting)
+
+    def _carry(self, child: "_Child", line: Line) -> None:
+        began_s = measured_s = time.monotonic()
+        measured, over = 0, False
         while not (over or self._stopping.is_set()):
-            pieces, over = line.next(LOOK_S)
-            for piece in pieces:
-                to.carry(piece, line.first)
+            if child.has_room:
+                pieces, over = line.next(LOOK_S)
+                for piece in pieces:
+                    child.give(piece, line.first)
+            child.turn(0.0 if child.has_room else LOOK_S)
             now_s = time.monotonic()
-            if self.status.word != "on" and to.frames:
+            if self.status.word != "on" and child.frames:
                 self.status = replace(self.status, word="on", since_s=began_s, trouble="")
             if now_s - measured_s >= 1:
-                rate = 8 * (to.bytes - measured) / 1000 / (now_s - measured_s)
+                rate = 8 * (child.bytes - measured) / 1000 / (now_s - measured_s)
                 self.status = replace(self.status, kbit_s=rate, dropped=self._dropped + line.lost)
-                measured_s, measured = now_s, to.bytes
+                measured_s, measured = now_s, child.bytes
+
+
+class _Child:
+    """The process that sends. Nothing here waits for it longer than it says."""
+
+    def __init__(self, address: str, encoding: Encoding) -> None:
+        width, height = encoding.size
+        sound = encoding.encoder.sound_like is not None
+        container = SCHEMES[urlsplit(address).scheme]
+        hello = {"address": address, "container": container, "width": width, "height": height, "sound": sound}
+        self.frames = self.bytes = 0
+        self.started = self.open = False
+        self._given: deque[int] = deque()  # frames that were given and are not confirmed
+        self._out: deque[memoryview] = deque()
+        self._said = b""
+        self._went_on_s = time.monotonic()
+        self._process = subprocess.Popen(
+            [sys.executable, "-m", "ribalta.media.sender"],
+            stdin=subprocess.PIPE,
+            stdout=subprocess.PIPE,
+            stderr=subprocess.DEVNULL,
+            start_new_session=True,
+        )
+        assert self._process.stdin is not None
+        assert self._process.stdout is not None
+        self._in, self._answers = self._process.stdin.fileno(), self._process.stdout.fileno()
+        os.set_blocking(self._in, False)
+        os.set_blocking(self._answers, False)
+        with contextlib.suppress(OSError):
+            import fcntl
+
+            fcntl.fcntl(self._in, fcntl.F_SETPIPE_SZ, PIPE)
+        data = json.dumps(hello).encode()
+        self._put(sender.header(sender.KIND_HELLO, data), data)
+
+    def __enter__(self) -> "_Child":
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        """It may close its line in its own time, but not in ours."""
+        assert self._process.stdin is not None
+        assert self._process.stdout is not None
+        with contextlib.suppress(OSError, subprocess.TimeoutExpired):
+            self._process.stdin.close()
+            if self.open and self.unconfirmed < FPS:
+                self._process.wait(CLOSE_WITHIN_S)
+        self._process.kill()
+        self._process.wait()
+        self._process.stdout.close()
+
+    @property
+    def unconfirmed(self) -> int:
+        return len(self._given)
+
+    @property
+    def has_room(self) -> bool:
+        return len(self._given) < MOST_WAITING
+
+    def wait_until_open(self, stopping: Event) -> None:
+        """Raises Lost when nobody answers in time."""
+        end_s, started = time.monotonic() + STARTED_WITHIN_S, False
+        while not self.open and not stopping.is_set():
+            self.turn(LOOK_S)
+            if self.started and not started:
+                started, end_s = True, time.monotonic() + OPEN_WITHIN_S
+            if time.monotonic() > end_s:
+                raise Lost("nothing answers there" if started else "this machine is too busy to send")
+        self._went_on_s = time.monotonic()
+
+    def give(self, piece: Piece, first: int) -> None:
+        if not self._given:
+            self._went_on_s = time.monotonic()
+        kind = sender.KIND_PICTURE if piece.picture else sender.KIND_SOUND
+        self._put(sender.header(kind, piece.data, piece.key, piece.at, first), piece.data)
+        if piece.picture:
+            self._given.append(piece.at - first + 1)
+
+    def _put(self, head: bytes, data: bytes) -> None:
+        self._out += (memoryview(head), memoryview(data))
+
+    def turn(self, wait_s: float) -> None:
+        """Give it what it takes, and hear what it says. Raises Lost when the line is, or when nothing goes on."""
+        poll = select.poll()
+        poll.register(self._answers, select.POLLIN)
+        if self._out:
+            poll.register(self._in, select.POLLOUT)
+        ready = dict(poll.poll(1000 * wait_s))
+        if self._in in ready:
+            self._write()
+        if self._answers in ready:
+            for said in self._hear():
+                self._take(said)
+        if self._given and time.monotonic() - self._went_on_s > STALLED_AFTER_S:
+            raise Lost("it takes nothing any more")
+
+    def _write(self) -> None:
+        with contextlib.suppress(BlockingIOError, BrokenPipeError):
+            while self._out:
+                count = os.write(self._in, self._out[0])
+                if count < len(self._out[0]):
+                    self._out[0] = self._out[0][count:]
+                    return
+                self._out.popleft()
+
+    def _hear(self) -> Iterator[dict[str, object]]:
+        data = b""
+        with contextlib.suppress(BlockingIOError):
+            data = os.read(self._answers, 65536)
+            if not data:
+                raise Lost("it was ended there" if self.open else "it could not be opened")
+        *lines, self._said = (self._said + data).split(b"\n")
+        for line in lines:
+            with contextlib.suppress(ValueError):
+                yield json.loads(line)
+
+    def _take(self, said: dict[str, object]) -> None:
+        if "error" in said:
+            raise Lost(str(said["error"]))
+        self.started |= "started" in said
+        self.open |= "open" in said
+        if "frames" in said:
+            self.frames, self.bytes = int(str(said["frames"])), int(str(said["bytes"]))
+            self._went_on_s = time.monotonic()
+            while self._given and self._given[0] <= self.frames:
+                self._given.popleft()

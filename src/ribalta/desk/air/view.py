@@ -21,7 +21,7 @@ from ribalta.desk.pads_window import PadsPane
 from ribalta.workers.logfile import log_path
 
 MARGIN = 12
-FOOT = 22  # the last line of the page of keys
+FOOT_LINE = 22  # the last line of the page of keys
 NAMING = ("ready.camera", "row.name")
 
 
@@ -97,7 +97,7 @@ class KeyPage(QWidget):
         painter.fillRect(self.rect(), look.WOOD)
         rows = help_rows()
         per_column = (len(rows) + 1) // 2
-        wide, tall = self.width() / 2, min(26.0, (self.height() - 16 - FOOT) / per_column)
+        wide, tall = self.width() / 2, min(26.0, (self.height() - 16 - FOOT_LINE) / per_column)
         pixels = 14 if tall >= 19 else 12
         for i, (keys, meaning) in enumerate(rows):
             left, top = (i // per_column) * wide + 16, 8 + (i % per_column) * tall
@@ -108,7 +108,7 @@ class KeyPage(QWidget):
             painter.setFont(look.font(pixels))
             painter.drawText(QRectF(left + 176, top, wide - 200, tall), Qt.AlignmentFlag.AlignVCenter, meaning)
         painter.setPen(look.SOFT)
-        foot = QRectF(16, self.height() - FOOT - 4, self.width() - 32, FOOT)
+        foot = QRectF(16, self.height() - FOOT_LINE - 4, self.width() - 32, FOOT_LINE)
         said = f"What went wrong in detail is in {log_path()}"
         painter.drawText(foot, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, said)
 

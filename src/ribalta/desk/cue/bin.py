@@ -145,7 +145,7 @@ class BinPage(QWidget):
         self.after.setVisible(deck)
         self.heard.setVisible(medium is not None and medium.kind == "clip")
         self.heard.setChecked(medium is not None and medium.heard)
-        self.name.show_text(medium.name if medium is not None else "")
+        self.name.show_text(medium.name if medium is not None else "", medium)
         self.place.setText(place_words(state, medium, self._bridge.now_s) if medium is not None else "")
         used = used_words(state.show, Kind.MEDIUM, self.medium_id or "")
         trouble = self._bridge.session.troubles.get(self.medium_id or "", "")

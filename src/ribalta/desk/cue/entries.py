@@ -87,7 +87,7 @@ class EntryForm(QWidget):
         self.setVisible(entry is not None)
         if entry is None:
             return
-        self.amount.show_text(f"{entry.amount:g}")
+        self.amount.show_text(f"{entry.amount:g}", entry)
         self.amount.setEnabled(entry.kind is not EntryKind.KEY and entry.unit is not Unit.UNTIL_CLOSED)
         self.unit.show_value(str(entry.unit))
         refill(self.mic, {"": "–"} | things(self._bridge.state, (Kind.MICROPHONE,)))
@@ -95,8 +95,8 @@ class EntryForm(QWidget):
         self.mic.show_value(value_of(entry.mic))
         self.transition.show_value(str(entry.transition.kind))
         self.frames.setEnabled(entry.transition.length > 0)
-        self.frames.show_text(str(entry.transition.frames) if entry.transition.length else "")
-        self.note.show_text(entry.note)
+        self.frames.show_text(str(entry.transition.frames) if entry.transition.length else "", entry)
+        self.note.show_text(entry.note, entry)
         self.off.setChecked(entry.off)
 
     def _with(self, **changes: object) -> None:

@@ -173,8 +173,8 @@ class MacrosPage(QWidget):
         for any_part in (self.add, self.more, self.run, self.dry, self.double, self.remove, self._head, self._times):
             any_part.setEnabled(macro is not None)
         if macro is not None:
-            self.name.show_text(macro.name)
-            self.folder.show_text(macro.folder)
+            self.name.show_text(macro.name, macro)
+            self.folder.show_text(macro.folder, macro)
             self.again.show_value(str(macro.again))
             self.colour.show_value(macro.colour)
         used = used_words(state.show, Kind.MACRO, macro.id) if macro is not None else EMPTY

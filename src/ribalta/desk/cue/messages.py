@@ -149,14 +149,14 @@ class MessagesPage(QWidget):
         self._fill_lines()
 
     def _fill(self, to: Destination) -> None:
-        self.name.show_text(to.name)
+        self.name.show_text(to.name, to)
         self.wire.show_value(str(to.wire))
         midi = to.wire is Wire.MIDI
         for key, on in (("host", not midi), ("midi", midi), ("port", not midi), ("timeout", not midi)):
             self._rows[key].setVisible(on)
-        self.host.show_text(to.host)
-        self.port.show_text(str(to.port))
-        self.timeout.show_text(f"{to.timeout_s:g}")
+        self.host.show_text(to.host, to)
+        self.port.show_text(str(to.port), to)
+        self.timeout.show_text(f"{to.timeout_s:g}", to)
         names = self._bridge.session.messages.midi_names[1]
         refill(self.midi, {"": "choose a port"} | {name: name for name in dict.fromkeys((*names, to.host))})
         self.midi.show_value(to.host)

@@ -140,7 +140,7 @@ class PadsPage(QWidget):
         self._fill_pad(page)
 
     def _fill_page(self, page: Page) -> None:
-        self.name.show_text(page.name)
+        self.name.show_text(page.name, page)
         self.columns.show_value(str(page.columns))
         self.rows.show_value(str(page.rows))
         self.plain.setChecked(page.plain)
@@ -154,7 +154,7 @@ class PadsPage(QWidget):
         self.port.setToolTip(self._bridge.session.messages.midi_trouble or "Its pads light up as these do")
         for part, name in ((self.first, "first_note"), (self.step, "row_step")):
             part.setEnabled(surface is not None)
-            part.show_text(str(getattr(surface, name)) if surface is not None else "")
+            part.show_text(str(getattr(surface, name)) if surface is not None else "", page)
 
     def _fill_pad(self, page: Page | None) -> None:
         state, at = self._bridge.state, self.grid.selected
@@ -167,7 +167,7 @@ class PadsPage(QWidget):
             return
         pad = page.pad(at)
         self.head.setText(f"Pad {at + 1}")
-        self.label.show_text(pad.label if pad is not None else "")
+        self.label.show_text(pad.label if pad is not None else "", pad)
         self.colour.show_value(pad.colour if pad is not None else "")
         refill(self.picture, {"": OWN} | things(state, (Kind.FRAMING, Kind.SCENE)))
         self.picture.show_value(value_of(pad.picture) if pad is not None else "")

@@ -129,7 +129,7 @@ class PlanPanel(QWidget):
             self.one.show_value(wish.mark_ids[0])
             self.other.show_value(wish.mark_ids[1] if len(wish.mark_ids) > 1 else "")
             self.shot_size.show_value(wish.size or ANY)
-            self.seconds.show_text(f"{wish.length_s:g}")
+            self.seconds.show_text(f"{wish.length_s:g}", wish)
             self.must.setChecked(wish.must)
 
     # What is asked

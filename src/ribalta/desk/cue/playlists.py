@@ -184,9 +184,9 @@ class PlaylistsPage(QWidget):
         for part in (self.up, self.down, self.out, self.here):
             part.setEnabled(self.entry is not None)
         if playlist is not None:
-            self.name.show_text(playlist.name)
-            self.times.show_text(str(playlist.times))
-            self.tempo.show_text(f"{playlist.tempo_bpm:g}")
+            self.name.show_text(playlist.name, playlist)
+            self.times.show_text(str(playlist.times), playlist)
+            self.tempo.show_text(f"{playlist.tempo_bpm:g}", playlist)
             self.shuffle.setChecked(playlist.shuffle)
             self.aside.show_value(str(playlist.aside))
         self.form.refresh()

@@ -158,7 +158,7 @@ class ScenesPage(QWidget):
         self.ready.setEnabled(scene is not None)
         self.remove.setEnabled(scene is not None)
         if scene is not None:
-            self.name.show_text(scene.name)
+            self.name.show_text(scene.name, scene)
             self.base.fill(state.show, scene.base)
             self.own.setChecked(scene.transition is not None)
             own = scene.transition.words if scene.transition is not None else "none"
@@ -198,10 +198,10 @@ class ScenesPage(QWidget):
         self.source.fill(self._bridge.state.show, inset.source if isinstance(inset, Inset) else None)
         for k, part in enumerate(self.crops.values()):
             part.setEnabled(there)
-            part.show_text(f"{100 * inset.crop[k]:g}" if isinstance(inset, Inset) else "")
+            part.show_text(f"{100 * inset.crop[k]:g}" if isinstance(inset, Inset) else "", inset)
         for part, name in ((self.border, "border"), (self.corner, "corner")):
             part.setEnabled(there)
-            part.show_text(f"{100 * getattr(inset, name):g}" if there else "")
+            part.show_text(f"{100 * getattr(inset, name):g}" if there else "", inset)
 
     def _fill_titles(self, scene: Scene | None) -> None:
         show = self._bridge.state.show

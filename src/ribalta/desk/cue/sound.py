@@ -99,7 +99,7 @@ class Line:
     def refresh(self, mic: Microphone) -> None:
         state, heard = self._bridge.state, self._bridge.session.heard
         strip = state.strip(mic.id)
-        self.name.show_text(mic.name)
+        self.name.show_text(mic.name, mic)
         self.fader.blockSignals(True)
         if not self.fader.isSliderDown():
             self.fader.setValue(round(strip.gain_db * STEPS))
@@ -113,8 +113,8 @@ class Line:
         self.follows.setChecked(mic.follows)
         numbers = [c.number for i in mic.camera_ids if (c := state.show.camera(i)) is not None]
         self.cameras.show_text(", ".join(map(str, numbers)))
-        self.delay.show_text(f"{mic.delay_s:g}")
-        self.source.show_text(mic.address)
+        self.delay.show_text(f"{mic.delay_s:g}", mic)
+        self.source.show_text(mic.address, mic)
         trouble = heard.troubles.get(mic.id)
         self.source.setToolTip(trouble or f"{mic.address}, channel {mic.channel}")
 

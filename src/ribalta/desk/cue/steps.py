@@ -245,10 +245,10 @@ class StepEditor(QWidget):
         if step is None:
             return
         self.seconds.setPlaceholderText("no limit" if limited else "")
-        self.seconds.show_text(f"{step.seconds:g}" if step.seconds or not limited else "")
+        self.seconds.show_text(f"{step.seconds:g}" if step.seconds or not limited else "", step)
         self.then.show_value("stop" if step.then_stop else "on")
-        self.times.show_text(str(step.times))
-        self.note.show_text(step.note)
+        self.times.show_text(str(step.times), step)
+        self.note.show_text(step.note, step)
         self.off.setChecked(step.off)
         if kind is StepKind.DO:
             self.call.show_call(step.call)

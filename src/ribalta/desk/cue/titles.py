@@ -146,7 +146,7 @@ class TitlesPage(QWidget):
             self.table.hide()
             return
         template = self._template(title)
-        self.name.show_text(title.name)
+        self.name.show_text(title.name, title)
         self.moves.show_value(title.moves)
         self._fill_fields(title, template)
         self.minutes.setVisible(template is not None and template.counts_down)
@@ -210,7 +210,7 @@ class TitlesPage(QWidget):
             old_form.deleteLater()
         defaults = {f.name: f.text for f in template.fields} if template is not None else {}
         for name, part in self.fields.items():
-            part.show_text(title.values.get(name, defaults.get(name, "")) if title is not None else "")
+            part.show_text(title.values.get(name, defaults.get(name, "")) if title is not None else "", title)
 
     # What is asked
 

@@ -208,14 +208,14 @@ class TriggersPage(QWidget):
             self.call.hide()
             return
         self._fill_when(state, trigger)
-        self.name.show_text(trigger.name)
+        self.name.show_text(trigger.name, trigger)
         for box, on in (
             (self.enabled, trigger.enabled),
             (self.on_air, trigger.on_air_only),
             (self.once, trigger.once),
         ):
             box.setChecked(on)
-        self.apart.show_text(f"{trigger.apart_s:g}" if trigger.apart_s else "")
+        self.apart.show_text(f"{trigger.apart_s:g}" if trigger.apart_s else "", trigger)
         self._fill_parts(state, trigger)
         self.said.setText(self._fared(state, trigger))
 
@@ -246,10 +246,10 @@ class TriggersPage(QWidget):
             self._rows[name].setVisible(on)
         refill(self.of, {ANY: "any"} | things(state, kinds))
         self.of.show_value(value_of(when.item))
-        self.time.show_text(when.at)
-        self.seconds.show_text(f"{when.seconds:g}")
-        self.minutes.show_text(f"{when.minutes:g}")
-        self.message.show_text(when.message)
+        self.time.show_text(when.at, trigger)
+        self.seconds.show_text(f"{when.seconds:g}", trigger)
+        self.minutes.show_text(f"{when.minutes:g}", trigger)
+        self.message.show_text(when.message, trigger)
 
     def _fill_parts(self, state: LiveState, trigger: Trigger) -> None:
         which, at = self.at or ("", 0)

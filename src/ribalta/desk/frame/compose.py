@@ -83,7 +83,7 @@ class ComposePage(QWidget):
         fit = fit_of_framing(self._bridge.state.show, framing) if framing is not None else None
         self.rating.setPlaceholderText("" if fit is None else str(fit))
         rated = framing is not None and framing.rating is not None
-        self.rating.show_text(str(framing.rating) if framing is not None and rated else "")
+        self.rating.show_text(str(framing.rating) if framing is not None and rated else "", framing)
         self.words.setText(f"“{framing.name}”" if framing is not None else "No framing is chosen.")
 
     def _describe(self) -> None:

@@ -102,8 +102,8 @@ class Card(QWidget):
         self.finder.refresh()
         if camera is None:
             return
-        self.number.show_text(str(camera.number))
-        self.name.show_text(camera.name)
+        self.number.show_text(str(camera.number), camera)
+        self.name.show_text(camera.name, camera)
         cover = self._bridge.state.show.settings.cover_camera_id == camera.id
         self.cover.setText("Is the cover shot" if cover else "Make cover shot")
         self.cover.setEnabled(not cover)

@@ -1,5 +1,6 @@
 """The form parts of Rig: labelled fields that ask for an action when they are left or Enter is pressed."""
 
+import time
 from collections.abc import Callable, Mapping
 
 from PySide6.QtCore import Qt
@@ -8,9 +9,14 @@ from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QLine
 
 from ribalta.desk import look
 
+ANSWERED_WITHIN_S = 0.4
+
 
 class Field(QLineEdit):
-    """A text that is kept by Enter or by leaving it, and dropped by Escape. `kept` gets what was typed."""
+    """A text that is kept by Enter or by leaving it, and dropped by Escape. `kept` gets what was typed.
+
+    What was typed and not taken (it was refused) stays in the field, marked, to be mended; Escape drops it.
+    """
 
     def __init__(self, name: str, kept: Callable[[str], None] | None = None, tip: str = "") -> None:
         super().__init__()
@@ -18,13 +24,22 @@ class Field(QLineEdit):
         self.setAccessibleName(name)
         self.setFont(look.font(14))
         self.setToolTip(tip)
-        self._kept = kept
+        self._kept, self._tip = kept, tip
         self._shown = ""
+        self._of: object = None
+        self._asked_s = 0.0
+        self._refused: tuple[str, object] | None = None  # what was shown, of what, as this was typed
         self.editingFinished.connect(self._done)
 
-    def show_text(self, text: str) -> None:
-        """What is known now; it does not disturb somebody who is typing."""
-        self._shown = text
+    def show_text(self, text: str, of: object = None) -> None:
+        """What is known now; it does not disturb somebody who is typing. `of`: what it belongs to, if that changes."""
+        self._shown, self._of = text, of
+        if self._refused is not None:
+            shown, owner = self._refused
+            if shown == text and owner is of and self.text() != text:
+                self._mark(time.monotonic() - self._asked_s > ANSWERED_WITHIN_S)
+                return
+            self._forget()
         if not (self.hasFocus() and self.isModified()) and self.text() != text:
             self.setText(text)
             self.setCursorPosition(0)
@@ -32,10 +47,24 @@ class Field(QLineEdit):
     def _done(self) -> None:
         if self._kept is not None and self.isModified() and self.text() != self._shown:
             self.setModified(False)
+            self._refused, self._asked_s = (self._shown, self._of), time.monotonic()
             self._kept(self.text())
+
+    def _forget(self) -> None:
+        self._refused = None
+        self._mark(False)
+
+    def _mark(self, on: bool) -> None:
+        """It was not taken: by its edge and in words."""
+        if bool(self.property("refused")) != on:
+            self.setProperty("refused", on)
+            self.setToolTip("This was not taken. Mend it, or press Escape to drop it." if on else self._tip)
+            self.style().unpolish(self)
+            self.style().polish(self)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Escape:
+            self._forget()
             self.setText(self._shown)
             self.setModified(False)
             self.window().setFocus()

@@ -76,9 +76,9 @@ class FurnitureLine(QWidget):
         self._box = box
         self.setVisible(box is not None)
         if box is not None:
-            self.name.show_text(box.name)
+            self.name.show_text(box.name, box)
             for name, field in self.fields.items():
-                field.show_text(f"{getattr(box, name):g}")
+                field.show_text(f"{getattr(box, name):g}", box)
 
     def _keep(self, name: str, text: str) -> None:
         if self._box is not None:

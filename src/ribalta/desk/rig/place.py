@@ -59,7 +59,7 @@ class PlacePage(QWidget):
         if camera is None:
             return
         for name, field in self.fields.items():
-            field.show_text(f"{getattr(camera.place, name):g}")
+            field.show_text(f"{getattr(camera.place, name):g}", camera)
         self.hung.show_value("yes" if camera.place.hung else "no")
         marks = {m.id: m.name for m in self._bridge.state.show.marks}
         if [self.mark.itemData(k) for k in range(self.mark.count())] != list(marks):

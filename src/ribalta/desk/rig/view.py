@@ -48,9 +48,9 @@ class MarkLine(QWidget):
         self._mark = mark
         self.setVisible(mark is not None)
         if mark is not None:
-            self.name.show_text(mark.name)
+            self.name.show_text(mark.name, mark)
             for name, field in self.fields.items():
-                field.show_text(f"{getattr(mark, name):g}")
+                field.show_text(f"{getattr(mark, name):g}", mark)
 
     def _keep(self, name: str, text: str) -> None:
         if self._mark is None:

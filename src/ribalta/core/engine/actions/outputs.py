@@ -87,11 +87,18 @@ def change(state: LiveState, params: OutputsParams, now_s: float) -> Outcome:
         new["record_camera_ids"] = tuple(camera_meant(state, n).id for n in params.cameras)
     if new.get("aux") not in (None, "program", "clean", "next") and state.show.camera(str(new["aux"])) is None:
         raise ActionRefused("The auxiliary output shows program, clean, next or a camera.")
-    busy = [name for name in (RECORDING, STREAM) if state.output(name).on]
-    if busy and new.keys() & {"folder", "record_camera_ids", "stream_to", "stream_kbit_s", "one_encoding"}:
-        raise ActionRefused(f"The {' and the '.join(busy)} runs: stop it before changing where it goes.")
     outputs = state.show.outputs.model_copy(update=new)
-    return edited(state, state.show.model_copy(update={"outputs": outputs}), "changed the outputs")
+    outcome = edited(state, state.show.model_copy(update={"outputs": outputs}), "changed the outputs")
+    for name, fields, then in LATER:
+        if state.output(name).on and new.keys() & fields:
+            outcome = outcome.saying(Notice(f"The {name} that runs goes on as it began: {then}"))
+    return outcome
+
+
+LATER = (
+    (RECORDING, {"folder", "record_camera_ids"}, "the next one will be as you say now."),
+    (STREAM, {"stream_to", "stream_kbit_s"}, "stop and start it to stream as you say now."),
+)
 
 
 def tally(state: LiveState, params: TallyParams, now_s: float) -> Outcome:

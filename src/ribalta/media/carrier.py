@@ -1,0 +1,83 @@
+"""What carries encoded pictures and sounds away, in a file or over a line.
+
+Times are counted in whole frames and samples from the first picture, so that nothing drifts.
+"""
+
+import io
+from collections.abc import Mapping
+from dataclasses import dataclass
+from fractions import Fraction
+
+import av
+from av.audio.stream import AudioStream
+from av.container import OutputContainer
+from av.stream import Stream
+
+FPS, RATE = 25, 48000
+A_FRAME = RATE // FPS
+PRIMING = 1024  # samples that AAC needs ahead of those that count
+PICTURE_BASE, SOUND_BASE = Fraction(1, FPS), Fraction(1, RATE)
+
+
+@dataclass(frozen=True)
+class Piece:
+    """One encoded picture, or some sound: `at` is its frame, or its first sample, of the whole encoding."""
+
+    picture: bool
+    at: int
+    data: bytes
+    key: bool = False
+
+
+def sound_like() -> tuple[OutputContainer, AudioStream]:
+    """An AAC stream that describes the sound of program, and the container of its own that keeps it."""
+    home = av.open(io.BytesIO(), "w", format="matroska")
+    stream = home.add_stream("aac", rate=RATE, options={"aac_coder": "fast"})
+    stream.layout = "stereo"
+    stream.bit_rate = 160_000
+    home.start_encoding()
+    return home, stream
+
+
+class Carrier:
+    """A file, or a line to a receiver, that takes an encoder's pieces (`sound`: see `sound_like`). Raises what PyAV
+    raises."""
+
+    def __init__(
+        self,
+        to: str,
+        container: str,
+        size: tuple[int, int],
+        sound: AudioStream | None,
+        options: Mapping[str, str] | None = None,
+        timeout_s: float | None = None,
+    ) -> None:
+        wanted = dict(options or {})
+        self.container: OutputContainer = av.open(to, "w", format=container, options=wanted, timeout=timeout_s)
+        width, height = size
+        self._picture: Stream = self.container.add_mux_stream("h264", rate=FPS, width=width, height=height)
+        self._picture.time_base = PICTURE_BASE
+        self._sound: Stream | None = None
+        if sound is not None:
+            self._sound = self.container.add_stream_from_template(sound)
+        self.bytes = 0
+        self.frames = 0
+
+    def carry(self, piece: Piece, from_frame: int) -> None:
+        """Times become those from `from_frame` on."""
+        stream = self._picture if piece.picture else self._sound
+        if stream is None:
+            return
+        packet = av.Packet(piece.data)
+        at = piece.at - (from_frame if piece.picture else from_frame * A_FRAME)
+        packet.pts = packet.dts = at
+        packet.time_base = PICTURE_BASE if piece.picture else SOUND_BASE
+        packet.duration = 1 if piece.picture else PRIMING
+        packet.is_keyframe, packet.stream = piece.key, stream
+        self.container.mux_one(packet)
+        self.bytes += len(piece.data)
+        if piece.picture:
+            self.frames = at + 1
+
+    def close(self) -> None:
+        self.container.close()
