@@ -5,10 +5,10 @@ import time
 
 import av
 import av.error
-import numpy as np
 from av.container import InputContainer
 
 from ribalta.media.clip_sound import ClipSound
+from ribalta.media.colour import Colours
 from ribalta.media.source import Image
 from ribalta.workers.crew import Crew
 
@@ -23,6 +23,7 @@ class Clip:
         crew = crew or Crew()
         self._path = path
         self._picture: Image | None = None
+        self._colours = Colours()
         self._started_s: float | None = None
         self.sound = ClipSound(path, crew)
         self._told = threading.Event()
@@ -77,7 +78,7 @@ class Clip:
             at_s = frame.time or 0.0
             if first_s is None:
                 first_s = at_s
-                self._picture = np.ascontiguousarray(frame.to_ndarray(format="bgra"), np.uint8)
+                self._picture = self._colours.bgra(frame)
                 while self._started_s is None and not self._stopping:
                     self._told.wait(NAP_S)
                     self._told.clear()
@@ -89,6 +90,6 @@ class Clip:
                 continue  # the machine was busy: this one is over
             if late_s < 0 and self._told.wait(-late_s):
                 return
-            self._picture = np.ascontiguousarray(frame.to_ndarray(format="bgra"), np.uint8)
+            self._picture = self._colours.bgra(frame)
         while not self._told.wait(NAP_S) and not self._stopping:
             pass

@@ -16,21 +16,30 @@ from av.video.frame import PictureType
 
 from ribalta.core.sound.levels import RATE, Samples
 from ribalta.media.carrier import FPS, PICTURE_BASE, SOUND_BASE, Piece, sound_like
+from ribalta.media.colour import Colours, tag
 from ribalta.media.source import Image
 
 
 @dataclass(frozen=True)
 class Quality:
-    """`crf` is x264's constant quality; `most_kbit_s` a ceiling, 0 for none."""
+    """`crf` is x264's constant quality; `most_kbit_s` a ceiling, 0 for none. `high` is the profile that players expect
+    of HD (High, with CABAC): a fifth smaller, and a third more work than the plainest one."""
 
     crf: int
     most_kbit_s: int = 0
+    high: bool = False
+
+    @property
+    def profile(self) -> str:
+        return "High profile" if self.high else "Baseline profile"
 
     @property
     def options(self) -> Mapping[str, str]:
         own = {"preset": "ultrafast", "tune": "zerolatency", "g": str(FPS), "threads": "1", "forced-idr": "1"}
         if self.most_kbit_s:
             own |= {"maxrate": f"{self.most_kbit_s}k", "bufsize": f"{self.most_kbit_s}k"}
+        if self.high:
+            own |= {"x264-params": "cabac=1:8x8dct=1"}
         return own | {"crf": str(self.crf)}
 
 
@@ -44,6 +53,7 @@ class Encoder:
         made.width, made.height, made.pix_fmt = size[0], size[1], "yuv420p"
         made.time_base, made.framerate = PICTURE_BASE, Fraction(FPS)
         made.options = dict(quality.options)
+        tag(made)
         self._picture = made
         self.sound_like: AudioStream | None = None
         if sound:
@@ -86,6 +96,7 @@ class Converter:
     def __init__(self) -> None:
         self._last: tuple[int, str, tuple[int, int]] | None = None
         self._yuv = np.zeros((0, 0), np.uint8)
+        self._colours = Colours()
 
     def yuv(self, tick: int, what: str, size: tuple[int, int], picture: Image | None) -> Image:
         """I420, (height * 3/2, width); nothing at all is black."""
@@ -96,5 +107,5 @@ class Converter:
         elif picture.shape[:2] != (size[1], size[0]):
             picture = np.asarray(cv2.resize(picture, size, interpolation=cv2.INTER_LINEAR), np.uint8)
         self._last = (tick, what, size)
-        self._yuv = np.asarray(cv2.cvtColor(picture, cv2.COLOR_BGRA2YUV_I420), np.uint8)
+        self._yuv = self._colours.i420(picture)
         return self._yuv

@@ -103,7 +103,7 @@ class Outputs:
         why = refused(outputs.stream_to)
         if why is not None:
             raise LocalFault(why)
-        encoding = self._encoding(PROGRAM, Quality(PROGRAM_QUALITY.crf, outputs.stream_kbit_s))
+        encoding = self._encoding(PROGRAM, Quality(PROGRAM_QUALITY.crf, outputs.stream_kbit_s, PROGRAM_QUALITY.high))
         self._stream = Streaming(outputs.stream_to, encoding, self._crew)
         self._stream.start()
         self._tap()
@@ -143,7 +143,7 @@ class Outputs:
     def _quality(outputs: Where) -> Quality:
         """Of the file of program: the stream's own, if both are to share one encoding."""
         shared = outputs.stream_to and outputs.one_encoding
-        return Quality(PROGRAM_QUALITY.crf, outputs.stream_kbit_s) if shared else PROGRAM_QUALITY
+        return Quality(PROGRAM_QUALITY.crf, outputs.stream_kbit_s, PROGRAM_QUALITY.high) if shared else PROGRAM_QUALITY
 
     def _encoding(self, what: str, quality: Quality) -> Encoding:
         """One that is at work on the same, or a new one."""

@@ -28,7 +28,9 @@ from ribalta.media.source import Image
 from ribalta.media.threads import give_way
 from ribalta.workers.crew import Crew
 
-PROGRAM_QUALITY, CAMERA_QUALITY = Quality(21), Quality(26)
+MANY_CORES = 4  # with fewer the time for a better profile is not there: both are full with a show
+PROGRAM_QUALITY = Quality(21, high=len(os.sched_getaffinity(0)) >= MANY_CORES)
+CAMERA_QUALITY = Quality(26)
 CAMERA_SIZE = (640, 360)
 OPTIONS = {"cluster_time_limit": "1000", "flush_packets": "1"}
 LEAST_FREE = 200 * 1024 * 1024  # bytes: below that a recording is closed while it still can be
@@ -43,7 +45,7 @@ _log = logging.getLogger(__name__)
 class Status:
     """How one recording is: `seconds` in the file, `lost` frames, `minutes_left` on the disk; `trouble` as a phrase.
 
-    `proof` is the newest picture that could be read back from the file.
+    `proof` is the newest picture that could be read back from the file; `profile` what players must know of H.264.
     """
 
     path: Path
@@ -55,6 +57,7 @@ class Status:
     minutes_left: float | None = None
     trouble: str = ""
     proof: Image | None = None
+    profile: str = ""
 
 
 class Recording:
@@ -71,7 +74,7 @@ class Recording:
     ) -> None:
         self.encoding = encoding
         self.line = encoding.open_line(from_s)
-        self.status = Status(path, encoding.what)
+        self.status = Status(path, encoding.what, profile=encoding.quality.profile)
         self._timecode, self._ended = timecode, ended
         self._chapters: list[tuple[float, str]] = []
         crew = crew or Crew()

@@ -11,11 +11,11 @@ from urllib.parse import quote, urlsplit, urlunsplit
 
 import av
 import av.error
-import numpy as np
 from av.container import InputContainer
 from av.video.frame import VideoFrame
 
 from ribalta.core.show.model import PictureKind, PictureSource
+from ribalta.media.colour import Colours
 from ribalta.media.source import LOST_AFTER_S, Frame
 from ribalta.workers.crew import Crew
 
@@ -86,6 +86,7 @@ class StreamPicture:
     ) -> None:
         self._source, self._password = source, password
         self._frame: Frame | None = None
+        self._colours = Colours()
         self._stopping = threading.Event()
         self._trouble: str | None = refused(source) or "its picture is being opened"
         self._worker = (crew or Crew()).worker(f"picture {source.kind}", self._run)
@@ -157,7 +158,7 @@ class StreamPicture:
     def _keep(self, frame: VideoFrame) -> None:
         if frame.width * frame.height > LARGEST:
             raise ValueError(f"a picture of {frame.width}x{frame.height}")
-        pixels = np.ascontiguousarray(frame.to_ndarray(format="bgra"), np.uint8)
+        pixels = self._colours.bgra(frame)
         number = self._frame.number + 1 if self._frame else 1
         self._frame = Frame(number, time.monotonic(), pixels)
         self._trouble = None

@@ -20,7 +20,7 @@ from ribalta.workers.crew import Crew
 KNOWN = Path("/sys/class/video4linux")
 QUERYCAP, S_FMT = 0x80685600, 0xC0D05605
 CAN_OUTPUT, HAS_OWN_CAPS = 0x2, 0x80000000
-OUTPUT, NO_FIELDS, SRGB = 2, 1, 8
+OUTPUT, NO_FIELDS, REC709 = 2, 1, 3
 I420 = int.from_bytes(b"YU12", "little")
 NONE = "This machine has no virtual camera. Load the kernel module v4l2loopback, then try again"
 
@@ -38,7 +38,7 @@ def format_of(width: int, height: int) -> bytearray:
     asked = bytearray(208)
     size = width * height * 3 // 2
     struct.pack_into("<I", asked, 0, OUTPUT)
-    struct.pack_into("<7I", asked, 8, width, height, I420, NO_FIELDS, width, size, SRGB)
+    struct.pack_into("<7I", asked, 8, width, height, I420, NO_FIELDS, width, size, REC709)
     return asked
 
 

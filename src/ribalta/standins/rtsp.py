@@ -13,7 +13,6 @@ from collections.abc import Iterator
 from fractions import Fraction
 
 import av
-import cv2
 import numpy as np
 from av.video.codeccontext import VideoCodecContext
 from av.video.frame import VideoFrame
@@ -34,6 +33,7 @@ def encoder(width: int, height: int) -> VideoCodecContext:
     codec.width, codec.height, codec.pix_fmt = width, height, "yuv420p"
     codec.time_base, codec.framerate = Fraction(1, CLOCK), Fraction(25)
     codec.thread_count = 1
+    codec.colorspace, codec.color_range = 1, 1  # BT.709, limited range, as cameras send it
     codec.options = {"preset": "ultrafast", "tune": "zerolatency", "crf": "20", "g": "25"}
     return codec
 
@@ -177,8 +177,8 @@ class _Talk(socketserver.StreamRequestHandler):
 
 def _yuv(pixels: Image, at: int) -> VideoFrame:
     even = pixels[: pixels.shape[0] // 2 * 2]
-    planes = np.asarray(cv2.cvtColor(even, cv2.COLOR_BGRA2YUV_I420), np.uint8)
-    frame = VideoFrame.from_ndarray(planes, format="yuv420p")
+    whole = VideoFrame.from_ndarray(np.ascontiguousarray(even), format="bgra")
+    frame = whole.reformat(format="yuv420p", dst_colorspace="ITU709", dst_color_range="MPEG")
     frame.pts, frame.time_base = at, Fraction(1, CLOCK)
     return frame
 

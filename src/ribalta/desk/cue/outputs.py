@@ -197,7 +197,7 @@ class OutputsPage(QWidget):
             elif one.minutes_left is not None:
                 how += f", {one.minutes_left:.0f} min left on the disk"
             lost = f", {one.lost} frames lost" if one.lost else ""
-            lines.append(f"{called}: {how}{lost}\n{one.path.name}")
+            lines.append(f"{called}: {how}{lost}\n{one.path.name}, H.264 {one.profile}")
         if not lines:
             return "Nothing is being recorded." + (f" {state.output('recording').trouble}").rstrip()
         return "\n".join(lines)
