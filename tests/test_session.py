@@ -1,7 +1,6 @@
 """A session without a desk: the journal, saving, and what happens when something of ours fails."""
 
 import errno
-import json
 import os
 import shutil
 import threading
@@ -14,7 +13,7 @@ from ribalta.assembly import Session
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine.messages import Event, Notice, Severity, ShowEdited
 from ribalta.core.show import storage
-from ribalta.core.show.recovery import JournalFile, find_recovery, journal_path
+from ribalta.core.show.recovery import JournalFile, find_recovery, journal_path, lines_of
 from ribalta.core.show.storage import StoredShow, load
 from tests.core.hand_wound import small_show
 
@@ -79,7 +78,7 @@ def test_every_input_is_in_the_journal_in_order(start):
     session.act("take", {})
     rename(session, "Hands")
     ears.wait(lambda e: isinstance(e, ShowEdited))
-    lines = [json.loads(line) for line in journal_path(session.path).read_text().splitlines()]
+    lines = list(lines_of(journal_path(session.path)))
     actions = [line["action"] for line in lines if "action" in line]
     assert actions == ["take", "framing.rename"]
     times = [line["t"] for line in lines if "t" in line]
@@ -123,14 +122,10 @@ def test_what_is_dropped_is_not_offered_again(start, tmp_path):
 def test_a_disk_that_is_full_is_said_once_and_the_show_goes_on(start, monkeypatch):
     session, ears = start()
 
-    class Full:
-        def write(self, _: str) -> None:
-            raise OSError(errno.ENOSPC, os.strerror(errno.ENOSPC))
+    def full(*_: object) -> None:
+        raise OSError(errno.ENOSPC, os.strerror(errno.ENOSPC))
 
-        def close(self) -> None: ...
-
-    monkeypatch.setattr(session._kept._journal, "_file", Full())
-    monkeypatch.setattr(JournalFile, "sync", lambda self: None)
+    monkeypatch.setattr(JournalFile, "append", full)
     for name in ("One", "Two", "Three"):
         rename(session, name)
     ears.wait(lambda e: isinstance(e, ShowEdited) and "Three" in e.what)

@@ -4,6 +4,7 @@ import contextlib
 import sys
 import time
 from collections.abc import Callable, Mapping
+from functools import partial
 from pathlib import Path
 from queue import Empty, SimpleQueue
 from typing import Any
@@ -105,7 +106,7 @@ class Session:
         self._listeners: list[Callable[[Event], None]] = []
         self.crew = Crew(lambda said: self.say(Notice(said, Severity.FAULT)))
         self._chores = Chores(self.crew)
-        self._kept = Safekeeping(stored, path, self._chores, self._tell, self._later)
+        self._kept = Safekeeping(stored, path, self._chores, self._say_soon, self._later, self.crew, self.clock.now_s)
         self._stopping = False
         self._wanted_pictures: list[tuple[PictureWanted, float]] = []
         self._shown_parts: tuple[object, ...] = (None,) * len(SHOWN)
@@ -115,6 +116,7 @@ class Session:
             self._early.append(Notice(trouble, Severity.FAULT))
         ahead_s = float(time.localtime().tm_gmtoff)
         state = opening_state(stored.show, self.clock.now_s(), time.time(), ahead_s, own)
+        self._kept.begin(state, state.times_done_s)
         self._engine = Engine(state, self._kept.record)
         self.cueing = Cueing(self, self._tell, midi, self.crew)
         self._early += [Notice(fault, Severity.FAULT) for fault in self._kept.troubles]
@@ -302,6 +304,7 @@ class Session:
 
     def start(self) -> None:
         self._chores.start()
+        self._kept.start(lambda: self._engine.state)
         self._worker.start()
         self.bin.start()
         self.sound.start()
@@ -418,7 +421,10 @@ class Session:
                 self._act_on(event)
             with guarded("what is sent for an event", "Go on."):
                 self.cueing.hear(event)
-            self._tell(event)
+            if isinstance(event, ShowEdited):  # nobody hears of it before it is in the journal
+                self._kept.keep(self._engine.state.show, partial(self._say_soon, event))
+            else:
+                self._tell(event)
 
     def _act_on(self, event: Event) -> None:
         if isinstance(event, PictureWanted):
@@ -428,8 +434,6 @@ class Session:
             self._output(event)
         elif isinstance(event, ProgramChanged) and event.after.scene_id is not None:
             self.outputs.chapter(self.clock.now_s(), self._engine.state.shot_words(event.after))
-        elif isinstance(event, ShowEdited):
-            self._kept.keep(self._engine.state.show)
 
     def _take_pictures(self) -> None:
         """What is stored with a framing is what is seen since the camera came to rest: an older picture is only taken
@@ -518,6 +522,10 @@ class Session:
         for camera in self._followed:
             if camera.control is not None and camera.control.user:
                 self._rig.rejoin(camera.id)
+
+    def _say_soon(self, event: Event) -> None:
+        """From any thread."""
+        self._inbox.put(lambda: self._tell(event))
 
     def _called(self, camera_id: str) -> str:
         """A camera in a sentence."""

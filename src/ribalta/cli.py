@@ -62,6 +62,10 @@ def _parser() -> argparse.ArgumentParser:
     what.add_argument("--voice", type=Path, metavar="SCRIPT.json", help="voice follow, on a scripted conversation")
     rehearse.add_argument("--minutes", type=float, default=60.0, help="of the show at most (60)")
     rehearse.add_argument("--json", action="store_true", help="one JSON object instead of a list")
+    replay = commands.add_parser("replay", help="say from a show's journal what went on air, and how it landed")
+    replay.add_argument("show", type=Path, metavar="SHOW.ribalta")
+    replay.add_argument("--until", metavar="TIME", help="stop at a time of day (21:30 or 21:30:15)")
+    replay.add_argument("--json", action="store_true", help="one JSON object instead of a list")
     profile = commands.add_parser("profile", help="check the profile of a camera model")
     profile.add_argument("profile", type=Path, metavar="FILE.json")
     commands.add_parser("schema", help="print the JSON Schema of a show")
@@ -93,6 +97,10 @@ def _run(arguments: argparse.Namespace) -> int:
         from ribalta.rehearsing import rehearse_show
 
         return rehearse_show(arguments)
+    if arguments.command == "replay":
+        from ribalta.replay import replay_show
+
+        return replay_show(arguments)
     if arguments.command == "tally-display":
         from ribalta.standins.tally_display import show
 

@@ -5,6 +5,7 @@ all. A journal that cannot be written is said once and never stops the show.
 """
 
 import contextlib
+import time
 from collections.abc import Callable, Mapping
 from pathlib import Path
 from queue import SimpleQueue
@@ -12,18 +13,23 @@ from queue import SimpleQueue
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine.loop import Entry
 from ribalta.core.engine.messages import Event, Notice, Severity
+from ribalta.core.engine.replaying import opening_of
 from ribalta.core.engine.sounding import with_strips
 from ribalta.core.engine.state import LiveState
+from ribalta.core.engine.thinning import Thinner
+from ribalta.core.engine.triggers import of_message
 from ribalta.core.show import storage
 from ribalta.core.show.model import Show
 from ribalta.core.show.recovery import (
-    JournalFile,
     Recovery,
     find_recovery,
-    journal_path,
+    holds_something,
+    line_of,
+    make_way,
     refuse_if_open_elsewhere,
 )
 from ribalta.core.show.storage import StoredShow
+from ribalta.journalling import JournalWriter
 from ribalta.workers.crew import Crew
 
 Tell = Callable[[Event], None]
@@ -61,74 +67,91 @@ class Safekeeping:
     All but `save` on the engine's thread; what comes of a save is handed to `later`, to be run there with the state.
     """
 
-    def __init__(self, stored: StoredShow, path: Path | None, chores: Chores, tell: Tell, later: Later) -> None:
+    def __init__(
+        self,
+        stored: StoredShow,
+        path: Path | None,
+        chores: Chores,
+        tell: Tell,
+        later: Later,
+        crew: Crew | None = None,
+        now_s: Callable[[], float] = time.monotonic,
+    ) -> None:
         if path is not None:
             refuse_if_open_elsewhere(path)
         self.path, self._chores, self._tell, self._later = path, chores, tell, later
+        self._crew, self._now_s = crew or Crew(), now_s
         self.recovery: Recovery | None = find_recovery(path, stored) if path is not None else None
         self.pictures: dict[str, bytes] = dict(stored.pictures)
-        self._fresh: dict[str, bytes] = {}  # pictures that the journal does not have yet
-        self._journal: JournalFile | None = None
-        self._failed = False
+        self._journal: JournalWriter | None = None
+        self._thinner = Thinner(self._is_waited_for)
+        self._state: Callable[[], LiveState] | None = None
         self.saved_show, self.saved_edits = stored.show, 0
         self.troubles: list[str] = []
-        if path is not None:
-            self._open_journal(path)
 
-    def _open_journal(self, path: Path) -> None:
+    def begin(self, state: LiveState, now_s: float) -> None:
+        """Begin the journal with how the show stands; what was there before is set aside if anybody may need it."""
+        if self.path is None:
+            return
         try:
             if self.recovery is not None:
-                self.recovery = self.recovery.set_aside(path)
-            self._journal = JournalFile(journal_path(path))
+                self.recovery = self.recovery.set_aside(self.path)
+            odd = holds_something(self.path)
+            make_way(self.path, odd)
+            if odd:
+                self.troubles.append(f"The journal of “{self.path.name}” could not be read whole: it was set aside.")
+            opening = line_of(opening_of(state, now_s))
+            self._journal = JournalWriter(self.path, opening, self._say, self._crew)
         except LocalFault as fault:
             self.troubles.append(str(fault))
 
+    def start(self, state: Callable[[], LiveState]) -> None:
+        """`state` gives the live state, on the engine's thread."""
+        self._state = state
+        if self._journal is not None:
+            self._journal.start()
+
     def close(self) -> None:
         if self._journal is not None:
-            self._journal.close()
+            self._journal.stop()
+
+    def _say(self, sentence: str) -> None:
+        self._tell(Notice(sentence, Severity.FAULT))
 
     # The journal
 
     def record(self, entry: Entry) -> None:
-        self._guard(lambda journal: journal.append(entry))
-
-    def take_in(self, pictures: Mapping[str, bytes]) -> None:
-        """Pictures that belong to the next edit."""
-        self.pictures.update(pictures)
-        self._fresh.update(pictures)
-
-    def keep(self, show: Show) -> None:
-        """The document after an edit, with its new pictures."""
-        fresh, self._fresh = self._fresh, {}
-        self._keep(show, fresh)
-
-    def _keep(self, show: Show, fresh: Mapping[str, bytes]) -> None:
-        if self._journal is not None:
-            self._guard(lambda journal: journal.keep(show, fresh))
-            self._chores.put(self._sync)
-
-    def _sync(self) -> None:
-        if self._journal is not None:
-            with contextlib.suppress(OSError):
-                self._journal.sync()
-
-    def _guard(self, write: Callable[[JournalFile], None]) -> None:
+        """Every input of the engine, before it has any effect. It is written by a thread of its own."""
         if self._journal is None:
             return
-        try:
-            write(self._journal)
-            self._failed = False
-        except LocalFault as fault:
-            if not self._failed:
-                self._failed = True
-                self._tell(Notice(str(fault), Severity.FAULT))
+        if self._journal.is_large and self._state is not None:
+            self._journal.begin_anew(line_of(opening_of(self._state(), float(entry["t"]))))
+        for one in self._thinner.passed(entry):
+            self._journal.put(line_of(one))
+
+    def _is_waited_for(self, line: str) -> bool:
+        return self._state is not None and any(of_message(self._state(), line))
+
+    def take_in(self, pictures: Mapping[str, bytes]) -> None:
+        """Pictures that belong to an edit, before it or after it."""
+        self.pictures.update(pictures)
+        if self._journal is not None:
+            for name, data in pictures.items():
+                self._journal.picture(name, data)
+
+    def keep(self, show: Show, then: Callable[[], None] | None = None) -> None:
+        """The document after an edit; `then` is called when it is in the journal, or cannot be, on another thread."""
+        if self._journal is not None:
+            self._journal.keep(show, then)
+        elif then is not None:
+            then()
 
     # What an earlier session left unsaved
 
     def taken_back(self, recovery: Recovery) -> Show:
         """Its show, kept here from now on."""
-        self.pictures.update(recovery.stored.pictures)
-        self._keep(recovery.stored.show, recovery.stored.pictures)
+        self.take_in(recovery.stored.pictures)
+        self.keep(recovery.stored.show)
         recovery.forget()
         return recovery.stored.show
 
@@ -160,7 +183,9 @@ class Safekeeping:
 
     def _after_save(self, stored: StoredShow, edits: int, path: Path, state: LiveState) -> None:
         self.saved_show, self.saved_edits = stored.show, edits
-        self._guard(lambda journal: journal.mark_saved())
+        if self._journal is not None:
+            self._journal.saved(line_of(opening_of(state, self._now_s())))
         if state.edits != edits:  # something was edited meanwhile
-            self._keep(state.show, self.pictures)
+            self.take_in({name: data for name, data in self.pictures.items() if name not in stored.pictures})
+            self.keep(state.show)
         self._tell(Notice(f"Saved as {path.name}."))

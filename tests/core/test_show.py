@@ -1,5 +1,6 @@
 """The show document: what is saved comes back, what is damaged is said, and nothing stored is lost."""
 
+import base64
 import contextlib
 import errno
 import json
@@ -12,7 +13,7 @@ import pytest
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.show import recovery, storage
 from ribalta.core.show.model import SCHEMA_VERSION, Show, unreachable
-from ribalta.core.show.recovery import JournalFile, find_recovery, journal_path
+from ribalta.core.show.recovery import JournalFile, find_recovery, journal_path, keep_line, line_of, picture_line
 from ribalta.core.show.scenes import Transition, TransitionKind
 from ribalta.core.show.storage import StoredShow
 from tests.core.hand_wound import small_show
@@ -148,17 +149,22 @@ def test_a_full_disk_leaves_the_saved_copy_as_it_was(tmp_path, monkeypatch):
     assert list(tmp_path.iterdir()) == [path]
 
 
+def kept(show: Show) -> bytes:
+    return keep_line(show.model_dump_json())
+
+
 def test_edits_after_the_last_save_are_found_again_with_their_pictures(tmp_path):
     path = tmp_path / "a.ribalta"
     storage.save(path, pictured())
     journal = JournalFile(journal_path(path))
-    journal.keep(small_show(), {})
-    journal.mark_saved()
+    journal.append(kept(small_show()))
+    journal.append(line_of({"saved": True}))
     assert find_recovery(path, pictured()) is None
-    journal.append({"t": 1.0, "action": "take", "params": {}})
-    journal.keep(small_show(), {"n-1.jpg": b"new"})
-    edited = small_show().model_copy(update={"title": "Edited"})
-    journal.keep(edited, {})
+    journal.append(line_of({"t": 1.0, "action": "take", "params": {}}))
+    named = small_show().with_framing(small_show().framings[0].model_copy(update={"picture": "n-1.jpg"}))
+    journal.append(kept(named) + picture_line("n-1.jpg", b"new"))
+    edited = named.model_copy(update={"title": "Edited"})
+    journal.append(kept(edited))
     journal.close()
     with journal_path(path).open("a") as file:
         file.write('{"keep":{"title":"cut o')
@@ -170,7 +176,7 @@ def test_edits_after_the_last_save_are_found_again_with_their_pictures(tmp_path)
     JournalFile(journal_path(path)).close()
     assert find_recovery(path, pictured()) == aside  # not answered yet: offered again
     newer = JournalFile(journal_path(path))
-    newer.keep(small_show(), {})
+    newer.append(kept(small_show()))
     newer.close()
     second = find_recovery(path, pictured()).set_aside(path)
     assert (second.changes, second.journal.suffix) == (1, ".2")
@@ -178,6 +184,15 @@ def test_edits_after_the_last_save_are_found_again_with_their_pictures(tmp_path)
     assert find_recovery(path, pictured()) == aside  # the older one is still there
     aside.forget()
     assert find_recovery(path, pictured()) is None
+
+
+def test_a_journal_of_an_older_version_is_taken_back_too(tmp_path):
+    path = tmp_path / "a.ribalta"
+    edited = small_show().model_copy(update={"title": "Edited"}).model_dump(mode="json")
+    line = {"keep": edited, "pictures": {"n-1.jpg": base64.b64encode(b"new").decode()}}
+    journal_path(path).write_text(json.dumps(line, separators=(",", ":")) + "\n")
+    found = find_recovery(path, None)
+    assert (found.stored.show.title, found.stored.pictures) == ("Edited", {"n-1.jpg": b"new"})
 
 
 def test_a_damaged_journal_offers_nothing_and_stops_nothing(tmp_path):

@@ -1,0 +1,217 @@
+"""Writes the journal on a thread of its own, so that no take ever waits for a disk.
+
+What cannot be written is said once and kept: every second it is tried again, also in a new file when the disk has come
+back as another. Of inputs only so many are kept meanwhile; of the document always the newest, with its pictures.
+"""
+
+import contextlib
+import os
+import threading
+import time
+from collections import deque
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+from ribalta.core.base.faults import LocalFault
+from ribalta.core.show.model import Show
+from ribalta.core.show.recovery import (
+    JournalFile,
+    journal_path,
+    keep_line,
+    line_of,
+    make_way,
+    picture_line,
+)
+from ribalta.workers.crew import Crew
+
+AGAIN_S, SYNC_EVERY_S, STOP_WITHIN_S = 1.0, 1.0, 5.0
+MOST_WAITING = 4 * 1024 * 1024  # bytes of inputs that are kept while nothing can be written
+LARGEST = 8 * 1024 * 1024  # then a new file is begun
+DOCUMENT = "document"
+
+
+@dataclass
+class _Job:
+    """Lines to be written, made on the writer's thread, and what is done then. `essential` names what of the show they
+    hold: the newest of that is kept until the show is saved."""
+
+    make: Callable[[], bytes] = bytes
+    then: Callable[[], None] | None = None
+    essential: str = ""
+    opening: bytes = b""
+    saved: bool = False
+
+
+class JournalWriter:
+    """All but `start` and `stop` from any one thread, and none of them waits. `trouble` is told a sentence."""
+
+    def __init__(
+        self, show_path: Path, opening: bytes, trouble: Callable[[str], None], crew: Crew | None = None
+    ) -> None:
+        """Raises LocalFault when no journal can be begun. What is there must have been made way for."""
+        self._show_path, self._opening, self._trouble = show_path, opening, trouble
+        self._crew = crew or Crew()
+        try:
+            self._file: JournalFile | None = JournalFile(journal_path(show_path), opening)
+        except OSError as error:
+            raise LocalFault(_sentence(show_path, error)) from None
+        self._there = threading.Condition()
+        self._jobs: deque[_Job] = deque()
+        self._waiting = 0  # bytes of inputs
+        self._gap = 0
+        self._unwritten = b""
+        self._essential: dict[str, bytes] = {}  # since the show was saved: the newest document, and its pictures
+        self._failing, self._stopping, self._unsynced = False, False, False
+        self._worker = self._crew.worker("journal", self._run)
+
+    def start(self) -> None:
+        self._worker.start()
+
+    def stop(self) -> None:
+        """When all that was put is written, or cannot be."""
+        with self._there:
+            self._stopping = True
+            self._there.notify()
+        self._worker.stop()
+        self._worker.join(STOP_WITHIN_S)
+        if self._file is not None:
+            self._file.close()
+
+    @property
+    def is_large(self) -> bool:
+        """A new file should be begun soon."""
+        return self._file is not None and self._file.size > LARGEST
+
+    def put(self, line: bytes) -> None:
+        """An input."""
+        with self._there:
+            if self._waiting > MOST_WAITING:
+                self._gap += 1
+                return
+            self._waiting += len(line)
+            self._add(_Job(lambda: line))
+
+    def keep(self, show: Show, then: Callable[[], None] | None = None) -> None:
+        """The document after an edit. `then` is called on the writer's thread when it is written, or cannot be."""
+        with self._there:
+            self._add(_Job(lambda: keep_line(show.model_dump_json()), then, DOCUMENT))
+
+    def picture(self, name: str, data: bytes) -> None:
+        with self._there:
+            self._add(_Job(lambda: picture_line(name, data), None, f"picture {name}"))
+
+    def saved(self, opening: bytes) -> None:
+        """All that was kept is in the show file; a new journal is begun."""
+        with self._there:
+            self._add(_Job(lambda: line_of({"saved": True}), opening=opening, saved=True))
+
+    def begin_anew(self, opening: bytes) -> None:
+        """A new file, with what is not saved yet."""
+        with self._there:
+            self._add(_Job(opening=opening))
+
+    def _add(self, job: _Job) -> None:
+        self._jobs.append(job)
+        self._there.notify()
+
+    # The thread
+
+    def _run(self) -> None:
+        synced_s = time.monotonic()
+        while True:
+            with self._there:
+                if not self._jobs and not self._stopping:
+                    self._there.wait(AGAIN_S if self._failing or self._unsynced else None)
+                jobs, self._jobs, over = list(self._jobs), deque(), self._stopping
+                self._waiting = len(self._unwritten)
+            self._do(jobs)
+            if over and not self._jobs:
+                return
+            if self._unsynced and time.monotonic() - synced_s >= SYNC_EVERY_S:
+                synced_s, self._unsynced = time.monotonic(), False
+                with contextlib.suppress(OSError):
+                    if self._file is not None:
+                        self._file.sync()
+
+    def _do(self, jobs: list[_Job]) -> None:
+        """In order: lines together, as far as the next file that is begun."""
+        batch: list[_Job] = []
+        for job in jobs:
+            batch.append(job)
+            if job.opening:
+                self._write(batch)
+                batch = []
+                self._turn_over(job)
+        self._write(batch)
+
+    def _write(self, batch: list[_Job]) -> None:
+        lines = []
+        for job in batch:
+            with self._crew.guarded("a line of the journal", "It was left out: save the show."):
+                lines.append((job.essential, job.make()))
+        self._essential.update({name: line for name, line in lines if name})
+        data = self._unwritten + b"".join(line for _, line in lines)
+        if data or self._failing:
+            self._try(data, b"".join(line for name, line in lines if not name))
+        for job in batch:
+            if job.then is not None:
+                with self._crew.guarded("what follows from an edit", "Go on."):
+                    job.then()
+        self._unsynced |= any(job.essential for job in batch)
+
+    def _try(self, data: bytes, inputs: bytes) -> None:
+        try:
+            if self._failing or self._file is None:
+                self._open_again()
+                data = b"".join(self._essential.values()) + self._gap_line() + self._unwritten + inputs
+            assert self._file is not None
+            self._file.append(data)
+            self._unwritten, self._gap = b"", 0
+            if self._failing:
+                self._failing = False
+                self._trouble("The journal is written again: nothing that was stored is lost.")
+        except OSError as error:
+            left = self._unwritten + inputs
+            self._unwritten = left if len(left) <= MOST_WAITING else b""
+            if not self._failing:
+                self._failing = True
+                self._trouble(_sentence(self._show_path, error))
+
+    def _gap_line(self) -> bytes:
+        return line_of({"gap": self._gap}) if self._gap else b""
+
+    def _open_again(self) -> None:
+        """The same file if it is still in its place, or a new one there. Raises OSError."""
+        if self._file is not None and self._file.is_in_place():
+            return
+        if self._file is not None:
+            self._file.close()
+            self._file = None
+        path = journal_path(self._show_path)
+        if os.path.lexists(path):
+            with contextlib.suppress(LocalFault):
+                make_way(self._show_path, True)
+        self._file = JournalFile(path, self._opening)
+
+    def _turn_over(self, job: _Job) -> None:
+        self._opening = job.opening
+        if job.saved:
+            self._essential.clear()
+        if self._failing or self._file is None:
+            return
+        self._file.close()
+        try:
+            make_way(self._show_path, False)
+            self._file = JournalFile(journal_path(self._show_path), job.opening)
+            self._file.append(b"".join(self._essential.values()))
+        except (LocalFault, OSError) as fault:
+            self._file, self._failing = None, True
+            self._trouble(str(fault) if isinstance(fault, LocalFault) else _sentence(self._show_path, fault))
+
+
+def _sentence(show_path: Path, error: OSError) -> str:
+    return (
+        f"The journal cannot be written: {error.strerror or error}. Make room on {show_path.parent} and save the show:"
+        " what is edited now would be lost in a crash. It is tried again every second."
+    )
