@@ -6,7 +6,21 @@ import sys
 from collections.abc import Callable, Mapping
 from pathlib import Path
 
-from bench import air, bump, chain, cues, landing, plan, playlist, recall, registration, travel, voice, voice_live
+from bench import (
+    air,
+    bump,
+    chain,
+    cues,
+    kills,
+    landing,
+    plan,
+    playlist,
+    recall,
+    registration,
+    travel,
+    voice,
+    voice_live,
+)
 
 BENCHES: dict[str, Callable[[int], Mapping[str, object]]] = {
     "air": air.run,
@@ -14,6 +28,7 @@ BENCHES: dict[str, Callable[[int], Mapping[str, object]]] = {
     "chain": chain.run,
     "cues": cues.run,
     "chain-1080": lambda takes: chain.run(takes, "1080p25"),
+    "kills": kills.run,
     "landing": landing.run,
     "landing-scenes": landing.run_scenes,
     "plan": plan.run,

@@ -6,7 +6,7 @@ Read from /proc/<pid>/task/<tid>/schedstat: nanoseconds on a core, and nanosecon
 import os
 import threading
 import time
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from pathlib import Path
 
 Used = dict[str, tuple[int, int]]
@@ -49,3 +49,19 @@ class Where:
             kept[1] += 100 * (waited - waited_before) / lasted_ns
         ordered = sorted(sums.items(), key=lambda item: -item[1][0])
         return {name: f"{on:.1f} % (waits {waited:.1f})" for name, (on, waited) in ordered if on >= 0.5}
+
+
+def steal_percent() -> Callable[[], float]:
+    """Asked now; called later, how much of the machine's time was taken away since, in percent."""
+
+    def ticks() -> tuple[int, int]:
+        fields = [int(x) for x in Path("/proc/stat").read_text().split("\n")[0].split()[1:9]]
+        return fields[7], sum(fields)
+
+    before = ticks()
+
+    def taken() -> float:
+        now = ticks()
+        return round(100 * (now[0] - before[0]) / max(1, now[1] - before[1]), 2)
+
+    return taken

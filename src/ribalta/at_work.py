@@ -6,13 +6,11 @@ from collections import deque
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from typing import Any, Protocol
 
-import cv2
-import numpy as np
-
 from ribalta.core.base.clock import Clock
 from ribalta.core.base.faults import RemoteFault
 from ribalta.core.engine.messages import Compared, Position, Report
 from ribalta.core.engine.state import LiveState
+from ribalta.core.picture.reading import decoded
 from ribalta.core.picture.registration import Grey, grey
 from ribalta.core.show.model import Control
 from ribalta.core.show.model import Protocol as Spoken
@@ -112,8 +110,8 @@ class AtWork:
         data = self._bench.framing_picture(picture)
         if data is None:
             return None
-        pixels = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_COLOR)
-        return grey(np.asarray(pixels, np.uint8)) if pixels is not None else None
+        pixels = decoded(data)
+        return grey(pixels) if pixels is not None else None
 
     def report(self, report: Compared) -> None:
         self._bench.report(report)

@@ -1,15 +1,16 @@
 """Framings with their pictures, to and from files: a table with a folder of pictures, or another show."""
 
 import hashlib
+import os
 from collections.abc import Mapping
 from dataclasses import asdict, dataclass, replace
 from pathlib import Path
 from typing import Any
 
 import cv2
-import numpy as np
 
 from ribalta.core.base.faults import LocalFault
+from ribalta.core.picture.reading import decoded
 from ribalta.core.show import storage
 from ribalta.core.show.carry import read_table, rows_of, write_table
 from ribalta.core.show.model import Show
@@ -34,15 +35,26 @@ def write_out(path: Path, show: Show, pictures: Mapping[str, bytes]) -> None:
     try:
         for row in rows_of(show):
             data = pictures.get(row.picture or "")
-            if data is not None and row.picture is not None:
+            if data is not None and row.picture is not None and "/" not in row.picture:
                 folder.mkdir(exist_ok=True)
-                (folder / row.picture).write_bytes(data)
+                _write(folder, row.picture, data)
                 rows.append(replace(row, picture=f"{folder.name}/{row.picture}"))
             else:
                 rows.append(replace(row, picture=None))
         path.write_text(write_table(rows), encoding="utf-8", newline="")
     except OSError as error:
         raise LocalFault(f"The framings cannot be written to {path}: {error.strerror or error}.") from None
+
+
+def _write(folder: Path, name: str, data: bytes) -> None:
+    """Into that very folder: neither it nor the file may be a link to elsewhere. Raises OSError."""
+    inside = os.open(folder, os.O_RDONLY | os.O_DIRECTORY | os.O_NOFOLLOW)
+    try:
+        handle = os.open(name, os.O_WRONLY | os.O_CREAT | os.O_TRUNC | os.O_NOFOLLOW, 0o644, dir_fd=inside)
+        with os.fdopen(handle, "wb") as file:
+            file.write(data)
+    finally:
+        os.close(inside)
 
 
 def read_in(path: Path) -> Carried:
@@ -97,10 +109,7 @@ def as_jpeg(folder: Path, name: str) -> bytes:
         data = path.read_bytes()
     except OSError as error:
         raise LocalFault(f"{path.name} cannot be read: {error.strerror or error}.") from None
-    try:
-        pixels = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_COLOR)
-    except cv2.error:
-        pixels = None
+    pixels = decoded(data)
     if pixels is None or max(pixels.shape[:2]) > LARGEST_PX:
         raise LocalFault(f"{path.name} is not a picture that can be read.")
     if data[:2] == b"\xff\xd8":

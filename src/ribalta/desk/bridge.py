@@ -18,6 +18,7 @@ from ribalta.core.engine.messages import Event, InUse, Learned, Notice, Readied,
 from ribalta.core.engine.shots import Dress, Shot
 from ribalta.core.engine.state import LiveState
 from ribalta.core.engine.why import Why
+from ribalta.core.picture.reading import is_sane, kind_of
 from ribalta.core.show.calls import Call, arguments_of
 from ribalta.core.show.profiles import Profile
 from ribalta.core.show.recovery import Recovery
@@ -308,7 +309,7 @@ class Bridge(QObject):
         if key not in self._stored:
             data = self.session.framing_picture(name)
             whole = QPixmap()
-            if data is None or not whole.loadFromData(data):
+            if data is None or not is_sane(data) or not whole.loadFromData(data, kind_of(data)):
                 return None
             if len(self._stored) > 600:
                 self._stored.clear()

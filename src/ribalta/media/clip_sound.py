@@ -10,6 +10,7 @@ import av.error
 import numpy as np
 
 from ribalta.core.sound.levels import RATE, Samples
+from ribalta.media import files
 from ribalta.workers.crew import Crew
 
 AHEAD_S = 1.0
@@ -83,7 +84,7 @@ class ClipSound:
     def _decode(self, started_s: float) -> None:
         """From the beginning to the end, never more than AHEAD_S ahead, for as long as this start is what plays."""
         resampler, place = av.AudioResampler(format="flt", layout="mono", rate=RATE), 0
-        with av.open(self._path) as container:
+        with av.open(files.to_read(self._path), options=files.OPTIONS) as container:
             if not container.streams.audio:
                 return
             for frame in container.decode(audio=0):

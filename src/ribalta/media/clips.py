@@ -7,6 +7,7 @@ import av
 import av.error
 from av.container import InputContainer
 
+from ribalta.media import files
 from ribalta.media.clip_sound import ClipSound
 from ribalta.media.colour import Colours
 from ribalta.media.source import Image
@@ -55,7 +56,9 @@ class Clip:
 
     def _run(self) -> None:
         try:
-            with av.open(self._path) as container:
+            whole = files.to_read(self._path)
+            within = (files.OPEN_WITHIN_S, files.READ_WITHIN_S)
+            with av.open(whole, options=files.OPTIONS, timeout=within) as container:
                 if not container.streams.video:
                     self.trouble = "has no picture in it"
                     return

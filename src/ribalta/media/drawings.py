@@ -12,12 +12,11 @@ from PySide6.QtSvg import QSvgRenderer
 
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.picture.layering import Drawing
+from ribalta.core.picture.reading import MOST_PIXELS, kind_of
 from ribalta.core.show.templates import SMALLEST, Field, Template
 from ribalta.media.source import Image
 
 WIDE = 1280  # units across a drawing
-LARGEST_PIXELS = 60_000_000
-KINDS = (b"png", b"jpeg", b"jpg", b"svg")
 
 
 def title(
@@ -86,7 +85,8 @@ def _lacking(field: Field, words: str) -> str:
 
 def still(data: bytes, size: tuple[int, int]) -> Image:
     """A PNG, JPEG or SVG fitted into a frame, premultiplied BGRA. Raises LocalFault with what is wrong with it."""
-    if data.lstrip()[:1] == b"<":
+    kind = kind_of(data)
+    if kind is None:
         drawn = svg(Template(data, "The picture").filled({}, {}), size)
         if drawn is None:
             raise LocalFault("The drawing cannot be drawn. Export it again as plain SVG.")
@@ -94,12 +94,13 @@ def still(data: bytes, size: tuple[int, int]) -> Image:
     buffer = QBuffer()
     buffer.setData(QByteArray(data))
     buffer.open(QBuffer.OpenModeFlag.ReadOnly)
-    reader = QImageReader(buffer)
+    reader = QImageReader(buffer, QByteArray(kind.encode()))
+    reader.setAutoDetectImageFormat(False)
     reader.setAutoTransform(True)
     whole = reader.size()
-    if not whole.isValid() or bytes(reader.format().data()) not in KINDS:
+    if not whole.isValid():
         raise LocalFault("It is not a PNG, JPEG or SVG picture, or it is damaged.")
-    if whole.width() * whole.height() > LARGEST_PIXELS:
+    if whole.width() * whole.height() > MOST_PIXELS:
         raise LocalFault(f"It has {whole.width()}x{whole.height()} pixels, which is too many. Make it smaller.")
     fitted = whole.scaled(QSize(*size), Qt.AspectRatioMode.KeepAspectRatio)
     if fitted.width() < whole.width():

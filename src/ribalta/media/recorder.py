@@ -24,6 +24,7 @@ import numpy as np
 from ribalta.media.carrier import FPS, Carrier
 from ribalta.media.encoder import Quality
 from ribalta.media.encoding import Encoding
+from ribalta.media.files import to_write
 from ribalta.media.source import Image
 from ribalta.media.threads import give_way
 from ribalta.workers.crew import Crew
@@ -143,7 +144,7 @@ class Recording:
 
     def _file(self) -> Carrier:
         encoder = self.encoding.encoder
-        return Carrier(str(self.status.path), "matroska", encoder.size, encoder.sound_like, OPTIONS)
+        return Carrier(to_write(self.status.path), "matroska", encoder.size, encoder.sound_like, OPTIONS)
 
     def _look(self, file: Carrier) -> str:
         """Note how it goes; a phrase when it has to end now."""

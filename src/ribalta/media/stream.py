@@ -15,6 +15,7 @@ from av.container import InputContainer
 from av.video.frame import VideoFrame
 
 from ribalta.core.show.model import PictureKind, PictureSource
+from ribalta.media import files
 from ribalta.media.colour import Colours
 from ribalta.media.source import LOST_AFTER_S, Frame
 from ribalta.workers.crew import Crew
@@ -46,6 +47,8 @@ def refused(source: PictureSource) -> str | None:
 
 
 def _address(source: PictureSource, password: str) -> str:
+    if source.kind is PictureKind.FILE:
+        return files.to_read(source.name)
     if source.kind is not PictureKind.STREAM or not source.user:
         return source.name
     parts = urlsplit(source.name)
@@ -61,7 +64,9 @@ def _options(source: PictureSource) -> dict[str, str]:
         options["rtsp_transport"] = "tcp"
     if scheme == "udp":
         options |= {"overrun_nonfatal": "1", "fifo_size": "20000", "timeout": str(int(READ_WITHIN_S * 1e6))}
-    return {} if source.kind is PictureKind.FILE else options
+    if source.kind is PictureKind.STREAM:
+        options["protocol_whitelist"] = "rtsp,rtsps,rtp,srtp,udp,tcp,tls,http,https,crypto,httpproxy"
+    return dict(files.OPTIONS) if source.kind is PictureKind.FILE else options
 
 
 def _phrase(error: Exception) -> str:

@@ -9,7 +9,10 @@ from ribalta.core.base.aim import AimLimits
 from ribalta.core.motion.travel import AxisMotion, HeadMotion
 from ribalta.core.optics.lens import Lens
 from ribalta.core.optics.projection import Pose
-from ribalta.core.show.part import Finite, Name, Part, Port, Positive
+from ribalta.core.show.part import Address, Finite, Name, Part, Port, Positive
+
+Degrees = Annotated[float, Field(ge=-720, le=720, allow_inf_nan=False)]
+Brisk = Annotated[float, Field(gt=0, le=10_000, allow_inf_nan=False)]  # units a second, or a second squared
 
 
 class Place(Part):
@@ -34,9 +37,9 @@ class Axis(Part):
     `table` has (share of full pace, speed) rows below full pace; without any, speed goes with the share.
     """
 
-    speed: Positive
-    acceleration: Positive
-    table: tuple[tuple[Finite, Positive], ...] = ()
+    speed: Brisk
+    acceleration: Brisk
+    table: Annotated[tuple[tuple[Finite, Brisk], ...], Field(max_length=64)] = ()
 
     @property
     def motion(self) -> AxisMotion:
@@ -46,20 +49,26 @@ class Axis(Part):
 class Head(Part):
     """What a steered camera's head and lens can do; degrees in its own axes, zoom 0 (wide) to 1."""
 
-    pan_min_deg: Finite = -170.0
-    pan_max_deg: Finite = 170.0
-    tilt_min_deg: Finite = -30.0
-    tilt_max_deg: Finite = 90.0
+    pan_min_deg: Degrees = -170.0
+    pan_max_deg: Degrees = 170.0
+    tilt_min_deg: Degrees = -30.0
+    tilt_max_deg: Degrees = 90.0
     pan: Axis = Axis(speed=80, acceleration=160)
     tilt: Axis = Axis(speed=60, acceleration=120)
     zoom: Axis = Axis(speed=0.45, acceleration=1.8)
     latency_s: Annotated[float, Field(ge=0, le=10)] = 0.05
     settle_s: Annotated[float, Field(ge=0, le=10)] = 0.15
     tele_settle_s: Annotated[float, Field(ge=0, le=10)] = 0.0
-    counts_per_deg: Positive = 100.0
+    counts_per_deg: Annotated[float, Field(ge=0.1, le=2000, allow_inf_nan=False)] = 100.0
     reports_position: bool = True
     memories: Annotated[int, Field(ge=0, le=256)] = 0
-    settings: tuple[str, ...] = ()
+    settings: Annotated[tuple[Annotated[str, Field(max_length=40)], ...], Field(max_length=40)] = ()
+
+    @model_validator(mode="after")
+    def _has_room(self) -> "Head":
+        if self.pan_min_deg >= self.pan_max_deg or self.tilt_min_deg >= self.tilt_max_deg:
+            raise ValueError("the least pan and tilt of a head lie below the most")
+        return self
 
     @property
     def limits(self) -> AimLimits:
@@ -94,11 +103,11 @@ class Control(Part):
     """How a steered camera is reached. `line` is a serial device. A password is never here: see `devices/secrets`."""
 
     protocol: Protocol = Protocol.VISCA_IP
-    host: str = "127.0.0.1"
+    host: Address = "127.0.0.1"
     port: Port = 52381
-    line: str = ""
+    line: Annotated[str, Field(max_length=200, pattern=r"^(/dev/[^\x00]*)?$")] = ""
     baud_rate: Annotated[int, Field(ge=1200, le=921600)] = 9600
-    user: str = ""
+    user: Address = ""
 
     @property
     def where(self) -> str:
@@ -122,8 +131,8 @@ class PictureSource(Part):
     """Where a camera's picture comes from. `name` is the shared picture, the address, the file or the device."""
 
     kind: PictureKind = PictureKind.SHARED_MEMORY
-    name: str = ""
-    user: str = ""
+    name: Address = ""
+    user: Address = ""
     delay_s: Annotated[float, Field(ge=0, le=5)] = 0.12
 
 
@@ -155,7 +164,7 @@ class Camera(Part):
     number: Annotated[int, Field(ge=1, le=99)]
     name: Name
     place: Place = Place()
-    zoom_table: tuple[tuple[Finite, Finite], ...] = ((0.0, 63.7), (1.0, 4.3))
+    zoom_table: Annotated[tuple[tuple[Finite, Finite], ...], Field(max_length=256)] = ((0.0, 63.7), (1.0, 4.3))
     head: Head | None = None
     control: Control | None = None
     picture: PictureSource = PictureSource()

@@ -27,7 +27,7 @@ from ribalta.core.show.cues import Destination, Listening, Page, Shortcut, Times
 from ribalta.core.show.finding import Memo
 from ribalta.core.show.macros import Macro
 from ribalta.core.show.outputs import Outputs
-from ribalta.core.show.part import Finite, Name, Part, Positive
+from ribalta.core.show.part import Finite, Name, Part, Positive, StoredName
 from ribalta.core.show.playlists import Playlist
 from ribalta.core.show.scenes import Inset, Key, Medium, Scene, Source, Title, Transition
 from ribalta.core.show.sound import Microphone, Sound
@@ -78,7 +78,7 @@ class Framing(Part):
     mark_id: str | None = None
     more_mark_ids: tuple[str, ...] = ()
     size: ShotSize | None = None
-    picture: str | None = None
+    picture: StoredName | None = None
     pictured_at_s: Finite | None = None
     seen: bool = True
     rating: Annotated[int, Field(ge=0, le=100)] | None = None

@@ -6,9 +6,10 @@ from typing import Annotated
 from pydantic import Field, model_validator
 
 from ribalta.core.picture.wipes import Ease as Easing
-from ribalta.core.show.part import Colour, Finite, Name, Part, Share
+from ribalta.core.show.part import Colour, Finite, Name, Part, Share, StoredName
 
 INSETS, TITLES = 4, 3  # how many at once
+TEMPLATE = r"^([a-z][a-z ]{0,40}|[A-Za-z0-9][A-Za-z0-9_-]{0,80}\.(jpg|jpeg|png|svg))$"  # Ribalta's own, or the show's
 SLOTS = ("inset1", "inset2", "inset3", "inset4", "key", "title1", "title2", "title3")  # from the lowest to the topmost
 
 
@@ -141,7 +142,7 @@ class Scene(Part):
     title_ids: tuple[str | None, str | None, str | None] = (None, None, None)
     transition: Transition | None = None
     open_mics: tuple[str, ...] | None = None
-    picture: str | None = None
+    picture: StoredName | None = None
 
     @model_validator(mode="after")
     def _one_each(self) -> "Scene":
@@ -167,8 +168,8 @@ class Medium(Part):
     id: str
     name: Name
     kind: Annotated[str, Field(pattern="^(still|clip|deck|colour)$")] = "still"
-    files: tuple[str, ...] = ()
-    path: str = ""
+    files: Annotated[tuple[StoredName, ...], Field(max_length=1000)] = ()
+    path: Annotated[str, Field(max_length=4000)] = ""
     heard: bool = True
     colour: Colour = "#000000"
 
@@ -182,7 +183,7 @@ class Title(Part):
 
     id: str
     name: Name
-    template: str
+    template: Annotated[str, Field(pattern=TEMPLATE)]
     layer: Annotated[int, Field(ge=1, le=TITLES)] = 1
     fields: tuple[tuple[str, Annotated[str, Field(max_length=400)]], ...] = ()
     rows: Annotated[tuple[tuple[tuple[str, str], ...], ...], Field(max_length=5000)] = ()

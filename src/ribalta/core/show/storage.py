@@ -6,6 +6,7 @@ wrong and what can be done.
 
 import json
 import os
+import stat
 import struct
 import tempfile
 import zipfile
@@ -23,6 +24,8 @@ from ribalta.core.show.model import READABLE_FROM, SCHEMA_VERSION, Show
 UNREADABLE = (zipfile.BadZipFile, zlib.error, struct.error, EOFError, RuntimeError, UnicodeError, ValueError)
 LARGEST_DOCUMENT = 32 * 1024 * 1024
 LARGEST_PICTURE = 24 * 1024 * 1024
+LARGEST_FILE, LARGEST_WHOLE, MOST_PARTS = 1024**3, 1024**3, 20_000  # of a ZIP: bytes, bytes when unpacked, parts
+DEEPEST = 60
 
 
 @dataclass(frozen=True)
@@ -40,6 +43,8 @@ def parse_show(text: str | bytes, whose: str) -> Show:
         raw = json.loads(text)
     except (ValueError, RecursionError) as error:
         raise LocalFault(f"{whose} is damaged: its show.json cannot be read ({error}). Open a backup copy.") from None
+    if _deeper(raw, DEEPEST):
+        raise LocalFault(f"{whose} is damaged: its show.json is nested too deep. Open a backup copy.")
     if not isinstance(raw, dict):
         raise LocalFault(f"{whose} is damaged: its show.json is not a show. Open a backup copy.")
     oldest_reader = raw.get("readable_from", 1)
@@ -80,7 +85,11 @@ def load(path: Path) -> StoredShow:
     """Read a show. A missing or damaged picture is a warning; a damaged document raises LocalFault."""
     whose = f"The show “{path.name}”"
     try:
+        _bounded(path, whose)
         with zipfile.ZipFile(path) as archive:
+            parts = archive.infolist()
+            if len(parts) > MOST_PARTS or sum(part.file_size for part in parts) > LARGEST_WHOLE:
+                raise LocalFault(f"{whose} has more in it than a show can have: it is not opened.")
             info = archive.getinfo("show.json")
             if info.file_size > LARGEST_DOCUMENT:
                 raise LocalFault(f"{whose} is damaged: its show.json is too large ({info.file_size} bytes).")
@@ -97,6 +106,26 @@ def load(path: Path) -> StoredShow:
     except OSError as error:
         raise LocalFault(f"{whose} cannot be read: {error.strerror or error}.") from None
     return StoredShow(show, pictures, warnings)
+
+
+def _bounded(path: Path, whose: str) -> None:
+    """Raises LocalFault for what is no plain file, or larger than any show; OSError."""
+    found = os.stat(path)
+    if not stat.S_ISREG(found.st_mode):
+        raise LocalFault(f"{whose} is no file: choose one that ends in .ribalta.")
+    if found.st_size > LARGEST_FILE:
+        raise LocalFault(f"{whose} has more in it than a show can have: it is not opened.")
+
+
+def _deeper(value: Any, most: int) -> bool:
+    """Is anything in it nested deeper than so many levels?"""
+    level: list[Any] = [value] if isinstance(value, dict | list) else []
+    for _ in range(most):
+        parts = (part for one in level for part in (one.values() if isinstance(one, dict) else one))
+        level = [part for part in parts if isinstance(part, dict | list)]
+        if not level:
+            return False
+    return True
 
 
 def files_of(show: Show) -> dict[str, str]:
@@ -122,6 +151,14 @@ def _pictures(archive: zipfile.ZipFile, show: Show) -> tuple[dict[str, bytes], t
     return pictures, tuple(warnings)
 
 
+def _mode(path: Path) -> int:
+    """That of the file that is there, or what a new one has."""
+    try:
+        return stat.S_IMODE(path.stat().st_mode)
+    except OSError:
+        return 0o644
+
+
 def save(path: Path, stored: StoredShow) -> None:
     """Write the show atomically: temporary file beside it, fsync, rename, fsync of the folder.
 
@@ -130,8 +167,9 @@ def save(path: Path, stored: StoredShow) -> None:
     named = files_of(stored.show).keys()
     temporary: str | None = None
     try:
+        path = path.resolve()  # a link stays one, and what it points to is written
         handle, temporary = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.", suffix=".tmp")
-        os.fchmod(handle, 0o644)
+        os.fchmod(handle, _mode(path))
         with os.fdopen(handle, "wb") as file:
             with zipfile.ZipFile(file, "w", zipfile.ZIP_DEFLATED) as archive:
                 archive.writestr("show.json", stored.show.model_dump_json(indent=1))

@@ -5,6 +5,7 @@ of the drawing; longer words are made smaller, down to SMALLEST. A text with `da
 Drawings are not trusted: their size is bounded, and nothing in them is fetched from anywhere.
 """
 
+import base64
 import functools
 import re
 from collections.abc import Mapping
@@ -16,12 +17,14 @@ from defusedxml import DefusedXmlException
 from defusedxml.ElementTree import ParseError, fromstring
 
 from ribalta.core.base.faults import LocalFault
+from ribalta.core.picture.reading import is_sane
 
 FOLDER = Path(__file__).parent / "drawings"
 CARD = "holding card"
 SMALLEST = 0.6
 LARGEST_BYTES, MOST_PARTS = 2 * 1024 * 1024, 4000
 SVG = "{http://www.w3.org/2000/svg}"
+REFUSED = ("script", "foreignObject", "iframe", "video", "audio", "animate", "set", "animateTransform", "handler")
 HREF = ("href", "{http://www.w3.org/1999/xlink}href")
 NUMBER = re.compile(r"^\s*([0-9]*\.?[0-9]+)")
 EXPECTED = (ParseError, DefusedXmlException, ValueError, RecursionError)
@@ -76,7 +79,7 @@ class Template:
         for element in self._root.iter():
             if element.get("data-clock") == "down" and clock:
                 element.text = clock
-        data = tostring(self._root, "utf-8")
+        data = _as_it_is_usual(tostring(self._root, "utf-8"))
         for element, text, size in kept:
             element.text = text
             if size is not None:
@@ -98,13 +101,46 @@ class Template:
         )
 
     def _strip(self) -> None:
-        """Nothing is fetched: pictures have to be in the drawing itself, and there are no scripts or foreign parts."""
+        """Nothing is fetched, and no file is reached: pictures have to be in the drawing itself, as JPEG or PNG, and
+        there are no scripts, foreign parts or rules of style that could name an address."""
         for parent in list(self._root.iter()):
             for child in list(parent):
                 name = str(child.tag).rpartition("}")[2]
-                outside = any(not (child.get(a) or "#").startswith(("#", "data:")) for a in HREF)
-                if name in ("script", "foreignObject") or (outside and name in ("image", "use")):
+                outside = any(not _is_own(name, child.get(a)) for a in HREF)
+                if name in REFUSED or (name == "style" and _reaches(child.text or "")) or outside:
                     parent.remove(child)
+        for element in self._root.iter():
+            for attribute, value in list(element.attrib.items()):
+                if _reaches(value) or attribute.rpartition("}")[2].lower().startswith("on"):
+                    del element.attrib[attribute]
+
+
+def _as_it_is_usual(data: bytes) -> bytes:
+    """With the usual name for links, which is all that some who draw know."""
+    found = re.search(rb'xmlns:(ns\d+)="http://www\.w3\.org/1999/xlink"', data)
+    if found is None:
+        return data
+    name = found.group(1)
+    data = data.replace(b"xmlns:" + name + b"=", b"xmlns:xlink=")
+    return data.replace(b" " + name + b":href=", b" xlink:href=")
+
+
+def _is_own(name: str, href: str | None) -> bool:
+    """Does a reference lead to a part of the same drawing, or hold its picture?"""
+    if href is None or href.startswith("#"):
+        return True
+    if name != "image" or not href.startswith(("data:image/png;base64,", "data:image/jpeg;base64,")):
+        return False
+    try:
+        return is_sane(base64.b64decode("".join(href.partition(",")[2].split()), validate=True))
+    except ValueError:
+        return False
+
+
+def _reaches(text: str) -> bool:
+    """Could it name an address? Only parts of the same drawing may be named."""
+    plain = "".join(text.split()).lower().replace("\\", "")
+    return "@import" in plain or any(not part.lstrip("'\"").startswith("#") for part in plain.split("url(")[1:])
 
 
 def _number(text: str | None, otherwise: float) -> float:

@@ -9,6 +9,7 @@ from PySide6.QtGui import QColor, QImage, QPageLayout, QPageSize, QPainter, QPdf
 
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine.state import LiveState
+from ribalta.core.picture.reading import is_sane, kind_of
 from ribalta.core.show.model import Camera, Framing
 from ribalta.desk import look
 from ribalta.desk.frame.words import about
@@ -84,7 +85,7 @@ def _page(
 def _one(painter: QPainter, area: QRectF, state: LiveState, framing: Framing, data: bytes | None) -> None:
     picture = QRectF(area.left(), area.top(), area.width(), area.width() * 9 / 16)
     whole = QImage()
-    if data is not None and whole.loadFromData(data):
+    if data is not None and is_sane(data) and whole.loadFromData(data, kind_of(data)):
         painter.drawImage(picture, whole, QRectF(whole.rect()))
     painter.setPen(QPen(PALE, 1))
     painter.drawRect(picture)
