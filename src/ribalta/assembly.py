@@ -13,6 +13,7 @@ from ribalta.core.base.clock import Clock, SystemClock
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine.causes import BY_HAND, Cause, Ran
 from ribalta.core.engine.controls import Shortcuts
+from ribalta.core.engine.in_use import media_in_use
 from ribalta.core.engine.landing import landing_state
 from ribalta.core.engine.loop import Engine
 from ribalta.core.engine.messages import (
@@ -62,7 +63,7 @@ STANDS_STILL_S, CUEING_RESTS_S = 2.0, 1.0
 TOGETHER_S = 0.003
 PICTURE_WAIT_S, LOOK_AGAIN_S = 1.0, 0.02
 SHOWN = (
-    *("show", "program", "next", "changing", "dress", "pending", "fading"),
+    *("show", "program", "next", "then", "held", "changing", "dress", "pending", "fading"),
     *("dark", "card", "media", "strips", "master_db"),
 )
 
@@ -476,7 +477,7 @@ class Session:
         self._shown_parts = parts
         guarded = self.crew.guarded
         with guarded("what titles and media follow"):
-            self.bin.follow(state.show, state.media)
+            self.bin.follow(state.show, state.media, media_in_use(state))
         with guarded("what program follows"):
             self.mixer.follow(plan_of(state))
         with guarded("what the sound follows"):

@@ -101,10 +101,10 @@ class JournalWriter:
         with self._there:
             self._add(_Job(lambda: picture_line(name, data), None, f"picture {name}"))
 
-    def saved(self, opening: bytes) -> None:
+    def saved(self, opening: bytes, then: Callable[[], None] | None = None) -> None:
         """All that was kept is in the show file; a new journal is begun."""
         with self._there:
-            self._add(_Job(lambda: line_of({"saved": True}), opening=opening, saved=True))
+            self._add(_Job(lambda: line_of({"saved": True}), then, opening=opening, saved=True))
 
     def begin_anew(self, opening: bytes) -> None:
         """A new file, with what is not saved yet."""

@@ -183,9 +183,11 @@ class Safekeeping:
 
     def _after_save(self, stored: StoredShow, edits: int, path: Path, state: LiveState) -> None:
         self.saved_show, self.saved_edits = stored.show, edits
+        told = Notice(f"Saved as {path.name}.")
         if self._journal is not None:
-            self._journal.saved(line_of(opening_of(state, self._now_s())))
+            self._journal.saved(line_of(opening_of(state, self._now_s())), lambda: self._tell(told))
+        else:
+            self._tell(told)
         if state.edits != edits:  # something was edited meanwhile
             self.take_in({name: data for name, data in self.pictures.items() if name not in stored.pictures})
             self.keep(state.show)
-        self._tell(Notice(f"Saved as {path.name}."))

@@ -1,5 +1,6 @@
 """A show that somebody sends: it opens, or is refused in a sentence, and reaches nothing outside itself."""
 
+import contextlib
 import io
 import json
 import os
@@ -253,8 +254,8 @@ def test_drawings_reach_no_file_whatever_their_encoding(app, tmp_path):
     for data in tries:
         assert redness(data) == 0
     for encoding in ("utf-16", "utf-16-le", "utf-32"):
-        with pytest.raises(LocalFault):
-            redness(svg(image).decode().encode(encoding))
+        with contextlib.suppress(LocalFault):
+            assert redness(svg(image).decode().encode(encoding)) == 0, encoding
     assert QImage(str(red)).width() == 8  # it could have been read
 
 

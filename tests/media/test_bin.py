@@ -9,11 +9,14 @@ import numpy as np
 import pytest
 
 from ribalta.core.base.faults import LocalFault
-from ribalta.core.engine.shots import MediumLive
+from ribalta.core.engine.in_use import media_in_use
+from ribalta.core.engine.shots import MediumLive, Shot
+from ribalta.core.engine.state import opening_state
 from ribalta.core.show.model import Show
-from ribalta.core.show.scenes import Medium, Title
+from ribalta.core.show.scenes import Inset, Medium, Scene, Source, Title
 from ribalta.media import drawings
-from ribalta.media.bin import FULL, MediaBin
+from ribalta.media.bin import FULL, KEPT_PICTURES, MediaBin
+from tests.core.hand_wound import small_show
 
 
 @pytest.fixture
@@ -89,13 +92,13 @@ def test_a_missing_drawing_is_said_and_a_picture_can_be_a_title(opened):
 
 def test_stills_decks_and_colours_are_ready_and_bad_ones_are_black_and_said(opened):
     media = (
-        Medium(id="b1", name="Still", files=("a",)),
-        Medium(id="b2", name="Deck", kind="deck", files=("b", "c")),
+        Medium(id="b1", name="Still", files=("a.png",)),
+        Medium(id="b2", name="Deck", kind="deck", files=("b.png", "c.png")),
         Medium(id="b3", name="Red", kind="colour", colour="#ff0000"),
-        Medium(id="b4", name="Bad", files=("d",)),
-        Medium(id="b5", name="Lost", files=("e",)),
+        Medium(id="b4", name="Bad", files=("d.png",)),
+        Medium(id="b5", name="Lost", files=("e.png",)),
     )
-    files = {"a": png(90), "b": png(10), "c": png(20), "d": b"not a picture"}
+    files = {"a.png": png(90), "b.png": png(10), "c.png": png(20), "d.png": b"not a picture"}
     made = opened(Show(media=media), files)
     until(lambda: all(made.picture(f"b{n}") is not None for n in (1, 2, 3, 4)))
     assert int(made.picture("b1")[360, 640, 0]) == 90
@@ -195,3 +198,32 @@ def test_a_clip_that_cannot_play_says_why(opened, tmp_path, content, said):
     made = opened(Show(media=(Medium(id="b1", name="Film", kind="clip", path=str(path)),)))
     until(lambda: "b1" in made.troubles)
     assert said in made.troubles["b1"]
+
+
+def test_what_is_on_air_stays_however_many_stills_there_are(opened):
+    """From the forty-first on, the one on air blinked black and half a core was at work."""
+    media = tuple(Medium(id=f"b{n}", name=f"Still {n}", files=(f"s{n}.png",)) for n in range(200))
+    made = opened(Show(media=media), {f"s{n}.png": png(n + 20) for n in range(200)})
+    made.follow(made._show, made._live, frozenset({"b7", "b150"}))
+    until(lambda: made.picture("b7") is not None and made.picture("b150") is not None)
+    shown = made.picture("b7")
+    for n in range(200):
+        until(lambda n=n: made.picture(f"b{n}") is not None)
+        assert made.picture("b7") is shown
+        assert made.picture("b150") is not None
+    assert len(made._pictures) <= KEPT_PICTURES + 2
+    before, keeps = time.thread_time(), dict(made._pictures)
+    for _ in range(20):
+        made._look()
+    assert made._pictures == keeps or made._pictures.keys() == keeps.keys()  # nothing is decoded again
+    assert time.thread_time() - before < 1.0
+
+
+def test_a_show_says_which_media_must_be_there():
+    show = small_show()
+    media = tuple(Medium(id=f"b{n}", name=f"Still {n}", files=(f"s{n}.png",)) for n in range(6))
+    inset = Inset(slot=1, source=Source(medium_id="b3"))
+    scene = Scene(id="s1", number=1, name="Scene", base=Source(medium_id="b1"), insets=(inset,))
+    state = opening_state(show.model_copy(update={"media": media, "scenes": (scene,)}))
+    state = state.with_(next=Shot("", None, "b1", "s1"), then=(Shot("", None, "b2"),), program=Shot("", None, "b0"))
+    assert media_in_use(state) == {"b0", "b1", "b2", "b3"}

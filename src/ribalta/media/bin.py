@@ -55,6 +55,8 @@ class MediaBin:
         self._sizes: dict[tuple[int, int], float] = {FULL: float("inf")}
         self._clips: dict[str, tuple[str, Clip]] = {}
         self._asked: frozenset[str] = frozenset()
+        self._in_use: frozenset[str] = frozenset()
+        self._wanted_s: dict[str, float] = {}  # when each picture was asked for last
         self._bad: dict[str, str] = {}  # files that cannot be shown, and why
         self._templates: dict[str, Template] = {}
         self.troubles: Mapping[str, str] = MappingProxyType({})
@@ -76,11 +78,11 @@ class MediaBin:
         for _, clip in self._clips.values():
             clip.join()
 
-    def follow(self, show: Show, live: Mapping[str, MediumLive]) -> None:
-        """What there is now, and what plays or is turned to."""
-        if show is self._show and live is self._live:
+    def follow(self, show: Show, live: Mapping[str, MediumLive], in_use: frozenset[str] = frozenset()) -> None:
+        """What there is now, what plays or is turned to, and which media must be there without waiting."""
+        if show is self._show and live is self._live and in_use == self._in_use:
             return
-        self._show, self._live = show, live
+        self._show, self._live, self._in_use = show, live, in_use
         for medium_id, (_, clip) in list(self._clips.items()):
             clip.play(live.get(medium_id, NOTHING).started_s)
         self._wake.set()
@@ -94,7 +96,15 @@ class MediaBin:
         if medium.kind == "clip":
             found = self._clips.get(medium_id)
             return found[1].picture() if found is not None else None
-        return self._pictures.get(self._name(medium))
+        return self._want(self._name(medium))
+
+    def _want(self, name: str) -> Image | None:
+        self._wanted_s[name] = time.monotonic()
+        found = self._pictures.get(name)
+        if found is None and name not in self._asked:
+            self._asked = self._asked | {name}
+            self._wake.set()
+        return found
 
     def sound(self, at_s: float, count: int) -> Samples | None:
         """(count,) samples of all clips that play and are to be heard; for the sound's thread. None: no clip plays."""
@@ -107,10 +117,7 @@ class MediaBin:
 
     def file(self, name: str) -> Image | None:
         """A picture that the show keeps, by its name; it is there soon after it was first asked for."""
-        if name not in self._pictures and name not in self._asked:
-            self._asked = self._asked | {name}
-            self._wake.set()
-        return self._pictures.get(name)
+        return self._want(name)
 
     def drawing(self, name: str, size: tuple[int, int]) -> Drawing | None:
         if size not in self._sizes:
@@ -179,9 +186,13 @@ class MediaBin:
                 self._keep(medium.colour, picture)
             return ""
         slide = self._live.get(medium.id, NOTHING).slide
-        for name in medium.files[max(0, slide - AHEAD) : slide + AHEAD + 1]:
-            if not self._load(name):
+        near = medium.files[max(0, slide - AHEAD) : slide + AHEAD + 1]
+        for name in near:
+            there = name in self._pictures or self._file(name) is not None
+            if not there:
                 return "its picture is not in the show file."
+            if medium.id in self._in_use or len(self._pictures) < KEPT_PICTURES:
+                self._load(name)
         return next((self._bad[name] for name in medium.files if name in self._bad), "")
 
     def _load(self, name: str) -> bool:
@@ -200,9 +211,20 @@ class MediaBin:
 
     def _keep(self, name: str, picture: Image) -> None:
         pictures = {**self._pictures, name: picture}
-        for old in list(pictures)[:-KEPT_PICTURES]:
-            del pictures[old]
+        if len(pictures) > KEPT_PICTURES:
+            pinned = self._pinned() | {name}
+            others = sorted((n for n in pictures if n not in pinned), key=lambda n: self._wanted_s.get(n, 0.0))
+            for old in others[: len(pictures) - KEPT_PICTURES]:
+                del pictures[old]
+                self._wanted_s.pop(old, None)
         self._pictures = pictures
+
+    def _pinned(self) -> set[str]:
+        """What is on air, Next or under Then is never dropped."""
+        used = [medium for medium in self._show.media if medium.id in self._in_use]
+        slides = [(medium, self._live.get(medium.id, NOTHING).slide) for medium in used]
+        near = {name for medium, k in slides for name in medium.files[max(0, k - AHEAD) : k + AHEAD + 1]}
+        return near | {medium.colour for medium in used if medium.kind == "colour"}
 
     def _title(self, title: Title, sizes: tuple[tuple[int, int], ...]) -> str:
         said = ""

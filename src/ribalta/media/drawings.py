@@ -86,6 +86,8 @@ def _lacking(field: Field, words: str) -> str:
 def still(data: bytes, size: tuple[int, int]) -> Image:
     """A PNG, JPEG or SVG fitted into a frame, premultiplied BGRA. Raises LocalFault with what is wrong with it."""
     kind = kind_of(data)
+    if kind is None and data.lstrip()[:1] != b"<":
+        raise LocalFault("It is not a PNG, JPEG or SVG picture, or it is damaged.")
     if kind is None:
         drawn = svg(Template(data, "The picture").filled({}, {}), size)
         if drawn is None:

@@ -74,7 +74,7 @@ def _phrase(error: Exception) -> str:
         return "its user name or password is refused"
     if isinstance(error, av.error.ConnectionRefusedError):
         return "nothing listens at its picture's address"
-    if isinstance(error, av.error.FileNotFoundError | av.error.HTTPNotFoundError):
+    if isinstance(error, FileNotFoundError | av.error.FileNotFoundError | av.error.HTTPNotFoundError):
         return "there is no picture at that address"
     if isinstance(error, av.error.InvalidDataError):
         return "what comes from there is not a picture"

@@ -105,7 +105,7 @@ class Control(Part):
     protocol: Protocol = Protocol.VISCA_IP
     host: Address = "127.0.0.1"
     port: Port = 52381
-    line: Annotated[str, Field(max_length=200, pattern=r"^(/dev/[^\x00]*)?$")] = ""
+    line: Annotated[str, Field(max_length=200)] = ""
     baud_rate: Annotated[int, Field(ge=1200, le=921600)] = 9600
     user: Address = ""
 

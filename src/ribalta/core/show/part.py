@@ -9,7 +9,7 @@ Positive = Annotated[float, Field(gt=0, allow_inf_nan=False)]
 Share = Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)]
 Name = Annotated[str, Field(min_length=1, max_length=80)]
 StoredName = Annotated[str, Field(pattern=r"^[A-Za-z0-9][A-Za-z0-9_-]{0,80}\.(jpg|jpeg|png|svg)$")]
-Address = Annotated[str, Field(max_length=500, pattern=r"^[^\x00-\x1f]*$")]
+Address = Annotated[str, Field(max_length=500)]
 Port = Annotated[int, Field(ge=1, le=65535)]
 Colour = Annotated[str, Field(pattern=r"^#[0-9a-fA-F]{6}$")]
 

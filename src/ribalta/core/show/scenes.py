@@ -9,7 +9,7 @@ from ribalta.core.picture.wipes import Ease as Easing
 from ribalta.core.show.part import Colour, Finite, Name, Part, Share, StoredName
 
 INSETS, TITLES = 4, 3  # how many at once
-TEMPLATE = r"^([a-z][a-z ]{0,40}|[A-Za-z0-9][A-Za-z0-9_-]{0,80}\.(jpg|jpeg|png|svg))$"  # Ribalta's own, or the show's
+TEMPLATE = r"^[A-Za-z0-9][A-Za-z0-9 _-]{0,80}(\.(jpg|jpeg|png|svg))?$"  # Ribalta's own, or kept with the show
 SLOTS = ("inset1", "inset2", "inset3", "inset4", "key", "title1", "title2", "title3")  # from the lowest to the topmost
 
 

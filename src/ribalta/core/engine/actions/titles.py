@@ -13,14 +13,14 @@ from ribalta.core.engine.shots import Shot
 from ribalta.core.engine.state import LiveState, sources_of
 from ribalta.core.show.calls import Kind, named
 from ribalta.core.show.model import Show
-from ribalta.core.show.part import Colour, Name
-from ribalta.core.show.scenes import TITLES, Medium, Title
+from ribalta.core.show.part import Colour, Name, StoredName
+from ribalta.core.show.scenes import TEMPLATE, TITLES, Medium, Title
 
 Words = Annotated[str, Field(max_length=400)]
 
 
 class AddParams(Params):
-    template: Annotated[str, Field(min_length=1, max_length=120, description="the drawing's name")]
+    template: Annotated[str, Field(pattern=TEMPLATE, description="the drawing's name")]
     name: Name
     layer: Annotated[int, Field(ge=1, le=TITLES)] = 1
     fields: dict[str, Words] = Field(default_factory=dict)
@@ -30,7 +30,7 @@ class ChangeParams(TitleParams):
     """What is left out stays as it is; `fields` are added to those that there are."""
 
     name: Name | None = None
-    template: Annotated[str, Field(min_length=1, max_length=120)] | None = None
+    template: Annotated[str, Field(pattern=TEMPLATE)] | None = None
     layer: Annotated[int | None, Field(ge=1, le=TITLES)] = None
     fields: dict[str, Words] = Field(default_factory=dict)
     moves: Annotated[str | None, Field(pattern="^(cut|fade|rise|slide)$")] = None
@@ -66,7 +66,7 @@ class BringParams(Params):
 
     name: Name
     kind: Annotated[str, Field(pattern="^(still|clip|deck|colour)$")]
-    files: tuple[str, ...] = ()
+    files: Annotated[tuple[StoredName, ...], Field(max_length=1000)] = ()
     path: str = ""
     colour: Colour = "#000000"
 
