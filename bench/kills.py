@@ -24,7 +24,7 @@ from ribalta.standins.head import Stand
 
 LETTERS = "QWERTASDFG"
 WORKER = """
-import json, random, sys, time
+import json, random, sys, threading, time
 from pathlib import Path
 from ribalta.assembly import Session
 from ribalta.core.base.aim import Aim
@@ -34,10 +34,13 @@ from ribalta.core.show.storage import load
 path, chance = Path(sys.argv[1]), random.Random(int(sys.argv[2]))
 session = Session(load(path), path)
 
+done = threading.Event()
+
 def told(event):
     if isinstance(event, ShowEdited):
         framings = [[f.id, f.name, f.slot, f.pan_deg] for f in session.state.show.framings]
         print(json.dumps(framings), flush=True)
+        done.set()
 
 session.listen(told)
 session.start()
@@ -53,6 +56,7 @@ while True:
         for _ in range(8):
             session.report(Position("c1", aim, session.clock.now_s()))
             time.sleep(0.03)
+    done.clear()
     if what < 0.5:
         session.act("framing.store", {"camera": 1, "letter": letter, "overwrite": True})
     elif what < 0.8:
@@ -61,7 +65,7 @@ while True:
         session.act("framing.move", {"camera": 1, "letter": letter, "to_letter": chance.choice("QWERTASDFG")})
     else:
         session.save()
-    time.sleep(chance.choice((0.0, 0.01, 0.05)))
+    done.wait(chance.choice((0.2, 0.3)))  # else what is printed might be of a later edit than the one that is told
 """
 
 

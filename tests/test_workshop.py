@@ -120,7 +120,7 @@ def test_a_password_is_kept_and_where_there_is_no_keyring_that_is_said(desk, wor
     workshop.keep_password("192.0.2.7:80", "crew", "kiln")
     assert desk.reopened == 1
     assert [n.sentence for n in desk.said] == [
-        "This desktop has no keyring: the password is kept until Ribalta ends."
+        "This desktop has no keyring: the password is kept in a file that only you can read."
     ] * said
     assert workshop._secrets.get("192.0.2.7:80", "crew") == "kiln"
     assert workshop._secrets.get("192.0.2.7:80", "other") == ""

@@ -4,6 +4,7 @@ import contextlib
 import sys
 import time
 from collections.abc import Callable, Mapping
+from dataclasses import replace
 from functools import partial
 from pathlib import Path
 from queue import Empty, SimpleQueue
@@ -11,6 +12,7 @@ from typing import Any
 
 from ribalta.core.base.clock import Clock, SystemClock
 from ribalta.core.base.faults import LocalFault
+from ribalta.core.engine.catalogue import CATALOGUE
 from ribalta.core.engine.causes import BY_HAND, Cause, Ran
 from ribalta.core.engine.controls import Shortcuts
 from ribalta.core.engine.in_use import media_in_use
@@ -34,6 +36,13 @@ from ribalta.core.engine.sounding import channels, fader_gain
 from ribalta.core.engine.state import LiveState, opening_state, sources_of
 from ribalta.core.engine.tally import rows
 from ribalta.core.engine.why import Why
+from ribalta.core.engine.withheld import (
+    STREAM_KEY,
+    STREAM_LOGIN,
+    show_without_secrets,
+    whole_stream,
+    without_secrets,
+)
 from ribalta.core.show.calls import Call
 from ribalta.core.show.model import unreachable
 from ribalta.core.show.recovery import Recovery
@@ -107,6 +116,8 @@ class Session:
         self._listeners: list[Callable[[Event], None]] = []
         self.crew = Crew(lambda said: self.say(Notice(said, Severity.FAULT)))
         self._chores = Chores(self.crew)
+        show, held = show_without_secrets(stored.show)
+        stored = replace(stored, show=show)
         self._kept = Safekeeping(stored, path, self._chores, self._say_soon, self._later, self.crew, self.clock.now_s)
         self._stopping = False
         self._wanted_pictures: list[tuple[PictureWanted, float]] = []
@@ -124,6 +135,8 @@ class Session:
         show = stored.show
         self._secrets = Secrets()
         self.workshop = Workshop(self, self._secrets, self.crew)
+        for one in held:
+            self.workshop.keep_password(one.where, one.user, one.secret)
         self._sources = Sources(
             lambda picture: self._secrets.get(picture.name, picture.user), lambda: self._secrets.changes, self.crew
         )
@@ -250,13 +263,22 @@ class Session:
 
         `recall_only`: it comes from a surface that must not change the show.
         """
+        arguments = self._without_secrets(action_id, arguments)
         self._inbox.put(lambda: self._act(action_id, arguments, recall_only, cause, None))
 
     def ask(
         self, action_id: str, arguments: Mapping[str, Any], cause: Cause, answer: Callable[[Ran], None] | None = None
     ) -> None:
         """The same, and be told on the engine's thread what came of it."""
+        arguments = self._without_secrets(action_id, arguments)
         self._inbox.put(lambda: self._act(action_id, arguments, False, cause, answer))
+
+    def _without_secrets(self, action_id: str, arguments: Mapping[str, Any]) -> Mapping[str, Any]:
+        """What somebody typed without what is nobody's business: that is kept before anything else sees it."""
+        clean, found = without_secrets(CATALOGUE.by_id.get(action_id), arguments)
+        for one in found:
+            self.workshop.keep_password(one.where, one.user, one.secret)
+        return clean
 
     def call(self, call: Call, cause: Cause) -> None:
         """A stored call, on the engine's thread."""
@@ -501,11 +523,15 @@ class Session:
             elif wanted.output == VIRTUAL:
                 self.outputs.end_virtual()
             elif wanted.on:
-                self.outputs.begin_stream(show.outputs)
+                self.outputs.begin_stream(show.outputs, partial(self._whole_stream, show.outputs.stream_to))
             else:
                 self.outputs.end_stream()
         except LocalFault as fault:
             self._engine.report(OutputEnded(wanted.output, str(fault).rstrip("."), began=False), self.clock.now_s())
+
+    def _whole_stream(self, address: str) -> str:
+        get = self._secrets.get
+        return whole_stream(address, get(address, STREAM_LOGIN), get(address, STREAM_KEY))
 
     def _follow_cameras(self) -> None:
         """The rig and the mixer have the cameras that the show has."""

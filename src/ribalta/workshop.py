@@ -68,7 +68,7 @@ class Workshop:
 
         def keep() -> None:
             if not self._secrets.put(where, user, password):
-                said = "This desktop has no keyring: the password is kept until Ribalta ends."
+                said = "This desktop has no keyring: the password is kept in a file that only you can read."
                 self._desk.say(Notice(said))
             self._desk.reopen_pictures()
 

@@ -42,8 +42,8 @@ def show():
         ),
         Title(id="t2", name="Start", template="countdown", layer=2, changed_at_s=100.0),
     )
-    deck = Medium(id="b1", name="Slides", kind="deck", files=("1", "2", "3"))
-    media = (deck, Medium(id="b2", name="Logo", files=("4",)))
+    deck = Medium(id="b1", name="Slides", kind="deck", files=("1.png", "2.png", "3.png"))
+    media = (deck, Medium(id="b2", name="Logo", files=("4.png",)))
     mics = tuple(Microphone(id=f"q{n}", number=n, name=f"Mic {n}", address="rtp://127.0.0.1:5004") for n in (1, 2))
     made = small_show().model_copy(update={"scenes": (scene,), "titles": titles, "media": media, "microphones": mics})
     return made.model_copy(update={"insets": (Inset(slot=1, source=Source(camera_id="c4")),)})

@@ -220,7 +220,8 @@ def test_http_runs_actions_and_says_what_came_of_them(station):
     assert ask("POST", "/actions/take", Origin="http://example.org")[0] == 403
     assert ask("GET", "/state")[1]["on_air"] == "4  Wide"
     assert len(ask("GET", "/actions")[1]) == len(CATALOGUE.rows)
-    ask("PUT", "/messages/door/open")
+    assert ask("GET", "/messages/door/open")[0] == 405
+    ask("POST", "/messages/door/open")
     assert desk.messages == ["http /door/open"]
     with socket.create_connection(("127.0.0.1", port)) as raw:
         raw.sendall(b"\x16\x03\x01 nonsense \r\n\r\n")

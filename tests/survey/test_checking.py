@@ -77,10 +77,10 @@ def world() -> World:
             pan_deg=20,
             tilt_deg=5,
             zoom=0.4,
-            picture=f"p{number}",
+            picture=f"p{number}.jpg",
         )
         show = show.with_camera(camera).with_framing(framing)
-        world.pictures[f"p{number}"] = seen(aim, BUILDS[number - 1].hfov_deg(0.4), number == 4)
+        world.pictures[f"p{number}.jpg"] = seen(aim, BUILDS[number - 1].hfov_deg(0.4), number == 4)
     world.engine.state = world.state.with_show(show)
     world.act("camera.home", camera=1)
     world.wait(2)

@@ -1,40 +1,82 @@
 """Passwords, in the desktop's keyring where there is one. They are never in a show, a journal or a log.
 
-Where there is no keyring they are kept in memory until Ribalta ends, and have to be typed again.
+Where there is no keyring they are kept in a file of this desk that its owner alone can read.
 """
 
+import contextlib
+import json
 import logging
+import os
+import stat
+import threading
+from pathlib import Path
 
 import keyring
 import keyring.errors
 
-SERVICE = "Ribalta"
+from ribalta.core.show.shortcut_file import config_folder
+
+SERVICE, LARGEST = "Ribalta", 1_000_000
 _log = logging.getLogger(__name__)
 
 
 class Secrets:
     """A password belongs to a user at an address; all cameras that share both share it. `changes` counts new ones."""
 
-    def __init__(self) -> None:
+    def __init__(self, file: Path | None = None) -> None:
+        self._file = file or config_folder() / "secrets.json"
         self._kept: dict[tuple[str, str], str] = {}
+        self._lock = threading.Lock()  # of the file
         self.changes = 0
 
     def get(self, where: str, user: str) -> str:
         """The password, or an empty one. May wait for the keyring the first time that it is asked for one."""
         key = (where, user)
         if key not in self._kept:
-            try:
-                self._kept[key] = keyring.get_password(SERVICE, f"{user} at {where}") or ""
-            except (keyring.errors.KeyringError, RuntimeError):
-                self._kept[key] = ""
+            found: str | None = None
+            with contextlib.suppress(keyring.errors.KeyringError, RuntimeError):
+                found = keyring.get_password(SERVICE, f"{user} at {where}")
+            self._kept[key] = found or self._in_file().get(f"{user} at {where}", "")
         return self._kept[key]
 
     def put(self, where: str, user: str, password: str) -> bool:
-        """Keep a password. False when it could only be kept until Ribalta ends."""
+        """Keep a password. False when there is no keyring, so that it is kept in a file."""
         self._kept[(where, user)] = password
         self.changes += 1
         try:
             keyring.set_password(SERVICE, f"{user} at {where}", password)
         except (keyring.errors.KeyringError, RuntimeError):
+            self._to_file(f"{user} at {where}", password)
             return False
         return True
+
+    def _in_file(self) -> dict[str, str]:
+        """Nothing when it is no plain file of ours that nobody else can read."""
+        try:
+            handle = os.open(self._file, os.O_RDONLY | os.O_NOFOLLOW | os.O_NONBLOCK)
+        except OSError:
+            return {}
+        with os.fdopen(handle, "rb") as file:
+            found = os.fstat(handle)
+            if not stat.S_ISREG(found.st_mode) or found.st_mode & 0o077 or found.st_uid != os.getuid():
+                return {}
+            try:
+                raw = json.loads(file.read(LARGEST))
+            except (ValueError, OSError):
+                return {}
+        return {k: v for k, v in raw.items() if isinstance(v, str)} if isinstance(raw, dict) else {}
+
+    def _to_file(self, name: str, password: str) -> None:
+        with self._lock:
+            kept = self._in_file() | {name: password}
+            fresh = self._file.with_name(f".{self._file.name}.new")
+            try:
+                self._file.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
+                with contextlib.suppress(FileNotFoundError):
+                    fresh.unlink()
+                handle = os.open(fresh, os.O_WRONLY | os.O_CREAT | os.O_EXCL | os.O_NOFOLLOW, 0o600)
+                with os.fdopen(handle, "w", encoding="ascii") as file:
+                    json.dump(kept, file)
+                fresh.replace(self._file)
+            except OSError as error:
+                _log.warning("secrets cannot be kept in %s: %s", self._file, error.strerror)

@@ -98,13 +98,13 @@ class Outputs:
             if recording.status.running:
                 recording.chapter(at_s, name)
 
-    def begin_stream(self, outputs: Where) -> None:
-        """Raises LocalFault for an address that is none."""
+    def begin_stream(self, outputs: Where, whole: Callable[[], str] | None = None) -> None:
+        """`whole` gives the address with its secrets. Raises LocalFault for an address that is none."""
         why = refused(outputs.stream_to)
         if why is not None:
             raise LocalFault(why)
         encoding = self._encoding(PROGRAM, Quality(PROGRAM_QUALITY.crf, outputs.stream_kbit_s, PROGRAM_QUALITY.high))
-        self._stream = Streaming(outputs.stream_to, encoding, self._crew)
+        self._stream = Streaming(outputs.stream_to, encoding, self._crew, whole)
         self._stream.start()
         self._tap()
 

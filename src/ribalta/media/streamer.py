@@ -12,7 +12,7 @@ import subprocess
 import sys
 import time
 from collections import deque
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from threading import Event
 from urllib.parse import urlsplit
@@ -64,7 +64,11 @@ def refused(address: str) -> str | None:
 class Streaming:
     """One stream, from its start to its stop, however often its line breaks."""
 
-    def __init__(self, address: str, encoding: Encoding, crew: Crew | None = None) -> None:
+    def __init__(
+        self, address: str, encoding: Encoding, crew: Crew | None = None, whole: Callable[[], str] | None = None
+    ) -> None:
+        """`whole` gives the address with its secrets, on the stream's thread: it may wait for a keyring."""
+        self._whole = whole or (lambda: address)
         self.status = StreamStatus("opening", time.monotonic())
         self.encoding = encoding
         self._address = address
@@ -122,7 +126,7 @@ class Streaming:
     def _send(self) -> None:
         """Until it is stopped, or the line breaks. Raises Lost."""
         began_s = time.monotonic()
-        with _Child(self._address, self.encoding) as child:
+        with _Child(self._whole(), self.encoding) as child:
             try:
                 child.wait_until_open(self._stopping)
             finally:

@@ -4,14 +4,16 @@ Beyond this machine every message needs the token. More than can be taken in is 
 """
 
 import hmac
+import pwd
 import secrets
 from collections.abc import Callable, Sequence
 from typing import Any
 
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.engine.addresses import arguments_of, by_osc
+from ribalta.core.engine.addresses import OSC_ROOT, arguments_of, by_osc
 from ribalta.core.engine.causes import By, Cause, Ran
 from ribalta.core.engine.messages import MessageCame, Notice, Severity
+from ribalta.core.show.cues import TokenHere
 from ribalta.remote.desk import Desk
 from ribalta.remote.log import Log
 from ribalta.remote.osc import Message
@@ -19,10 +21,21 @@ from ribalta.remote.osc import Message
 MOST_WAITING = 1000
 TOLD_EVERY_S = 5.0
 TOKEN = "token="
+PEOPLE_FROM, PEOPLE_TO = 1000, 60000  # numbers of accounts of people
+UNKNOWN = "refused: there is no such address. The manual lists them all"
 
 
 def is_here(host: str) -> bool:
     return host.startswith("127.") or host in ("::1", "localhost")
+
+
+def is_shared_machine() -> bool:
+    """Has this machine accounts of more than one person?"""
+    return sum(PEOPLE_FROM <= one.pw_uid < PEOPLE_TO and _logs_in(one.pw_shell) for one in pwd.getpwall()) > 1
+
+
+def _logs_in(shell: str) -> bool:
+    return not shell.endswith(("nologin", "false", "sync"))
 
 
 def new_token() -> str:
@@ -32,13 +45,27 @@ def new_token() -> str:
 class Incoming:
     """Called on the remote thread. `taken` and `dropped` count messages."""
 
-    def __init__(self, desk: Desk, log: Log, token: Callable[[], str]) -> None:
-        self._desk, self._log, self._token = desk, log, token
+    def __init__(
+        self, desk: Desk, log: Log, token: Callable[[], str], shared: Callable[[], bool] = is_shared_machine
+    ) -> None:
+        """`shared`: do several people use this machine? Then the token is needed on it too, if the show says so."""
+        self._desk, self._log, self._token, self._shared = desk, log, token, shared
         self.taken = self.dropped = 0
         self._told_s = float("-inf")
 
     def allowed(self, host: str, token: str) -> bool:
-        return is_here(host) or (bool(self._token()) and hmac.compare_digest(token.encode(), self._token().encode()))
+        if is_here(host) and not self._needs_it_here():
+            return True
+        return bool(self._token()) and hmac.compare_digest(token.encode(), self._token().encode())
+
+    def _needs_it_here(self) -> bool:
+        wanted = self._desk.state.show.listening.token_here
+        return wanted is TokenHere.ALWAYS or (wanted is TokenHere.SHARED and self._shared())
+
+    def who_needs_it(self, host: str) -> str:
+        return (
+            "On this machine, which others use too, a request" if is_here(host) else "From another machine, a request"
+        )
 
     def full(self) -> bool:
         """Is too much waiting already? Then this message is dropped."""
@@ -62,6 +89,14 @@ class Incoming:
             self._refuse(host, message.line)
             return
         row = by_osc(message.address)
+        if row is None and message.address.startswith(f"{OSC_ROOT}/"):
+            self._log.add(self._desk.clock.now_s(), "in", host, message.line, UNKNOWN, True)
+            return
+        if row is not None and not row.params.model_fields and _pressed(given) is not None:
+            if not _pressed(given):  # a button is let go
+                self._log.add(self._desk.clock.now_s(), "in", host, message.line)
+                return
+            given = []
         if row is None:
             self.came(message.line, host, f"osc {message.address}", _pressed(given))
             return
@@ -115,7 +150,8 @@ class Incoming:
         self._desk.ask(action_id, arguments, cause, ran)
 
     def _refuse(self, host: str, line: str) -> None:
-        said = "refused: from another machine, and without the token"
+        where = "on a machine that others use too" if is_here(host) else "from another machine"
+        said = f"refused: {where}, and without the token"
         self._log.add(self._desk.clock.now_s(), "in", host, line, said, True)
 
 

@@ -3,7 +3,9 @@
 import asyncio
 import contextlib
 import logging
+import re
 import socket
+from collections import Counter
 from collections.abc import Callable, Mapping
 from typing import Any
 
@@ -13,6 +15,7 @@ from ribalta.core.engine.messages import Notice, Send, Severity
 from ribalta.core.show.cues import Listening
 from ribalta.remote import osc
 from ribalta.remote.desk import Desk
+from ribalta.remote.doors import Doors
 from ribalta.remote.incoming import Incoming
 from ribalta.remote.log import Log
 from ribalta.remote.midi import Midi, Ports
@@ -21,7 +24,9 @@ from ribalta.remote.web import Web
 from ribalta.workers.crew import Crew
 
 MIDI_EVERY_S = 2.0
-LONGEST_LINE, MOST_LINES = 4096, 32
+LONGEST_LINE, MOST_LINES, MOST_OF_ONE = 4096, 32, 16
+IDLE_S, TALK_IDLE_S = 15.0, 600.0
+IS_HTTP = re.compile(r"^[A-Z]{3,8} \S+ HTTP/\d")
 _log = logging.getLogger(__name__)
 
 
@@ -37,7 +42,7 @@ class Station:
         self._loop = asyncio.new_event_loop()
         self._listening: Listening | None = None
         self._opened: dict[str, tuple[tuple[Any, ...], Callable[[], Any]]] = {}
-        self._lines = 0
+        self._lines: Counter[str] = Counter()
         self._stopping = False
         self.troubles: dict[str, str] = {}
         self._worker = (crew or Crew()).worker("messages", self._run)
@@ -122,12 +127,11 @@ class Station:
                 "UDP": (host, listening.udp_port) if listening.udp_port else None,
             }
             openers = {"OSC": self._open_osc, "HTTP": self._open_http, "TCP": self._open_tcp, "UDP": self._open_udp}
-            for name, where in wanted.items():
-                opened = self._opened.get(name)
-                if opened is not None and opened[0] == where:
-                    continue
+            fresh = {name: where for name, where in wanted.items() if self._opened.get(name, (None,))[0] != where}
+            for name in fresh:  # each port is let go before it is taken anew
                 await self._close(name)
                 self.troubles.pop(name, None)
+            for name, where in fresh.items():
                 if where is None:
                     continue
                 try:
@@ -159,8 +163,13 @@ class Station:
         except OSError:
             one.close()
             raise
-        transport, _ = await self._loop.create_datagram_endpoint(lambda: _Datagrams(came), sock=one)
-        return transport.close
+        transport, talk = await self._loop.create_datagram_endpoint(lambda: _Datagrams(came), sock=one)
+
+        async def close() -> None:
+            transport.close()
+            await talk.over.wait()
+
+        return close
 
     def _osc_came(self, data: bytes, host: str) -> None:
         try:
@@ -175,42 +184,75 @@ class Station:
             self.incoming.line("udp", text, host)
 
     async def _open_http(self, host: str, port: int) -> Callable[[], Any]:
-        runner = web.AppRunner(Web(self._desk, self.incoming).app(), access_log=None, shutdown_timeout=1.0)
+        runner = web.AppRunner(
+            Web(self._desk, self.incoming).app(), access_log=None, shutdown_timeout=1.0, keepalive_timeout=IDLE_S
+        )
         await runner.setup()
+        talk = runner.server
+        assert talk is not None
+        doors = Doors(talk, IDLE_S)
         try:
-            await web.TCPSite(runner, host, port, reuse_address=True).start()
+            server = await self._loop.create_server(doors.open, host, port, reuse_address=True)
         except OSError:
             await runner.cleanup()
             raise
-        return runner.cleanup
-
-    async def _open_tcp(self, host: str, port: int) -> Callable[[], Any]:
-        server = await asyncio.start_server(self._talk, host, port, limit=LONGEST_LINE, reuse_address=True)
 
         async def close() -> None:
             server.close()
+            doors.close()
+            await runner.cleanup()
+
+        return close
+
+    async def _open_tcp(self, host: str, port: int) -> Callable[[], Any]:
+        talks: set[asyncio.StreamWriter] = set()
+
+        async def talk(reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
+            talks.add(writer)
+            try:
+                await self._talk(reader, writer)
+            finally:
+                talks.discard(writer)
+
+        server = await asyncio.start_server(talk, host, port, limit=LONGEST_LINE, reuse_address=True)
+
+        async def close() -> None:
+            server.close()
+            for writer in list(talks):
+                writer.transport.abort()
 
         return close
 
     async def _talk(self, reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
-        """Lines of text, as many as somebody sends; a line that is too long ends the talk."""
+        """Lines of text, as many as somebody sends; a line that is too long, or a request of a browser, ends the talk,
+        and so does a long silence."""
         host = writer.get_extra_info("peername")[0]
-        self._lines += 1
+        self._lines[host] += 1
         try:
-            while self._lines <= MOST_LINES and (data := await reader.readline()):
+            while self._lines[host] <= MOST_OF_ONE and self._lines.total() <= MOST_LINES:
+                data = await asyncio.wait_for(reader.readline(), TALK_IDLE_S)
                 text = data.decode("utf-8", "replace").strip()
+                if not data:
+                    return
+                if IS_HTTP.match(text):
+                    said = "refused: this is a port for lines of text, not for web pages"
+                    self.log.add(self._desk.clock.now_s(), "in", host, text[:80], said, True)
+                    return
                 if text and text.isprintable():
                     self.incoming.line("tcp", text, host)
-        except (ValueError, ConnectionError):
+        except (ValueError, ConnectionError, TimeoutError):
             return
         finally:
-            self._lines -= 1
+            self._lines[host] -= 1
             writer.close()
 
 
 class _Datagrams(asyncio.DatagramProtocol):
     def __init__(self, came: Callable[[bytes, str], None]) -> None:
-        self._came = came
+        self._came, self.over = came, asyncio.Event()
+
+    def connection_lost(self, exc: Exception | None) -> None:
+        self.over.set()
 
     def datagram_received(self, data: bytes, addr: tuple[Any, ...]) -> None:
         self._came(data, str(addr[0]))

@@ -1,11 +1,17 @@
 """Actions over HTTP: POST /actions/ID with a JSON object of arguments (or a query) runs one and says what came of it.
 
-GET /actions lists them with their schemas, GET /state says what is on air. Beyond this machine a request carries the
-token as `Authorization: Bearer …`.
+GET /actions lists them with their schemas, GET /state says what is on air, POST /messages/WORDS is heard by triggers.
+Beyond this machine, and on a machine that several people use, a request carries the token as `Authorization: Bearer …`.
+
+Pages of a browser on the same machine are no friends: what a browser sends for a page is refused, and so is a request
+for a name that is not this machine's (a page can have its own name point here).
 """
 
 import asyncio
+import contextlib
+import ipaddress
 import json
+import socket
 from typing import Any
 
 from aiohttp import web
@@ -38,30 +44,44 @@ def on_air(state: LiveState) -> dict[str, Any]:
 class Web:
     def __init__(self, desk: Desk, incoming: Incoming) -> None:
         self._desk, self._incoming = desk, incoming
+        self._listed = b""
+        self._names = {"localhost", socket.gethostname().lower(), socket.gethostname().partition(".")[0].lower()}
 
     def app(self) -> web.Application:
         app = web.Application(client_max_size=LARGEST, middlewares=[self._guard])
         app.router.add_get(HTTP_ROOT, self._list)
         app.router.add_get("/state", self._state)
         app.router.add_post(f"{HTTP_ROOT}/{{action}}", self._run)
-        app.router.add_route("*", "/messages/{words:.*}", self._message)
+        app.router.add_post("/messages/{words:.*}", self._message)
         return app
 
     @web.middleware
     async def _guard(self, request: web.Request, handler: Any) -> web.StreamResponse:
+        if not self._is_ours(request.headers.get("Host", "")):
+            return _said(421, "This is not a name of this machine: use its address, or localhost.")
+        if request.headers.get("Origin") or request.headers.get("Sec-Fetch-Site", "none") != "none":
+            return _said(403, "Pages of a browser may not do this.")
         host = request.remote or ""
         token = request.headers.get("Authorization", "").removeprefix("Bearer ").strip()
         if not self._incoming.allowed(host, token):
-            return _said(401, "From another machine, a request needs the token as “Authorization: Bearer …”.")
-        if request.headers.get("Origin"):
-            return _said(403, "Pages of a browser may not do this.")
+            return _said(401, f"{self._incoming.who_needs_it(host)} needs the token as “Authorization: Bearer …”.")
         if self._incoming.full():
             return _said(503, "More is waiting than can be done: try again in a moment.")
         found: web.StreamResponse = await handler(request)
         return found
 
     async def _list(self, request: web.Request) -> web.Response:
-        return web.json_response([described(row) for row in CATALOGUE.rows])
+        if not self._listed:
+            self._listed = json.dumps([described(row) for row in CATALOGUE.rows]).encode()
+        return web.Response(body=self._listed, content_type="application/json")
+
+    def _is_ours(self, named: str) -> bool:
+        """Is a request meant for this machine, by its address or a name that nobody else can give it?"""
+        name = named.rpartition(":")[0] if named.rpartition(":")[2].isdigit() else named
+        with contextlib.suppress(ValueError):
+            ipaddress.ip_address(name.strip("[]"))
+            return True
+        return name.lower().rstrip(".").removesuffix(".local") in self._names
 
     async def _state(self, request: web.Request) -> web.Response:
         return web.json_response(on_air(self._desk.state))

@@ -184,6 +184,14 @@ class Destination(Part):
     timeout_s: Annotated[float, Field(ge=0.1, le=30)] = 2.0
 
 
+class TokenHere(StrEnum):
+    """Whether what comes from this machine itself needs the token: never, when several people use it, or always."""
+
+    NEVER = "never"
+    SHARED = "shared"
+    ALWAYS = "always"
+
+
 class Listening(Part):
     """How messages come in: not at all, until it is switched on. From beyond this machine they must be let in, and
     carry the token.
@@ -198,4 +206,5 @@ class Listening(Part):
     tcp_port: Annotated[int, Field(ge=0, le=65535)] = 0
     udp_port: Annotated[int, Field(ge=0, le=65535)] = 0
     beyond: bool = False
+    token_here: TokenHere = TokenHere.SHARED
     midi: tuple[str, ...] = ()

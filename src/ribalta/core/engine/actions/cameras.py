@@ -73,7 +73,7 @@ class PictureParams(OneCamera):
     """Where its picture comes from: a name in shared memory, an address, a file, or a video device."""
 
     kind: PictureKind
-    name: Annotated[str, Field(max_length=1000)] = ""
+    name: Annotated[str, Field(max_length=500, json_schema_extra={"holds": "login"})] = ""
     user: Annotated[str, Field(max_length=80)] = ""
 
 

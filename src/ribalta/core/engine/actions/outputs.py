@@ -26,7 +26,7 @@ class OutputsParams(Params):
     folder: Annotated[str | None, Field(max_length=1000)] = None
     cameras: list[CameraNumber] | None = None
     expects_recording: bool | None = None
-    stream_to: Annotated[str | None, Field(max_length=500)] = None
+    stream_to: Annotated[str | None, Field(max_length=500, json_schema_extra={"holds": "key"})] = None
     stream_kbit_s: Annotated[int | None, Field(ge=200, le=20000)] = None
     one_encoding: bool | None = None
     tally_cameras: bool | None = None

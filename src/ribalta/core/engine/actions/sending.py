@@ -11,7 +11,7 @@ from ribalta.core.engine.messages import Send
 from ribalta.core.engine.removing import Users, cleared
 from ribalta.core.engine.state import LiveState
 from ribalta.core.show.calls import Kind, named
-from ribalta.core.show.cues import Destination, Listening, Wire
+from ribalta.core.show.cues import Destination, Listening, TokenHere, Wire
 from ribalta.core.show.part import Name, Port
 
 VARIABLES = ("camera", "camera_name", "framing", "scene", "slide", "next", "on_air")
@@ -69,6 +69,7 @@ class ListenParams(Params):
     tcp_port: Annotated[int | None, Field(ge=0, le=65535)] = None
     udp_port: Annotated[int | None, Field(ge=0, le=65535)] = None
     beyond: bool | None = None
+    token_here: TokenHere | None = None
     midi: tuple[str, ...] | None = None
 
 
