@@ -20,6 +20,7 @@ from ribalta.core.engine.landing import landing_state
 from ribalta.core.engine.loop import Engine
 from ribalta.core.engine.messages import (
     ClipKnown,
+    ClockSet,
     Event,
     Notice,
     OutputEnded,
@@ -27,6 +28,7 @@ from ribalta.core.engine.messages import (
     PictureWanted,
     ProgramChanged,
     Report,
+    Send,
     Severity,
     ShowEdited,
     VoicesHeard,
@@ -44,6 +46,7 @@ from ribalta.core.engine.withheld import (
     without_secrets,
 )
 from ribalta.core.show.calls import Call
+from ribalta.core.show.deeds import deeds
 from ribalta.core.show.model import unreachable
 from ribalta.core.show.recovery import Recovery
 from ribalta.core.show.scenes import Source
@@ -64,16 +67,18 @@ from ribalta.media.sources import Sources
 from ribalta.media.streamer import StreamStatus
 from ribalta.remote.midi import Ports
 from ribalta.safekeeping import Chores, Safekeeping
+from ribalta.trust import KnownShows
 from ribalta.workers.crew import Crew
 from ribalta.workshop import Workshop
 
 LONGEST_NAP_S = 0.5
 STANDS_STILL_S, CUEING_RESTS_S = 2.0, 1.0
+WALL_EVERY_S, WALL_OFF_S = 1.0, 0.25
 TOGETHER_S = 0.003
 PICTURE_WAIT_S, LOOK_AGAIN_S = 1.0, 0.02
 SHOWN = (
     *("show", "program", "next", "then", "held", "changing", "dress", "pending", "fading"),
-    *("dark", "card", "media", "strips", "master_db"),
+    *("dark", "card", "media", "strips", "master_db", "wall_offset_s"),
 )
 
 
@@ -106,18 +111,26 @@ class Session:
     """
 
     def __init__(
-        self, stored: StoredShow, path: Path | None, clock: Clock | None = None, midi: Ports | None = None
+        self,
+        stored: StoredShow,
+        path: Path | None,
+        clock: Clock | None = None,
+        midi: Ports | None = None,
+        known: KnownShows | None = None,
     ) -> None:
+        """`known` says of which shows it was answered what they may do beyond this machine; None: of all."""
         sys.setswitchinterval(0.00005)  # program waits for the interpreter several times a frame
         quiet_cv()
         self.clock: Clock = clock or SystemClock()
         self.path = path
         self._inbox: SimpleQueue[Callable[[], None]] = SimpleQueue()
         self._listeners: list[Callable[[Event], None]] = []
-        self.crew = Crew(lambda said: self.say(Notice(said, Severity.FAULT)))
+        self.crew = Crew(lambda said: self.say(Notice(said, Severity.FAULT)), lambda said: self.say(Notice(said)))
         self._chores = Chores(self.crew)
         show, held = show_without_secrets(stored.show)
         stored = replace(stored, show=show)
+        self._known = known
+        self.asks: tuple[str, ...] = deeds(show) if known is not None and not known.knows(show) else ()
         self._kept = Safekeeping(stored, path, self._chores, self._say_soon, self._later, self.crew, self.clock.now_s)
         self._stopping = False
         self._wanted_pictures: list[tuple[PictureWanted, float]] = []
@@ -167,7 +180,7 @@ class Session:
             self.crew,
         )
         self._early += [Notice(fault, Severity.FAULT) for fault in self.workshop.profile_faults]
-        self._cueing_rests_s = float("-inf")
+        self._cueing_rests_s = self._wall_s = float("-inf")
         self._worker = self.crew.worker("engine", self._run, limit_s=STANDS_STILL_S)
 
     # What the desk uses
@@ -361,6 +374,22 @@ class Session:
     def save(self, path: Path | None = None) -> None:
         """Save in the background; a notice says how it went."""
         self._kept.save(self.state, path)
+        if self._known is not None and not self.asks:  # what it does now was wanted here
+            known, show = self._known, self.state.show
+            self.put_off(lambda: known.learn(show))
+
+    def answer_deeds(self, yes: bool) -> None:
+        """Let a show from elsewhere do what it would beyond this machine, from now on; or not, until it is opened
+        again."""
+        if yes:
+            self._inbox.put(self._let_it)
+
+    def _let_it(self) -> None:
+        self.asks, self._shown_parts = (), (None,) * len(SHOWN)
+        if self._known is not None:
+            known, show = self._known, self._engine.state.show
+            self.put_off(lambda: known.learn(show))
+        self._tell(Notice("From now on this show may do all that on this desk."))
 
     def answer_recovery(self, keep: bool) -> None:
         """Take over what the last session left unsaved, or drop it."""
@@ -398,12 +427,25 @@ class Session:
             nap_s = max(0.0, min(LONGEST_NAP_S, due_s - self.clock.now_s()))
         with self.crew.guarded("an input", "It had no effect. Go on."), contextlib.suppress(Empty):
             self._take_inputs(nap_s)
+        with self.crew.guarded("looking at the clock on the wall"):
+            self._look_at_the_wall()
         self._advance_cueing()
         with self.crew.guarded("what was due", "Go on."):
             self._engine.advance(self.clock.now_s())
         with self.crew.guarded("the picture of a framing", "Store it again."):
             self._take_pictures()
         self._pass_on()
+
+    def _look_at_the_wall(self) -> None:
+        """Somebody has set the clock, the machine has slept, or summer time begins: what waits on a time must know."""
+        now_s = self.clock.now_s()
+        if now_s < self._wall_s:
+            return
+        self._wall_s = now_s + WALL_EVERY_S
+        state, ahead_s = self._engine.state, float(time.localtime().tm_gmtoff)
+        offset_s = time.time() - self.clock.now_s()
+        if abs(offset_s - state.wall_offset_s) > WALL_OFF_S or ahead_s != state.utc_offset_s:
+            self._engine.report(ClockSet(offset_s, ahead_s), self.clock.now_s())
 
     def _cueing_due_s(self) -> float:
         """Keys that are held have deadlines too; for a while not, when those have failed."""
@@ -435,7 +477,7 @@ class Session:
             self._follow_cameras()
         self._show_on(self._engine.state)
         with guarded("what controllers and messages follow"):
-            self.cueing.follow(self._engine.state, self._minutes_left())
+            self.cueing.follow(self._engine.state, self._minutes_left(), bool(self.asks))
         for request in requests:
             with guarded("what was asked of a camera", "It was not sent."):
                 self._rig.send(request)
@@ -443,7 +485,8 @@ class Session:
             with guarded(f"what follows from an event ({type(event).__name__})", "Go on."):
                 self._act_on(event)
             with guarded("what is sent for an event", "Go on."):
-                self.cueing.hear(event)
+                if not (self.asks and isinstance(event, Send)):
+                    self.cueing.hear(event)
             if isinstance(event, ShowEdited):  # nobody hears of it before it is in the journal
                 self._kept.keep(self._engine.state.show, partial(self._say_soon, event))
             else:
@@ -499,17 +542,21 @@ class Session:
         self._shown_parts = parts
         guarded = self.crew.guarded
         with guarded("what titles and media follow"):
+            self.bin.wall_offset_s = state.wall_offset_s
             self.bin.follow(state.show, state.media, media_in_use(state))
         with guarded("what program follows"):
             self.mixer.follow(plan_of(state))
         with guarded("what the sound follows"):
             self.sound.follow(sound_plan_of(state))
         with guarded("what tally follows"):
-            self._tally.follow(state.show.outputs.tally, tuple(Display(*row) for row in rows(state)))
+            told = () if self.asks else state.show.outputs.tally
+            self._tally.follow(told, tuple(Display(*row) for row in rows(state)))
 
     def _output(self, wanted: OutputWanted) -> None:
         show = self._engine.state.show
         try:
+            if self.asks and wanted.on and wanted.output in ("recording", "stream"):
+                raise LocalFault("This show comes from elsewhere: answer first, above, what it may do")
             if wanted.output == "chapter":
                 self.outputs.chapter(self.clock.now_s(), wanted.name)
             elif wanted.output == "recording" and wanted.on:

@@ -15,7 +15,7 @@ from ribalta.core.engine.messages import DeskShortcuts, Event, Learned, Notice, 
 from ribalta.core.engine.pad_state import lights
 from ribalta.core.engine.state import LiveState
 from ribalta.core.show.calls import Call
-from ribalta.core.show.cues import Shortcut
+from ribalta.core.show.cues import Listening, Shortcut
 from ribalta.core.show.shortcut_file import config_folder, desk_path, read_shortcuts, write_shortcuts
 from ribalta.remote.desk import Desk
 from ribalta.remote.incoming import new_token
@@ -74,6 +74,7 @@ class Cueing:
         self.station = Station(host, ports or MachinePorts(), self.token, crew)
         self._lights_s = 0.0
         self._room: int | None = None
+        self._alone: Listening | None = None
 
     def token(self) -> str:
         if not self._token:
@@ -135,9 +136,13 @@ class Cueing:
         except LocalFault as fault:
             self._host.say(Notice(str(fault), Severity.FAULT))
 
-    def follow(self, state: LiveState, minutes_left: float | None) -> None:
-        """Listen as the show says, light controllers, and say when room for recording grows short."""
-        self.station.follow(state.show.listening)
+    def follow(self, state: LiveState, minutes_left: float | None, alone: bool = False) -> None:
+        """Listen as the show says (`alone`: not beyond this machine), light controllers, and say when room for
+        recording grows short."""
+        listening = state.show.listening
+        if alone and listening.beyond:
+            listening = self._alone = self._alone or listening.model_copy(update={"beyond": False})
+        self.station.follow(listening)
         now_s = self._host.clock.now_s()
         if now_s - self._lights_s >= LIGHTS_EVERY_S:
             self._lights_s = now_s

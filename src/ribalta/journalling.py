@@ -170,7 +170,7 @@ class JournalWriter:
             self._unwritten, self._gap = b"", 0
             if self._failing:
                 self._failing = False
-                self._trouble("The journal is written again: nothing that was stored is lost.")
+                self._crew.relieve("The journal is written again: nothing that was stored is lost.")
         except OSError as error:
             left = self._unwritten + inputs
             self._unwritten = left if len(left) <= MOST_WAITING else b""

@@ -20,6 +20,7 @@ from ribalta.demo.children import StandIns
 from ribalta.demo.clay_cup import SHIPPED, connected
 from ribalta.desk.gamepad import pads_of_this_machine
 from ribalta.desk.window import Window, dress
+from ribalta.trust import KnownShows
 from ribalta.workers.logfile import LogFile
 
 
@@ -46,14 +47,16 @@ def _virtual_display() -> subprocess.Popen[bytes] | None:
     return child
 
 
-def _run_window(stored: StoredShow, path: Path | None, then: Callable[[Session, Window], None]) -> int:
+def _run_window(
+    stored: StoredShow, path: Path | None, then: Callable[[Session, Window], None], known: KnownShows | None = None
+) -> int:
     display = _virtual_display()
     log = LogFile().open()
     try:
         app = QApplication.instance() or QApplication(sys.argv[:1])
         assert isinstance(app, QApplication)
         dress(app)
-        session = Session(stored, path)
+        session = Session(stored, path, known=known)
         if log.trouble:
             session.say(Notice(log.trouble, Severity.FAULT))
         session.start()
@@ -84,7 +87,7 @@ def open_show(path: Path, recover: str | None) -> int:
         if recover is not None:
             window.recovery.answer(recover == "take")
 
-    return _run_window(stored, path, answer)
+    return _run_window(stored, path, answer, KnownShows())
 
 
 def new_show(path: Path) -> int:

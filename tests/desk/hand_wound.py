@@ -71,6 +71,7 @@ class HandWoundSession:
         self.path = None
         self.recovery = None
         self.unsaved = False
+        self.asks: tuple[str, ...] = ()
         self.saves = 0
         self.sizes: dict[str, tuple[int, int]] = {}
         self.workshop = HandWoundWorkshop(self._say)
@@ -147,3 +148,6 @@ class HandWoundSession:
         self.saves += 1
 
     def answer_recovery(self, keep: bool) -> None: ...
+
+    def answer_deeds(self, yes: bool) -> None:
+        self.asks = () if yes else self.asks

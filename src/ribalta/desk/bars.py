@@ -2,8 +2,8 @@
 
 from collections.abc import Callable, Mapping
 
-from PySide6.QtCore import QElapsedTimer, QRectF, Qt, QTime, Signal
-from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtCore import QElapsedTimer, QRectF, Qt, QTime, QTimer, Signal
+from PySide6.QtGui import QKeyEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QWidget
 
 from ribalta.core.engine.messages import InUse, Notice, Severity
@@ -15,6 +15,7 @@ from ribalta.desk.bridge import Bridge
 
 SHOWN_FOR_MS = 9000
 TOGETHER_MS = 1500
+HELD_MS, LATELY_S = 1000, 600.0  # a held press; so long after the last take a show counts as on
 RULES = {
     LandingRule.HOLD: "Takes wait until the camera is set",
     LandingRule.COVER: "Takes go to the cover shot until the camera is set",
@@ -221,3 +222,110 @@ class UsersLine(QWidget):
         self.hide()
         if asked is not None and users:
             self._bridge.act(asked.action, **dict(asked.arguments), users=users)
+
+
+class DeedsLine(QWidget):
+    """A show that comes from elsewhere: what it would do beyond this machine, and whether it may. It stops nothing."""
+
+    def __init__(self, bridge: Bridge) -> None:
+        super().__init__()
+        self._bridge = bridge
+        line = QHBoxLayout(self)
+        line.setContentsMargins(10, 4, 10, 4)
+        said = "; ".join(bridge.session.asks)
+        self.said = QLabel(f"This show was not made here. It would {said}. Until you let it, it does none of that.")
+        self.said.setFont(look.font(15, look.MEDIUM))
+        self.said.setWordWrap(True)
+        self.said.setTextFormat(Qt.TextFormat.PlainText)
+        line.addWidget(self.said, 1)
+        for text, yes in (("Let it", True), ("Not now", False)):
+            button = QPushButton(text)
+            button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            button.setFont(look.font(14, look.MEDIUM))
+            button.clicked.connect(lambda _=False, yes=yes: self.answer(yes))
+            line.addWidget(button)
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setVisible(bool(bridge.session.asks))
+
+    def answer(self, yes: bool) -> None:
+        self._bridge.session.answer_deeds(yes)
+        self.hide()
+
+
+class HeldButton(QPushButton):
+    """Does what it says only when it is held down until it is full; let go early, it does nothing."""
+
+    done = Signal()
+
+    def __init__(self, text: str) -> None:
+        super().__init__(text)
+        self._since = QElapsedTimer()
+        self._timer = QTimer(self)
+        self._timer.setInterval(30)
+        self._timer.timeout.connect(self._turn)
+        self.pressed.connect(self._begin)
+        self.released.connect(self._let_go)
+
+    def _begin(self) -> None:
+        self._since.start()
+        self._timer.start()
+
+    def _let_go(self) -> None:
+        self._timer.stop()
+        self.update()
+
+    def _turn(self) -> None:
+        self.update()
+        if self._since.elapsed() >= HELD_MS:
+            self._timer.stop()
+            self.done.emit()
+
+    def keyReleaseEvent(self, event: QKeyEvent) -> None:
+        if not event.isAutoRepeat():
+            super().keyReleaseEvent(event)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        super().paintEvent(event)
+        if self._timer.isActive():
+            painter = QPainter(self)
+            share = min(1.0, self._since.elapsed() / HELD_MS)
+            painter.fillRect(QRectF(0, self.height() - 4, self.width() * share, 4), look.LAMP_WARM)
+
+
+class ClosingLine(QWidget):
+    """The window is to be closed while the show is on: answered here, by a held press."""
+
+    ended = Signal()
+
+    def __init__(self, bridge: Bridge) -> None:
+        super().__init__()
+        self._bridge = bridge
+        line = QHBoxLayout(self)
+        line.setContentsMargins(10, 4, 10, 4)
+        self.said = QLabel()
+        self.said.setFont(look.font(15, look.MEDIUM))
+        line.addWidget(self.said, 1)
+        self.end = HeldButton("Hold to end the show")
+        self.end.setFont(look.font(14, look.MEDIUM))
+        self.end.done.connect(self.ended.emit)
+        self.stay = QPushButton("Stay")
+        self.stay.setFont(look.font(14, look.MEDIUM))
+        self.stay.clicked.connect(self.hide)
+        line.addWidget(self.end)
+        line.addWidget(self.stay)
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.hide()
+
+    def needed(self) -> bool:
+        return bool(self._doing())
+
+    def _doing(self) -> list[str]:
+        state = self._bridge.state
+        doing = [words for name, words in (("recording", "recorded"), ("stream", "streamed")) if state.output(name).on]
+        lately = bool(state.records) and self._bridge.now_s - state.records[-1].at_s < LATELY_S
+        return ["on air", *doing] if lately or doing else []
+
+    def ask(self) -> None:
+        self.said.setText(f"The show is {listed(tuple(self._doing()))}. Closing the window ends all of that.")
+        self.show()
+        self.stay.setFocus()

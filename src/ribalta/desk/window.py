@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QApplication, QMainWindow, QStackedWidget, QVBoxLa
 from ribalta.desk import look
 from ribalta.desk.air.keys import key_name
 from ribalta.desk.air.view import MARGIN, AirView
-from ribalta.desk.bars import NoticeLine, RecoveryLine, TopLine, UsersLine
+from ribalta.desk.bars import ClosingLine, DeedsLine, NoticeLine, RecoveryLine, TopLine, UsersLine
 from ribalta.desk.bridge import Bridge, Session
 from ribalta.desk.cue.chart_window import ChartWindow
 from ribalta.desk.cue.view import CueView
@@ -66,7 +66,7 @@ QProgressBar::chunk { background: #ffcb7d; }
 QToolTip { background: #2b241e; color: #f1e8da; border: 1px solid #3d342b; padding: 4px; }
 QMenu { background: #2b241e; color: #f1e8da; border: 1px solid #3d342b; }
 QMenu::item:selected { background: #ffcb7d; color: #14110e; }
-RecoveryLine, UsersLine { background: #3a2f1c; }
+RecoveryLine, UsersLine, DeedsLine, ClosingLine { background: #3a2f1c; }
 QWidget#palette { background: #1f1a16; border: 2px solid #ffcb7d; border-radius: 6px; }
 """
 
@@ -103,6 +103,7 @@ class Window(QMainWindow):
         self.rig = RigView(self.bridge)
         self.frame = FrameView(self.bridge, pads)
         self._cue: CueView | None = None
+        self._ends = False
         self.screens: dict[str, Screen | PadsWindow | ChartWindow] = {}
         self._views: dict[str, RigView | FrameView | CueView | AirView] = {
             "Rig": self.rig,
@@ -112,6 +113,9 @@ class Window(QMainWindow):
         self.top = TopLine(self.bridge, VIEW_KEYS)
         self.recovery = RecoveryLine(self.bridge)
         self.users = UsersLine(self.bridge)
+        self.deeds = DeedsLine(self.bridge)
+        self.closing = ClosingLine(self.bridge)
+        self.closing.ended.connect(self._end_now)
         self.notices = NoticeLine(self.bridge)
         self._stack = QStackedWidget()
         for view in self._views.values():
@@ -123,6 +127,8 @@ class Window(QMainWindow):
         column.addWidget(self.top)
         column.addWidget(self.recovery)
         column.addWidget(self.users)
+        column.addWidget(self.deeds)
+        column.addWidget(self.closing)
         column.addWidget(self._stack, 1)
         column.addWidget(self.notices)
         self.setCentralWidget(whole)
@@ -173,7 +179,21 @@ class Window(QMainWindow):
         if (view := self._stack.currentWidget()) is not None:
             view.setFocus()
 
+    def may_close(self) -> bool:
+        """Not while the show is on: then it is asked for, on the window."""
+        if self._ends or not self.closing.needed():
+            return True
+        self.closing.ask()
+        return False
+
+    def _end_now(self) -> None:
+        self._ends = True
+        self.close()
+
     def closeEvent(self, event: QCloseEvent) -> None:
+        if event.spontaneous() and not self.may_close():  # somebody has pressed the window's own cross
+            event.ignore()
+            return
         self.frame.gamepad.stop()
         for screen in self.screens.values():
             screen.close()

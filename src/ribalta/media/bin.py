@@ -46,7 +46,7 @@ class MediaBin:
         on_length: Callable[[str, float], None] = lambda _medium_id, _seconds: None,
         crew: Crew | None = None,
     ) -> None:
-        self._file, self._wall_offset_s, self._on_length = file, wall_offset_s, on_length
+        self._file, self.wall_offset_s, self._on_length = file, wall_offset_s, on_length
         self._told: dict[str, float] = {}  # lengths of clips
         self._show = Show()
         self._live: Mapping[str, MediumLive] = MappingProxyType({})
@@ -233,7 +233,7 @@ class MediaBin:
         if template is None and image is None:
             return "its drawing is missing or damaged. Choose another."
         if template is not None and template.counts_down:
-            left_s = (title.counts_to_s or 0.0) - (time.monotonic() + self._wall_offset_s)
+            left_s = (title.counts_to_s or 0.0) - (time.monotonic() + self.wall_offset_s)
             clock = countdown_words(left_s)
         for size in sizes:
             key: Key = (title.template, title.fields, clock)

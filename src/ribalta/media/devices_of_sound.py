@@ -77,7 +77,7 @@ class _Device:
                 self.trouble = f"the device “{self.name}” cannot be opened ({error})"
             else:
                 if was_open:
-                    self._crew.say(f"The {self.kind} “{self.name}” is back.")
+                    self._crew.relieve(f"The {self.kind} “{self.name}” is back.")
                 self.trouble, pause_s, was_open = "nothing has come from there yet", FIRST_PAUSE_S, True
                 self._keep(stream, library)
                 if not self._stopping.is_set():

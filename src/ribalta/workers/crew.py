@@ -103,8 +103,9 @@ class Guard:
 class Crew:
     """The threads of one owner. `say` is told a sentence for people; it is called on any thread and returns at once."""
 
-    def __init__(self, say: Say = lambda _: None) -> None:
-        self.say = say
+    def __init__(self, say: Say = lambda _: None, relieve: Say | None = None) -> None:
+        """`relieve` is told, as `say` is, when a trouble is over."""
+        self.say, self.relieve = say, relieve or say
         self._workers: set[Worker] = set()
         self._lock = threading.Lock()
         self._said: dict[tuple[str, str], float] = {}
@@ -193,7 +194,7 @@ class Crew:
                 self.say(f"The thread “{worker.name}” has stood still for {age_s:.0f} s. It is waited for.")
             elif age_s <= worker.limit_s and worker.stands_still:
                 worker.stands_still = False
-                self.say(f"The thread “{worker.name}” works again.")
+                self.relieve(f"The thread “{worker.name}” works again.")
 
     def take_on(self, worker: Worker) -> None:
         with self._lock:

@@ -21,6 +21,7 @@ from ribalta.core.engine.causes import BY_HAND, By, Cause, Ran
 from ribalta.core.engine.deadlines import Deadline
 from ribalta.core.engine.landing import NEVER_S
 from ribalta.core.engine.messages import (
+    ClockSet,
     Drive,
     Event,
     GlideTo,
@@ -169,6 +170,10 @@ class Engine:
             self._say_failed(f"What was reported ({type(report).__name__})", error, "It was passed over.")
         if isinstance(report, MessageCame):
             self._hear(report, now_s)
+        if isinstance(report, ClockSet):
+            nobody: list[triggers.Happening] = []
+            passed = lambda: triggers.skipped(mark.state, self.state, now_s)  # noqa: E731
+            self._pending.extend((h, None, 1) for h in self._beside("Triggers", nobody, passed))
         self._settle(now_s)
         self.advance(now_s)
 

@@ -151,6 +151,15 @@ class VoicesHeard:
     mic_ids: tuple[str, ...]
 
 
+@dataclass(frozen=True, slots=True)
+class ClockSet:
+    """The clock on the wall goes otherwise than it did: somebody set it, the machine slept, or summer time began or
+    ended. Clock time plus `wall_offset_s` is seconds since 1970, and local time is `utc_offset_s` ahead of that."""
+
+    wall_offset_s: float
+    utc_offset_s: float
+
+
 Report = (
     Position
     | Contact
@@ -168,6 +177,7 @@ Report = (
     | RoomLeft
     | MessageCame
     | VoicesHeard
+    | ClockSet
 )
 REPORT_KINDS: tuple[type[Report], ...] = get_args(Report)
 

@@ -10,6 +10,7 @@ from ribalta.core.engine.landing import image_speed_percent_s, seen_standing
 from ribalta.core.engine.messages import (
     Arrived,
     ClipKnown,
+    ClockSet,
     Compared,
     Contact,
     DeviceRefused,
@@ -43,6 +44,8 @@ def take_in(state: LiveState, report: Report, now_s: float) -> Outcome:
         return _ended(state, report)
     if isinstance(report, ClipKnown):
         return Outcome(state.with_medium(report.medium_id, length_s=report.length_s))
+    if isinstance(report, ClockSet):
+        return Outcome(state.with_(wall_offset_s=report.wall_offset_s, utc_offset_s=report.utc_offset_s))
     if isinstance(report, RoomLeft):
         return Outcome(state.with_(room_minutes=report.minutes))
     if isinstance(report, MessageCame):
@@ -110,12 +113,11 @@ def _picture_late(state: LiveState, report: PictureStands, now_s: float) -> Live
 
 
 def _trouble(state: LiveState, report: LinkTrouble) -> Outcome:
-    camera, outcome = (
-        state.camera(Shot(report.camera_id)),
-        Outcome(state.with_live(report.camera_id, trouble=report.phrase)),
-    )
+    camera, before = state.camera(Shot(report.camera_id)), state.live(report.camera_id).trouble
+    outcome = Outcome(state.with_live(report.camera_id, trouble=report.phrase))
     if report.phrase is None:
-        return outcome
+        said = f"The line to camera {camera.number} “{camera.name}” is open again."
+        return outcome.saying(Notice(said)) if before is not None else outcome
     said = f"Camera {camera.number} “{camera.name}” is out of reach: {report.phrase}."
     return outcome.saying(Notice(said, Severity.FAULT))
 

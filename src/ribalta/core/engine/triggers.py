@@ -26,7 +26,7 @@ from ribalta.core.show.model import Show
 
 DEEPEST = 8  # how many things may lead to one another
 MOST_A_SECOND, MOST_OF_ONE_A_SECOND = 200, 20
-DAY_S = 86400.0
+DAY_S, HALF_A_DAY_S = 86400.0, 43200.0
 NEVER_FIRED = Fired()
 ON_TIME = (WhenKind.TIME, WhenKind.COUNTDOWN, WhenKind.ON_AIR_FOR)
 
@@ -220,8 +220,11 @@ def _times(state: LiveState, known: Index) -> Iterator[tuple[float, Trigger, str
     nearest = known.times[next_up % len(known.times)] if known.times else 0.0
     for trigger in known.of(WhenKind.TIME):
         if trigger.when.second_of_day == nearest and not _broken(state, trigger):
-            left_s = (nearest - of_day) % DAY_S or DAY_S
-            yield done_s + left_s, trigger, f"it is {trigger.when.at}"
+            due_s = done_s + ((nearest - of_day) % DAY_S or DAY_S)
+            last_s = state.fired.get(trigger.id, NEVER_FIRED).last_s
+            if last_s is not None and due_s - last_s < HALF_A_DAY_S:  # the clock was put back: once a day is enough
+                due_s += DAY_S
+            yield due_s, trigger, f"it is {trigger.when.at}"
     for trigger in known.of(WhenKind.ON_AIR_FOR):
         program, item = state.program, trigger.when.item
         due_s = state.program_since_s + trigger.when.seconds
@@ -254,7 +257,7 @@ def failing_on_time(state: LiveState) -> tuple[str, ...]:
     return tuple(failing or [t.id for t in waiting])
 
 
-ALARMED = ("program_since_s", "program", "times_done_s")
+ALARMED = ("program_since_s", "program", "times_done_s", "wall_offset_s", "utc_offset_s")
 
 
 def with_alarm(before: LiveState, after: LiveState, now_s: float) -> LiveState:
@@ -266,6 +269,18 @@ def with_alarm(before: LiveState, after: LiveState, now_s: float) -> LiveState:
         return after
     after = after.with_(times_done_s=max(after.times_done_s, now_s))
     return after.with_(alarm_s=alarm_s(after))
+
+
+def skipped(before: LiveState, after: LiveState, now_s: float) -> list[Happening]:
+    """Whose time of day there was not today, because summer time began: it counts as come. What a clock that was set
+    otherwise has passed over is not made up for."""
+    jump_s = after.utc_offset_s - before.utc_offset_s
+    if not 0 < jump_s <= HALF_A_DAY_S or abs(after.wall_offset_s - before.wall_offset_s) > jump_s / 2:
+        return []
+    of_day = (now_s + before.wall_offset_s + before.utc_offset_s) % DAY_S
+    timed = index(after.show).of(WhenKind.TIME)
+    gone = [t for t in timed if 0 < (t.when.second_of_day - of_day) % DAY_S <= jump_s and not _broken(after, t)]
+    return [Happening(t.id, f"{t.when.at} was passed over as summer time began") for t in gone]
 
 
 def ring(state: LiveState) -> tuple[LiveState, list[Happening]]:
