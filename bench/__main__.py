@@ -11,12 +11,14 @@ from bench import (
     bump,
     chain,
     cues,
+    endure,
     kills,
     landing,
     plan,
     playlist,
     recall,
     registration,
+    stream,
     travel,
     voice,
     voice_live,
@@ -28,6 +30,7 @@ BENCHES: dict[str, Callable[[int], Mapping[str, object]]] = {
     "chain": chain.run,
     "cues": cues.run,
     "chain-1080": lambda takes: chain.run(takes, "1080p25"),
+    "endure": endure.run,
     "kills": kills.run,
     "landing": landing.run,
     "landing-scenes": landing.run_scenes,
@@ -35,11 +38,13 @@ BENCHES: dict[str, Callable[[int], Mapping[str, object]]] = {
     "playlist": playlist.run,
     "recall": recall.run,
     "registration": registration.run,
+    "stream": stream.run,
     "travel": travel.run,
     "voice-live": voice_live.run,
 }
 TAKES = {"landing-scenes": 60, "chain": 40, "chain-1080": 40, "travel": 50, "recall": 300, "registration": 500}
 TAKES |= {"playlist": 30, "plan": 100, "voice-live": 10}  # minutes; instances; conversations
+TAKES |= {"endure": 10, "stream": 12}  # minutes; seconds a receiver
 
 
 def main() -> int:

@@ -14,7 +14,7 @@ from pathlib import Path
 from ribalta.assembly import Session
 from ribalta.core.base.aim import Aim
 from ribalta.core.show.model import Show
-from ribalta.core.show.storage import StoredShow, load
+from ribalta.core.show.storage import StoredShow, load, save
 from ribalta.demo.children import StandIns
 from ribalta.demo.clay_cup import SHIPPED, connected
 
@@ -27,13 +27,17 @@ def running_show(name: str, change: Callable[[Show], Show] = lambda show: show) 
 
 
 @contextlib.contextmanager
-def running_demo(name: str, change: Callable[[Show], Show] = lambda show: show) -> Iterator[tuple[Session, StandIns]]:
-    """The same, with the stand-ins."""
+def running_demo(
+    name: str, change: Callable[[Show], Show] = lambda show: show, path: Path | None = None
+) -> Iterator[tuple[Session, StandIns]]:
+    """The same, with the stand-ins; with a file, and so a journal, if there is to be one."""
     standins = StandIns(f"ribalta-bench-{name}-{os.getpid()}", again=False)
     try:
         stored = load(SHIPPED)
         show = change(connected(stored.show, standins.announcement))
-        session = Session(StoredShow(show, stored.pictures), None)
+        if path is not None:
+            save(path, StoredShow(show, stored.pictures))
+        session = Session(StoredShow(show, stored.pictures), path)
         session.start()
         try:
             wait_for(lambda: all_there(session), 30)

@@ -41,13 +41,14 @@ from ribalta.core.engine.why import Why
 from ribalta.core.engine.withheld import (
     STREAM_KEY,
     STREAM_LOGIN,
+    same_host,
     show_without_secrets,
     whole_stream,
     without_secrets,
 )
 from ribalta.core.show.calls import Call
 from ribalta.core.show.deeds import deeds
-from ribalta.core.show.model import unreachable
+from ribalta.core.show.model import PictureSource, unreachable
 from ribalta.core.show.recovery import Recovery
 from ribalta.core.show.scenes import Source
 from ribalta.core.show.storage import StoredShow
@@ -150,11 +151,10 @@ class Session:
         self.workshop = Workshop(self, self._secrets, self.crew)
         for one in held:
             self.workshop.keep_password(one.where, one.user, one.secret)
-        self._sources = Sources(
-            lambda picture: self._secrets.get(picture.name, picture.user), lambda: self._secrets.changes, self.crew
-        )
-        self._sources.follow(show.cameras)
         self._followed = show.cameras
+        self._rejoined: dict[str, int] = {}
+        self._sources = Sources(self._picture_password, self._password_changes, self.crew)
+        self._sources.follow(show.cameras)
         self.bin = MediaBin(
             self._kept.pictures.get,
             self.state.wall_offset_s,
@@ -594,12 +594,38 @@ class Session:
         if self._sources.follow(self._followed):
             self.mixer.follow_sources(self._sources.of)
         for camera in self._followed:
-            if camera.control is not None and camera.control.user:
+            control = camera.control
+            if control is None or not control.user:
+                continue
+            typed = self._secrets.changes(f"{control.host}:{control.port}", control.user)
+            if typed != self._rejoined.get(camera.id, 0):
+                self._rejoined[camera.id] = typed
                 self._rig.rejoin(camera.id)
 
     def _say_soon(self, event: Event) -> None:
         """From any thread."""
         self._inbox.put(lambda: self._tell(event))
+
+    def _picture_password(self, picture: PictureSource) -> str:
+        """Its own; or that of the head of the same camera, if both are one device with one user."""
+        own = self._secrets.get(picture.name, picture.user)
+        where = self._control_of(picture)
+        return own or (self._secrets.get(where, picture.user) if where else "")
+
+    def _password_changes(self, picture: PictureSource) -> int:
+        where = self._control_of(picture)
+        mine = self._secrets.changes(picture.name, picture.user)
+        return mine + (self._secrets.changes(where, picture.user) if where else 0)
+
+    def _control_of(self, picture: PictureSource) -> str:
+        """Where the head of the device is that a picture comes from, if it has the same user."""
+        for camera in self._followed:
+            control = camera.control
+            if camera.picture != picture or control is None or control.user != picture.user:
+                continue
+            if same_host(picture.name, control.host):
+                return f"{control.host}:{control.port}"
+        return ""
 
     def _called(self, camera_id: str) -> str:
         """A camera in a sentence."""

@@ -17,11 +17,14 @@ from ribalta.core.base.faults import LocalFault
 from ribalta.core.show.model import Show
 from ribalta.core.show.recovery import (
     JournalFile,
+    fresh_path,
     journal_path,
     keep_line,
     line_of,
     make_way,
+    next_past,
     picture_line,
+    prune_past,
 )
 from ribalta.workers.crew import Crew
 
@@ -101,10 +104,12 @@ class JournalWriter:
         with self._there:
             self._add(_Job(lambda: picture_line(name, data), None, f"picture {name}"))
 
-    def saved(self, opening: bytes, then: Callable[[], None] | None = None) -> None:
-        """All that was kept is in the show file; a new journal is begun."""
+    def saved(
+        self, opening: bytes, then: Callable[[], None] | None = None, unsaved: Callable[[], bytes] = bytes
+    ) -> None:
+        """What was kept is in the show file; a new journal is begun, with what is `unsaved` even so (lines)."""
         with self._there:
-            self._add(_Job(lambda: line_of({"saved": True}), then, opening=opening, saved=True))
+            self._add(_Job(unsaved, then, opening=opening, saved=True))
 
     def begin_anew(self, opening: bytes) -> None:
         """A new file, with what is not saved yet."""
@@ -138,11 +143,13 @@ class JournalWriter:
         """In order: lines together, as far as the next file that is begun."""
         batch: list[_Job] = []
         for job in jobs:
-            batch.append(job)
-            if job.opening:
-                self._write(batch)
-                batch = []
-                self._turn_over(job)
+            if not job.opening:
+                batch.append(job)
+                continue
+            self._write(batch)
+            batch = []
+            self._turn_over(job)
+            self._then(job)
         self._write(batch)
 
     def _write(self, batch: list[_Job]) -> None:
@@ -155,10 +162,13 @@ class JournalWriter:
         if data or self._failing:
             self._try(data, b"".join(line for name, line in lines if not name))
         for job in batch:
-            if job.then is not None:
-                with self._crew.guarded("what follows from an edit", "Go on."):
-                    job.then()
+            self._then(job)
         self._unsynced |= any(job.essential for job in batch)
+
+    def _then(self, job: _Job) -> None:
+        if job.then is not None:
+            with self._crew.guarded("what follows from an edit", "Go on."):
+                job.then()
 
     def _try(self, data: bytes, inputs: bytes) -> None:
         try:
@@ -195,19 +205,25 @@ class JournalWriter:
         self._file = JournalFile(path, self._opening)
 
     def _turn_over(self, job: _Job) -> None:
+        """Begin a new file. It takes the place of the old one at once and whole: at no moment is nothing there."""
         self._opening = job.opening
         if job.saved:
             self._essential.clear()
+            with self._crew.guarded("a line of the journal", "It was left out: save the show."):
+                if unsaved := job.make():
+                    self._essential[DOCUMENT] = unsaved
         if self._failing or self._file is None:
             return
-        self._file.close()
         try:
-            make_way(self._show_path, False)
-            self._file = JournalFile(journal_path(self._show_path), job.opening)
-            self._file.append(b"".join(self._essential.values()))
-        except (LocalFault, OSError) as fault:
-            self._file, self._failing = None, True
-            self._trouble(str(fault) if isinstance(fault, LocalFault) else _sentence(self._show_path, fault))
+            fresh = JournalFile(fresh_path(self._show_path), job.opening + b"".join(self._essential.values()))
+            fresh.take_place_of(journal_path(self._show_path), next_past(self._show_path))
+        except OSError as error:
+            self._failing = True
+            self._trouble(_sentence(self._show_path, error))
+            return
+        self._file.close()
+        self._file = fresh
+        prune_past(self._show_path)
 
 
 def _sentence(show_path: Path, error: OSError) -> str:

@@ -7,6 +7,7 @@ all. A journal that cannot be written is said once and never stops the show.
 import contextlib
 import time
 from collections.abc import Callable, Mapping
+from functools import partial
 from pathlib import Path
 from queue import SimpleQueue
 
@@ -24,8 +25,10 @@ from ribalta.core.show.recovery import (
     Recovery,
     find_recovery,
     holds_something,
+    keep_line,
     line_of,
     make_way,
+    picture_line,
     refuse_if_open_elsewhere,
 )
 from ribalta.core.show.storage import StoredShow
@@ -185,9 +188,14 @@ class Safekeeping:
         self.saved_show, self.saved_edits = stored.show, edits
         told = Notice(f"Saved as {path.name}.")
         if self._journal is not None:
-            self._journal.saved(line_of(opening_of(state, self._now_s())), lambda: self._tell(told))
+            opening = line_of(opening_of(state, self._now_s()))
+            unsaved = partial(self._unsaved, state, stored) if state.edits != edits else bytes
+            self._journal.saved(opening, lambda: self._tell(told), unsaved)
         else:
             self._tell(told)
-        if state.edits != edits:  # something was edited meanwhile
-            self.take_in({name: data for name, data in self.pictures.items() if name not in stored.pictures})
-            self.keep(state.show)
+
+    def _unsaved(self, state: LiveState, stored: StoredShow) -> bytes:
+        """Lines of what was edited while the show was being saved."""
+        fresh = [(name, data) for name, data in list(self.pictures.items()) if name not in stored.pictures]
+        pictures = b"".join(picture_line(name, data) for name, data in fresh)
+        return pictures + keep_line(state.show.model_dump_json())

@@ -131,6 +131,7 @@ def test_not_recording_is_said_once_the_show_is_on_and_stopping_takes_a_long_pre
     click(window, "Record")
     assert hall.state.output("recording").on
     status = {"path": Path("a.mkv"), "what": "program", "running": True, "seconds": 65.0, "lost": 0, "trouble": ""}
+    status["profile"] = ""
     window.bridge.session.recordings = [SimpleNamespace(**status, minutes_left=90.0, proof=None)]
     refresh(window)
     assert (cell(window, "1:05").note, cell(window, "1:05").state) == ("90 min left", "on")
@@ -375,6 +376,7 @@ def test_outputs_are_set_up_and_only_a_long_press_stops_them(window, hall):
     assert hall.state.output("stream").on
     proof = np.full((144, 256, 3), 90, np.uint8)
     status = {"path": Path("a.mkv"), "what": "program", "running": False, "seconds": 5.0, "lost": 2}
+    status["profile"] = "High profile"
     status |= {"trouble": "the disk is full", "minutes_left": 1.0, "proof": proof}
     window.bridge.session.recordings = [SimpleNamespace(**status)]
     refresh(window)

@@ -147,7 +147,7 @@ def visca_serial(line: str, baud_rate: int) -> Door:
 
 def onvif(address: str, port: int) -> Door:
     """Does an ONVIF device service speak here? Asked without a name, as the specification allows for the time."""
-    return _ask_tcp(address, port, greeting(address, port), lambda heard: GREETED in heard)
+    return _ask_tcp(address, port, greeting(address, port), lambda heard: any(w in heard for w in GREETED))
 
 
 ASK: dict[Protocol, Callable[[str, int], Door]] = {

@@ -9,6 +9,7 @@ import logging
 import os
 import stat
 import threading
+from collections import Counter
 from pathlib import Path
 
 import keyring
@@ -21,13 +22,13 @@ _log = logging.getLogger(__name__)
 
 
 class Secrets:
-    """A password belongs to a user at an address; all cameras that share both share it. `changes` counts new ones."""
+    """A password belongs to a user at an address; all cameras that share both share it."""
 
     def __init__(self, file: Path | None = None) -> None:
         self._file = file or config_folder() / "secrets.json"
         self._kept: dict[tuple[str, str], str] = {}
         self._lock = threading.Lock()  # of the file
-        self.changes = 0
+        self._changes: Counter[tuple[str, str]] = Counter()
 
     def get(self, where: str, user: str) -> str:
         """The password, or an empty one. May wait for the keyring the first time that it is asked for one."""
@@ -42,13 +43,17 @@ class Secrets:
     def put(self, where: str, user: str, password: str) -> bool:
         """Keep a password. False when there is no keyring, so that it is kept in a file."""
         self._kept[(where, user)] = password
-        self.changes += 1
+        self._changes[where, user] += 1
         try:
             keyring.set_password(SERVICE, f"{user} at {where}", password)
         except (keyring.errors.KeyringError, RuntimeError):
             self._to_file(f"{user} at {where}", password)
             return False
         return True
+
+    def changes(self, where: str, user: str) -> int:
+        """How often a password was typed."""
+        return self._changes[where, user]
 
     def _in_file(self) -> dict[str, str]:
         """Nothing when it is no plain file of ours that nobody else can read."""

@@ -22,14 +22,14 @@ def source_for(picture: PictureSource, password: Callable[[], str], crew: Crew |
 class Sources:
     """One source for each camera. A camera whose picture did not change keeps its own.
 
-    `password_for` may wait for a keyring: sources ask it on threads of their own. `changes` counts the passwords that
-    were typed, so that what is opened with one is opened anew.
+    `password_for` may wait for a keyring: sources ask it on threads of their own. `changes` counts how often
+    that of a picture was typed, so that what is opened with it is opened anew.
     """
 
     def __init__(
         self,
         password_for: PasswordFor = lambda _: "",
-        changes: Callable[[], int] = lambda: 0,
+        changes: Callable[[PictureSource], int] = lambda _: 0,
         crew: Crew | None = None,
     ) -> None:
         self._crew = crew
@@ -58,7 +58,7 @@ class Sources:
         return True
 
     def _key(self, picture: PictureSource) -> _Key:
-        return (picture.kind, picture.name, picture.user, self._changes() if picture.user else 0)
+        return (picture.kind, picture.name, picture.user, self._changes(picture) if picture.user else 0)
 
     def close(self) -> None:
         for source in self.of.values():

@@ -4,6 +4,7 @@ The newest frame is kept and older ones are dropped: a director needs now, not a
 silent it is opened again, soon at first and then every few seconds. A file plays in its own time and begins again.
 """
 
+import socket
 import threading
 import time
 from collections.abc import Callable, Iterator
@@ -24,6 +25,7 @@ OPEN_WITHIN_S = 4.0
 READ_WITHIN_S = 2.0
 FIRST_PAUSE_S, LONGEST_PAUSE_S = 0.3, 1.0
 LARGEST = 3840 * 2160
+MOST_BAD_PACKETS = 250
 SCHEMES = ("rtsp", "rtsps", "http", "https", "udp", "rtp", "tcp")
 
 
@@ -56,12 +58,23 @@ def _address(source: PictureSource, password: str) -> str:
     return urlunsplit(parts._replace(netloc=who + parts.netloc))
 
 
-def _options(source: PictureSource) -> dict[str, str]:
-    """As little delay as the library allows."""
-    options = {"fflags": "nobuffer", "flags": "low_delay", "probesize": "500000", "analyzeduration": "500000"}
+def _takes_calls(address: str) -> bool:
+    """Does anything listen there at all?"""
+    parts = urlsplit(address)
+    port = parts.port or {"rtsp": 554, "http": 80, "https": 443, "rtsps": 322}.get(parts.scheme, 0)
+    try:
+        with socket.create_connection((parts.hostname or "", port), 1.0):
+            return True
+    except OSError:
+        return False
+
+
+def _options(source: PictureSource, over_udp: bool = False) -> dict[str, str]:
+    """As little delay as the library allows, without dropping what its beginning is known by."""
+    options = {"flags": "low_delay", "probesize": "500000", "analyzeduration": "500000"}
     scheme = urlsplit(source.name).scheme if source.kind is PictureKind.STREAM else ""
     if scheme.startswith("rtsp"):
-        options["rtsp_transport"] = "tcp"
+        options["rtsp_transport"] = "udp" if over_udp else "tcp"
     if scheme == "udp":
         options |= {"overrun_nonfatal": "1", "fifo_size": "20000", "timeout": str(int(READ_WITHIN_S * 1e6))}
     if source.kind is PictureKind.STREAM:
@@ -83,6 +96,14 @@ def _phrase(error: Exception) -> str:
     return f"its picture cannot be opened ({getattr(error, 'strerror', None) or type(error).__name__})"
 
 
+FINAL = (
+    av.error.HTTPUnauthorizedError,
+    av.error.HTTPForbiddenError,
+    av.error.ConnectionRefusedError,
+    av.error.HTTPNotFoundError,
+)  # another way of carrying it would not help
+
+
 class StreamPicture:
     """See `source.Source`. `password` is asked for, on the picture's thread, only at the moment of opening."""
 
@@ -92,6 +113,7 @@ class StreamPicture:
         self._source, self._password = source, password
         self._frame: Frame | None = None
         self._colours = Colours()
+        self._over_udp = False  # tried in turn with TCP, while neither has worked
         self._stopping = threading.Event()
         self._trouble: str | None = refused(source) or "its picture is being opened"
         self._worker = (crew or Crew()).worker(f"picture {source.kind}", self._run)
@@ -133,32 +155,61 @@ class StreamPicture:
     def _run(self) -> None:
         pause_s = FIRST_PAUSE_S
         while not self._stopping.is_set():
-            began = self._frame
+            began, began_s = self._frame, time.monotonic()
             try:
                 self._play()
                 self._trouble = "its picture ended"
             except (OSError, ValueError, av.error.FFmpegError) as error:
-                self._trouble = _phrase(error)
+                self._trouble = self._why(error, began, time.monotonic() - began_s)
+                if began is self._frame and not isinstance(error, FINAL):
+                    self._over_udp = not self._over_udp
             pause_s = FIRST_PAUSE_S if self._frame is not began else min(LONGEST_PAUSE_S, pause_s * 2)
             self._stopping.wait(pause_s)
+
+    def _why(self, error: Exception, began: Frame | None, took_s: float) -> str:
+        """The library says of some openings that took too long that what came was no picture."""
+        timed_out = isinstance(error, av.error.ExitError | av.error.TimeoutError)
+        if not timed_out and (isinstance(error, FINAL) or took_s < 0.9 * OPEN_WITHIN_S):
+            return _phrase(error)
+        if self._frame is not began:
+            return f"its picture has stopped coming: nothing for {READ_WITHIN_S:g} s"
+        if self._source.kind is PictureKind.STREAM and _takes_calls(self._source.name):
+            return "it takes the call for its picture, and then says nothing"
+        return _phrase(error)
 
     def _play(self) -> None:
         kind = self._source.kind
         with av.open(
             _address(self._source, self._password() if self._source.user else ""),
             format="v4l2" if kind is PictureKind.DEVICE else None,
-            options=_options(self._source),
+            options=_options(self._source, self._over_udp),
             timeout=(OPEN_WITHIN_S, READ_WITHIN_S),
         ) as container:
             if not container.streams.video:
                 raise ValueError("no picture in it")
             stream = container.streams.video[0]
             stream.thread_type = "NONE" if kind is PictureKind.STREAM else "AUTO"
-            frames = self._in_time(container) if kind is PictureKind.FILE else container.decode(video=0)
+            frames = self._in_time(container) if kind is PictureKind.FILE else self._decoded(container)
             for frame in frames:
                 if self._stopping.is_set():
                     return
                 self._keep(frame)
+
+    def _decoded(self, container: InputContainer) -> Iterator[VideoFrame]:
+        """What cannot be decoded is passed over; only when nothing can be for a while, it is opened anew."""
+        bad = 0
+        for packet in container.demux(video=0):
+            try:
+                frames = packet.decode()
+            except av.error.InvalidDataError:
+                bad += 1
+                if bad > MOST_BAD_PACKETS:
+                    raise
+                continue
+            for frame in frames:
+                bad = 0
+                if isinstance(frame, VideoFrame):
+                    yield frame
 
     def _keep(self, frame: VideoFrame) -> None:
         if frame.width * frame.height > LARGEST:

@@ -11,7 +11,11 @@ SERVICES = ("visca-ip", "visca-udp", "visca-tcp", "visca-serial", "onvif", "pict
 
 @dataclass(frozen=True)
 class Faults:
-    """Percentages are 0..100, times in milliseconds. `closed` names services that are switched off."""
+    """Percentages are 0..100, times in milliseconds. `closed` names services that are switched off.
+
+    Over ONVIF: `no_login`, anybody may ask; `clock_needs_login`, even for the time; `bad_status`, what its status call
+    answers ("fault" or "malformed").
+    """
 
     silence: bool = False
     closed: tuple[str, ...] = ()
@@ -20,6 +24,9 @@ class Faults:
     delay_ms: float = 0.0
     jitter_ms: float = 0.0
     refuse_login: bool = False
+    no_login: bool = False
+    clock_needs_login: bool = False
+    bad_status: str = ""
     stuck: str = ""
     no_position: bool = False
     standby: bool = False
@@ -61,4 +68,6 @@ class Faults:
                 raise ValueError(f"{name} is a {kinds[name].__name__}, not {value!r}")
         if checked.get("stuck", "") not in ("", "pan", "tilt", "zoom"):
             raise ValueError("stuck is pan, tilt, zoom or nothing")
+        if checked.get("bad_status", "") not in ("", "fault", "malformed"):
+            raise ValueError("bad_status is fault, malformed or nothing")
         return replace(self, **checked)

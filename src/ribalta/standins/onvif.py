@@ -8,6 +8,7 @@ Positions are in the generic spaces: -1 to 1 across the whole travel of pan and 
 
 import base64
 import hashlib
+import re
 import socket
 import struct
 import threading
@@ -20,6 +21,7 @@ from xml.sax.saxutils import escape
 from ribalta.standins.body import Body
 from ribalta.standins.cameras import Build
 from ribalta.standins.head import Stand
+from ribalta.workers.crew import Crew
 
 USER, PASSWORD = "crew", "kiln"
 PAN_DEG, TILT_DEG = (-170.0, 170.0), (-30.0, 90.0)
@@ -59,6 +61,16 @@ def _share(value: float, ends: tuple[float, float]) -> float:
     return (value - ends[0]) / (ends[1] - ends[0]) * 2 - 1
 
 
+PROFILES, LONGEST_MOVE_S = ("main", "small"), 30.0
+DURATION = re.compile(r"^PT(?:(\d+)M)?(?:(\d+(?:\.\d+)?)S)?$")
+
+
+def _seconds(duration: str) -> float | None:
+    """Of an XML duration such as PT1.5S; None when none is given."""
+    found = DURATION.match(duration)
+    return 60 * int(found[1] or 0) + float(found[2] or 0) if found is not None and duration != "PT" else None
+
+
 class OnvifServices:
     """Answers one request at a time; `address` is where its services are."""
 
@@ -68,6 +80,7 @@ class OnvifServices:
         self.address = f"http://{host}:{port}/onvif"
         self.id = uuid.uuid5(uuid.NAMESPACE_URL, self.address)
         self._presets: dict[str, tuple[str, Stand]] = {}
+        self._moves = 0
         self._calls: dict[str, Callable[[ElementTree.Element], str]] = {
             "GetSystemDateAndTime": self._time,
             "GetCapabilities": self._capabilities,
@@ -99,7 +112,8 @@ class OnvifServices:
             call = self._calls.get(_name(request)) if request is not None else None
             if request is None or call is None:
                 raise _Refused("s:Receiver", "ter:ActionNotSupported", "That is not supported")
-            if call != self._time and not self._known(envelope):
+            free = self._body.faults.no_login or (call == self._time and not self._body.faults.clock_needs_login)
+            if not free and not self._known(envelope):
                 raise _Refused(*NOT_AUTHORIZED)
             return 200, self._envelope(call(request))
         except _Refused as refused:
@@ -179,12 +193,12 @@ class OnvifServices:
             f'<trt:Profiles token="{name}" fixed="true"><tt:Name>{name}</tt:Name>'
             '<tt:PTZConfiguration token="ptz"><tt:Name>ptz</tt:Name><tt:UseCount>1</tt:UseCount>'
             "<tt:NodeToken>node</tt:NodeToken></tt:PTZConfiguration></trt:Profiles>"
-            for name in ("main", "small")
+            for name in PROFILES
         )
         return f"<trt:GetProfilesResponse>{rows}</trt:GetProfilesResponse>"
 
     def _stream(self, request: ElementTree.Element) -> str:
-        name = _text(request, "ProfileToken")
+        name = self._profile(request)
         return (
             f"<trt:GetStreamUriResponse><trt:MediaUri><tt:Uri>rtsp://{self._host}:8554/{escape(name)}</tt:Uri>"
             "<tt:InvalidAfterConnect>false</tt:InvalidAfterConnect><tt:InvalidAfterReboot>false</tt:InvalidAfterReboot>"
@@ -193,7 +207,19 @@ class OnvifServices:
 
     # PTZ
 
+    @staticmethod
+    def _profile(request: ElementTree.Element) -> str:
+        name = _text(request, "ProfileToken")
+        if name not in PROFILES:
+            raise _Refused("s:Sender", "ter:NoProfile", "There is no such profile")
+        return name
+
     def _status(self, request: ElementTree.Element) -> str:
+        self._profile(request)
+        if self._body.faults.bad_status == "fault":
+            raise _Refused("s:Receiver", "ter:NoStatus", "No PTZ status is available")
+        if self._body.faults.bad_status == "malformed":
+            raise ValueError("malformed")
         now_s = time.monotonic()
         stand, head = self._body.head.now(now_s), self._body.head
         x, y = _share(stand.pan_deg, PAN_DEG), _share(stand.tilt_deg, TILT_DEG)
@@ -258,6 +284,7 @@ class OnvifServices:
 
     def _continuous(self, request: ElementTree.Element) -> str:
         self._awake()
+        self._profile(request)
         now_s, stand = time.monotonic(), self._body.head.now(time.monotonic())
         x, y, z = self._vector(request, "Velocity", (0.0, 0.0, 0.0))
         if x == y == z == 0:
@@ -265,9 +292,21 @@ class OnvifServices:
         pan = PAN_DEG[x > 0] if x else stand.pan_deg
         tilt = TILT_DEG[y > 0] if y else stand.tilt_deg
         self._go(now_s, pan, tilt, (1.0 if z > 0 else 0.0) if z else stand.zoom, [x, y, z])
+        self._moves += 1
+        for_s, move = _seconds(_text(request, "Timeout")), self._moves
+        if for_s is not None:
+            Crew().begin("stand-in movement", lambda: self._end_after(for_s, move))
         return "<tptz:ContinuousMoveResponse/>"
 
+    def _end_after(self, seconds: float, move: int) -> None:
+        """A movement that was asked for a time ends by itself, unless something else was asked since."""
+        time.sleep(min(seconds, LONGEST_MOVE_S))
+        if move == self._moves:
+            self._body.head.stop(time.monotonic())
+
     def _stop(self, request: ElementTree.Element) -> str:
+        self._profile(request)
+        self._moves += 1
         now_s = time.monotonic()
         self._body.head.stop(now_s)
         self._body.head.go_zoom(now_s, self._body.head.now(now_s).zoom)

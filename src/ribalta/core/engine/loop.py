@@ -49,6 +49,7 @@ from ribalta.core.engine.mishaps import (
 from ribalta.core.engine.removing import StillUsed
 from ribalta.core.engine.reporting import take_in
 from ribalta.core.engine.running import Owner, Queued
+from ribalta.core.engine.shots import Shot
 from ribalta.core.engine.state import LiveState
 from ribalta.core.engine.tally import light
 from ribalta.core.engine.taping import taped
@@ -367,7 +368,7 @@ class Engine:
                 said = f"More than {MOST_AT_ONCE} things followed from one: the rest was dropped. Look under Why."
                 self._events.append(Notice(said, Severity.FAULT))
             elif isinstance(one, Queued):
-                self._run(one.call.action, one.call, now_s, one.cause, owner=one.owner)
+                self._run(one.call.action, one.call, now_s, one.cause, owner=one.owner, about=one.about)
             else:
                 self._fire(*one, now_s)
 
@@ -393,11 +394,12 @@ class Engine:
         cause: Cause,
         recall_only: bool = False,
         owner: Owner | None = None,
+        about: Shot | None = None,
     ) -> Ran:
         """Run one action. If it raises what is no refusal, nothing of it has happened, and `owner` is switched off."""
         number = self.state.ran + 1
         mark = self._mark()
-        before = self.state.with_(ran=number, doing=number, depth=cause.depth)
+        before = self.state.with_(ran=number, doing=number, depth=cause.depth, about=about)
         words = action_id
         try:
             outcome, words, done = self._tried(before, action_id, given, now_s, recall_only, cause)
@@ -407,7 +409,7 @@ class Engine:
             self._accept(outcome, now_s, number, cause.depth)
             if done is not None and before.tape is not None:
                 self._tape(before, *done, cause, now_s)
-            self.state = self.state.with_(doing=0, depth=0)
+            self.state = self.state.with_(doing=0, depth=0, about=None)
         except Exception as error:
             self._back_to(mark)
             self.state = self.state.with_(ran=number)

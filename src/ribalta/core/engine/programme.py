@@ -215,6 +215,11 @@ def clips_run(state: LiveState, now_s: float) -> LiveState:
     return state
 
 
+def _steered(state: LiveState, part: Shot) -> bool:
+    camera = state.show.camera(part.camera_id)
+    return camera is not None and camera.steered
+
+
 def _record(state: LiveState, shot: Shot, frames: int, now_s: float, held_s: float, forced: bool) -> LandingRecord:
     camera, framing, scene = state.show.camera(shot.camera_id), state.framing(shot), state.scene(shot)
     name = framing.name if framing is not None else None
@@ -226,7 +231,7 @@ def _record(state: LiveState, shot: Shot, frames: int, now_s: float, held_s: flo
         camera_number=camera.number if camera is not None and plain else 0,
         framing_name=name if plain else state.shot_words(shot),
         frames=frames,
-        landed=set_at_s(state, shot) <= now_s,
+        landed=not any(_steered(state, p) for p in cameras) or set_at_s(state, shot) <= now_s,
         error_percent=error_percent(state, shot),
         held_s=held_s,
         forced=forced,

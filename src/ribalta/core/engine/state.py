@@ -47,9 +47,10 @@ class LiveState:
     `runs` are macros under way, `playing` a playlist, `voice` is voice follow, `fired` how triggers have fared, by
     id. `layers` are layers of shortcuts in force, the last one on top; `tape` is a macro that is being recorded.
     `ran` counts what has run, `doing` is the number of what runs now, `depth` how far behind what set it off.
-    `takes` counts takes. What waits on a time has come up to `times_done_s`, and comes next at `alarm_s` (clock
-    time). `desk_shortcuts` belong to this desk, whatever show is open. `shown` is the view in front. `room_minutes`
-    is for how long the disk has room. `verdicts` say, by framing, whether its picture still holds. Clock time plus
+    `about` is the shot that what runs now speaks of (None: what is on air). `takes` counts takes. What waits on a time
+    has come up to `times_done_s`, and comes next at `alarm_s` (clock time). `desk_shortcuts` belong to this desk,
+    whatever show is open. `shown` is the view in front. `room_minutes` is for how long the disk has room. `verdicts`
+    say, by framing, whether its picture still holds. Clock time plus
     `wall_offset_s` is seconds since 1970.
     """
 
@@ -94,6 +95,7 @@ class LiveState:
     ran: int = 0
     doing: int = 0
     depth: int = 0
+    about: Shot | None = None
     alarm_s: float = float("inf")
     takes: int = 0
     shown: str = "Air"

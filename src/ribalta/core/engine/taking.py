@@ -29,6 +29,12 @@ def take_with(state: LiveState, transition: Transition, now_s: float) -> Outcome
         number = state.camera(lost).number
         said = f"Camera {number} does not answer, so the take waits. Take again to cut anyway; Escape lets go."
         outcome = outcome.saying(Notice(said, Severity.FAULT))
+    else:
+        late = next((p for p in parts(state, shot) if state.live(p.camera_id).newest_s is not None), None)
+        if late is not None:
+            number = state.camera(late).number
+            said = f"The picture of camera {number} is late, so the take waits for it. Take again to cut anyway."
+            outcome = outcome.saying(Notice(said))
     cover_id = state.show.settings.cover_camera_id
     if rule is LandingRule.COVER and cover_id and not state.on_air(cover_id) and cover_id != shot.camera_id:
         held = outcome.state.held

@@ -79,6 +79,8 @@ class Happening:
 
     trigger_id: str
     why: str
+    shot: Shot | None = None
+    """What it is about; None: what is on air."""
 
 
 def happened(before: LiveState, after: LiveState, events: tuple[Event, ...], now_s: float) -> Iterator[Happening]:
@@ -128,7 +130,7 @@ def _seen(state: LiveState) -> set[Shot]:
 def _of_shot(state: LiveState, known: Index, kind: WhenKind, shot: Shot, did: str) -> Iterator[Happening]:
     for trigger in known.about(kind, shot.camera_id, shot.framing_id, shot.medium_id, shot.scene_id):
         if trigger.when.item is None or matches(state, shot, trigger.when.item):
-            yield Happening(trigger.id, f"{state.shot_words(shot)} {did}")
+            yield Happening(trigger.id, f"{state.shot_words(shot)} {did}", shot if kind is WhenKind.LEFT else None)
 
 
 def _contacts(before: LiveState, after: LiveState, known: Index) -> Iterator[Happening]:
@@ -312,7 +314,7 @@ def fire(state: LiveState, happening: Happening, now_s: float, parent: int | Non
     fared = Fired(fared.count + 1, now_s, fared.why_not, fared.why_not_s, (*recent, now_s), trigger.once)
     cause = Cause(By.TRIGGER, f"“{trigger.name}”: {happening.why}", parent, depth)
     owner = Owner(By.TRIGGER, trigger.id)
-    calls = tuple(Queued(call, cause, owner) for call in trigger.calls)
+    calls = tuple(Queued(call, cause, owner, happening.shot) for call in trigger.calls)
     return Outcome(_with(state, trigger, fared), calls=calls)
 
 

@@ -108,3 +108,8 @@ def show_without_secrets(show: Show) -> tuple[Show, tuple[Secret, ...]]:
         found += secrets
         show = show.model_copy(update={"outputs": show.outputs.model_copy(update={"stream_to": plain})})
     return show, tuple(found)
+
+
+def same_host(address: str, host: str) -> bool:
+    parts = _split(address)
+    return parts is not None and parts.hostname == host.strip().lower()

@@ -130,6 +130,13 @@ class JournalFile:
         self._torn = False
         self.size += len(data)
 
+    def take_place_of(self, path: Path, past: Path) -> None:
+        """From now on this is the journal at `path`; what was there is at `past`. Raises OSError."""
+        if os.path.lexists(path):
+            os.link(path, past, follow_symlinks=False)
+        os.replace(self.path, path)
+        self.path = path
+
     def is_in_place(self) -> bool:
         """Not so when its disk was pulled, or somebody has moved it."""
         try:
@@ -164,7 +171,7 @@ def make_way(show_path: Path, keeps: bool) -> None:
         if keeps:
             journal.rename(_aside(show_path))
         else:
-            journal.rename(_next_past(show_path))
+            journal.rename(next_past(show_path))
             prune_past(show_path)
     except OSError as error:
         raise LocalFault(
@@ -173,7 +180,14 @@ def make_way(show_path: Path, keeps: bool) -> None:
         ) from None
 
 
-def _next_past(show_path: Path) -> Path:
+def fresh_path(show_path: Path) -> Path:
+    """Where a new journal is written until it takes the place of the old one; nothing is there."""
+    path = journal_path(show_path).with_name(f".{show_path.name}.journal.new")
+    path.unlink(missing_ok=True)
+    return path
+
+
+def next_past(show_path: Path) -> Path:
     number = 1 + max((int(path.suffix[1:]) for path in past_journals(show_path)), default=0)
     journal = journal_path(show_path)
     return journal.with_name(f"{journal.name}.past.{number}")

@@ -23,6 +23,7 @@ OPEN_WITHIN_S = 8.0  # the first time, the library reads its descriptions
 GREETED_WITHIN_S = 1.2
 ENDED_WITHIN_S = OPEN_WITHIN_S + 1.0
 REFUSED_LOGIN = "its user name or password is refused"
+LATE, NOBODY = "it does not answer in time", "nothing answers ONVIF there"
 
 
 def quiet_library() -> Any:
@@ -51,7 +52,7 @@ def greeting(host: str, port: int) -> bytes:
     return head.encode() + body
 
 
-GREETED = b"SystemDateAndTime"
+GREETED = (b"SystemDateAndTime", b"NotAuthorized", b" 401 ")  # it may want a login even for that
 
 
 async def _greet(host: str, port: int) -> None:
@@ -60,7 +61,7 @@ async def _greet(host: str, port: int) -> None:
     try:
         writer.write(greeting(host, port))
         heard = b""
-        while GREETED not in heard:
+        while not any(word in heard for word in GREETED):
             more = await reader.read(4096)
             if not more or len(heard) > 65536:
                 raise ConnectionError("it does not speak ONVIF")
@@ -84,7 +85,7 @@ class OnvifClient:
     """One camera; see `drivers/onvif/wire.py` for what `do` takes and gives. Used from one event loop."""
 
     def __init__(self, host: str, port: int, user: str, password: str) -> None:
-        self._who = (host, port, user or None, password or None)
+        self._who = (host, port, user, password)
         self._camera: Any = None
         self._ptz: Any = None
         self._profile = ""
@@ -101,11 +102,15 @@ class OnvifClient:
 
     async def _open(self) -> dict[str, Any]:
         await self.close()
-        host, port, user, password = self._who
+        host, port, *_ = self._who
         await asyncio.wait_for(_greet(host, port), GREETED_WITHIN_S)  # so one that is back is found out soon
-        self._camera = quiet_library()(host, port, user, password, no_cache=True, nat_override=True, adjust_time=True)
-        await _whole(self._camera.create_devicemgmt_service())
-        await self._camera.update_xaddrs()
+        try:
+            await self._meet(adjusts=True)
+        except Exception as error:
+            if phrase_of(error)[0] != REFUSED_LOGIN:
+                raise
+            await self.close()
+            await self._meet(adjusts=False)  # it tells even the time only to those it knows
         media = await _whole(self._camera.create_media_service())
         profiles = await media.GetProfiles()
         with_head = [p for p in profiles if p.PTZConfiguration is not None]
@@ -116,6 +121,14 @@ class OnvifClient:
         address = await media.GetStreamUri({**stream, "ProfileToken": self._profile})
         self._ptz = await _whole(self._camera.create_ptz_service())
         return {"picture": str(address.Uri), "auxiliary": await self._auxiliary()}
+
+    async def _meet(self, adjusts: bool) -> None:
+        """`adjusts`: the difference between its clock and ours goes into the login."""
+        host, port, user, password = self._who
+        library = quiet_library()
+        self._camera = library(host, port, user, password, no_cache=True, nat_override=True, adjust_time=adjusts)
+        await _whole(self._camera.create_devicemgmt_service())
+        await self._camera.update_xaddrs()
 
     async def _auxiliary(self) -> list[str]:
         """The names of commands of its own, if it tells any."""
@@ -183,9 +196,9 @@ def phrase_of(error: BaseException) -> tuple[str, bool]:
     if "ONVIFAuthError" in kind or "not authorized" in said.lower() or "NotAuthorized" in said or "401" in said:
         return REFUSED_LOGIN, True
     if isinstance(error, asyncio.TimeoutError | TimeoutError) or "Timeout" in kind:
-        return "it does not answer in time", False
+        return LATE, False
     if "onnect" in said or "onnect" in kind or isinstance(error, OSError):
-        return "nothing answers ONVIF there", False
+        return NOBODY, False
     if "Fault" in kind:
         return f"“{said[:80]}”", True
     return f"its answer is not ONVIF ({kind})", False
@@ -273,7 +286,7 @@ class OnvifLink:
             answer = {"error": str(fault).rstrip(".")}
         except Exception as error:  # a library and a device: anything may come, and all of it is the device's trouble
             phrase, refused = phrase_of(error)
-            answer = {"error": phrase, "refused": refused}
+            answer = {"error": phrase, "refused": refused, "answered": phrase not in (LATE, NOBODY)}
         if asked.get("call") == "open" or answer.get("error") == REFUSED_LOGIN:
             self.trouble = answer.get("error")
         with self._lock:

@@ -136,8 +136,9 @@ def send(state: LiveState, params: SendParams, now_s: float) -> Outcome:
 
 
 def variables(state: LiveState) -> dict[str, str]:
-    """What words in braces stand for now. Nothing of the kind on air is an empty word."""
-    program = state.program
+    """What words in braces stand for now: what is on air, or in a trigger of what has left the air, that. Nothing of
+    the kind is an empty word."""
+    program = state.about or state.program
     camera = state.show.camera(program.camera_id) if program is not None else None
     framing, scene = state.framing(program), state.scene(program)
     medium = state.show.medium(program.medium_id or "") if program is not None else None

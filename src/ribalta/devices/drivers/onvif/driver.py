@@ -31,6 +31,7 @@ OPEN_EVERY_S = 0.5
 SILENCE_S = 3.0
 POLL_MOVING_S = 0.05
 POLL_STILL_S = 0.3
+MOST_BAD_ANSWERS, POLL_BLIND_S = 4, 2.0
 KEEP_POLLING_S = 0.8
 DRIVEN_FOR_S = 0.4
 LEG_S, LATE_S = 0.12, 0.06
@@ -55,6 +56,7 @@ class OnvifDriver:
         self._lamp_wanted: str | None = None
         self._last: tuple[float, float, float] | None = None
         self._no_position = False
+        self._bad_answers = 0
         self._drive_until_s = NEVER_S
         self._gliding: Gliding | None = None
         self._leg_s = now_s
@@ -118,7 +120,10 @@ class OnvifDriver:
         elif self._answers and self._asked is not None and answer.id == self._asked[0]:
             asked_s, self._asked = self._asked[1], None
             if answer.error is None:
+                self._bad_answers = 0
                 self._status(answer, asked_s, now_s)
+            elif answer.fields.get("answered"):
+                self._no_status(now_s)
         elif self._answers and answer.id == self._moving:
             self._moving = None
             if answer.error is None:
@@ -191,12 +196,23 @@ class OnvifDriver:
         self._answers, self._heard_s, self._poll_s = True, now_s, now_s
         self._trips.begin(now_s)
         self._asked = self._moving = self._wanted = self._last = self._lamp_wanted = None
-        self._no_position, self._drive_until_s = False, NEVER_S
+        self._no_position, self._drive_until_s, self._bad_answers = False, NEVER_S, 0
         self._reports.append(Contact(self.camera_id, True))
 
     def _lose(self, now_s: float) -> None:
         self._answers, self._open_s, self._opening, self._gliding = False, now_s, None, None
         self._reports.append(Contact(self.camera_id, False))
+
+    def _no_status(self, now_s: float) -> None:
+        """It answers, but not with where it stands: after a few such answers it is driven without."""
+        self._heard_s = now_s
+        self._bad_answers += 1
+        if self._bad_answers < MOST_BAD_ANSWERS:
+            return
+        self._poll_s = max(self._poll_s, now_s + POLL_BLIND_S)
+        if not self._no_position:
+            self._no_position = True
+            self._reports.append(NoPosition(self.camera_id))
 
     def _status(self, answer: wire.Answer, asked_s: float, now_s: float) -> None:
         self._heard_s = now_s
