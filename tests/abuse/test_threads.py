@@ -9,10 +9,12 @@ import time
 
 import pytest
 
+from ribalta.assembly import Session
 from ribalta.core.base.aim import Aim
 from ribalta.core.base.clock import SystemClock
-from ribalta.core.engine.messages import Contact, GoTo, LinkTrouble, Position
+from ribalta.core.engine.messages import Contact, GoTo, LinkTrouble, Notice, Position
 from ribalta.core.show.outputs import TallyReceiver
+from ribalta.core.show.storage import StoredShow
 from ribalta.devices import rig as rig_module
 from ribalta.devices.drivers.index import driver_for
 from ribalta.devices.drivers.tsl.wire import Display
@@ -25,6 +27,7 @@ from ribalta.workers import crew as crew_module
 from ribalta.workers.crew import Crew
 from ribalta.workers.logfile import LogFile
 from tests.abuse.poison import Poison, Poisoner
+from tests.core.hand_wound import Hall, small_show
 from tests.devices.test_rig import LoopbackCamera, Reports, camera
 
 
@@ -223,3 +226,30 @@ def test_a_rig_waits_for_lines_beyond_the_thousand_and_twenty_fourth(pair):
         rig.stop()
         for number in held:
             os.close(number)
+
+
+def test_what_listens_to_a_session_hears_on_the_engines_thread_whoever_speaks():
+    session, where = Session(StoredShow(small_show()), None), []
+    session.listen(lambda event: where.append((threading.current_thread().name, type(event).__name__)))
+    session.start()
+    try:
+        session.crew.failed("a lamp", Poison("x"))
+        session.save()  # it has no file: the thread for chores says so
+        session.put_off(lambda: session.say(Notice("from the chores")))
+        session.workshop.find("not an address")
+        session.act("framing.rename", {"camera": 2, "letter": "W", "name": "Hands"})
+        until(lambda: {"ShowEdited", "Ran"} <= {kind for _, kind in where} and len(where) > 5)
+        readers = [session.why.lines for _ in range(200)]
+        assert readers[-1]
+    finally:
+        session.stop()
+    assert {name for name, _ in where} == {"engine"}
+
+
+def test_the_address_of_a_tally_receiver_is_checked_when_it_is_entered():
+    hall = Hall()
+    for host in ("x" * 70, "a b", "1.2.3", "-a"):
+        hall.act("outputs.tally", host=host)
+        assert "is not an address" in hall.sentences[-1]
+    hall.act("outputs.tally", host="192.0.2.7")
+    assert len(hall.state.show.outputs.tally) == 1

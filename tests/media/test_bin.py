@@ -1,5 +1,6 @@
 """Titles, stills and clips as pictures: drawn in time, within bounds, and what cannot be drawn is said."""
 
+import random
 import threading
 import time
 
@@ -16,6 +17,7 @@ from ribalta.core.show.model import Show
 from ribalta.core.show.scenes import Inset, Medium, Scene, Source, Title
 from ribalta.media import drawings
 from ribalta.media.bin import FULL, KEPT_PICTURES, MediaBin
+from ribalta.media.clips import Clip
 from tests.core.hand_wound import small_show
 
 
@@ -227,3 +229,31 @@ def test_a_show_says_which_media_must_be_there():
     state = opening_state(show.model_copy(update={"media": media, "scenes": (scene,)}))
     state = state.with_(next=Shot("", None, "b1", "s1"), then=(Shot("", None, "b2"),), program=Shot("", None, "b0"))
     assert media_in_use(state) == {"b0", "b1", "b2", "b3"}
+
+
+def test_a_clip_of_programs_rate_shows_each_of_its_frames_once(app, tmp_path):
+    """Seven of five hundred came twice, and six did not come."""
+    path = tmp_path / "film.mp4"
+    with av.open(str(path), "w") as out:
+        stream = out.add_stream("libx264", rate=25, options={"crf": "1", "preset": "ultrafast"})
+        stream.width, stream.height, stream.pix_fmt = 64, 64, "yuv420p"
+        for k in range(100):
+            picture = np.repeat([255 * (k >> bit & 1) for bit in range(8)], 8).astype(np.uint8)
+            picture = np.broadcast_to(picture[None, :, None], (64, 64, 3)).copy()  # its number, in bars
+            out.mux(stream.encode(av.VideoFrame.from_ndarray(picture, format="rgb24")))
+        out.mux(stream.encode(None))
+    clip = Clip(str(path))
+    until(lambda: clip.picture() is not None and len(clip._frames) > 3)
+    chance, seen = random.Random(1), []
+    started_s = time.monotonic() + 0.3
+    clip.play(started_s + 0.013)
+    for tick in range(1, 100):
+        due_s = started_s + 0.04 * tick
+        wait_s = due_s - 0.024 + chance.uniform(-0.01, 0.01) - time.monotonic()
+        threading.Event().wait(max(0.0, wait_s))
+        bars = clip.picture(due_s)[30, 4::8, 1] > 128
+        seen.append(sum(1 << bit for bit, on in enumerate(bars) if on))
+    clip.stop()
+    clip.join()
+    steps = np.diff(seen)
+    assert list(steps[:-1]) == [1] * (len(steps) - 1), seen

@@ -54,7 +54,7 @@ class Still:
 class KeptPictures:
     """A bin with one stored picture and one title along the foot."""
 
-    def picture(self, medium_id: str):
+    def picture(self, medium_id: str, at_s=None):
         return None
 
     def file(self, name: str):

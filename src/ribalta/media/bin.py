@@ -89,13 +89,14 @@ class MediaBin:
 
     # For the composer
 
-    def picture(self, medium_id: str) -> Image | None:
+    def picture(self, medium_id: str, at_s: float | None = None) -> Image | None:
+        """What of it is seen at a time (CLOCK_MONOTONIC; None: now)."""
         medium = self._show.medium(medium_id)
         if medium is None:
             return None
         if medium.kind == "clip":
             found = self._clips.get(medium_id)
-            return found[1].picture() if found is not None else None
+            return found[1].picture(at_s) if found is not None else None
         return self._want(self._name(medium))
 
     def _want(self, name: str) -> Image | None:

@@ -2,6 +2,7 @@
 
 import threading
 import time
+from collections import deque
 
 import av
 import av.error
@@ -15,6 +16,7 @@ from ribalta.workers.crew import Crew
 
 LARGEST = 3840 * 2160
 NAP_S = 0.2
+AHEAD, ROOM_S, NEARLY_S, LATE_S = 5, 0.02, 0.002, 0.5
 
 
 class Clip:
@@ -27,19 +29,32 @@ class Clip:
         self._colours = Colours()
         self._started_s: float | None = None
         self.sound = ClipSound(path, crew)
-        self._told = threading.Event()
+        self._told, self._room, self._lock = threading.Event(), threading.Event(), threading.Lock()
+        self._frames: deque[tuple[float, Image]] = deque()  # seconds from its beginning, and what is seen then
+        self._turn = 0
         self._stopping = False
         self.length_s: float | None = None
         self.trouble = ""
         self._worker = crew.worker("clip", self._run)
         self._worker.start()
 
-    def picture(self) -> Image | None:
-        return self._picture
+    def picture(self, at_s: float | None = None) -> Image | None:
+        """What it shows at a time (CLOCK_MONOTONIC; None: now). Asked at the times of program's frames, a clip of the
+        same rate shows each of its own once: none comes twice, and none is passed over."""
+        started_s = self._started_s
+        with self._lock:
+            if started_s is not None and self._frames:
+                gone_s = (at_s if at_s is not None else time.monotonic()) - started_s + NEARLY_S
+                while len(self._frames) > 1 and self._frames[1][0] <= gone_s:
+                    self._frames.popleft()
+                self._picture = self._frames[0][1]
+                self._room.set()
+            return self._picture
 
     def play(self, started_s: float | None) -> None:
         """From when on (CLOCK_MONOTONIC) it plays; None: back to its beginning."""
         if started_s != self._started_s:
+            self._turn += self._started_s is not None  # then it begins anew
             self._started_s = started_s
             self._told.set()
             self.sound.play(started_s)
@@ -72,27 +87,33 @@ class Clip:
             self.trouble = "is not at its place any more" if gone else "is damaged, or not a video"
 
     def _once(self, container: InputContainer) -> None:
-        """The first frame, then in its own time from when it is started, until it is told something else."""
+        """The first frame, then a few ahead of what is shown, until it is told something else."""
         container.seek(0)
-        first_s: float | None = None
+        turn, first_s = self._turn, None
+        with self._lock:
+            self._frames.clear()
         for frame in container.decode(video=0):
             if frame.width * frame.height > LARGEST:
                 raise ValueError("too large")
             at_s = frame.time or 0.0
-            if first_s is None:
-                first_s = at_s
-                self._picture = self._colours.bgra(frame)
-                while self._started_s is None and not self._stopping:
-                    self._told.wait(NAP_S)
-                    self._told.clear()
+            first_s = at_s if first_s is None else first_s
+            while len(self._frames) >= AHEAD and self._goes_on(turn):
+                self._room.wait(ROOM_S)
+                self._room.clear()
+            if not self._goes_on(turn):
+                return
             started_s = self._started_s
-            if self._stopping or started_s is None:
-                return
-            late_s = time.monotonic() - (started_s + at_s - first_s)
-            if late_s > 0.08:
+            if started_s is not None and time.monotonic() - started_s - (at_s - first_s) > LATE_S:
                 continue  # the machine was busy: this one is over
-            if late_s < 0 and self._told.wait(-late_s):
-                return
-            self._picture = self._colours.bgra(frame)
-        while not self._told.wait(NAP_S) and not self._stopping:
-            pass
+            picture = self._colours.bgra(frame)
+            with self._lock:
+                self._frames.append((at_s - first_s, picture))
+                if self._started_s is None and len(self._frames) == 1:
+                    self._picture = picture
+        while self._goes_on(turn):
+            self._told.wait(NAP_S)
+            self._told.clear()
+
+    def _goes_on(self, turn: int) -> bool:
+        """Has it not been told to begin anew, or to end?"""
+        return turn == self._turn and not self._stopping

@@ -70,7 +70,7 @@ class Tap(Protocol):
 class Bin(Protocol):
     """Media and titles. None of these waits."""
 
-    def picture(self, medium_id: str) -> Image | None: ...
+    def picture(self, medium_id: str, at_s: float | None = None) -> Image | None: ...
     def file(self, name: str) -> Image | None: ...
     def drawing(self, name: str, size: tuple[int, int]) -> Drawing | None: ...
 
@@ -105,7 +105,7 @@ class Mixer:
         self._composers: dict[str, Composer] = {}
         self._stored: dict[str, str] = {}
         self._previewed: tuple[Shot | None, Dress] = (None, BARE)
-        self._newest = 0
+        self._newest, self._due_s = 0, 0.0
         self._clean = np.zeros((size[1], size[0], 4), np.uint8)
         self.taps: tuple[Tap, ...] = ()
         self._wake = threading.Event()
@@ -213,6 +213,7 @@ class Mixer:
 
     def _frame_of(self, due_s: float) -> None:
         """The clock's frame goes out when it is due, composed a little ahead; what is told goes out at once."""
+        self._due_s = due_s
         while not self._stopping:
             told = self._told_before(due_s - AHEAD_S)
             ahead = None if told else self._composed_now(self._wake.is_set)
@@ -236,7 +237,7 @@ class Mixer:
 
     def full(self, source: Shown) -> Image | None:
         if source.medium_id is not None:
-            return self._bin.picture(source.medium_id) if self._bin is not None else None
+            return self._bin.picture(source.medium_id, self._due_s) if self._bin is not None else None
         camera = self._sources.get(source.camera_id or "")
         frame = camera.best() if camera is not None else None
         if frame is not None:

@@ -21,7 +21,7 @@ CALLED = {
 
 
 class Why:
-    """Not thread-safe; the engine's owner reads it too. A movement by hand that goes on and on is one line."""
+    """One thread adds to it, and any may read meanwhile. A movement by hand that goes on and on is one line."""
 
     def __init__(self) -> None:
         self._lines: deque[Ran] = deque(maxlen=KEPT)
@@ -31,10 +31,11 @@ class Why:
         last = self._lines[-1] if self._lines else None
         if last is not None and _goes_on(last, ran):
             ran = replace(ran, times=last.times + 1)
-            self._lines.pop()
-        elif len(self._lines) == KEPT:
-            self._by_number.pop(self._lines[0].number, None)
-        self._lines.append(ran)
+            self._lines[-1] = ran
+        else:
+            if len(self._lines) == KEPT:
+                self._by_number.pop(self._lines[0].number, None)
+            self._lines.append(ran)
         self._by_number[ran.number] = ran
         if len(self._by_number) > 4 * KEPT:
             self._by_number = {line.number: line for line in self._lines}

@@ -1,15 +1,12 @@
 """Names to addresses without waiting: numbers at once, names on a thread of their own."""
 
-import contextlib
-import ipaddress
-import re
 import socket
 
 from ribalta.core.base.faults import RemoteFault
+from ribalta.core.base.hosts import is_host
 from ribalta.workers.crew import Crew
 
 Address = tuple[int, int, int, tuple[str, int]]  # family, kind, protocol, socket address
-_LABEL = re.compile(r"(?!-)[A-Za-z0-9_-]{1,63}(?<!-)$")
 
 
 def check_host(host: str) -> str:
@@ -17,11 +14,7 @@ def check_host(host: str) -> str:
     host = host.strip()
     if not host:
         raise RemoteFault("An address is missing: type one such as 192.168.1.20.")
-    with contextlib.suppress(ValueError):
-        ipaddress.ip_address(host)
-        return host
-    labels = host.rstrip(".").split(".")
-    if len(host) > 253 or not all(_LABEL.match(x) for x in labels) or all(x.isdigit() for x in labels):
+    if not is_host(host):
         raise RemoteFault(f"“{host}” is not an address: type one such as 192.168.1.20, or a name.")
     return host
 

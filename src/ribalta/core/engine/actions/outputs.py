@@ -5,6 +5,7 @@ from typing import Annotated
 from pydantic import Field, ValidationError
 
 from ribalta.core.base.faults import ActionRefused
+from ribalta.core.base.hosts import is_host
 from ribalta.core.engine.action import Action, NoParams, Outcome, Params, edited
 from ribalta.core.engine.actions.board import CameraNumber, camera_meant
 from ribalta.core.engine.messages import Notice, OutputWanted
@@ -103,6 +104,8 @@ LATER = (
 
 def tally(state: LiveState, params: TallyParams, now_s: float) -> Outcome:
     """Add somebody who wants tally, or change or remove the one at that address."""
+    if not params.remove and not is_host(params.host.strip()):
+        raise ActionRefused(f"“{params.host[:60]}” is not an address: type one such as 192.168.1.20, or a name.")
     outputs = state.show.outputs
     others = tuple(t for t in outputs.tally if (t.host, t.port) != (params.host, params.port))
     if params.remove:
