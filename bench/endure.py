@@ -105,7 +105,7 @@ def run(takes: int) -> dict[str, float | int | str]:
         session.mixer.record.clear()
         began_s = time.monotonic()
         end_s, fault_s, sample_s = began_s + 60 * minutes, began_s + EVERY_S, began_s
-        composed: list[Composed] = []
+        composed: list[tuple[float, float]] = []
         bad: int | None = None
         k = 0
         while time.monotonic() < end_s:
@@ -123,7 +123,7 @@ def run(takes: int) -> dict[str, float | int | str]:
             if now_s >= sample_s:
                 sample_s += SAMPLE_S
                 memory.append((now_s - began_s, _memory_mb()))
-                composed += list(session.mixer.record)
+                composed += _gaps(list(session.mixer.record))
                 session.mixer.record.clear()
             k += 1
             session.act("ready.framing", {"camera": 1 + k % 4, "letter": chance.choice("QWER")})
@@ -144,13 +144,13 @@ def run(takes: int) -> dict[str, float | int | str]:
         if bad is not None:
             standins.fault(bad, **WELL)
         sender.stop()
-        composed += list(session.mixer.record)
+        composed += _gaps(list(session.mixer.record))
         recording = session.recordings[0]
         stream = session.stream
         journal = sum(p.stat().st_size for p in (journal_path(path), *past_journals(path)))
     receiver.close()
-    stalls = [(a.at_s, b.at_s) for a, b in pairwise(composed)]
-    gaps = [1000 * (b - a - pulse.stalled_s(a, b)) for a, b in stalls if b - a > 0.06]
+    del session, standins
+    gaps = [1000 * (b - a - pulse.stalled_s(a, b)) for a, b in composed]
     pulse.stop()
     truth.clear()
     gc.collect()
@@ -174,6 +174,11 @@ def run(takes: int) -> dict[str, float | int | str]:
         "stream_dropped": stream.dropped,
         "steal_percent": steal(),
     }
+
+
+def _gaps(record: list[Composed]) -> list[tuple[float, float]]:
+    """From when to when nothing new went out, where that was long."""
+    return [(a.at_s, b.at_s) for a, b in pairwise(record) if b.at_s - a.at_s > 0.06]
 
 
 def _moves(truth: Truth, session: object, camera_id: str) -> bool:

@@ -15,6 +15,7 @@ from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine.loop import Entry
 from ribalta.core.engine.messages import Event, Notice, Severity
 from ribalta.core.engine.replaying import opening_of
+from ribalta.core.engine.running import VoiceMode
 from ribalta.core.engine.sounding import with_strips
 from ribalta.core.engine.state import LiveState
 from ribalta.core.engine.thinning import Thinner
@@ -87,7 +88,7 @@ class Safekeeping:
         self.recovery: Recovery | None = find_recovery(path, stored) if path is not None else None
         self.pictures: dict[str, bytes] = dict(stored.pictures)
         self._journal: JournalWriter | None = None
-        self._thinner = Thinner(self._is_waited_for)
+        self._thinner = Thinner(self._is_waited_for, self._listens)
         self._state: Callable[[], LiveState] | None = None
         self.saved_show, self.saved_edits = stored.show, 0
         self.troubles: list[str] = []
@@ -134,6 +135,13 @@ class Safekeeping:
 
     def _is_waited_for(self, line: str) -> bool:
         return self._state is not None and any(of_message(self._state(), line))
+
+    def _listens(self) -> bool:
+        """Does anything that runs depend on who speaks?"""
+        if self._state is None:
+            return True
+        state = self._state()
+        return state.voice.mode is not VoiceMode.OFF or state.playing is not None
 
     def take_in(self, pictures: Mapping[str, bytes]) -> None:
         """Pictures that belong to an edit, before it or after it."""

@@ -2,7 +2,7 @@
 
 Cameras report where they stand many times a second. What counts is when they set off and when they came to rest, how
 they stand when somebody does something, and now and then where they are on their way. What is held back is written
-before the next thing that could depend on it.
+before the next thing that could depend on it; what says nothing new is not written at all.
 """
 
 from collections.abc import Callable, Mapping
@@ -10,52 +10,84 @@ from typing import Any
 
 Entry = Mapping[str, Any]
 ON_THE_WAY_S = 2.0
-NEEDLESS = ("Heard", "RoomLeft")
-LATEST = ("VoicesHeard",)
+NEEDLESS = ("Heard", "RoomLeft", "ClipKnown")
+DIGITS = 4
+ASKS_FOR_VOICES = ("voice.", "playlist.", "macro.", "pad.", "trigger.")
 
 
 class Thinner:
-    """Not thread-safe. `is_waited_for` says whether a message that came, as a line, could set something off."""
+    """Not thread-safe. `is_waited_for` says whether a message that came, as a line, could set something off, `listens`
+    whether anything depends on who speaks."""
 
-    def __init__(self, is_waited_for: Callable[[str], bool] = lambda _: True) -> None:
-        self._is_waited_for = is_waited_for
-        self._held: dict[tuple[str, str], Entry] = {}
+    def __init__(
+        self, is_waited_for: Callable[[str], bool] = lambda _: True, listens: Callable[[], bool] = lambda: True
+    ) -> None:
+        self._is_waited_for, self._listens = is_waited_for, listens
+        self._held: dict[str, Entry] = {}  # positions, by camera
         self._written: dict[str, Entry] = {}
         self._moves: dict[str, bool] = {}
+        self._voices: Entry | None = None
+        self._known: dict[tuple[str, ...], object] = {}
 
     def passed(self, entry: Entry) -> list[Entry]:
         """What is to be written now, in order."""
         kind = entry.get("report")
         if kind is None:
-            return [*self._let_go(), entry]
+            return [*self._let_go(str(entry.get("action", ""))), entry]
         fields = entry["fields"]
-        if kind in NEEDLESS or (kind == "MessageCame" and not self._is_waited_for(fields["line"])):
-            return []
-        if kind in LATEST:
-            self._held[kind, ""] = entry
-            return []
-        if kind == "Position":
-            return self._position(entry, fields["camera_id"])
-        return [*self._let_go(), entry]
+        match kind:
+            case "Position":
+                return [_short(one) for one in self._position(entry, fields["camera_id"])]
+            case "VoicesHeard":
+                self._voices = entry
+                return [entry] if self._listens() else []
+            case "PictureStands":
+                news = self._is_news((kind, fields["camera_id"]), fields["captured_s"] is None)
+            case "SettingReported":
+                news = self._is_news((kind, fields["camera_id"], fields["setting"]), fields["value"])
+            case "MessageCame":
+                news = self._is_waited_for(fields["line"])
+            case _:
+                news = kind not in NEEDLESS
+        return [_short(entry)] if news else []
 
-    def _let_go(self) -> list[Entry]:
-        held = sorted(self._held.values(), key=lambda entry: float(entry["t"]))
-        for (kind, camera_id), entry in self._held.items():
-            if kind == "Position":
-                self._written[camera_id] = entry
+    def _is_news(self, what: tuple[str, ...], value: object) -> bool:
+        if what in self._known and self._known[what] == value:
+            return False
+        self._known[what] = value
+        return True
+
+    def _let_go(self, action: str) -> list[Entry]:
+        """What an action could depend on: where cameras stand that have moved since it was written, and who speaks."""
+        held = [e for i, e in self._held.items() if i not in self._written or _aim(self._written[i]) != _aim(e)]
+        self._written |= {entry["fields"]["camera_id"]: entry for entry in held}
         self._held.clear()
-        return held
+        if self._voices is not None and action.startswith(ASKS_FOR_VOICES):
+            held.append(self._voices)
+            self._voices = None
+        return [_short(entry) for entry in sorted(held, key=lambda entry: float(entry["t"]))]
 
     def _position(self, entry: Entry, camera_id: str) -> list[Entry]:
-        before = self._held.get(("Position", camera_id)) or self._written.get(camera_id)
-        moves = before is None or before["fields"]["aim"] != entry["fields"]["aim"]
+        before = self._held.get(camera_id) or self._written.get(camera_id)
+        moves = before is None or _aim(before) != _aim(entry)
         turned = moves != self._moves.get(camera_id, True)
         self._moves[camera_id] = moves
         written = self._written.get(camera_id)
         due = moves and (written is None or entry["t"] - written["t"] >= ON_THE_WAY_S)
         if not (turned or due):
-            self._held["Position", camera_id] = entry
+            self._held[camera_id] = entry
             return []
-        held = self._held.pop(("Position", camera_id), None)
+        held = self._held.pop(camera_id, None)
         self._written[camera_id] = entry
         return [held, entry] if held is not None else [entry]
+
+
+def _aim(entry: Entry) -> object:
+    return entry["fields"]["aim"]
+
+
+def _short(value: Any) -> Any:
+    """Numbers of a report as exact as anything depends on."""
+    if isinstance(value, float):
+        return round(value, DIGITS)
+    return {name: _short(part) for name, part in value.items()} if isinstance(value, Mapping) else value
