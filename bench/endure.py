@@ -37,6 +37,7 @@ FAULTS = (
 WELL = {"silence": False, "loss_percent": 0.0, "delay_ms": 0.0, "jitter_ms": 0.0, "reorder_percent": 0.0}
 WELL |= {"frozen": False, "black": False, "standby": False, "closed": []}
 EVERY_S, MESSAGES_A_SECOND, SAMPLE_S = 5.0, 100, 2.0
+WARM_UP_S = 20.0  # the stand-ins paint their hall until then
 
 
 def _memory_mb() -> float:
@@ -96,6 +97,7 @@ def run(takes: int) -> dict[str, float | int | str]:
     path = Path(folder.name) / "clay-cup.ribalta"
     with folder, running_demo("endure", listening, path) as (session, standins):
         session.listen(hear)
+        time.sleep(WARM_UP_S)
         sender = Sender(port)
         for camera in session.state.show.cameras:
             truth[camera.id] = Truth(camera.picture.name)

@@ -7,6 +7,7 @@ from collections import Counter
 
 import pytest
 from hypothesis import settings
+from PySide6.QtCore import QEvent
 from PySide6.QtWidgets import QApplication
 
 from ribalta.desk.window import dress
@@ -31,6 +32,14 @@ def no_thread_is_left_behind():
     assert not left, f"threads left running: {list(left)}"
 
 
+@pytest.fixture(autouse=True)
+def windows_are_let_go():
+    """What was to be deleted later is: no event loop runs between tests, and each window holds some thirty megabytes."""
+    yield
+    if QApplication.instance() is not None:
+        QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+
+
 @pytest.fixture(autouse=True, scope="session")
 def no_name_is_asked_of_a_network():
     """A resolver that is slow, or that knows names it should not, is not what is tested."""
@@ -53,6 +62,7 @@ def no_name_is_asked_of_a_network():
 def a_desk_of_its_own(tmp_path_factory):
     """What belongs to a desk (its shortcuts, its token) is not that of whoever runs the tests."""
     os.environ["XDG_CONFIG_HOME"] = str(tmp_path_factory.mktemp("config"))
+    os.environ["XDG_STATE_HOME"] = str(tmp_path_factory.mktemp("state"))
 
 
 @pytest.fixture(scope="session")
