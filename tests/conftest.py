@@ -34,7 +34,7 @@ def no_thread_is_left_behind():
 
 @pytest.fixture(autouse=True)
 def windows_are_let_go():
-    """What was to be deleted later is: no event loop runs between tests, and each window holds some thirty megabytes."""
+    """What was to be deleted later is: no event loop runs between tests, and each window holds thirty megabytes."""
     yield
     if QApplication.instance() is not None:
         QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)

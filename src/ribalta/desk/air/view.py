@@ -174,7 +174,7 @@ class AirView(QWidget):
             monitor.setFixedSize(picture, picture * 9 // 16 + HEAD + FOOT)
         self.then.setFixedHeight(picture * 9 // 16 + HEAD + FOOT)
         self.side.setFixedWidth(int(min(230, max(168, self.width() * 0.14))))
-        QTimer.singleShot(0, self._tell_sizes)
+        QTimer.singleShot(0, self, self._tell_sizes)
 
     def _tell_sizes(self) -> None:
         if not self.isVisible():
