@@ -21,7 +21,7 @@ from ribalta.desk.pads_window import PadsPane
 from ribalta.workers.logfile import log_path
 
 MARGIN = 12
-FOOT_LINE = 22  # the last line of the page of keys
+FOOT_LINE = 16  # the last line of the page of keys
 NAMING = ("ready.camera", "row.name")
 
 
@@ -108,7 +108,7 @@ class KeyPage(QWidget):
             painter.setFont(look.font(pixels))
             painter.drawText(QRectF(left + 176, top, wide - 200, tall), Qt.AlignmentFlag.AlignVCenter, meaning)
         painter.setPen(look.SOFT)
-        foot = QRectF(16, self.height() - FOOT_LINE - 4, self.width() - 32, FOOT_LINE)
+        foot = QRectF(16, self.height() - FOOT_LINE - 5, self.width() - 32, FOOT_LINE)
         said = f"What went wrong in detail is in {log_path()}"
         painter.drawText(foot, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, said)
 
