@@ -286,7 +286,7 @@ class OnvifLink:
             answer = {"error": str(fault).rstrip(".")}
         except Exception as error:  # a library and a device: anything may come, and all of it is the device's trouble
             phrase, refused = phrase_of(error)
-            answer = {"error": phrase, "refused": refused, "answered": phrase not in (LATE, NOBODY)}
+            answer = {"error": phrase, "refused": refused, "answered": phrase not in (LATE, NOBODY, REFUSED_LOGIN)}
         if asked.get("call") == "open" or answer.get("error") == REFUSED_LOGIN:
             self.trouble = answer.get("error")
         with self._lock:
