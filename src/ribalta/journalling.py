@@ -31,7 +31,7 @@ from ribalta.workers.crew import Crew
 AGAIN_S, SYNC_EVERY_S, STOP_WITHIN_S = 1.0, 1.0, 5.0
 MOST_WAITING = 4 * 1024 * 1024  # bytes of inputs that are kept while nothing can be written
 LARGEST = 8 * 1024 * 1024  # then a new file is begun
-DOCUMENT = "document"
+DOCUMENT, WHILE_SAVING = "document", "while saving"
 
 
 @dataclass
@@ -63,6 +63,7 @@ class JournalWriter:
         self._jobs: deque[_Job] = deque()
         self._waiting = 0  # bytes of inputs
         self._gap = 0
+        self._turning, self._begun_with = False, len(opening)
         self._unwritten = b""
         self._essential: dict[str, bytes] = {}  # since the show was saved: the newest document, and its pictures
         self._failing, self._stopping, self._unsynced = False, False, False
@@ -83,8 +84,9 @@ class JournalWriter:
 
     @property
     def is_large(self) -> bool:
-        """A new file should be begun soon."""
-        return self._file is not None and self._file.size > LARGEST
+        """It has grown so much that a new file should be begun, and that was not asked for yet."""
+        file = self._file
+        return file is not None and not self._turning and file.size - self._begun_with > LARGEST
 
     def put(self, line: bytes) -> None:
         """An input."""
@@ -113,6 +115,7 @@ class JournalWriter:
 
     def begin_anew(self, opening: bytes) -> None:
         """A new file, with what is not saved yet."""
+        self._turning = True
         with self._there:
             self._add(_Job(opening=opening))
 
@@ -203,6 +206,7 @@ class JournalWriter:
             with contextlib.suppress(LocalFault):
                 make_way(self._show_path, True)
         self._file = JournalFile(path, self._opening)
+        self._begun_with, self._turning = self._file.size, False
 
     def _turn_over(self, job: _Job) -> None:
         """Begin a new file. It takes the place of the old one at once and whole: at no moment is nothing there."""
@@ -211,7 +215,7 @@ class JournalWriter:
             self._essential.clear()
             with self._crew.guarded("a line of the journal", "It was left out: save the show."):
                 if unsaved := job.make():
-                    self._essential[DOCUMENT] = unsaved
+                    self._essential[WHILE_SAVING] = unsaved
         if self._failing or self._file is None:
             return
         try:
@@ -222,7 +226,7 @@ class JournalWriter:
             self._trouble(_sentence(self._show_path, error))
             return
         self._file.close()
-        self._file = fresh
+        self._file, self._begun_with, self._turning = fresh, fresh.size, False
         prune_past(self._show_path)
 
 

@@ -215,6 +215,28 @@ def test_journals_are_their_owners_alone_bounded_and_begun_anew_when_the_show_is
     assert past_journals(show_path)[-1].suffix == ".8"
 
 
+def test_what_is_edited_while_the_show_is_saved_stays_and_a_large_journal_is_turned_once(begin, show_path, monkeypatch):
+    monkeypatch.setattr(journalling, "LARGEST", 20_000)
+    writer, opening = begin([]), line_of(opening_of(Hall().state, 200.0))
+    writer.saved(
+        opening, None, lambda: picture_line("Hands.jpg", b"seen") + keep_line(renamed("Hands").model_dump_json())
+    )
+    writer.keep(renamed("Hands").model_copy(update={"title": "Later"}))
+    turns = 0
+    for k in range(2000):
+        if writer.is_large:
+            turns += 1
+            writer.begin_anew(opening)
+        writer.put(line_of({"t": k, "action": "take", "params": {}}))
+        if k % 100 == 0:
+            until(lambda: not writer._jobs)
+    writer.stop()
+    assert found(show_path) == ("Hands", {"Hands.jpg": b"seen"})
+    assert find_recovery(show_path, None).stored.show.title == "Later"
+    assert 1 <= turns <= 6
+    assert len(past_journals(show_path)) == 1 + turns
+
+
 def test_half_characters_and_what_json_does_not_know_are_written(begin, show_path):
     writer = begin([])
     writer.put(line_of({"t": 1.0, "action": "take", "params": {"\ud800": "\udfff", "odd": {1, 2}}}))
