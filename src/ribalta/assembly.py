@@ -505,7 +505,8 @@ class Session:
         """What is stored with a framing is what is seen since the camera came to rest: an older picture is only taken
         when no newer one comes for PICTURE_WAIT_S."""
         state, now_s, waiting = self._engine.state, self.clock.now_s(), []
-        for wanted, asked_s in self._wanted_pictures:
+        asked, self._wanted_pictures = self._wanted_pictures, []  # one that fails is not tried without end
+        for wanted, asked_s in asked:
             camera, still_s = state.show.camera(wanted.camera_id), state.live(wanted.camera_id).still_since_s
             rest_s = still_s + camera.picture.delay_s if camera is not None and still_s is not None else 0.0
             jpeg = self.mixer.jpeg(wanted.camera_id, min(rest_s, asked_s))

@@ -9,7 +9,6 @@ import threading
 import time
 import traceback
 from collections.abc import Callable
-from types import TracebackType
 
 FIRST_PAUSE_S, LONGEST_PAUSE_S = 0.1, 5.0
 CALM_AFTER_S = 10.0  # what has run for so long begins again soon
@@ -203,8 +202,3 @@ class Crew:
     def let_go(self, worker: Worker) -> None:
         with self._lock:
             self._workers.discard(worker)
-
-
-def said_by_nobody(kind: type[BaseException], error: BaseException, trace: TracebackType | None, where: str) -> None:
-    """What no guard met: into the log."""
-    _log.critical("nobody met this in %s", where, exc_info=(kind, error, trace))

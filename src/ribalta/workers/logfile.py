@@ -12,11 +12,11 @@ from collections.abc import Callable
 from io import TextIOWrapper
 from logging.handlers import RotatingFileHandler
 from pathlib import Path
+from types import TracebackType
 from typing import IO
 
-from ribalta.workers.crew import said_by_nobody
-
 LARGEST, KEPT = 1_000_000, 4
+_log = logging.getLogger(__name__)
 
 
 def state_folder() -> Path:
@@ -56,7 +56,7 @@ class LogFile:
         faulthandler.enable(self._crash)
         self._hooks = threading.excepthook, sys.excepthook
         threading.excepthook = _of_thread
-        sys.excepthook = lambda kind, error, trace: said_by_nobody(kind, error, trace, "the main thread")
+        sys.excepthook = lambda kind, error, trace: _said_by_nobody(kind, error, trace, "the main thread")
         return self
 
     def close(self) -> None:
@@ -85,4 +85,9 @@ def _of_thread(met: threading.ExceptHookArgs) -> None:
     if met.exc_type is SystemExit or met.exc_value is None:
         return
     name = met.thread.name if met.thread is not None else "a thread that is over"
-    said_by_nobody(met.exc_type, met.exc_value, met.exc_traceback, f"thread “{name}”")
+    _said_by_nobody(met.exc_type, met.exc_value, met.exc_traceback, f"thread “{name}”")
+
+
+def _said_by_nobody(kind: type[BaseException], error: BaseException, trace: TracebackType | None, where: str) -> None:
+    """What no guard met: into the log."""
+    _log.critical("nobody met this in %s", where, exc_info=(kind, error, trace))
