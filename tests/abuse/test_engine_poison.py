@@ -17,6 +17,7 @@ from ribalta.core.engine.loop import Engine
 from ribalta.core.engine.messages import MessageCame, Notice, PictureSeen, Position, ProgramChanged, VoicesHeard
 from ribalta.core.engine.rehearsal import all_there
 from ribalta.core.engine.running import VoiceMode
+from ribalta.core.engine.sounding import channels
 from ribalta.core.show.calls import Call, Item, Kind
 from ribalta.core.show.cues import Trigger, When, WhenKind
 from ribalta.core.show.macros import Macro, Step, StepKind
@@ -25,6 +26,7 @@ from ribalta.core.show.sound import Microphone
 from ribalta.media.mixer import Mixer
 from ribalta.media.source import Frame
 from ribalta.workers.crew import Crew
+from tests.abuse.outside import Outside
 from tests.abuse.poison import Poison, Poisoner
 from tests.core.hand_wound import small_show
 
@@ -37,6 +39,8 @@ AUTOMATION = {
     "programme": ("end_change", "release_held", "held_deadline_s"),
     "dressing": ("due_s", "settle"),
 }
+OUTSIDE = {"driver", "link", "receiver", "microphone", "headphones", "opening", "plug", "ear"}
+POISONED = {"tally", "journal", "source", "tap", "composer"} | OUTSIDE
 MODULES = {m.__name__.rpartition(".")[2]: m for m in (sequencer, playing, voicing, triggers, programme, dressing)}
 
 
@@ -52,7 +56,7 @@ def busy_show():
     ]
     framings = [Item(kind=Kind.FRAMING, id=f"f{n}", called="") for n in (3, 6, 9)]
     entries = tuple(Entry(kind=EntryKind.SHOT, item=item, amount=0.5) for item in framings)
-    mics = tuple(Microphone(id=f"m{n}", number=n, name=f"Mic {n}") for n in (1, 2))
+    mics = tuple(Microphone(id=f"m{n}", number=n, name=f"Mic {n}", address=f"rtp://239.0.0.{n}:4") for n in (1, 2))
     show = small_show(landing_rule="straight")
     return show.model_copy(
         update={
@@ -73,6 +77,13 @@ def poisoned(monkeypatch, poison: Poisoner, **catalogue) -> Engine:
     return Engine(all_there(show), lambda entry: poison.call("journal", lambda _: None, entry), **catalogue)
 
 
+PARTS = (
+    "The conversation with camera",
+    "Telling 127.0.0.1",
+    "The sound from",
+    "Listening",
+    "What takes the sound away",
+)
 light, taped = loop.light, loop.taped
 
 
@@ -121,11 +132,13 @@ def poisoned_mixer(poison: Poisoner, said: list[str]) -> Mixer:
 
 
 @pytest.mark.parametrize("seed", SEEDS)
-def test_two_hundred_takes_are_on_air_whatever_of_the_automation_fails(monkeypatch, seed):
+def test_two_hundred_takes_are_on_air_whatever_fails(monkeypatch, request, seed):
     poison = Poisoner(seed, 0.08)
     engine, chance = poisoned(monkeypatch, poison), random.Random(seed)
     now_s, heard, said = 10.0, [], []
     mixer = poisoned_mixer(poison, said)
+    outside, turns, due = Outside(poison, engine.state.show, monkeypatch), 0, []
+    request.addfinalizer(outside.close)
     poison.on = True
     for take in range(200):
         if take % 10 == 0:
@@ -140,6 +153,8 @@ def test_two_hundred_takes_are_on_air_whatever_of_the_automation_fails(monkeypat
             engine.report(MessageCame("osc /go"), now_s)
             engine.report(VoicesHeard(("m1",) if take % 2 else ()), now_s)
             engine.advance(now_s)
+            outside.turn(engine.state, due, now_s, channels(engine.state))
+            turns, due = turns + 1, []
         number = chance.choice([n for n in (1, 2, 3, 4) if f"c{n}" != engine.state.program.camera_id])
         engine.act("ready.camera", {"camera": number}, now_s)
         takes = engine.state.takes
@@ -150,7 +165,7 @@ def test_two_hundred_takes_are_on_air_whatever_of_the_automation_fails(monkeypat
         mixer.follow(plan_of(engine.state))
         mixer.round(take, 0.0)
         assert int(mixer.program[9, 9, 0]) == 50 * number, take
-        events, _ = engine.drain()
+        events, due = engine.drain()
         heard += [(now_s, e) for e in events if isinstance(e, Notice)]
     told = [(at_s, e.sentence) for at_s, e in heard if "mistake of Ribalta's" in e.sentence]
     last: dict[str, float] = {}
@@ -163,14 +178,14 @@ def test_two_hundred_takes_are_on_air_whatever_of_the_automation_fails(monkeypat
     assert len([s for s in said if s.startswith("What lies over program")]) == 1
     assert len([s for s in said if s.startswith("What takes program away")]) == 1
     assert len(last) >= 5
-    assert {name.partition(".")[0] for name in poison.raised} >= {
-        *AUTOMATION,
-        "tally",
-        "journal",
-        "source",
-        "tap",
-        "composer",
-    }
+    assert outside.ear.blocks == turns
+    assert {name.partition(".")[0] for name in poison.raised} >= POISONED | AUTOMATION.keys()
+    for part in PARTS:
+        assert len([s for s in outside.said if s.startswith(part)]) in range(1, 4), (part, outside.said)
+    poison.on = False
+    outside.told()
+    outside.turn(engine.state, (), now_s + 9, channels(engine.state))
+    assert min(outside.told()) > 0  # every receiver is told what is on air
 
 
 @pytest.mark.parametrize("module", AUTOMATION)

@@ -101,7 +101,7 @@ class SoundDesk:
         self._clips, self._speaking = clips, speaking
         self._plan = SoundPlan()
         self._sources: dict[str, Source | None] = {}
-        self._closing: deque[Source] = deque(maxlen=32)
+        self._closing: deque[Source | Headphones] = deque(maxlen=32)
         self._ids: tuple[str, ...] = ()
         self._strips, self._meters, self._gates = Strips(0, BLOCK), Meters(0), Gates(0)
         self._master = 0.0
@@ -127,15 +127,13 @@ class SoundDesk:
         self._loud_worker.stop()
         self._worker.join()
         self._loud_worker.join()
-        for source in self._sources.values():
-            if source is not None:
-                source.stop()
-        for source in (*self._closing, *self._sources.values()):
-            if source is not None:
-                source.join()
-        if self._headphones is not None:
-            self._headphones.stop()
-            self._headphones.join()
+        opened = [one for one in (*self._sources.values(), self._headphones) if one is not None]
+        for one in opened:
+            with self._crew.guarded("closing a sound device", "It was left alone."):
+                one.stop()
+        for gone in (*self._closing, *opened):
+            with self._crew.guarded("closing a sound device", "It was left alone."):
+                gone.join()
 
     def follow(self, plan: SoundPlan) -> None:
         self._plan = plan
@@ -144,13 +142,17 @@ class SoundDesk:
         go_first()
         start_s, tick = time.monotonic(), 0
         while not self._stopping.wait(max(0.0, start_s + tick * BLOCK_S - time.monotonic())):
-            with self._crew.guarded("the sound of program", "It goes on."):
-                self._block(start_s + tick * BLOCK_S)
-                self._worker.beat()
+            self.round(start_s + tick * BLOCK_S)
             tick += 1
             behind_s = time.monotonic() - (start_s + tick * BLOCK_S)
             if behind_s > 1.0:  # the machine stood still: what is lost is lost
                 tick += int(behind_s / BLOCK_S)
+
+    def round(self, at_s: float) -> None:
+        """One block, due at a time, and all that goes with it; whatever of that fails, the rest goes on."""
+        with self._crew.guarded("the sound of program", "It goes on."):
+            self._block(at_s)
+            self._worker.beat()
 
     def _block(self, at_s: float) -> None:
         plan = self._plan
@@ -181,7 +183,8 @@ class SoundDesk:
         if plan.headphones or self._listening_to:
             own = np.array([c.own if c.solo else 0.0 for c in channels], np.float32)
             solo = np.repeat((own @ sound)[:, None], 2, axis=1) if own.any() else out
-            self._listen(plan.headphones, solo)
+            with self._crew.guarded("listening by headphones", "Program's sound goes on."):
+                self._listen(plan.headphones, solo)
         self.heard = Heard(
             dict(zip(ids, levels, strict=True)),
             dict(zip(ids, self._strips.gains.tolist(), strict=True)),
@@ -229,8 +232,10 @@ class SoundDesk:
             source = self._sources.get(channel.address)
             if source is None:
                 said[channel.id] = "no address is given" if not channel.address else "its address is none"
-            elif source.trouble:
-                said[channel.id] = source.trouble
+                continue
+            with self._crew.guarded(f"the sound from {channel.address}", "All other sound goes on."):
+                if source.trouble:
+                    said[channel.id] = source.trouble
         return MappingProxyType(said)
 
     def _follow_sources(self, plan: SoundPlan) -> None:
@@ -240,17 +245,22 @@ class SoundDesk:
         for address in self._sources.keys() - wanted:
             source = self._sources.pop(address)
             if source is not None:
-                source.stop()
                 self._closing.append(source)
+                with self._crew.guarded(f"closing the sound from {address}", "It was left alone."):
+                    source.stop()
         for address in wanted - self._sources.keys():
-            self._sources[address] = open_source(address, self._crew) if address else None
+            with self._crew.guarded(f"opening the sound from {address}", "All other sound goes on."):
+                self._sources[address] = open_source(address, self._crew) if address else None
 
     def _listen(self, name: str, block: Samples) -> None:
         if name != self._listening_to:
-            self._listening_to = name
-            if self._headphones is not None:
-                self._headphones.stop()
+            before, self._headphones = self._headphones, None
+            if before is not None:
+                self._closing.append(before)
+                with self._crew.guarded("letting headphones go", "They were left alone."):
+                    before.stop()
             self._headphones = Headphones(name, self._crew) if name else None
+            self._listening_to = name
         if self._headphones is not None:
             self._headphones.play(block)
 
