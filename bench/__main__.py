@@ -18,6 +18,7 @@ from bench import (
     playlist,
     recall,
     registration,
+    steps,
     stream,
     travel,
     voice,
@@ -38,13 +39,14 @@ BENCHES: dict[str, Callable[[int], Mapping[str, object]]] = {
     "playlist": playlist.run,
     "recall": recall.run,
     "registration": registration.run,
+    "steps": steps.run,
     "stream": stream.run,
     "travel": travel.run,
     "voice-live": voice_live.run,
 }
 TAKES = {"landing-scenes": 60, "chain": 40, "chain-1080": 40, "travel": 50, "recall": 300, "registration": 500}
 TAKES |= {"playlist": 30, "plan": 100, "voice-live": 10}  # minutes; instances; conversations
-TAKES |= {"endure": 10, "stream": 12}  # minutes; seconds a receiver
+TAKES |= {"steps": 500, "endure": 10, "stream": 12}  # minutes; seconds a receiver
 
 
 def main() -> int:

@@ -98,6 +98,8 @@ class Still:
     def arrives(self, now_s: float) -> bool:
         return True
 
+    def step(self, now_s: float, frame_s: float | None) -> None: ...
+
     def want_main(self, now_s: float) -> None: ...
 
     def best(self) -> Frame:

@@ -3,7 +3,7 @@
 The same code makes program at full size and the picture of Next at the size that the desk shows.
 """
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
 from typing import Protocol
 
@@ -45,11 +45,19 @@ class Plan:
     @property
     def cameras(self) -> frozenset[str]:
         """Those whose full size is wanted."""
-        shots = [self.program, self.next, *((self.changing.before,) if self.changing else ())]
-        layers = [x for dress in (self.dress, self.next_dress) for x in dress.layers if isinstance(x, Key)]
-        keyed = [s.camera_id for key in layers for s in (key.fill, key.key) if s is not None]
-        wanted = [*(s.camera_id for s in shots if s is not None), *keyed, self.spare]
-        return frozenset(name for name in wanted if name)
+        spare = frozenset({self.spare}) if self.spare else frozenset()
+        return self.on_air | spare | _cameras_of((self.next,), (self.next_dress,))
+
+    @property
+    def on_air(self) -> frozenset[str]:
+        """Cameras that are seen in full size in what goes out."""
+        return _cameras_of((self.program, self.changing.before if self.changing else None), (self.dress,))
+
+
+def _cameras_of(shots: Iterable[Shot | None], dresses: Iterable[Dress]) -> frozenset[str]:
+    keys = [layer for dress in dresses for layer in dress.layers if isinstance(layer, Key)]
+    keyed = [source.camera_id for key in keys for source in (key.fill, key.key) if source is not None]
+    return frozenset(name for name in (*(shot.camera_id for shot in shots if shot is not None), *keyed) if name)
 
 
 def never() -> bool:

@@ -214,8 +214,12 @@ class Mixer:
     def _frame_of(self, due_s: float) -> None:
         """The clock's frame goes out when it is due, composed a little ahead; what is told goes out at once."""
         self._due_s = due_s
+        stepped = False
         while not self._stopping:
             told = self._told_before(due_s - AHEAD_S)
+            if not stepped and time.monotonic() >= due_s - AHEAD_S:
+                stepped = True
+                self._step_sources()
             ahead = None if told else self._composed_now(self._wake.is_set)
             if ahead is not None:
                 told = self._told_before(due_s)
@@ -226,6 +230,12 @@ class Mixer:
             self._wake.clear()
             if self._compose(due_s):
                 return
+
+    def _step_sources(self) -> None:
+        """Cameras on air go on by one frame; of all others the newest counts."""
+        now_s, on_air = time.monotonic(), self._plan.on_air
+        for camera_id, source in self._sources.items():
+            source.step(now_s, FRAME_S if camera_id in on_air else None)
 
     def _told_before(self, end_s: float) -> bool:
         """Wait until a time, or until told that what goes out has changed."""
@@ -441,6 +451,10 @@ class Guarded:
     def want_main(self, now_s: float) -> None:
         with self._guarded():
             self.source.want_main(now_s)
+
+    def step(self, now_s: float, frame_s: float | None) -> None:
+        with self._guarded():
+            self.source.step(now_s, frame_s)
 
     def best(self) -> Frame | None:
         with self._guarded():

@@ -21,6 +21,7 @@ from pathlib import Path
 
 import numpy as np
 
+from ribalta.media.pace import Pace
 from ribalta.media.source import LOST_AFTER_S, Frame, Image
 
 FOLDER = Path("/dev/shm")
@@ -55,8 +56,10 @@ class _Opened:
 
     def _look(self, stream: int) -> Frame | None:
         (number,) = struct.unpack_from("<Q", self.map, 64 + 256 * stream + 16)
-        if number == 0:
-            return None
+        return self.one(stream, number) if number else None
+
+    def one(self, stream: int, number: int) -> Frame | None:
+        """A frame by its number; None when it is not there, or not any more."""
         slot = number % 3
         written, captured_s = struct.unpack_from("<Qd", self.map, 64 + 256 * stream + 32 + 64 * slot)
         return Frame(number, captured_s, self.slots[stream][slot]) if written == number else None
@@ -71,6 +74,7 @@ class SharedPicture:
         self._opened: _Opened | None = None
         self._look_s = 0.0
         self.newest_s = 0.0
+        self._pace = Pace(most_waiting=1)
 
     @property
     def trouble(self) -> str | None:
@@ -103,13 +107,25 @@ class SharedPicture:
         if self._opened is not None:
             struct.pack_into("<d", self._opened.map, 16, now_s)
 
+    def step(self, now_s: float, frame_s: float | None) -> None:
+        """See `source.Source`."""
+        main = self._opened.latest(MAIN) if self._opened is not None else None
+        if main is not None:
+            self._pace.see(main.number, main.captured_s)
+        if frame_s is not None:
+            self._pace.step(now_s, frame_s)
+        else:
+            self._pace.leave()
+
     def best(self) -> Frame | None:
-        """The newest main frame if it is fresh, or else the newest frame of any size."""
+        """The newest main frame, or the one whose turn it is, if it is fresh, or else the newest frame of any size."""
         if self._opened is None:
             return None
         main, small = self._opened.latest(MAIN), self._opened.latest(SMALL)
         if main is None or (small is not None and main.captured_s < small.captured_s - 0.1):
             return small
+        if self._pace.number == main.number - 1:
+            return self._opened.one(MAIN, main.number - 1) or main
         return main
 
     def small(self) -> Frame | None:

@@ -39,8 +39,13 @@ class Source(Protocol):
         """Say that the full-size picture is wanted for the next half second."""
         ...
 
+    def step(self, now_s: float, frame_s: float | None) -> None:
+        """Program goes on by a frame of `frame_s` and shows this picture: `best` goes on by one frame, if its rate is
+        program's. None: it is not on air, and the newest is the best."""
+        ...
+
     def best(self) -> Frame | None:
-        """The newest frame, at full size if there is a fresh one."""
+        """The newest frame, or the one whose turn it is; at full size if there is a fresh one."""
         ...
 
     def small(self) -> Frame | None:

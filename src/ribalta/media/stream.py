@@ -1,12 +1,14 @@
 """A camera's picture from an address, a file or a video device, decoded by PyAV on a thread of its own.
 
-The newest frame is kept and older ones are dropped: a director needs now, not all. When a stream breaks or falls
-silent it is opened again, soon at first and then every few seconds. A file plays in its own time and begins again.
+The newest frame is kept and older ones are dropped: a director needs now, not all. While it is on air, and its rate is
+program's, it is shown frame by frame. When a stream breaks or falls silent it is opened again, soon at first and then
+every few seconds. A file plays in its own time and begins again.
 """
 
 import socket
 import threading
 import time
+from collections import deque
 from collections.abc import Callable, Iterator
 from urllib.parse import quote, urlsplit, urlunsplit
 
@@ -18,6 +20,7 @@ from av.video.frame import VideoFrame
 from ribalta.core.show.model import PictureKind, PictureSource
 from ribalta.media import files
 from ribalta.media.colour import Colours
+from ribalta.media.pace import Pace
 from ribalta.media.source import LOST_AFTER_S, Frame
 from ribalta.workers.crew import Crew
 
@@ -26,6 +29,7 @@ READ_WITHIN_S = 2.0
 FIRST_PAUSE_S, LONGEST_PAUSE_S = 0.3, 1.0
 LARGEST = 3840 * 2160
 MOST_BAD_PACKETS = 250
+WAITING = 2  # frames that are kept for their turn
 SCHEMES = ("rtsp", "rtsps", "http", "https", "udp", "rtp", "tcp")
 
 
@@ -112,6 +116,8 @@ class StreamPicture:
     ) -> None:
         self._source, self._password = source, password
         self._frame: Frame | None = None
+        self._recent: deque[Frame] = deque(maxlen=WAITING + 1)
+        self._pace, self._on_air = Pace(WAITING), False
         self._colours = Colours()
         self._over_udp = False  # tried in turn with TCP, while neither has worked
         self._stopping = threading.Event()
@@ -135,8 +141,20 @@ class StreamPicture:
     def want_main(self, now_s: float) -> None:
         """There is one size only."""
 
+    def step(self, now_s: float, frame_s: float | None) -> None:
+        newest, self._on_air = self._frame, frame_s is not None
+        if newest is not None:
+            self._pace.see(newest.number, newest.captured_s)
+        if frame_s is not None:
+            self._pace.step(now_s, frame_s)
+        else:
+            self._pace.leave()
+
     def best(self) -> Frame | None:
-        return self._frame
+        number = self._pace.number
+        if number is None:
+            return self._frame
+        return next((frame for frame in tuple(self._recent) if frame.number == number), self._frame)
 
     def small(self) -> Frame | None:
         return None
@@ -211,12 +229,16 @@ class StreamPicture:
                 if isinstance(frame, VideoFrame):
                     yield frame
 
-    def _keep(self, frame: VideoFrame) -> None:
-        if frame.width * frame.height > LARGEST:
-            raise ValueError(f"a picture of {frame.width}x{frame.height}")
-        pixels = self._colours.bgra(frame)
+    def _keep(self, decoded: VideoFrame) -> None:
+        if decoded.width * decoded.height > LARGEST:
+            raise ValueError(f"a picture of {decoded.width}x{decoded.height}")
+        pixels = self._colours.bgra(decoded)
         number = self._frame.number + 1 if self._frame else 1
-        self._frame = Frame(number, time.monotonic(), pixels)
+        frame = Frame(number, time.monotonic(), pixels)
+        if not self._on_air:
+            self._recent.clear()
+        self._recent.append(frame)
+        self._frame = frame
         self._trouble = None
 
     def _in_time(self, container: InputContainer) -> Iterator[VideoFrame]:
