@@ -1,10 +1,13 @@
 """The demo: its show is put where it is kept, joined to running stand-ins, and its faults are sentences."""
 
+import asyncio
 import json
 import os
+import socket
 import subprocess
 import sys
 from pathlib import Path
+from urllib.parse import urlsplit
 
 import pytest
 
@@ -13,6 +16,9 @@ from ribalta.core.base.faults import LocalFault
 from ribalta.core.show.recovery import JournalFile, journal_path
 from ribalta.demo.children import StandIns
 from ribalta.demo.clay_cup import SHIPPED, clay_cup, connected
+from ribalta.devices import discovery
+from ribalta.devices.links.onvif import OnvifClient, greeting
+from ribalta.standins.onvif import PASSWORD, USER
 
 
 def test_the_demos_show_is_kept_between_sessions_and_begun_again_when_asked(tmp_path, monkeypatch):
@@ -56,14 +62,54 @@ def test_stand_ins_announce_themselves_in_their_first_line_and_end_with_a_word()
     assert not any(file.exists() for file in files)
 
 
-def test_a_second_set_of_the_same_name_is_told_why_it_cannot_start():
+@pytest.fixture(scope="module")
+def running_set():
+    made = StandIns(f"ribalta-twice-{os.getpid()}", again=False)
+    yield made
+    made.stop()
+
+
+def test_a_second_set_of_the_same_name_is_told_why_it_cannot_start(running_set):
     name = f"ribalta-twice-{os.getpid()}"
-    first = StandIns(name, again=False)
-    try:
-        with pytest.raises(LocalFault, match=f"already running under {name}-1"):
-            StandIns(name, again=False)
-    finally:
-        first.stop()
+    with pytest.raises(LocalFault, match=f"already running under {name}-1"):
+        StandIns(name, again=False)
+
+
+def test_every_address_that_a_stand_in_announces_answers(running_set):
+    row = running_set.announcement["standins"][1]
+
+    async def announced() -> tuple[list[str], list[str]]:
+        client = OnvifClient(row["host"], row["onvif"], USER, PASSWORD)
+        try:
+            await client.do({"call": "open"})
+            device = await client._camera.create_devicemgmt_service()
+            media = await client._camera.create_media_service()
+            told = await device.GetCapabilities({"Category": "All"})
+            services = [told.Device.XAddr, told.Media.XAddr, told.PTZ.XAddr]
+            services += [one.XAddr for one in await device.GetServices({"IncludeCapability": False})]
+            stream = {"StreamSetup": {"Stream": "RTP-Unicast", "Transport": {"Protocol": "RTSP"}}}
+            tokens = [profile.token for profile in await media.GetProfiles()]
+            pictures = [(await media.GetStreamUri({**stream, "ProfileToken": token})).Uri for token in tokens]
+            return services, pictures
+        finally:
+            await client.close()
+
+    services, pictures = asyncio.run(announced())
+    heard = discovery.cameras(lambda: False, ("127.0.0.1",))
+    found = next(one for one in heard if isinstance(one, discovery.Found) and one.host == row["host"])
+    services.append(f"http://{found.host}:{found.port}/onvif/device")
+    assert len(set(services)) >= 3
+    for address in services:
+        parts = urlsplit(address)
+        with socket.create_connection((parts.hostname, parts.port), 5) as line:
+            line.sendall(greeting(parts.hostname, parts.port).replace(b"/onvif/device_service", parts.path.encode()))
+            assert b" 200 " in line.recv(200), address
+    assert len(set(pictures)) == 2
+    for address, answer in (*((p, b"200 OK") for p in pictures), (pictures[0].replace("main", "none"), b"404 ")):
+        parts = urlsplit(address)
+        with socket.create_connection((parts.hostname, parts.port), 5) as line:
+            line.sendall(f"DESCRIBE {address} RTSP/1.0\r\nCSeq: 1\r\n\r\n".encode())
+            assert answer in line.recv(200), address
 
 
 def test_without_a_display_one_is_made_and_said(monkeypatch, capsys):

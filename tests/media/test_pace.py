@@ -20,7 +20,9 @@ TICKS = 500
 def shown(seed: int, rate: float, uneven_s: float, phase_s: float, ticks: int = TICKS) -> tuple[list[int], list[float]]:
     """What is shown at frames of program, and how old it is, of frames that come unevenly."""
     chance, pace = random.Random(seed), Pace()
-    came = sorted(phase_s + k / rate + chance.uniform(0, uneven_s) for k in range(int((1 + ticks * FRAME_S) * rate) + 2))
+    came = sorted(
+        phase_s + k / rate + chance.uniform(0, uneven_s) for k in range(int((1 + ticks * FRAME_S) * rate) + 2)
+    )
     numbers, ages, newest = [], [], 0
     for tick in range(ticks):
         now_s = 1.0 + tick * FRAME_S

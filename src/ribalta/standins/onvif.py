@@ -21,6 +21,7 @@ from xml.sax.saxutils import escape
 from ribalta.standins.body import Body
 from ribalta.standins.cameras import Build
 from ribalta.standins.head import Stand
+from ribalta.standins.rtsp import RTSP_PORT
 from ribalta.workers.crew import Crew
 
 USER, PASSWORD = "crew", "kiln"
@@ -72,11 +73,11 @@ def _seconds(duration: str) -> float | None:
 
 
 class OnvifServices:
-    """Answers one request at a time; `address` is where its services are."""
+    """Answers one request at a time; `address` is where its services are, `pictures` where its RTSP server is."""
 
-    def __init__(self, build: Build, body: Body, host: str, port: int) -> None:
+    def __init__(self, build: Build, body: Body, host: str, port: int, pictures: str = "") -> None:
         self._build, self._body = build, body
-        self._host = host
+        self._pictures = pictures or f"rtsp://{host}:{RTSP_PORT}"
         self.address = f"http://{host}:{port}/onvif"
         self.id = uuid.uuid5(uuid.NAMESPACE_URL, self.address)
         self._presets: dict[str, tuple[str, Stand]] = {}
@@ -200,7 +201,7 @@ class OnvifServices:
     def _stream(self, request: ElementTree.Element) -> str:
         name = self._profile(request)
         return (
-            f"<trt:GetStreamUriResponse><trt:MediaUri><tt:Uri>rtsp://{self._host}:8554/{escape(name)}</tt:Uri>"
+            f"<trt:GetStreamUriResponse><trt:MediaUri><tt:Uri>{self._pictures}/{escape(name)}</tt:Uri>"
             "<tt:InvalidAfterConnect>false</tt:InvalidAfterConnect><tt:InvalidAfterReboot>false</tt:InvalidAfterReboot>"
             "<tt:Timeout>PT0S</tt:Timeout></trt:MediaUri></trt:GetStreamUriResponse>"
         )

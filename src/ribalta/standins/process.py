@@ -27,7 +27,7 @@ from ribalta.standins.network import VISCA_IP_PORT, VISCA_TCP_PORT, VISCA_UDP_PO
 from ribalta.standins.onvif import Finding, OnvifServices
 from ribalta.standins.partner import PORTS as PARTNER_PORTS
 from ribalta.standins.partner import Partner
-from ribalta.standins.rtsp import RtspServer
+from ribalta.standins.rtsp import RTSP_PORT, RtspServer
 from ribalta.standins.showing import Showing
 from ribalta.standins.voices import COUNT, Voices
 from ribalta.standins.voices import PORT as SOUND_PORT
@@ -35,7 +35,7 @@ from ribalta.standins.web import WebServer
 
 FRAME_S = 0.04
 NICE = 10
-CONTROL_PORT, WEB_PORT, RTSP_PORT = 7788, 8080, 8554
+CONTROL_PORT, WEB_PORT = 7788, 8080
 TRIES = 20
 PARTNER_HOST = 210
 SOUND_HOST = 200  # where whoever wants the sound has to listen
@@ -104,7 +104,7 @@ def _serve(made: Set, name: str, seed: int, aloud: bool) -> None:
             host, services = f"{made.net}.{camera.build.number}", None
             if camera.body is not None:
                 network.add(camera.build, camera.body, host, _line(name, camera.build))
-                services = OnvifServices(camera.build, camera.body, host, WEB_PORT)
+                services = OnvifServices(camera.build, camera.body, host, WEB_PORT, f"rtsp://{host}:{RTSP_PORT}")
                 found.append(services)
             made.closers.append(WebServer(host, WEB_PORT, camera, services).end)
             made.closers.append(RtspServer(host, RTSP_PORT, camera).end)

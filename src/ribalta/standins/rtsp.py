@@ -11,6 +11,7 @@ import threading
 import time
 from collections.abc import Iterator
 from fractions import Fraction
+from urllib.parse import urlsplit
 
 import av
 import numpy as np
@@ -21,6 +22,7 @@ from ribalta.standins.faults import Faults
 from ribalta.standins.showing import Image, Showing
 from ribalta.workers.crew import Crew, Worker
 
+RTSP_PORT = 8554
 LONGEST_PAYLOAD = 1400
 CLOCK = 90_000
 START = b"\x00\x00\x01"
@@ -64,12 +66,11 @@ class _Talk(socketserver.StreamRequestHandler):
         self._lock = threading.Lock()
         self._playing: Worker | None = None
         self._gone = False
-        stream = 1
         try:
             while (request := self._read()) is not None:
                 method, address, headers = request
-                stream = next((k for name, k in STREAMS.items() if f"/{name}" in address), stream)
-                if not self._answer(method, headers.get("cseq", "0"), headers, stream):
+                name = urlsplit(address).path.strip("/").partition("/")[0]
+                if not self._answer(method, headers.get("cseq", "0"), headers, STREAMS.get(name)):
                     break
         except (OSError, ValueError):
             pass
@@ -93,7 +94,7 @@ class _Talk(socketserver.StreamRequestHandler):
             headers[name.strip().lower()] = value.strip()
         return method, address, headers
 
-    def _answer(self, method: str, sequence: str, headers: dict[str, str], stream: int) -> bool:
+    def _answer(self, method: str, sequence: str, headers: dict[str, str], stream: int | None) -> bool:
         faults = self.server.faults()
         if "picture" in faults.closed:
             return False
@@ -102,6 +103,8 @@ class _Talk(socketserver.StreamRequestHandler):
             return True
         if method == "OPTIONS":
             self._say("200 OK", sequence, {"Public": "OPTIONS, DESCRIBE, SETUP, PLAY, TEARDOWN"})
+        elif stream is None:
+            self._say("404 Not Found", sequence, {})
         elif method == "DESCRIBE":
             text = self._description(stream)
             self._say("200 OK", sequence, {"Content-Type": "application/sdp"}, text)
