@@ -15,7 +15,7 @@ from ribalta.core.engine.shots import MediumLive, Shot
 from ribalta.core.engine.state import opening_state
 from ribalta.core.show.model import Show
 from ribalta.core.show.scenes import Inset, Medium, Scene, Source, Title
-from ribalta.media import drawings
+from ribalta.media import drawings, open_clips
 from ribalta.media.bin import FULL, KEPT_PICTURES, MediaBin
 from ribalta.media.clips import Clip
 from tests.core.hand_wound import small_show
@@ -198,8 +198,33 @@ def test_a_clip_that_cannot_play_says_why(opened, tmp_path, content, said):
     elif content is not None:
         path.write_bytes(content)
     made = opened(Show(media=(Medium(id="b1", name="Film", kind="clip", path=str(path)),)))
+    if content is not None:
+        made.picture("b1")  # only what is wanted is opened; that it is gone is seen without
     until(lambda: "b1" in made.troubles)
     assert said in made.troubles["b1"]
+
+
+def test_clips_are_open_while_they_are_wanted_and_not_before(opened, tmp_path, monkeypatch):
+    """All of a show's were opened with it."""
+    made_of: list[str] = []
+    monkeypatch.setattr(open_clips, "Clip", lambda path, crew: made_of.append(path) or Clip(path, crew))
+    monkeypatch.setattr(open_clips, "CLOSED_AFTER_S", 0.0)
+    paths = [tmp_path / f"{n}.mkv" for n in range(4)]
+    for path in paths:
+        write_clip(path, 5)
+    show = Show(media=tuple(Medium(id=f"b{n}", name="Film", kind="clip", path=str(paths[n])) for n in range(4)))
+    made = opened(show)
+    until(lambda: made._drawn)  # all was looked at once
+    assert made_of == []
+    made.follow(show, made._live, frozenset({"b2"}))
+    until(lambda: made.picture("b2") is not None)
+    assert made_of == [str(paths[2])]
+    made.follow(show, made._live, frozenset({"b3"}))
+    until(lambda: made._clips._open.keys() == {"b3"})
+    made.follow(show, {"b3": MediumLive(started_s=time.monotonic())}, frozenset({"b1"}))
+    until(lambda: made._clips._open.keys() == {"b1", "b3"})  # one is used, and one plays
+    made.follow(show, {}, frozenset())
+    until(lambda: not made._clips._open)
 
 
 def test_what_is_on_air_stays_however_many_stills_there_are(opened):

@@ -8,8 +8,6 @@ import time
 from collections.abc import Callable, Mapping
 from types import MappingProxyType
 
-import numpy as np
-
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine.shots import MediumLive
 from ribalta.core.picture.layering import Drawing
@@ -19,8 +17,8 @@ from ribalta.core.show.templates import CARD as CARD_DRAWING
 from ribalta.core.show.templates import Template, countdown_words, shipped
 from ribalta.core.sound.levels import Samples
 from ribalta.media import drawings
-from ribalta.media.clips import Clip
 from ribalta.media.composer import CARD, bgr
+from ribalta.media.open_clips import NOTHING, OpenClips
 from ribalta.media.source import Image
 from ribalta.workers.crew import Crew
 
@@ -29,7 +27,6 @@ LOOK_EVERY_S = 0.1
 FORGOTTEN_AFTER_S = 5.0
 KEPT_PICTURES = 40
 AHEAD = 2  # slides before and after the one that is shown
-NOTHING = MediumLive()
 Key = tuple[object, ...]
 
 
@@ -46,14 +43,12 @@ class MediaBin:
         on_length: Callable[[str, float], None] = lambda _medium_id, _seconds: None,
         crew: Crew | None = None,
     ) -> None:
-        self._file, self.wall_offset_s, self._on_length = file, wall_offset_s, on_length
-        self._told: dict[str, float] = {}  # lengths of clips
+        self._file, self.wall_offset_s = file, wall_offset_s
         self._show = Show()
         self._live: Mapping[str, MediumLive] = MappingProxyType({})
         self._pictures: dict[str, Image] = {}
         self._drawn: dict[tuple[str, tuple[int, int]], tuple[Key, Drawing | None]] = {}
         self._sizes: dict[tuple[int, int], float] = {FULL: float("inf")}
-        self._clips: dict[str, tuple[str, Clip]] = {}
         self._asked: frozenset[str] = frozenset()
         self._in_use: frozenset[str] = frozenset()
         self._wanted_s: dict[str, float] = {}  # when each picture was asked for last
@@ -63,6 +58,7 @@ class MediaBin:
         self._wake = threading.Event()
         self._stopping = False
         self._crew = crew or Crew()
+        self._clips = OpenClips(self._crew, on_length)
         self._worker = self._crew.worker("bin", self._run)
 
     def start(self) -> None:
@@ -73,18 +69,14 @@ class MediaBin:
         self._wake.set()
         self._worker.stop()
         self._worker.join()
-        for _, clip in self._clips.values():
-            clip.stop()
-        for _, clip in self._clips.values():
-            clip.join()
+        self._clips.stop()
 
     def follow(self, show: Show, live: Mapping[str, MediumLive], in_use: frozenset[str] = frozenset()) -> None:
         """What there is now, what plays or is turned to, and which media must be there without waiting."""
         if show is self._show and live is self._live and in_use == self._in_use:
             return
         self._show, self._live, self._in_use = show, live, in_use
-        for medium_id, (_, clip) in list(self._clips.items()):
-            clip.play(live.get(medium_id, NOTHING).started_s)
+        self._clips.play(live)
         self._wake.set()
 
     # For the composer
@@ -95,8 +87,10 @@ class MediaBin:
         if medium is None:
             return None
         if medium.kind == "clip":
-            found = self._clips.get(medium_id)
-            return found[1].picture(at_s) if found is not None else None
+            picture = self._clips.picture(medium_id, at_s)
+            if self._clips.wants(medium_id):
+                self._wake.set()
+            return picture
         return self._want(self._name(medium))
 
     def _want(self, name: str) -> Image | None:
@@ -109,12 +103,11 @@ class MediaBin:
 
     def sound(self, at_s: float, count: int) -> Samples | None:
         """(count,) samples of all clips that play and are to be heard; for the sound's thread. None: no clip plays."""
-        parts = []
-        for medium_id, (_, clip) in list(self._clips.items()):
-            part, medium = clip.sound.read(at_s, count), self._show.medium(medium_id)
-            if part is not None and medium is not None and medium.heard:
-                parts.append(part)
-        return np.sum(parts, axis=0, dtype=np.float32) if parts else None
+        return self._clips.sound(at_s, count, self._is_heard)
+
+    def _is_heard(self, medium_id: str) -> bool:
+        medium = self._show.medium(medium_id)
+        return medium is not None and medium.heard
 
     def file(self, name: str) -> Image | None:
         """A picture that the show keeps, by its name; it is there soon after it was first asked for."""
@@ -163,24 +156,15 @@ class MediaBin:
         self._card(show, tuple(sizes))
         names = {t.id for t in show.titles} | {CARD}
         self._drawn = {key: made for key, made in self._drawn.items() if key[0] in names and key[1] in sizes}
-        self._drop_clips(show)
+        self._clips.keep({medium.id for medium in show.media})
         if troubles != self.troubles:
             self.troubles = MappingProxyType(troubles)
 
     def _medium(self, medium: Medium) -> str:
         """Have it ready; returns what is wrong with it."""
         if medium.kind == "clip":
-            found = self._clips.get(medium.id)
-            if found is None or found[0] != medium.path:
-                if found is not None:
-                    found[1].stop()
-                found = self._clips[medium.id] = (medium.path, Clip(medium.path, self._crew))
-                found[1].play(self._live.get(medium.id, NOTHING).started_s)
-            length_s = found[1].length_s
-            if length_s is not None and self._told.get(medium.id) != length_s:
-                self._told[medium.id] = length_s
-                self._on_length(medium.id, length_s)
-            return f"the clip {found[1].trouble}." if found[1].trouble else ""
+            said = self._clips.follow(medium, self._live.get(medium.id, NOTHING), medium.id in self._in_use)
+            return f"the clip {said}." if said else ""
         if medium.kind == "colour":
             if medium.colour not in self._pictures:
                 picture = drawings.plain(bgr(medium.colour), FULL)
@@ -280,7 +264,3 @@ class MediaBin:
             else:
                 drawing, _ = drawings.title(shipped(CARD_DRAWING), {"line": show.title}, "", size)
             self._drawn = {**self._drawn, (CARD, size): (key, drawing)}
-
-    def _drop_clips(self, show: Show) -> None:
-        for medium_id in [m for m in self._clips if show.medium(m) is None]:
-            self._clips.pop(medium_id)[1].stop()

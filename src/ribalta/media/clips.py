@@ -19,6 +19,12 @@ NAP_S = 0.2
 AHEAD, ROOM_S, NEARLY_S, LATE_S = 5, 0.02, 0.002, 0.5
 
 
+def why_not(error: Exception) -> str:
+    """Why a clip cannot be played, as a phrase."""
+    gone = isinstance(error, FileNotFoundError)
+    return "is not at its place any more" if gone else "is damaged, or not a video"
+
+
 class Clip:
     """Decodes on a thread of its own. `started_s` is None while it waits at its beginning."""
 
@@ -83,8 +89,7 @@ class Clip:
                     self._told.clear()
                     self._once(container)
         except (OSError, ValueError, av.error.FFmpegError) as error:
-            gone = isinstance(error, FileNotFoundError)
-            self.trouble = "is not at its place any more" if gone else "is damaged, or not a video"
+            self.trouble = why_not(error)
 
     def _once(self, container: InputContainer) -> None:
         """The first frame, then a few ahead of what is shown, until it is told something else."""
