@@ -18,7 +18,7 @@ from scipy.spatial.transform import Rotation
 from ribalta.core.base.aim import Aim
 from ribalta.core.base.clock import HandClock
 from ribalta.core.engine.loop import Engine
-from ribalta.core.engine.messages import PictureSeen, PictureWanted, Position, Report
+from ribalta.core.engine.messages import Event, PictureSeen, PictureWanted, Position, Report
 from ribalta.core.engine.state import LiveState, opening_state
 from ribalta.core.optics.projection import view_to_mount
 from ribalta.core.picture.registration import Grey
@@ -33,7 +33,7 @@ from ribalta.standins.cameras import BUILDS, Build
 from ribalta.standins.head import Head
 from ribalta.standins.visca import Answerer
 
-STEP_S, FRAME_S = 0.002, 0.04
+STEP_S, COARSE_STEP_S, FRAME_S = 0.002, 0.01, 0.04
 WIDTH, HEIGHT = 240, 135
 PROFILE = read_profile(SHIPPED / "steered-20x.json")
 
@@ -106,26 +106,39 @@ class World:
     """Steered cameras as built in the demo's hall, of which the show knows only a generic model."""
 
     def __init__(self, *numbers: int, **changes: Any) -> None:
-        self.clock = HandClock(100.0)
         cameras = []
         for number in numbers:
             hung = BUILDS[number - 1].mount.hung
             camera = Camera(id=f"c{number}", number=number, name=f"Camera {number}", place=Place(hung=hung))
             known = {"head": PROFILE.head, "control": Control(), "zoom_table": PROFILE.zoom_table, **changes}
             cameras.append(camera.model_copy(update=known))
-        self.engine = Engine(opening_state(Show(cameras=(*cameras, Camera(id="c5", number=5, name="Wide")))))
+        self._open(Show(cameras=(*cameras, Camera(id="c5", number=5, name="Wide"))), STEP_S)
         self.act("ready.camera", camera=5)
         self.act("take")
-        self.lines = {c.id: _Line(BUILDS[c.number - 1], c, self.clock.now_s()) for c in cameras}
-        self.heard: dict[str, list[Position]] = {c.id: [] for c in cameras}
+        self.wait(1.0)
+
+    @classmethod
+    def of(cls, show: Show) -> "World":
+        """With a whole show; time goes on in coarser steps."""
+        world = cls.__new__(cls)
+        world._open(show, COARSE_STEP_S)
+        world.wait(3.0)
+        return world
+
+    def _open(self, show: Show, step_s: float) -> None:
+        self.clock, self._step_s = HandClock(100.0), step_s
+        self.engine = Engine(opening_state(show))
+        self.events: list[Event] = []
+        steered = [camera for camera in show.cameras if camera.steered]
+        self.lines = {c.id: _Line(BUILDS[c.number - 1], c, self.clock.now_s()) for c in steered}
+        self.heard: dict[str, list[Position]] = {c.id: [] for c in steered}
         self.findings: list[Finding] = []
         self.shares: list[float] = []
         self.pictures: dict[str, Grey] = {}
         self.shown_by: dict[str, str] = {}  # whose picture a camera's address really shows
         self.stop_at = 2.0
-        for camera_id in self.lines:
-            self.engine.report(PictureSeen(camera_id, True), self.clock.now_s())
-        self.wait(1.0)
+        for camera in show.cameras:
+            self.engine.report(PictureSeen(camera.id, True), self.clock.now_s())
 
     def fault(self, number: int, **changes: Any) -> None:
         body = self.lines[f"c{number}"].body
@@ -192,7 +205,7 @@ class World:
     # Time
 
     def _step(self) -> None:
-        now_s = self.clock.advance(STEP_S)
+        now_s = self.clock.advance(self._step_s)
         for line in self.lines.values():
             for report in line.step(now_s):
                 if isinstance(report, Position):
@@ -200,6 +213,7 @@ class World:
                 self.engine.report(report, now_s)
         self.engine.advance(now_s)
         events, requests = self.engine.drain()
+        self.events += events
         for event in events:
             if isinstance(event, PictureWanted) and (look := self.look(event.camera_id)) is not None:
                 self.pictures[event.name] = look.picture
