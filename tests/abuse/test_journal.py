@@ -10,11 +10,13 @@ from types import SimpleNamespace
 import pytest
 
 from ribalta import journalling, replay
+from ribalta.core.base.aim import Aim
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine.loop import Engine
 from ribalta.core.engine.messages import ShowEdited
 from ribalta.core.engine.replaying import opening_of, state_of
 from ribalta.core.engine.replaying import replay as replayed
+from ribalta.core.engine.state import opening_state
 from ribalta.core.engine.thinning import Thinner
 from ribalta.core.show import storage
 from ribalta.core.show.recovery import (
@@ -280,6 +282,14 @@ def test_a_thinned_journal_shows_the_same_again_at_a_fraction_of_its_size(seed):
     assert [(r.shot, r.landed) for r in again.state.records] == once
     assert max(abs(a.at_s - b.at_s) for a, b in zip(again.state.records, hall.records, strict=True)) < 0.12
     assert len(thinned) < len(hall.entries) / 4
+    assert sum(len(line_of(one)) for one in thinned if "report" in one) < 100 * sum("report" in e for e in thinned)
+
+
+def test_a_journal_of_before_has_names_in_its_reports_and_is_read_even_so():
+    position = {"camera_id": "c1", "aim": {"pan_deg": 7.5, "tilt_deg": 1.0, "zoom": 0.5}, "sampled_s": 3.0}
+    for told in (position, ["c1", [7.5, 1.0, 0.5], 3.0]):
+        again = replayed(opening_state(small_show()), [{"t": 3.1, "report": "Position", "fields": told}])
+        assert (again.state.live("c1").aim, again.state.live("c1").sampled_s) == (Aim(7.5, 1.0, 0.5), 3.0)
 
 
 def test_an_opening_leads_back_to_how_the_show_stood():

@@ -1,6 +1,8 @@
 """A password or a stream's key is in no show, no journal, no notice and no log."""
 
 import json
+import subprocess
+import sys
 
 import keyring
 import pytest
@@ -99,3 +101,13 @@ def test_a_damaged_file_of_secrets_holds_none(tmp_path, monkeypatch, content):
     path.write_text(content)
     path.chmod(0o600)
     assert Secrets(path).get("a", "b") == ""
+
+
+def test_whoever_asked_first_for_a_password_is_let_go_of(tmp_path):
+    """The keyring's library kept what had failed while it looked for keyrings, and with that the whole session."""
+    code = (
+        "import gc, pathlib, sys, weakref\nfrom ribalta.devices.secrets import Secrets\n"
+        "class Owner:\n    def ask(self):\n        return Secrets(pathlib.Path(sys.argv[1])).get('here', 'me')\n"
+        "owner = Owner()\nowner.ask()\nleft = weakref.ref(owner)\ndel owner\ngc.collect()\nassert left() is None"
+    )
+    subprocess.run([sys.executable, "-c", code, str(tmp_path / "none")], check=True, timeout=60)

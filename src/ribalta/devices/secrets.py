@@ -16,8 +16,10 @@ import keyring
 import keyring.errors
 
 from ribalta.core.show.shortcut_file import config_folder
+from ribalta.workers.crew import Crew
 
 SERVICE, LARGEST = "Ribalta", 1_000_000
+LOOKED_FOR_WITHIN_S = 10.0
 _log = logging.getLogger(__name__)
 
 
@@ -28,12 +30,14 @@ class Secrets:
         self._file = file or config_folder() / "secrets.json"
         self._kept: dict[tuple[str, str], str] = {}
         self._lock = threading.Lock()  # of the file
+        self._looked = False
         self._changes: Counter[tuple[str, str]] = Counter()
 
     def get(self, where: str, user: str) -> str:
         """The password, or an empty one. May wait for the keyring the first time that it is asked for one."""
         key = (where, user)
         if key not in self._kept:
+            self._look_for_keyrings()
             found: str | None = None
             with contextlib.suppress(keyring.errors.KeyringError, RuntimeError):
                 found = keyring.get_password(SERVICE, f"{user} at {where}")
@@ -44,12 +48,19 @@ class Secrets:
         """Keep a password. False when there is no keyring, so that it is kept in a file."""
         self._kept[(where, user)] = password
         self._changes[where, user] += 1
+        self._look_for_keyrings()
         try:
             keyring.set_password(SERVICE, f"{user} at {where}", password)
         except (keyring.errors.KeyringError, RuntimeError):
             self._to_file(f"{user} at {where}", password)
             return False
         return True
+
+    def _look_for_keyrings(self) -> None:
+        """Once, on a thread of its own: the library keeps for good what failed then, and with it whoever called."""
+        if not self._looked:
+            self._looked = True
+            Crew().begin("keyring", _load).join(LOOKED_FOR_WITHIN_S)
 
     def changes(self, where: str, user: str) -> int:
         """How often a password was typed."""
@@ -85,3 +96,7 @@ class Secrets:
                 fresh.replace(self._file)
             except OSError as error:
                 _log.warning("secrets cannot be kept in %s: %s", self._file, error.strerror)
+
+
+def _load() -> None:
+    keyring.get_keyring()

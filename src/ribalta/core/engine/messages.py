@@ -179,6 +179,7 @@ Report = (
     | VoicesHeard
     | ClockSet
 )
+# a journal has their fields in this order and without names: new ones come last
 REPORT_KINDS: tuple[type[Report], ...] = get_args(Report)
 
 # Requests: what the rig is to do.

@@ -1,7 +1,7 @@
 """Running journalled inputs again: the same inputs always give the same show."""
 
 from collections.abc import Iterable, Mapping
-from dataclasses import asdict
+from dataclasses import asdict, fields
 from types import MappingProxyType
 from typing import Any
 
@@ -18,6 +18,7 @@ from ribalta.core.show.cues import Shortcut
 from ribalta.core.show.recovery import VERSION, packed, unpacked
 from ribalta.core.show.storage import parse_show
 
+AIMS = ("aim", "looked")
 REPORTS: dict[str, type[Report]] = {kind.__name__: kind for kind in REPORT_KINDS}
 
 
@@ -38,14 +39,23 @@ def run_again(engine: Engine, entry: Entry) -> bool:
             return True
         if "report" not in entry:
             return False
-        fields = dict(entry["fields"])
-        for name in ("aim", "looked"):
-            if name in fields:
-                fields[name] = Aim(**fields[name])
-        engine.report(REPORTS[entry["report"]](**fields), float(entry["t"]))
+        engine.report(_report(REPORTS[entry["report"]], entry["fields"]), float(entry["t"]))
     except (KeyError, TypeError, ValueError, AttributeError):
         return False  # damaged, or of a newer version
     return True
+
+
+def _report(kind: type[Report], told: Mapping[str, Any] | list[Any]) -> Report:
+    """From its fields in their order, or, in a journal of before, by their names."""
+    named = told if isinstance(told, Mapping) else dict(zip((f.name for f in fields(kind)), told, strict=False))
+    given: dict[str, Any] = {name: _aim(value) if name in AIMS else value for name, value in named.items()}
+    return kind(**given)
+
+
+def _aim(value: Mapping[str, float] | list[float] | None) -> Aim | None:
+    if value is None:
+        return None
+    return Aim(**value) if isinstance(value, Mapping) else Aim(*value)
 
 
 # How a show stood as its journal was begun

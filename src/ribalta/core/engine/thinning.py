@@ -8,6 +8,8 @@ before the next thing that could depend on it; what says nothing new is not writ
 from collections.abc import Callable, Mapping
 from typing import Any
 
+from ribalta.core.engine.tally import LAMP
+
 Entry = Mapping[str, Any]
 ON_THE_WAY_S = 2.0
 NEEDLESS = ("Heard", "RoomLeft", "ClipKnown")
@@ -45,6 +47,7 @@ class Thinner:
                 news = self._is_news((kind, fields["camera_id"]), fields["captured_s"] is None)
             case "SettingReported":
                 news = self._is_news((kind, fields["camera_id"], fields["setting"]), fields["value"])
+                news &= fields["setting"] != LAMP  # it follows what is on air
             case "MessageCame":
                 news = self._is_waited_for(fields["line"])
             case _:
@@ -79,15 +82,20 @@ class Thinner:
             return []
         held = self._held.pop(camera_id, None)
         self._written[camera_id] = entry
-        return [held, entry] if held is not None else [entry]
+        stood_there = held is None or (moves and written is not None and _aim(held) == _aim(written))
+        return [entry] if held is None or stood_there else [held, entry]
 
 
 def _aim(entry: Entry) -> object:
     return entry["fields"]["aim"]
 
 
-def _short(value: Any) -> Any:
-    """Numbers of a report as exact as anything depends on."""
+def _short(entry: Entry) -> Entry:
+    """A report in few bytes: its fields without their names, in their order, as exact as anything depends on."""
+    return {name: _plain(part) for name, part in entry.items()}
+
+
+def _plain(value: Any) -> Any:
     if isinstance(value, float):
         return round(value, DIGITS)
-    return {name: _short(part) for name, part in value.items()} if isinstance(value, Mapping) else value
+    return [_plain(part) for part in value.values()] if isinstance(value, Mapping) else value
