@@ -282,13 +282,14 @@ def test_a_thinned_journal_shows_the_same_again_at_a_fraction_of_its_size(seed):
     assert [(r.shot, r.landed) for r in again.state.records] == once
     assert max(abs(a.at_s - b.at_s) for a, b in zip(again.state.records, hall.records, strict=True)) < 0.12
     assert len(thinned) < len(hall.entries) / 4
-    assert sum(len(line_of(one)) for one in thinned if "report" in one) < 100 * sum("report" in e for e in thinned)
+    assert sum(len(line_of(one)) for one in thinned if "report" in one) < 90 * sum("report" in e for e in thinned)
 
 
 def test_a_journal_of_before_has_names_in_its_reports_and_is_read_even_so():
     position = {"camera_id": "c1", "aim": {"pan_deg": 7.5, "tilt_deg": 1.0, "zoom": 0.5}, "sampled_s": 3.0}
-    for told in (position, ["c1", [7.5, 1.0, 0.5], 3.0]):
-        again = replayed(opening_state(small_show()), [{"t": 3.1, "report": "Position", "fields": told}])
+    short = {"report": ["Position", "c1", [7.5, 1.0, 0.5], 3.0]}
+    for told in ({"report": "Position", "fields": position}, short):
+        again = replayed(opening_state(small_show()), [{"t": 3.1, **told}])
         assert (again.state.live("c1").aim, again.state.live("c1").sampled_s) == (Aim(7.5, 1.0, 0.5), 3.0)
 
 

@@ -39,15 +39,20 @@ def run_again(engine: Engine, entry: Entry) -> bool:
             return True
         if "report" not in entry:
             return False
-        engine.report(_report(REPORTS[entry["report"]], entry["fields"]), float(entry["t"]))
-    except (KeyError, TypeError, ValueError, AttributeError):
+        engine.report(_report_in(entry), float(entry["t"]))
+    except (LookupError, TypeError, ValueError, AttributeError):
         return False  # damaged, or of a newer version
     return True
 
 
-def _report(kind: type[Report], told: Mapping[str, Any] | list[Any]) -> Report:
-    """From its fields in their order, or, in a journal of before, by their names."""
-    named = told if isinstance(told, Mapping) else dict(zip((f.name for f in fields(kind)), told, strict=False))
+def _report_in(entry: Entry) -> Report:
+    """Its kind and its fields in their order; in a journal of before, the fields by their names."""
+    told = entry["report"]
+    if isinstance(told, list):
+        kind, values = REPORTS[told[0]], told[1:]
+        named = dict(zip((f.name for f in fields(kind)), values, strict=False))
+    else:
+        kind, named = REPORTS[told], entry["fields"]
     given: dict[str, Any] = {name: _aim(value) if name in AIMS else value for name, value in named.items()}
     return kind(**given)
 

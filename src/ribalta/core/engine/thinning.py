@@ -91,8 +91,8 @@ def _aim(entry: Entry) -> object:
 
 
 def _short(entry: Entry) -> Entry:
-    """A report in few bytes: its fields without their names, in their order, as exact as anything depends on."""
-    return {name: _plain(part) for name, part in entry.items()}
+    """A report in few bytes: its kind, then its fields in their order, as exact as anything depends on."""
+    return {"t": _plain(entry["t"]), "report": [entry["report"], *_plain(entry["fields"])]}
 
 
 def _plain(value: Any) -> Any:
