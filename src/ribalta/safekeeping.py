@@ -88,7 +88,7 @@ class Safekeeping:
         self.recovery: Recovery | None = find_recovery(path, stored) if path is not None else None
         self.pictures: dict[str, bytes] = dict(stored.pictures)
         self._journal: JournalWriter | None = None
-        self._thinner = Thinner(self._is_waited_for, self._listens)
+        self._thinner = Thinner(self._is_waited_for, self._listens, self._waits)
         self._state: Callable[[], LiveState] | None = None
         self.saved_show, self.saved_edits = stored.show, 0
         self.troubles: list[str] = []
@@ -142,6 +142,13 @@ class Safekeeping:
             return True
         state = self._state()
         return state.voice.mode is not VoiceMode.OFF or state.playing is not None
+
+    def _waits(self) -> bool:
+        """Does a take, or anything that takes by itself, wait for pictures?"""
+        if self._state is None:
+            return True
+        state = self._state()
+        return state.held is not None or bool(state.runs) or self._listens()
 
     def take_in(self, pictures: Mapping[str, bytes]) -> None:
         """Pictures that belong to an edit, before it or after it."""

@@ -285,6 +285,22 @@ def test_a_thinned_journal_shows_the_same_again_at_a_fraction_of_its_size(seed):
     assert sum(len(line_of(one)) for one in thinned if "report" in one) < 90 * sum("report" in e for e in thinned)
 
 
+def test_pictures_that_are_late_for_a_moment_are_written_when_something_depends_on_them():
+    waiting: list[bool] = []
+    thinner = Thinner(waits=lambda: bool(waiting))
+
+    def late(t: float, camera_id: str, captured_s: float | None) -> list[list[object]]:
+        entry = {"t": t, "report": "PictureStands", "fields": {"camera_id": camera_id, "captured_s": captured_s}}
+        return [one["report"] for one in thinner.passed(entry)]
+
+    assert [late(1.0, "c1", 0.8), late(1.2, "c1", None), late(1.3, "c2", 1.1)] == [[], [], []]
+    told = thinner.passed({"t": 2.0, "action": "take", "params": {}})
+    assert [one.get("report") for one in told] == [["PictureStands", "c1", None], ["PictureStands", "c2", 1.1], None]
+    waiting.append(True)
+    assert late(2.5, "c2", None) == [["PictureStands", "c2", None]]
+    assert late(2.6, "c2", None) == []
+
+
 def test_a_journal_of_before_has_names_in_its_reports_and_is_read_even_so():
     position = {"camera_id": "c1", "aim": {"pan_deg": 7.5, "tilt_deg": 1.0, "zoom": 0.5}, "sampled_s": 3.0}
     short = {"report": ["Position", "c1", [7.5, 1.0, 0.5], 3.0]}

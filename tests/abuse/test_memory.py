@@ -6,7 +6,6 @@ import weakref
 from pathlib import Path
 
 import numpy as np
-import pytest
 from PySide6.QtCore import QCoreApplication, QEvent
 
 from ribalta.assembly import Session
@@ -15,7 +14,6 @@ from ribalta.desk.window import Window
 from tests.core.hand_wound import small_show
 
 WINDOWS = 30
-pytestmark = pytest.mark.alone
 MOST_MB = 2.5  # a window; each held some thirty
 
 

@@ -13,8 +13,6 @@ from ribalta.devices.drivers.glides import Gliding
 from ribalta.devices.drivers.onvif.driver import OnvifDriver
 from tests.survey.wound import World
 
-pytestmark = pytest.mark.alone
-
 HEADS = {c.number: c.head for c in clay_cup().cameras if c.head is not None}
 MOVES = ((Aim(-30, 10, 0.1), Aim(25, -12, 0.6)), (Aim(20, -20, 0.8), Aim(10, -10, 0.3)))
 FINEST = (0.012, 0.012, 0.0003)

@@ -19,12 +19,16 @@ ASKS_FOR_VOICES = ("voice.", "playlist.", "macro.", "pad.", "trigger.")
 
 class Thinner:
     """Not thread-safe. `is_waited_for` says whether a message that came, as a line, could set something off, `listens`
-    whether anything depends on who speaks."""
+    whether anything depends on who speaks, `waits` whether anything depends, now, on which pictures are late."""
 
     def __init__(
-        self, is_waited_for: Callable[[str], bool] = lambda _: True, listens: Callable[[], bool] = lambda: True
+        self,
+        is_waited_for: Callable[[str], bool] = lambda _: True,
+        listens: Callable[[], bool] = lambda: True,
+        waits: Callable[[], bool] = lambda: True,
     ) -> None:
-        self._is_waited_for, self._listens = is_waited_for, listens
+        self._is_waited_for, self._listens, self._waits = is_waited_for, listens, waits
+        self._late: dict[str, Entry] = {}  # pictures that are late, or are no more, by camera
         self._held: dict[str, Entry] = {}  # positions, by camera
         self._written: dict[str, Entry] = {}
         self._moves: dict[str, bool] = {}
@@ -44,7 +48,8 @@ class Thinner:
                 self._voices = entry
                 return [entry] if self._listens() else []
             case "PictureStands":
-                news = self._is_news((kind, fields["camera_id"]), fields["captured_s"] is None)
+                self._late[fields["camera_id"]] = entry
+                return self._pictures() if self._waits() else []
             case "SettingReported":
                 news = self._is_news((kind, fields["camera_id"], fields["setting"]), fields["value"])
                 news &= fields["setting"] != LAMP  # it follows what is on air
@@ -60,15 +65,23 @@ class Thinner:
         self._known[what] = value
         return True
 
+    def _pictures(self) -> list[Entry]:
+        """Which pictures are late now, where that is not written yet."""
+        late, self._late = self._late, {}
+        told = [(one, ("PictureStands", i), one["fields"]["captured_s"] is None) for i, one in late.items()]
+        return [_short(entry) for entry, what, stands in told if self._is_news(what, stands)]
+
     def _let_go(self, action: str) -> list[Entry]:
-        """What an action could depend on: where cameras stand that have moved since it was written, and who speaks."""
+        """What an action could depend on: where cameras stand that have moved since it was written, whose picture is
+        late, and who speaks."""
         held = [e for i, e in self._held.items() if i not in self._written or _aim(self._written[i]) != _aim(e)]
         self._written |= {entry["fields"]["camera_id"]: entry for entry in held}
         self._held.clear()
         if self._voices is not None and action.startswith(ASKS_FOR_VOICES):
             held.append(self._voices)
             self._voices = None
-        return [_short(entry) for entry in sorted(held, key=lambda entry: float(entry["t"]))]
+        short = [*(_short(entry) for entry in held), *self._pictures()]
+        return sorted(short, key=lambda entry: float(entry["t"]))
 
     def _position(self, entry: Entry, camera_id: str) -> list[Entry]:
         before = self._held.get(camera_id) or self._written.get(camera_id)
