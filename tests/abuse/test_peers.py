@@ -186,7 +186,7 @@ def test_the_login_of_a_head_serves_the_picture_of_the_same_device_and_reopens_o
         assert session._sources.of["c2"] is before["c2"]
         assert session._rejoined == {"c1": 1}
     finally:
-        session._sources.close()
+        session.stop()
 
 
 def test_a_message_of_a_left_trigger_names_the_camera_that_left():

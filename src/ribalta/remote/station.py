@@ -59,6 +59,8 @@ class Station:
             with contextlib.suppress(RuntimeError):  # it has just been closed
                 self._loop.call_soon_threadsafe(self._loop.stop)
             self._worker.join()
+        elif not self._loop.is_closed():  # it was never started
+            self._loop.close()
 
     def follow(self, listening: Listening) -> None:
         """Listen as the show says."""
