@@ -11,7 +11,7 @@ test: setup
 	@$(VENV)/ruff check src tests bench
 	@$(VENV)/mypy
 	@$(VENV)/lint-imports
-	@QT_QPA_PLATFORM=offscreen $(VENV)/python -m pytest -n 2 -m 'not alone'
+	@QT_QPA_PLATFORM=offscreen $(VENV)/python -m pytest -n 2 --dist loadgroup -m 'not alone'
 	@QT_QPA_PLATFORM=offscreen $(VENV)/python -m pytest -m alone
 
 manual: setup

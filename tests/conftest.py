@@ -10,9 +10,11 @@ from hypothesis import settings
 from PySide6.QtCore import QEvent
 from PySide6.QtWidgets import QApplication
 
+from ribalta.demo.children import StandIns
 from ribalta.desk.window import dress
+from tests.depth import DEPTH
 
-settings.register_profile("suite", deadline=None, derandomize=True, max_examples=60)
+settings.register_profile("suite", deadline=None, derandomize=True, max_examples=max(1, round(30 * DEPTH)))
 settings.load_profile("suite")
 
 
@@ -71,3 +73,11 @@ def app():
     made = QApplication.instance() or QApplication([])
     dress(made)
     return made
+
+
+@pytest.fixture(scope="session")
+def standins():
+    """One set of stand-ins for the whole run. Who makes something go wrong with them makes it right again."""
+    running_set = StandIns(f"ribalta-test-{os.getpid()}", again=False)
+    yield running_set
+    running_set.stop()

@@ -62,21 +62,16 @@ def test_stand_ins_announce_themselves_in_their_first_line_and_end_with_a_word()
     assert not any(file.exists() for file in files)
 
 
-@pytest.fixture(scope="module")
-def running_set():
-    made = StandIns(f"ribalta-twice-{os.getpid()}", again=False)
-    yield made
-    made.stop()
-
-
-def test_a_second_set_of_the_same_name_is_told_why_it_cannot_start(running_set):
-    name = f"ribalta-twice-{os.getpid()}"
+@pytest.mark.xdist_group("diagnosis")
+def test_a_second_set_of_the_same_name_is_told_why_it_cannot_start(standins):
+    name = f"ribalta-test-{os.getpid()}"
     with pytest.raises(LocalFault, match=f"already running under {name}-1"):
         StandIns(name, again=False)
 
 
-def test_every_address_that_a_stand_in_announces_answers(running_set):
-    row = running_set.announcement["standins"][1]
+@pytest.mark.xdist_group("diagnosis")
+def test_every_address_that_a_stand_in_announces_answers(standins):
+    row = standins.announcement["standins"][1]
 
     async def announced() -> tuple[list[str], list[str]]:
         client = OnvifClient(row["host"], row["onvif"], USER, PASSWORD)

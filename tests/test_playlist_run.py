@@ -1,6 +1,5 @@
 """The demo's looping playlist, against the stand-ins: what was foretold and rehearsed is what happens."""
 
-import os
 import threading
 
 import pytest
@@ -13,7 +12,6 @@ from ribalta.core.engine.shots import LandingRecord
 from ribalta.core.show.calls import Call
 from ribalta.core.show.model import Show
 from ribalta.core.show.storage import StoredShow, load
-from ribalta.demo.children import StandIns
 from ribalta.demo.clay_cup import SHIPPED, connected
 from tests.survey.wound import World
 
@@ -76,26 +74,22 @@ def test_for_two_minutes_every_cut_lands_as_it_was_foretold_and_rehearsed():
 
 
 @pytest.mark.alone
-def test_in_real_time_too():
-    standins = StandIns(f"ribalta-test-round-{os.getpid()}", again=False)
+def test_in_real_time_too(standins):
+    stored = load(SHIPPED)
+    show = without_triggers(connected(stored.show, standins.announcement))
+    session = Session(StoredShow(show, stored.pictures), None)
+    session.start()
     try:
-        stored = load(SHIPPED)
-        show = without_triggers(connected(stored.show, standins.announcement))
-        session = Session(StoredShow(show, stored.pictures), None)
-        session.start()
-        try:
-            there, answer, listener = threading.Event(), threading.Event(), Listener()
-            for _ in range(600):
-                lives = [session.state.live(c.id) for c in show.cameras if c.steered]
-                if all(live.aim is not None for live in lives):
-                    break
-                there.wait(0.05)
-            session.listen(lambda event: listener.hear(event, session.state, session.clock.now_s()))
-            session.act(ROUNDS.action, ROUNDS.arguments)
-            answer.wait(REAL_S)
-            session.act("playlist.stop", {})
-        finally:
-            session.stop()
+        there, answer, listener = threading.Event(), threading.Event(), Listener()
+        for _ in range(600):
+            lives = [session.state.live(c.id) for c in show.cameras if c.steered]
+            if all(live.aim is not None for live in lives):
+                break
+            there.wait(0.05)
+        session.listen(lambda event: listener.hear(event, session.state, session.clock.now_s()))
+        session.act(ROUNDS.action, ROUNDS.arguments)
+        answer.wait(REAL_S)
+        session.act("playlist.stop", {})
     finally:
-        standins.stop()
+        session.stop()
     listener.holds(show, session.state, REAL_S)

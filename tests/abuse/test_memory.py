@@ -30,12 +30,13 @@ def let_go() -> None:
 def test_thirty_windows_with_their_sessions_leave_nothing_behind(app):
     """A window, its session and their buffers stayed: 0.36 GB became 3.0 in one run of the tests."""
     memory, windows, sessions = [], [], []
-    for _ in range(WINDOWS):
+    for k in range(WINDOWS):
         session = Session(StoredShow(small_show()), None)
         session.start()
         window = Window(session)
         window.show()
-        window.show_view("Cue")
+        if k % 5 == 0:
+            window.show_view("Cue")
         QCoreApplication.processEvents()
         windows.append(weakref.ref(window))
         sessions.append(weakref.ref(session))

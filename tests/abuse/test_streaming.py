@@ -22,7 +22,6 @@ from ribalta.standins.receiver import Receiver
 from tests.core.hand_wound import Hall, small_show
 from tests.media.test_recording import free_port, until
 
-pytestmark = pytest.mark.alone
 SIZE = (640, 360)
 SAID_WITHIN_S = 8.0
 

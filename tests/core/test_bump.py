@@ -4,13 +4,14 @@ import math
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from ribalta.core.base.aim import Aim, AimLimits
 from ribalta.core.optics.bump import Bump, Offset, bumped_pose, corrected, solve_bump
 from ribalta.core.optics.projection import Pose
 from ribalta.standins.hall.view import Mount, View
+from tests.depth import examples
 
 AIMS = ((10.0, -5.0, 20.0), (-40.0, -10.0, 8.0), (60.0, 5.0, 40.0), (0.0, -20.0, 12.0))
 SMALL = st.floats(-4, 4)
@@ -39,7 +40,7 @@ def offsets(before: Mount, after: Mount, noise: float = 0.0) -> list[Offset]:
     return made
 
 
-@settings(max_examples=30, deadline=None)
+@examples(15)
 @given(SMALL, SMALL, st.floats(-2, 2), st.booleans())
 def test_after_relevelling_every_framing_shows_what_it_did(pan, tilt, roll, hung):
     before, after = mounts(hung, pan, tilt, roll)

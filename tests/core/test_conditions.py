@@ -1,7 +1,7 @@
 """What triggers and macros may ask of the show as it is, held to what is seen from outside."""
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
@@ -16,6 +16,7 @@ from ribalta.core.show.outputs import Outputs
 from ribalta.core.show.sound import Microphone
 from tests.core.hand_wound import Hall
 from tests.core.test_switching import composed_show
+from tests.depth import examples
 
 ITEMS = [
     *(Item(kind=Kind.CAMERA, id=f"c{n}") for n in (1, 2, 3, 4)),
@@ -63,7 +64,7 @@ def seen_on_air(hall: Hall, item: Item) -> bool:
 
 
 @given(st.lists(st.tuples(st.sampled_from(KEYS), st.sampled_from((0.0, 0.3, 2.5))), max_size=14))
-@settings(max_examples=30)
+@examples(15)
 def test_what_is_asked_is_answered_as_it_is_seen_and_turned_round(presses):
     hall = Hall(heard_show())
     for key, pause_s in presses:

@@ -1,7 +1,7 @@
 """What a director may rely on: readying, taking, landing, steering and storing, on a hand-wound clock."""
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from ribalta.core.base.aim import STILL
@@ -13,6 +13,7 @@ from ribalta.core.engine.replaying import replay
 from ribalta.core.engine.shots import LandingState, Shot
 from ribalta.core.show.model import LandingRule
 from tests.core.hand_wound import Hall, small_show
+from tests.depth import examples
 
 
 @pytest.fixture
@@ -315,7 +316,7 @@ KEYS = ["1", "2", "3", "4", "Q", "W", "E", "Alt+Q", "Alt+E", "Ctrl+Shift+W", "Sh
 
 
 @given(st.lists(st.tuples(st.sampled_from(KEYS), st.sampled_from([0.0, 0.05, 0.4, 2.0])), max_size=30))
-@settings(max_examples=40)
+@examples(20)
 def test_whatever_is_pressed_the_show_stays_sound_and_replays_exactly(presses):
     hall = Hall()
     for key, pause_s in presses:

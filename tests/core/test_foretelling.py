@@ -2,7 +2,7 @@
 
 from dataclasses import replace
 
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from ribalta.core.base.aim import Aim
@@ -14,6 +14,7 @@ from ribalta.core.show.calls import Call
 from ribalta.core.show.playlists import Playlist
 from tests.core.hand_wound import small_show
 from tests.core.test_playlists import F, at_first, hall_with, seen
+from tests.depth import examples
 
 SHOW = small_show()
 AIM = {name: SHOW.framing(f).aim for name, f in F.items()}
@@ -71,7 +72,7 @@ places = st.sampled_from(sorted(F))
 
 
 @given(st.lists(st.tuples(places, st.floats(0.5, 6)), min_size=2, max_size=10))
-@settings(max_examples=50)
+@examples(25)
 def test_what_is_foretold_is_what_the_engine_does_with_cameras_that_move_as_their_model_says(rows):
     hall = at_first(hall_with(*(seen(place, round(seconds, 2)) for place, seconds in rows)))
     playlist = hall.state.show.playlists[0]

@@ -1,6 +1,6 @@
 """Macros on a hand-wound clock: making, recording, running, stopping, and what a dry run foretells."""
 
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from ribalta.core.engine.causes import By, Ran
@@ -11,6 +11,7 @@ from ribalta.core.engine.replaying import replay
 from ribalta.core.show.calls import Call, Item, Kind
 from ribalta.core.show.macros import Condition, Is, Macro, Step, StepKind, walk
 from tests.core.hand_wound import Hall, small_show
+from tests.depth import examples
 
 F = {f"{n}{x}": f"f{3 * n + k}" for n in (1, 2, 3) for k, x in enumerate("QWE")}
 
@@ -265,7 +266,7 @@ KEYS = ("1", "2", "3", "Q", "W", "E", "Space", "Return", "Backspace", "Tab", "Z"
 
 
 @given(st.lists(st.tuples(st.sampled_from(KEYS), st.floats(0, 2)), min_size=1, max_size=12))
-@settings(max_examples=40)
+@examples(20)
 def test_any_macro_that_was_recorded_gives_the_same_events_when_it_is_run_from_the_same_state(presses):
     hall = Hall(small_show())
     hall.act("macro.tape", on=True)

@@ -6,11 +6,12 @@ import cv2
 import numpy as np
 import pytest
 from bench.pairs import lit, pairs
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from ribalta.core.picture.comparison import FINE, NOTHING_ALIKE, SURE, compare
 from ribalta.core.picture.registration import grey
+from tests.depth import examples
 
 WIDTH, HEIGHT = 480, 270
 
@@ -48,7 +49,7 @@ def _seen(right: float, down: float, turn_deg: float, growth: float, hfov_deg: f
 STORED = _seen(0, 0, 0, 1, 40)
 
 
-@settings(max_examples=25, deadline=None)
+@examples(12)
 @given(
     st.floats(-0.2, 0.2),
     st.floats(-0.15, 0.15),

@@ -4,7 +4,7 @@ import random
 from itertools import pairwise, product
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from ribalta.core.base.aim import Aim
@@ -12,6 +12,7 @@ from ribalta.core.planning import planner
 from ribalta.core.planning.foretelling import Wanted, foretell
 from ribalta.core.planning.planner import Rules, Wish
 from ribalta.core.show.model import Camera, Control, Framing, Head, Mark, Place, ShotSize, Show
+from tests.depth import examples
 
 MARKS = (("a", -2.0, 5.0), ("b", 2.0, 5.0), ("z", 0.0, 9.0))
 
@@ -61,7 +62,7 @@ lists = st.lists(st.tuples(st.sampled_from("abz"), st.floats(0.8, 4)), min_size=
 
 
 @given(st.integers(0, 400), lists)
-@settings(max_examples=60)
+@examples(30)
 def test_the_exact_plan_is_what_trying_everything_finds_and_the_fast_one_is_near(seed, rows):
     show, asked = hall(seed), [Wish((m,), round(s, 2)) for m, s in rows]
     problem = planner.problem_of(show, asked, AIMS)
@@ -87,7 +88,7 @@ def test_the_exact_plan_is_what_trying_everything_finds_and_the_fast_one_is_near
 
 
 @given(st.integers(0, 400), st.integers(8, 60), st.sampled_from([0.0, 0.001, 0.02]))
-@settings(max_examples=25)
+@examples(12)
 def test_an_exact_plan_that_runs_out_of_time_is_kept_to_the_rules_and_says_how_far_it_got(seed, count, limit_s):
     show, chance = hall(seed), random.Random(seed)
     asked = [Wish((chance.choice("abz"),), chance.uniform(2, 6), must=chance.random() > 0.3) for _ in range(count)]

@@ -3,7 +3,7 @@
 from itertools import pairwise
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from ribalta.core.base.faults import LocalFault
@@ -20,6 +20,7 @@ from ribalta.core.show.sound import Microphone
 from ribalta.core.show.storage import load
 from ribalta.demo.clay_cup import SHIPPED
 from tests.core.hand_wound import Hall, small_show
+from tests.depth import examples
 
 F = {f"{n}{x}": f"f{3 * n + k}" for n in (1, 2, 3) for k, x in enumerate("QWE")}
 
@@ -234,7 +235,7 @@ places = st.sampled_from(sorted(F))
 
 
 @given(st.lists(places, min_size=2, max_size=8), st.booleans(), st.integers(0, 2))
-@settings(max_examples=30)
+@examples(15)
 def test_no_playlist_ever_shows_a_moving_camera_under_hold(names, shuffle, apart):
     hall = hall_with(*(seen(n, 1.5) for n in names), shuffle=shuffle, apart=apart, times=2)
     hall.act("playlist.start", playlist="l1")
@@ -278,7 +279,7 @@ HANDS = {
     st.sampled_from(list(Aside)),
     st.lists(st.tuples(st.sampled_from(sorted(HANDS)), st.sampled_from((0.0, 0.1, 0.8, 3.0))), max_size=14),
 )
-@settings(max_examples=20)
+@examples(10)
 def test_whatever_hands_do_meanwhile_no_moving_camera_is_shown_and_stopped_is_stopped(names, aside, hands):
     hall = hall_with(*(seen(n, 1.5) for n in names), aside=aside, aside_s=2.0, times=0)
     hall.act("playlist.start", playlist="l1")
@@ -393,7 +394,7 @@ def entries(draw) -> Entry:
 
 
 @given(st.lists(entries(), min_size=1, max_size=8))
-@settings(max_examples=40)
+@examples(20)
 def test_any_entries_come_back_from_their_table_as_they_were(tmp_path_factory, made):
     show = load(SHIPPED).show
     path = tmp_path_factory.mktemp("tables") / "any.csv"

@@ -1,7 +1,7 @@
 """Transitions, layers, scenes and bad moments: what goes on air, when, and what the next take will bring."""
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from ribalta.core.engine.landing import parts
@@ -9,6 +9,7 @@ from ribalta.core.engine.replaying import replay
 from ribalta.core.engine.shots import BARE, Shot
 from ribalta.core.show.scenes import Easing, Inset, Scene, Source, Title, Transition, TransitionKind, WipeShape
 from tests.core.hand_wound import Hall, small_show
+from tests.depth import examples
 
 
 def composed_show():
@@ -327,7 +328,7 @@ KEYS = [
 ]
 
 
-@settings(max_examples=12)
+@examples(10)
 @given(st.lists(st.tuples(st.sampled_from(KEYS), st.sampled_from((0.0, 0.1, 0.9))), min_size=5, max_size=40))
 def test_whatever_is_pressed_what_is_on_air_is_whole_and_tally_says_so(presses):
     hall = Hall(composed_show())

@@ -3,7 +3,7 @@
 from math import atan2, degrees
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from ribalta.core.engine.catalogue import CATALOGUE
@@ -18,6 +18,7 @@ from ribalta.core.show.model import Camera, Control, Framing, Head, Mark, Place,
 from ribalta.core.show.storage import load
 from ribalta.core.sound.conversation import Conversation, Turn
 from ribalta.demo.clay_cup import SHIPPED
+from tests.depth import examples
 
 
 @pytest.fixture(scope="module")
@@ -93,7 +94,7 @@ def halls(draw) -> Show:
 
 
 @given(halls())
-@settings(max_examples=60)
+@examples(30)
 def test_no_other_three_cameras_would_do_better(show):
     """Counted out: every pair of views of the two, and the best third camera's view of both."""
     one, other = show.marks

@@ -1,6 +1,6 @@
 """Where things are used: one walk that finds all, and taking out what refers to something leaves nothing behind."""
 
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from ribalta.core.engine.offers import call_words
@@ -13,6 +13,7 @@ from ribalta.core.show.playlists import Entry, EntryKind, Playlist
 from ribalta.core.show.scenes import Scene, Source, Title
 from ribalta.core.show.uses import faults, used_words, users, uses, without_uses
 from tests.core.hand_wound import small_show
+from tests.depth import examples
 
 BASE = small_show().model_copy(
     update={
@@ -99,7 +100,7 @@ wanted = st.one_of(items, st.just(Item(kind=Kind.SCENE, id="s1")), st.just(Item(
 
 
 @given(shows(), wanted)
-@settings(max_examples=120)
+@examples(60)
 def test_without_its_uses_nothing_refers_to_it_and_all_else_stays(show, item):
     left = without_uses(show, item)
     assert item.key not in uses(left)
@@ -133,7 +134,7 @@ def test_what_is_broken_is_what_follows_an_item_that_is_gone(show, framing_id):
 
 
 @given(shows())
-@settings(max_examples=40)
+@examples(20)
 def test_a_show_with_cues_survives_its_file(show):
     again = storage.parse_show(show.model_dump_json(), "The show")
     assert again == show

@@ -5,7 +5,7 @@ from itertools import pairwise
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from ribalta.core.base.aim import Aim
@@ -26,6 +26,7 @@ from ribalta.core.sound.conversation import BLOCK_S, Conversation, Turn, blocks,
 from ribalta.core.sound.gates import Gates, Gating
 from ribalta.demo.clay_cup import CONVERSATIONS, SHIPPED
 from tests.core.hand_wound import Hall, small_show
+from tests.depth import examples
 
 NAMES = {"m1": "Ada", "m2": "Ben", "m3": "Cy"}
 
@@ -40,7 +41,7 @@ def gated(conversation: Conversation, mics: tuple[int, ...]) -> list[tuple[float
 
 
 @given(st.integers(0, 999), st.floats(-20, -9), st.floats(-70, -48))
-@settings(max_examples=12)
+@examples(10)
 def test_a_voice_opens_its_own_gate_and_nobody_elses(seed, bleed_db, noise_db):
     turns = (Turn(from_s=2, to_s=9, who=(2,)), Turn(from_s=10, to_s=18, who=(3,)))
     talk = Conversation(name="Two", seconds=20, turns=turns, seed=seed, bleed_db=bleed_db, noise_db=noise_db)
@@ -92,7 +93,7 @@ def test_the_floor_follows_a_louder_room_and_not_the_speech():
     st.sampled_from([0.0, 0.06, 0.2]),
     st.sampled_from([0.0, 0.15, 0.5]),
 )
-@settings(max_examples=80)
+@examples(40)
 def test_a_gate_waits_for_its_attack_and_stays_for_its_hold_and_release(levels, attack_s, hold_s):
     gating = Gating(attack_s=attack_s, hold_s=hold_s, release_s=0.1)
     gates = Gates(1, gating)
@@ -128,7 +129,7 @@ def test_a_microphone_that_sent_nothing_does_not_take_the_rooms_noise_for_a_voic
     st.floats(-70, -45),
     st.integers(0, 99),
 )
-@settings(max_examples=40)
+@examples(20)
 def test_a_sound_that_drops_out_neither_opens_a_gate_on_noise_nor_cuts_a_voice_short(drops, room_db, seed):
     """Blocks that come, then blocks that do not: of the room alone, and then of somebody who speaks."""
     gates, chance = Gates(1), np.random.default_rng(seed)
@@ -217,7 +218,7 @@ RULES = st.builds(
 
 
 @given(RULES, st.lists(st.tuples(st.integers(1, 60), WHO), min_size=1, max_size=12))
-@settings(max_examples=150)
+@examples(75)
 def test_nothing_is_decided_between_the_times_that_are_said_to_be_due(rules, steps):
     """Looked at only when it says so, it comes to the same, at the same times, as looked at all the time."""
     seldom = often = voice.decided(NOBODY, rules, 0.0, NAMES)
@@ -404,7 +405,7 @@ def talks(draw) -> Conversation:
 
 
 @given(talks(), st.sampled_from([0.5, 2.0, 4.0]), st.sampled_from([0.0, 3.0]))
-@settings(max_examples=12)
+@examples(10)
 def test_whatever_is_said_no_shot_is_short_and_no_cut_goes_to_a_moving_camera(demo, talk, minimum_s, reaction_s):
     rules = demo.voice.model_copy(update={"minimum_s": minimum_s, "reaction_every_s": reaction_s})
     found = follow(demo.model_copy(update={"voice": rules}), talk)

@@ -7,7 +7,7 @@ from dataclasses import fields
 from typing import Any
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from ribalta.core.base.aim import Aim
@@ -31,6 +31,7 @@ from ribalta.core.engine.shots import Shot
 from ribalta.core.show.model import Show
 from ribalta.core.show.storage import load
 from ribalta.demo.clay_cup import SHIPPED
+from tests.depth import examples
 
 OPENING = all_there(load(SHIPPED).show)
 HISTORY = ("edit.undo", "edit.redo")
@@ -220,7 +221,7 @@ def sound(show: Show) -> bool:
 
 
 @given(st.integers(0, 10**6))
-@settings(max_examples=60)
+@examples(30)
 def test_whatever_runs_is_done_or_refused_in_a_sentence_and_edits_can_be_taken_back(seed):
     played = Played()
     made = Made(played.opening.show, seed)
@@ -264,7 +265,7 @@ def test_whatever_runs_is_done_or_refused_in_a_sentence_and_edits_can_be_taken_b
 
 
 @given(st.integers(0, 10**6))
-@settings(max_examples=40)
+@examples(20)
 def test_whatever_devices_say_the_show_goes_on_and_is_not_edited_by_it(seed):
     played, made = Played(), Made(OPENING.show, seed)
     bare = OPENING.show.model_copy(update={"triggers": ()})  # else what comes sets something off

@@ -1,7 +1,6 @@
 """A real window on a real session against the real stand-in process; nothing sleeps, everything waits for events."""
 
 import logging
-import os
 import time
 from collections.abc import Callable
 
@@ -11,7 +10,6 @@ from PySide6.QtWidgets import QApplication
 
 from ribalta.assembly import Session
 from ribalta.core.show.storage import StoredShow, load
-from ribalta.demo.children import StandIns
 from ribalta.demo.clay_cup import SHIPPED, connected
 from ribalta.desk.window import Window
 
@@ -29,13 +27,6 @@ def no_warnings(caplog):
     qInstallMessageHandler(before)
     assert said == []
     assert [r.message for r in caplog.records] == []
-
-
-@pytest.fixture(scope="module")
-def standins():
-    running = StandIns(f"ribalta-test-{os.getpid()}", again=False)
-    yield running
-    running.stop()
 
 
 class Desk:

@@ -196,5 +196,5 @@ def test_in_real_time_too_a_dry_run_is_the_real_run(open_desk):
     """All macros are run on a wound clock, in tests/test_automation_runs.py."""
     desk = open_desk()
     desk.until(desk.all_there)
-    macro = desk.state.show.macro("a3")  # two cameras travel beside each other, and two takes
+    macro = desk.state.show.macro("a1")  # a camera travels, and a mix
     assert steady(lambda: off_time(Stage(desk), macro), lambda off: not off) == []

@@ -6,7 +6,7 @@ from itertools import pairwise
 from pathlib import Path
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from ribalta.core.base.aim import Aim
@@ -31,6 +31,7 @@ from ribalta.standins.body import Body
 from ribalta.standins.cameras import BUILDS
 from ribalta.standins.head import Head
 from ribalta.standins.visca import Answerer
+from tests.depth import examples
 
 GOLDEN = Path(__file__).parents[1] / "golden" / "visca.txt"
 ROWS = [line.split("|") for line in GOLDEN.read_text().splitlines() if line and not line.startswith("#")]
@@ -169,7 +170,7 @@ class Network:
 
 
 @given(st.integers(0, 10_000), st.floats(0, 0.3), st.floats(0, 0.3))
-@settings(max_examples=25)
+@examples(12)
 def test_a_camera_gets_there_however_bad_the_network(seed, loss, twice):
     network = Network(seed, loss, twice)
     network.run(3)
@@ -182,7 +183,7 @@ def test_a_camera_gets_there_however_bad_the_network(seed, loss, twice):
 
 
 @given(st.integers(0, 10_000), st.floats(0, 0.25), st.sampled_from(["datagrams", "tcp", "serial"]))
-@settings(max_examples=30)
+@examples(15)
 def test_without_numbers_too_it_gets_there_and_no_answer_is_taken_for_another(seed, loss, way):
     """What is lost, late or overtaken on a bare line costs time, never truth."""
     dialect = Bare(stream=way != "datagrams", chain=way == "serial")

@@ -5,13 +5,14 @@ import random
 import av
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from ribalta.core.show.model import PictureKind, PictureSource
 from ribalta.media import stream
 from ribalta.media.pace import Pace
 from ribalta.media.stream import StreamPicture
+from tests.depth import examples
 
 FRAME_S = 0.04
 TICKS = 500
@@ -37,7 +38,7 @@ def shown(seed: int, rate: float, uneven_s: float, phase_s: float, ticks: int = 
     return numbers, ages
 
 
-@settings(max_examples=60, deadline=None)
+@examples(30)
 @given(st.integers(0, 10**6), st.floats(0, 0.035), st.floats(0, 0.04))
 def test_what_comes_unevenly_is_shown_evenly(seed, uneven_s, phase_s):
     """Of five hundred frames seven came twice and six did not come, on the picture's own count."""

@@ -100,13 +100,12 @@ class Window(QMainWindow):
         super().__init__()
         self.bridge = Bridge(session, self)
         self.air = AirView(self.bridge)
-        self.rig = RigView(self.bridge)
         self.frame = FrameView(self.bridge, pads)
+        self._rig: RigView | None = None
         self._cue: CueView | None = None
         self._ends = False
         self.screens: dict[str, Screen | PadsWindow | ChartWindow] = {}
         self._views: dict[str, RigView | FrameView | CueView | AirView] = {
-            "Rig": self.rig,
             "Frame": self.frame,
             "Air": self.air,
         }
@@ -153,8 +152,16 @@ class Window(QMainWindow):
         self.screens[what].raise_()
 
     @property
+    def rig(self) -> RigView:
+        """Made when it is first wanted, as Cue is: the desk opens on pictures, not on forms."""
+        if self._rig is None:
+            self._rig = RigView(self.bridge)
+            self._views["Rig"] = self._rig
+            self._stack.addWidget(self._rig)
+        return self._rig
+
+    @property
     def cue(self) -> CueView:
-        """Made when it is first wanted: the desk opens on pictures, not on forms."""
         if self._cue is None:
             self._cue = CueView(self.bridge, self.finder)
             self._cue.window_wanted.connect(self.open_screen)
@@ -163,7 +170,7 @@ class Window(QMainWindow):
         return self._cue
 
     def show_view(self, name: str) -> None:
-        view = self.cue if name == "Cue" else self._views[name]
+        view = self.cue if name == "Cue" else self.rig if name == "Rig" else self._views[name]
         self._stack.setCurrentWidget(view)
         self.setFocusProxy(view)
         self.top.show_view(name)

@@ -1,0 +1,12 @@
+"""How long properties are searched for what breaks them: `RIBALTA_DEPTH=4` tries four times as many examples."""
+
+import os
+
+from hypothesis import settings
+
+DEPTH = float(os.environ.get("RIBALTA_DEPTH", "1"))
+
+
+def examples(count: int) -> settings:
+    """For a property: this many examples at the usual depth."""
+    return settings(max_examples=max(1, round(count * DEPTH)), deadline=None)
