@@ -97,6 +97,9 @@ class Rig:
 
     def steer(self, number: int) -> None:
         """Click to the right of the middle of its picture: it turns right, as far as was clicked."""
+        wide = {"camera": number, "pan_deg": 0.0, "tilt_deg": 0.0, "zoom": 0.0}
+        self.desk.session.act("camera.aim", wide)  # others have steered these heads before
+        self.desk.until(lambda: abs(self.live(number).aim.pan_deg) < 0.1 and self.live(number).aim.zoom < 0.01)
         start: Aim = self.live(number).aim
         monitor = self.rig.monitor
         area = monitor.picture_area()
