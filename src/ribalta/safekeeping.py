@@ -12,6 +12,7 @@ from pathlib import Path
 from queue import SimpleQueue
 
 from ribalta.core.base.faults import LocalFault
+from ribalta.core.engine.landing import parts
 from ribalta.core.engine.loop import Entry
 from ribalta.core.engine.messages import Event, Notice, Severity
 from ribalta.core.engine.replaying import opening_of
@@ -143,12 +144,13 @@ class Safekeeping:
         state = self._state()
         return state.voice.mode is not VoiceMode.OFF or state.playing is not None
 
-    def _waits(self) -> bool:
-        """Does a take, or anything that takes by itself, wait for pictures?"""
+    def _waits(self, camera_id: str) -> bool:
+        """Does a take, or anything that takes by itself, wait for the picture of a camera?"""
         if self._state is None:
             return True
         state = self._state()
-        return state.held is not None or bool(state.runs) or self._listens()
+        held = parts(state, state.held.shot) if state.held is not None else ()
+        return any(shot.camera_id == camera_id for shot in held) or bool(state.runs) or self._listens()
 
     def take_in(self, pictures: Mapping[str, bytes]) -> None:
         """Pictures that belong to an edit, before it or after it."""

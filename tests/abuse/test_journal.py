@@ -286,8 +286,8 @@ def test_a_thinned_journal_shows_the_same_again_at_a_fraction_of_its_size(seed):
 
 
 def test_pictures_that_are_late_for_a_moment_are_written_when_something_depends_on_them():
-    waiting: list[bool] = []
-    thinner = Thinner(waits=lambda: bool(waiting))
+    waiting: list[str] = []
+    thinner = Thinner(waits=waiting.__contains__)
 
     def late(t: float, camera_id: str, captured_s: float | None) -> list[list[object]]:
         entry = {"t": t, "report": "PictureStands", "fields": {"camera_id": camera_id, "captured_s": captured_s}}
@@ -296,7 +296,7 @@ def test_pictures_that_are_late_for_a_moment_are_written_when_something_depends_
     assert [late(1.0, "c1", 0.8), late(1.2, "c1", None), late(1.3, "c2", 1.1)] == [[], [], []]
     told = thinner.passed({"t": 2.0, "action": "take", "params": {}})
     assert [one.get("report") for one in told] == [["PictureStands", "c1", None], ["PictureStands", "c2", 1.1], None]
-    waiting.append(True)
+    waiting.append("c2")
     assert late(2.5, "c2", None) == [["PictureStands", "c2", None]]
     assert late(2.6, "c2", None) == []
 

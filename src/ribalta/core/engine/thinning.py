@@ -19,13 +19,13 @@ ASKS_FOR_VOICES = ("voice.", "playlist.", "macro.", "pad.", "trigger.")
 
 class Thinner:
     """Not thread-safe. `is_waited_for` says whether a message that came, as a line, could set something off, `listens`
-    whether anything depends on who speaks, `waits` whether anything depends, now, on which pictures are late."""
+    whether anything depends on who speaks, `waits` whether anything does, now, on a camera's picture being late."""
 
     def __init__(
         self,
         is_waited_for: Callable[[str], bool] = lambda _: True,
         listens: Callable[[], bool] = lambda: True,
-        waits: Callable[[], bool] = lambda: True,
+        waits: Callable[[str], bool] = lambda _: True,
     ) -> None:
         self._is_waited_for, self._listens, self._waits = is_waited_for, listens, waits
         self._late: dict[str, Entry] = {}  # pictures that are late, or are no more, by camera
@@ -49,7 +49,7 @@ class Thinner:
                 return [entry] if self._listens() else []
             case "PictureStands":
                 self._late[fields["camera_id"]] = entry
-                return self._pictures() if self._waits() else []
+                return self._pictures() if self._waits(fields["camera_id"]) else []
             case "SettingReported":
                 news = self._is_news((kind, fields["camera_id"], fields["setting"]), fields["value"])
                 news &= fields["setting"] != LAMP  # it follows what is on air
