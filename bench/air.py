@@ -9,11 +9,11 @@ import cv2
 import numpy as np
 
 from bench.hall import percentile, running_show
-from ribalta.assembly import Session
 from ribalta.core.engine.landing import set_at_s
 from ribalta.demo.portraits import press
 from ribalta.desk.window import Window, dress
 from ribalta.media.mixer import Composed
+from ribalta.server.session import Session
 
 WARM_UP_S = 5.0
 

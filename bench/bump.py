@@ -10,11 +10,11 @@ import sys
 import numpy as np
 
 from bench.hall import all_there, percentile, wait_for
-from ribalta.assembly import Session
 from ribalta.core.show.storage import StoredShow, load
 from ribalta.core.survey.job import Kind
 from ribalta.demo.children import StandIns
 from ribalta.demo.clay_cup import SHIPPED, connected
+from ribalta.server.session import Session
 from ribalta.standins.cameras import BUILDS
 from ribalta.standins.hall.view import Mount, View
 

@@ -26,7 +26,7 @@ LETTERS = "QWERTASDFG"
 WORKER = """
 import json, random, sys, threading, time
 from pathlib import Path
-from ribalta.assembly import Session
+from ribalta.server.session import Session
 from ribalta.core.base.aim import Aim
 from ribalta.core.engine.messages import Contact, Position, ShowEdited
 from ribalta.core.show.storage import load

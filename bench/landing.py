@@ -7,11 +7,11 @@ import random
 import sys
 
 from bench.hall import Truth, percentile, running_show, wait_for
-from ribalta.assembly import Session
 from ribalta.core.engine.shots import LandingRecord
 from ribalta.core.optics.projection import offset_percent
 from ribalta.core.show.model import Framing, Show
 from ribalta.core.show.scenes import Inset, Scene, Source
+from ribalta.server.session import Session
 
 
 def _pick(session: Session, rng: random.Random) -> Framing:

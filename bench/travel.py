@@ -5,12 +5,12 @@ import sys
 import threading
 
 from bench.hall import Pulse, percentile, running_show, wait_for
-from ribalta.assembly import Session
 from ribalta.core.engine.landing import NEVER_S, set_at_s, time_to_set_s
 from ribalta.core.engine.shots import Shot
 from ribalta.core.show.model import Camera
 from ribalta.core.show.profiles import all_profiles
 from ribalta.core.survey.job import Kind
+from ribalta.server.session import Session
 from ribalta.standins.cameras import BUILDS
 
 PROFILE = "Steered camera, 20x zoom"

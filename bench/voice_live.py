@@ -10,7 +10,6 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from bench.hall import Truth, running_demo
-from ribalta.assembly import Session
 from ribalta.core.engine.following import GRACE_S, is_right
 from ribalta.core.engine.shots import Shot
 from ribalta.core.optics.projection import offset_percent
@@ -18,6 +17,7 @@ from ribalta.core.show.model import Show
 from ribalta.core.sound.conversation import Conversation, read_conversation, truths
 from ribalta.demo.children import StandIns
 from ribalta.demo.clay_cup import CONVERSATIONS
+from ribalta.server.session import Session
 
 REST_S = 6.0  # between two: the cover shot comes back, and the gates hear the room
 MOVING_PERCENT = 1.0

@@ -2,7 +2,7 @@
 
 import sys
 
-from ribalta.cli import main
+from ribalta.app.cli import main
 
 if __name__ == "__main__":
     sys.exit(main())

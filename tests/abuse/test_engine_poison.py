@@ -8,7 +8,6 @@ from collections import Counter
 import numpy as np
 import pytest
 
-from ribalta.assembly import plan_of
 from ribalta.core.engine import dressing, loop, playing, programme, sequencer, triggers, voicing
 from ribalta.core.engine.action import Action, NoParams, Outcome
 from ribalta.core.engine.catalogue import CATALOGUE, Catalogue
@@ -25,6 +24,7 @@ from ribalta.core.show.playlists import Entry, EntryKind, Playlist
 from ribalta.core.show.sound import Microphone
 from ribalta.media.mixer import Mixer
 from ribalta.media.source import Frame
+from ribalta.server.session import plan_of
 from ribalta.workers.crew import Crew
 from tests.abuse.outside import Outside
 from tests.abuse.poison import Poison, Poisoner

@@ -9,7 +9,7 @@ from types import SimpleNamespace
 
 import pytest
 
-from ribalta import journalling, replay
+from ribalta.app import replay
 from ribalta.core.base.aim import Aim
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine.loop import Engine
@@ -33,8 +33,9 @@ from ribalta.core.show.recovery import (
     prune_past,
 )
 from ribalta.core.show.storage import StoredShow
-from ribalta.journalling import JournalWriter
-from ribalta.safekeeping import Chores, Safekeeping
+from ribalta.server import journal_writer
+from ribalta.server.journal_writer import JournalWriter
+from ribalta.server.persistence import Chores, Safekeeping
 from ribalta.workers.crew import Crew
 from tests.abuse.test_threads import until
 from tests.core.hand_wound import Hall, small_show
@@ -49,7 +50,7 @@ def show_path(tmp_path):
 
 @pytest.fixture
 def begin(show_path, monkeypatch):
-    monkeypatch.setattr(journalling, "AGAIN_S", 0.02)
+    monkeypatch.setattr(journal_writer, "AGAIN_S", 0.02)
     made = []
 
     def begun(said: list[str], path=show_path) -> JournalWriter:
@@ -218,7 +219,7 @@ def test_journals_are_their_owners_alone_bounded_and_begun_anew_when_the_show_is
 
 
 def test_what_is_edited_while_the_show_is_saved_stays_and_a_large_journal_is_turned_once(begin, show_path, monkeypatch):
-    monkeypatch.setattr(journalling, "LARGEST", 20_000)
+    monkeypatch.setattr(journal_writer, "LARGEST", 20_000)
     writer, opening = begin([]), line_of(opening_of(Hall().state, 200.0))
     writer.saved(
         opening, None, lambda: picture_line("Hands.jpg", b"seen") + keep_line(renamed("Hands").model_dump_json())
@@ -346,7 +347,7 @@ def test_replay_says_what_went_on_air(begin, show_path, capsys):
 
 
 def test_an_edit_is_heard_of_when_it_is_in_the_journal(show_path):
-    from ribalta.assembly import Session
+    from ribalta.server.session import Session
 
     session = Session(storage.load(show_path), show_path)
     heard = []

@@ -8,9 +8,9 @@ from pathlib import Path
 import numpy as np
 from PySide6.QtCore import QCoreApplication, QEvent
 
-from ribalta.assembly import Session
 from ribalta.core.show.storage import StoredShow
 from ribalta.desk.window import Window
+from ribalta.server.session import Session
 from tests.core.hand_wound import small_show
 
 WINDOWS = 30

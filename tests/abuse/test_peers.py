@@ -9,7 +9,6 @@ import av
 import av.error
 import pytest
 
-from ribalta.assembly import Session
 from ribalta.core.base.aim import Aim
 from ribalta.core.engine.messages import Contact, GoTo, NoPosition, PictureSeen, PictureStands
 from ribalta.core.show.calls import Call
@@ -20,6 +19,7 @@ from ribalta.devices.drivers.onvif.driver import OnvifDriver
 from ribalta.devices.links.onvif import LATE, NOBODY, OnvifClient, phrase_of
 from ribalta.media import stream
 from ribalta.media.stream import StreamPicture
+from ribalta.server.session import Session
 from ribalta.standins.faults import Faults
 from ribalta.standins.onvif import PASSWORD, USER
 from tests.abuse.test_threads import until

@@ -14,8 +14,6 @@ import numpy as np
 import pytest
 from PySide6.QtGui import QImage
 
-from ribalta import carried
-from ribalta.assembly import plan_of, sound_plan_of
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine.landing import landing_state
 from ribalta.core.engine.loop import Engine
@@ -30,6 +28,8 @@ from ribalta.demo.clay_cup import SHIPPED
 from ribalta.devices.drivers.index import driver_for
 from ribalta.media import drawings, files
 from ribalta.media.clips import Clip
+from ribalta.server.import_export import framing_files
+from ribalta.server.session import plan_of, sound_plan_of
 from tests.abuse.test_threads import until
 from tests.core.hand_wound import small_show
 
@@ -146,7 +146,7 @@ def test_what_is_exported_stays_in_its_folder_and_follows_no_link(tmp_path):
     precious.write_text("mine")
     (folder / "linked.jpg").symlink_to(precious)
     with pytest.raises(LocalFault, match="cannot be written"):
-        carried.write_out(folder.parent / "table.csv", show, {"../../escaped.jpg": b"x", "linked.jpg": b"y"})
+        framing_files.write_out(folder.parent / "table.csv", show, {"../../escaped.jpg": b"x", "linked.jpg": b"y"})
     assert not list(tmp_path.rglob("escaped.jpg"))
     assert precious.read_text() == "mine"
 

@@ -9,7 +9,6 @@ import time
 
 import pytest
 
-from ribalta.assembly import Session
 from ribalta.core.base.aim import Aim
 from ribalta.core.base.clock import SystemClock
 from ribalta.core.engine.messages import Contact, GoTo, LinkTrouble, Notice, Position
@@ -22,6 +21,7 @@ from ribalta.devices.rig import Rig
 from ribalta.devices.tally import TallySender
 from ribalta.media import rtp
 from ribalta.media.rtp import RtpSound
+from ribalta.server.session import Session
 from ribalta.standins.tally_display import Shown, TallyDisplay
 from ribalta.workers import crew as crew_module
 from ribalta.workers.crew import Crew

@@ -4,7 +4,6 @@ import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
-from ribalta.assembly import Session
 from ribalta.core.engine.messages import Notice, OutputEnded
 from ribalta.core.show.cues import Destination, Listening
 from ribalta.core.show.deeds import deeds
@@ -13,7 +12,8 @@ from ribalta.core.show.scenes import Medium
 from ribalta.core.show.storage import StoredShow
 from ribalta.desk import bars
 from ribalta.desk.window import Window
-from ribalta.trust import KnownShows
+from ribalta.server.session import Session
+from ribalta.server.trust import KnownShows
 from tests.abuse.test_threads import until
 from tests.core.hand_wound import small_show
 from tests.desk.hand_wound import HandWoundSession

@@ -8,10 +8,10 @@ import pytest
 from PySide6.QtCore import QEventLoop, QTimer, QtMsgType, qInstallMessageHandler
 from PySide6.QtWidgets import QApplication
 
-from ribalta.assembly import Session
 from ribalta.core.show.storage import StoredShow, load
 from ribalta.demo.clay_cup import SHIPPED, connected
 from ribalta.desk.window import Window
+from ribalta.server.session import Session
 
 
 @pytest.fixture(autouse=True)

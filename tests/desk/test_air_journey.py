@@ -116,7 +116,7 @@ def test_the_first_cut_lands_and_what_is_stored_is_kept(open_desk, tmp_path):
 STORE_AND_DIE = """
 import json, os, signal, sys, threading
 from pathlib import Path
-from ribalta.assembly import Session
+from ribalta.server.session import Session
 from ribalta.core.engine.messages import Position, ShowEdited
 from ribalta.core.show.storage import StoredShow, load
 from ribalta.demo.clay_cup import connected

@@ -7,7 +7,7 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from ribalta.cli import main
+from ribalta.app.cli import main
 from ribalta.core.show.model import Mark
 from ribalta.core.show.playlists import Entry, EntryKind, Unit
 from ribalta.core.show.storage import StoredShow, save

@@ -193,7 +193,7 @@ class Stage:
 
 
 def test_in_real_time_too_a_dry_run_is_the_real_run(open_desk):
-    """All macros are run on a wound clock, in tests/test_automation_runs.py."""
+    """All macros are run on a wound clock, in tests/server/test_automation_runs.py."""
     desk = open_desk()
     desk.until(desk.all_there)
     macro = desk.state.show.macro("a1")  # a camera travels, and a mix

@@ -15,7 +15,6 @@ import cv2
 import numpy as np
 import pytest
 
-from ribalta.assembly import plan_of
 from ribalta.core.show.scenes import Source
 from ribalta.core.sound.levels import RATE
 from ribalta.media import recorder
@@ -26,6 +25,7 @@ from ribalta.media.encoding import Encoding
 from ribalta.media.outputs import Outputs
 from ribalta.media.recorder import OPTIONS, PROGRAM_QUALITY, Recording, last_picture, names_for
 from ribalta.media.streamer import Streaming, refused
+from ribalta.server.session import plan_of
 from ribalta.standins.receiver import Receiver
 from tests.core.hand_wound import Hall, small_show
 

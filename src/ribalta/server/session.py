@@ -52,7 +52,6 @@ from ribalta.core.show.model import PictureSource, unreachable
 from ribalta.core.show.recovery import Recovery
 from ribalta.core.show.scenes import Source
 from ribalta.core.show.storage import StoredShow
-from ribalta.cueing import Cueing, desk_shortcuts
 from ribalta.devices.drivers.tsl.wire import Display
 from ribalta.devices.rig import Rig
 from ribalta.devices.secrets import Secrets
@@ -67,10 +66,11 @@ from ribalta.media.source import Frame
 from ribalta.media.sources import Sources
 from ribalta.media.streamer import StreamStatus
 from ribalta.remote.midi import Ports
-from ribalta.safekeeping import Chores, Safekeeping
-from ribalta.trust import KnownShows
+from ribalta.server.camera_jobs import Workshop
+from ribalta.server.controls_io import Cueing, desk_shortcuts
+from ribalta.server.persistence import Chores, Safekeeping
+from ribalta.server.trust import KnownShows
 from ribalta.workers.crew import Crew
-from ribalta.workshop import Workshop
 
 LONGEST_NAP_S = 0.5
 STANDS_STILL_S, CUEING_RESTS_S = 2.0, 1.0

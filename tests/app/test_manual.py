@@ -5,11 +5,11 @@ from pathlib import Path
 
 import pytest
 
-from ribalta.cli import main
+from ribalta.app.cli import main
+from ribalta.app.manual import FILES
 from ribalta.core.engine.catalogue import CATALOGUE
-from ribalta.manual import FILES
 
-KEPT = Path(__file__).parent.parent / "docs" / "manual"
+KEPT = Path(__file__).parents[2] / "docs" / "manual"
 
 
 @pytest.mark.parametrize("name", FILES)

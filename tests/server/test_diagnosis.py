@@ -13,13 +13,13 @@ from typing import Any
 import pytest
 from bench.hall import Pulse
 
-from ribalta.assembly import Session
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.show.model import Camera, Control, Framing, Protocol
 from ribalta.core.show.storage import StoredShow, load
 from ribalta.core.survey.job import Finding, Kind
 from ribalta.demo.children import StandIns
 from ribalta.demo.clay_cup import SHIPPED, connected
+from ribalta.server.session import Session
 from ribalta.standins.faults import Faults
 from ribalta.standins.onvif import PASSWORD, USER
 

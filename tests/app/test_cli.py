@@ -7,7 +7,7 @@ import sys
 
 import pytest
 
-from ribalta.cli import main
+from ribalta.app.cli import main
 
 
 @pytest.mark.parametrize(

@@ -4,7 +4,6 @@ import threading
 
 import pytest
 
-from ribalta.assembly import Session
 from ribalta.core.engine import outlook
 from ribalta.core.engine.messages import Logged, Notice
 from ribalta.core.engine.rehearsal import rehearse
@@ -13,6 +12,7 @@ from ribalta.core.show.calls import Call
 from ribalta.core.show.model import Show
 from ribalta.core.show.storage import StoredShow, load
 from ribalta.demo.clay_cup import SHIPPED, connected
+from ribalta.server.session import Session
 from tests.survey.wound import World
 
 ROUNDS = Call(action="playlist.start", arguments={"playlist": "l1"})

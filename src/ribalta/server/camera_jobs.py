@@ -9,8 +9,6 @@ from dataclasses import asdict, replace
 from pathlib import Path
 from typing import Protocol
 
-from ribalta import brought, carried
-from ribalta.at_work import AtWork, Bench, RealProbes, search
 from ribalta.core.base.faults import LocalFault, RibaltaFault
 from ribalta.core.engine.messages import Notice, Position, Report, Severity
 from ribalta.core.optics.resection import FEWEST, Sight, solve_pose
@@ -27,6 +25,8 @@ from ribalta.core.survey.measuring import Failed, Measuring
 from ribalta.core.survey.sweeping import Sweeping
 from ribalta.devices.secrets import Secrets
 from ribalta.media import devices_of_sound
+from ribalta.server.import_export import framing_files, media_files
+from ribalta.server.survey_host import AtWork, Bench, RealProbes, search
 from ribalta.workers.crew import Crew, Worker
 
 WATCH_EVERY_S, TOLD = 0.25, 3
@@ -167,7 +167,7 @@ class Workshop:
 
         def write() -> str:
             pictures = {name: data for name in names if (data := self._desk.framing_picture(name)) is not None}
-            carried.write_out(path, show, pictures)
+            framing_files.write_out(path, show, pictures)
             return f"{len(show.framings)} framings are written to {path.name}."
 
         self.write(write)
@@ -177,7 +177,7 @@ class Workshop:
 
         def bring() -> None:
             try:
-                found = carried.copy_from(path) if path.suffix == ".ribalta" else carried.read_in(path)
+                found = framing_files.copy_from(path) if path.suffix == ".ribalta" else framing_files.read_in(path)
             except LocalFault as fault:
                 self._refuse(str(fault))
                 return
@@ -195,7 +195,7 @@ class Workshop:
         def bring() -> None:
             for path in paths:
                 try:
-                    found = brought.bring(path)
+                    found = media_files.bring(path)
                 except LocalFault as fault:
                     self._desk.say(Notice(str(fault), Severity.FAULT))
                     continue
@@ -209,7 +209,7 @@ class Workshop:
 
         def bring() -> None:
             try:
-                found = brought.bring(path)
+                found = media_files.bring(path)
                 fields = {}
                 if path.suffix.lower() == ".svg":
                     data = next(iter(found.files.values()))

@@ -11,7 +11,6 @@ from pathlib import Path
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication
 
-from ribalta.assembly import Session
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine.messages import Notice, Severity
 from ribalta.core.show.model import Show
@@ -20,7 +19,8 @@ from ribalta.demo.children import StandIns
 from ribalta.demo.clay_cup import SHIPPED, connected
 from ribalta.desk.gamepad import pads_of_this_machine
 from ribalta.desk.window import Window, dress
-from ribalta.trust import KnownShows
+from ribalta.server.session import Session
+from ribalta.server.trust import KnownShows
 from ribalta.workers.logfile import LogFile
 
 

@@ -13,7 +13,7 @@ from ribalta.core.engine.messages import Contact, Notice, Position, Severity
 from ribalta.core.optics.projection import point_to_pan_tilt
 from ribalta.core.show.model import Mark
 from ribalta.devices.secrets import Secrets
-from ribalta.workshop import Workshop
+from ribalta.server.camera_jobs import Workshop
 from tests.core.hand_wound import Hall, small_show
 
 MARKS = (("Kiln", -4.8, 3.0, 1.3), ("Jury", 7.0, -2.0, 1.3), ("Host", -2.0, -1.5, 1.6), ("Shelf", 5.0, 3.0, 1.2))

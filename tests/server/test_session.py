@@ -9,12 +9,12 @@ from pathlib import Path
 
 import pytest
 
-from ribalta.assembly import Session
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine.messages import Event, Notice, Severity, ShowEdited
 from ribalta.core.show import storage
 from ribalta.core.show.recovery import JournalFile, find_recovery, journal_path, lines_of
 from ribalta.core.show.storage import StoredShow, load
+from ribalta.server.session import Session
 from tests.core.hand_wound import small_show
 
 

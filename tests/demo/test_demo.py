@@ -11,7 +11,7 @@ from urllib.parse import urlsplit
 
 import pytest
 
-from ribalta import launch
+from ribalta.app import launch
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.show.recovery import JournalFile, journal_path
 from ribalta.demo.children import StandIns

@@ -6,7 +6,6 @@ from types import SimpleNamespace
 import mido
 import pytest
 
-from ribalta.assembly import Session
 from ribalta.core.engine.causes import By, Cause
 from ribalta.core.engine.messages import Learned, Notice
 from ribalta.core.show.calls import Call
@@ -14,7 +13,8 @@ from ribalta.core.show.cues import Pad, Page, Shortcut, Surface, Trigger, When, 
 from ribalta.core.show.model import Camera, Show
 from ribalta.core.show.shortcut_file import desk_path, read_shortcuts, write_shortcuts
 from ribalta.core.show.storage import StoredShow
-from ribalta.cueing import kept_token
+from ribalta.server.controls_io import kept_token
+from ribalta.server.session import Session
 from tests.remote.test_messages import FakePorts, wait_for
 
 SHOW = Show(cameras=(Camera(id="c1", number=1, name="Wide"), Camera(id="c2", number=2, name="Side")))

@@ -34,7 +34,7 @@ from ribalta.core.show.recovery import (
     refuse_if_open_elsewhere,
 )
 from ribalta.core.show.storage import StoredShow
-from ribalta.journalling import JournalWriter
+from ribalta.server.journal_writer import JournalWriter
 from ribalta.workers.crew import Crew
 
 Tell = Callable[[Event], None]

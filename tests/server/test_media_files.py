@@ -8,11 +8,11 @@ import pytest
 from PySide6.QtCore import QRectF
 from PySide6.QtGui import QPainter, QPdfWriter
 
-from ribalta.brought import bring
 from ribalta.core.base.faults import LocalFault
 from ribalta.devices.secrets import Secrets
-from ribalta.workshop import Workshop
-from tests.test_workshop import Desk
+from ribalta.server.camera_jobs import Workshop
+from ribalta.server.import_export.media_files import bring
+from tests.server.test_camera_jobs import Desk
 
 SVG = '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 16 9"><text data-field="name">A</text></svg>'
 

@@ -83,7 +83,7 @@ def _run(arguments: argparse.Namespace) -> int:
         print(json.dumps(Show.model_json_schema(), indent=2))
         return 0
     if arguments.command == "manual":
-        from ribalta.manual import write
+        from ribalta.app.manual import write
 
         write(arguments.folder)
         return 0
@@ -94,11 +94,11 @@ def _run(arguments: argparse.Namespace) -> int:
         print(f"“{found.name}” is whole. Put it into {own_folder()} to choose it in Rig.")
         return 0
     if arguments.command == "rehearse":
-        from ribalta.rehearsing import rehearse_show
+        from ribalta.app.rehearse import rehearse_show
 
         return rehearse_show(arguments)
     if arguments.command == "replay":
-        from ribalta.replay import replay_show
+        from ribalta.app.replay import replay_show
 
         return replay_show(arguments)
     if arguments.command == "tally-display":
@@ -113,7 +113,7 @@ def _run(arguments: argparse.Namespace) -> int:
         from ribalta.standins.process import run
 
         return run(arguments.name, arguments.net or "", arguments.seed, arguments.with_parent)
-    from ribalta import launch
+    from ribalta.app import launch
 
     if arguments.command == "demo":
         return launch.demo(arguments.show, arguments.fresh)
