@@ -9,7 +9,7 @@ import cv2
 import numpy as np
 
 from bench.hall import percentile, running_show
-from ribalta.core.engine.landing import set_at_s
+from ribalta.core.engine.program.landing import set_at_s
 from ribalta.demo.portraits import press
 from ribalta.desk.window import Window, dress
 from ribalta.media.mixer import Composed

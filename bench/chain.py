@@ -19,7 +19,7 @@ from pathlib import Path
 from bench.air import BareBlend, _pump
 from bench.hall import percentile, running_show, wait_for
 from bench.where import Where
-from ribalta.core.engine.landing import set_at_s
+from ribalta.core.engine.program.landing import set_at_s
 from ribalta.core.show.model import Show
 from ribalta.demo.portraits import press
 from ribalta.desk.window import Window, dress

@@ -22,8 +22,8 @@ from bench.hall import Pulse, Truth, running_demo, wait_for
 from bench.where import steal_percent
 from ribalta.core.base.aim import Aim
 from ribalta.core.base.faults import LocalFault
-from ribalta.core.engine.messages import Event, Logged
 from ribalta.core.optics.projection import offset_percent
+from ribalta.core.ports.messages import Event, Logged
 from ribalta.core.show.model import Show
 from ribalta.core.show.recovery import journal_path, past_journals
 from ribalta.media.mixer import Composed

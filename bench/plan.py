@@ -13,9 +13,9 @@ from itertools import pairwise
 
 from bench.hall import percentile
 from ribalta.core.base.aim import Aim
-from ribalta.core.engine.choosing import choices
-from ribalta.core.engine.rehearsal import Rehearsal, all_there
-from ribalta.core.engine.state import opening_state
+from ribalta.core.engine.dryrun.rehearsal import Rehearsal, all_there
+from ribalta.core.engine.program.choosing import choices
+from ribalta.core.engine.state.live import opening_state
 from ribalta.core.planning import planner
 from ribalta.core.show.calls import Call, Item, Kind
 from ribalta.core.show.model import Axis, Camera, Control, Framing, Head, Mark, Place, Settings, ShotSize, Show

@@ -8,11 +8,11 @@ stand-in truly showed against the framing.
 import time
 
 from bench.hall import Truth, percentile, running_show
-from ribalta.core.engine import outlook
-from ribalta.core.engine.landing import set_at_s
-from ribalta.core.engine.shots import Shot
-from ribalta.core.engine.state import LiveState
+from ribalta.core.engine.program.landing import set_at_s
+from ribalta.core.engine.state.live import LiveState
+from ribalta.core.engine.views import outlook
 from ribalta.core.optics.projection import offset_percent
+from ribalta.core.ports.shots import Shot
 from ribalta.core.show.model import Show
 
 AHEAD = 4

@@ -7,7 +7,7 @@ ship with the demo, or one of one's own; see `core/sound/conversation.py` for it
 from collections.abc import Mapping
 from pathlib import Path
 
-from ribalta.core.engine.following import Followed, follow
+from ribalta.core.engine.dryrun.following import Followed, follow
 from ribalta.core.show.storage import load
 from ribalta.core.sound.conversation import read_conversation
 from ribalta.demo.clay_cup import CONVERSATIONS, SHIPPED

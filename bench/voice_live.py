@@ -10,9 +10,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from bench.hall import Truth, running_demo
-from ribalta.core.engine.following import GRACE_S, is_right
-from ribalta.core.engine.shots import Shot
+from ribalta.core.engine.dryrun.following import GRACE_S, is_right
 from ribalta.core.optics.projection import offset_percent
+from ribalta.core.ports.shots import Shot
 from ribalta.core.show.model import Show
 from ribalta.core.sound.conversation import Conversation, read_conversation, truths
 from ribalta.demo.children import StandIns

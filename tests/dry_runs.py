@@ -3,11 +3,11 @@
 from collections.abc import Callable
 from typing import Any, Protocol
 
-from ribalta.core.engine.landing import landing_state
-from ribalta.core.engine.rehearsal import dry_run
-from ribalta.core.engine.shots import LandingState, Shot
-from ribalta.core.engine.state import LiveState
-from ribalta.core.engine.why import Why
+from ribalta.core.engine.dryrun.rehearsal import dry_run
+from ribalta.core.engine.program.landing import landing_state
+from ribalta.core.engine.state.live import LiveState
+from ribalta.core.engine.views.why import Why
+from ribalta.core.ports.shots import LandingState, Shot
 from ribalta.core.show.calls import Call
 from ribalta.core.show.macros import Macro, StepKind
 

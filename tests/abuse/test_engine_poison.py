@@ -8,15 +8,18 @@ from collections import Counter
 import numpy as np
 import pytest
 
-from ribalta.core.engine import dressing, loop, playing, programme, sequencer, triggers, voicing
-from ribalta.core.engine.action import Action, NoParams, Outcome
+from ribalta.core.engine import loop
+from ribalta.core.engine.automation import playing, sequencer, triggers
 from ribalta.core.engine.catalogue import CATALOGUE, Catalogue
-from ribalta.core.engine.landing import NEVER_S
+from ribalta.core.engine.dryrun.rehearsal import all_there
 from ribalta.core.engine.loop import Engine
-from ribalta.core.engine.messages import MessageCame, Notice, PictureSeen, Position, ProgramChanged, VoicesHeard
-from ribalta.core.engine.rehearsal import all_there
-from ribalta.core.engine.running import VoiceMode
-from ribalta.core.engine.sounding import channels
+from ribalta.core.engine.program import dressing, programme
+from ribalta.core.engine.program.landing import NEVER_S
+from ribalta.core.engine.program.sounding import channels
+from ribalta.core.engine.state.action import Action, NoParams, Outcome
+from ribalta.core.engine.state.running import VoiceMode
+from ribalta.core.engine.voice import voicing
+from ribalta.core.ports.messages import MessageCame, Notice, PictureSeen, Position, ProgramChanged, VoicesHeard
 from ribalta.core.show.calls import Call, Item, Kind
 from ribalta.core.show.cues import Trigger, When, WhenKind
 from ribalta.core.show.macros import Macro, Step, StepKind

@@ -12,12 +12,12 @@ import pytest
 from ribalta.app import replay
 from ribalta.core.base.aim import Aim
 from ribalta.core.base.faults import LocalFault
+from ribalta.core.engine.journal.replaying import opening_of, state_of
+from ribalta.core.engine.journal.replaying import replay as replayed
+from ribalta.core.engine.journal.thinning import Thinner
 from ribalta.core.engine.loop import Engine
-from ribalta.core.engine.messages import ShowEdited
-from ribalta.core.engine.replaying import opening_of, state_of
-from ribalta.core.engine.replaying import replay as replayed
-from ribalta.core.engine.state import opening_state
-from ribalta.core.engine.thinning import Thinner
+from ribalta.core.engine.state.live import opening_state
+from ribalta.core.ports.messages import ShowEdited
 from ribalta.core.show import storage
 from ribalta.core.show.recovery import (
     KEPT_PAST,

@@ -10,7 +10,7 @@ import av.error
 import pytest
 
 from ribalta.core.base.aim import Aim
-from ribalta.core.engine.messages import Contact, GoTo, NoPosition, PictureSeen, PictureStands
+from ribalta.core.ports.messages import Contact, GoTo, NoPosition, PictureSeen, PictureStands
 from ribalta.core.show.calls import Call
 from ribalta.core.show.cues import Destination, Trigger, When, WhenKind
 from ribalta.core.show.model import Head, PictureKind, PictureSource

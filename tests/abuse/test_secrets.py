@@ -8,8 +8,8 @@ import keyring
 import pytest
 from keyring.backends import fail
 
-from ribalta.core.engine.messages import Notice, ShowEdited
 from ribalta.core.engine.withheld import Secret, of_login, of_stream, show_without_secrets, whole_stream
+from ribalta.core.ports.messages import Notice, ShowEdited
 from ribalta.core.show.recovery import journal_path, unpacked
 from ribalta.core.show.storage import StoredShow, load, save
 from ribalta.devices.secrets import Secrets

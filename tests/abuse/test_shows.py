@@ -15,11 +15,11 @@ import pytest
 from PySide6.QtGui import QImage
 
 from ribalta.core.base.faults import LocalFault
-from ribalta.core.engine.landing import landing_state
 from ribalta.core.engine.loop import Engine
-from ribalta.core.engine.shots import Shot
-from ribalta.core.engine.state import opening_state
+from ribalta.core.engine.program.landing import landing_state
+from ribalta.core.engine.state.live import opening_state
 from ribalta.core.picture.reading import decoded, is_sane, size_of
+from ribalta.core.ports.shots import Shot
 from ribalta.core.show import storage
 from ribalta.core.show.model import Framing, Show, unreachable
 from ribalta.core.show.storage import StoredShow, load, save

@@ -11,7 +11,7 @@ import pytest
 
 from ribalta.core.base.aim import Aim
 from ribalta.core.base.clock import SystemClock
-from ribalta.core.engine.messages import Contact, GoTo, LinkTrouble, Notice, Position
+from ribalta.core.ports.messages import Contact, GoTo, LinkTrouble, Notice, Position
 from ribalta.core.show.outputs import TallyReceiver
 from ribalta.core.show.storage import StoredShow
 from ribalta.devices import rig as rig_module

@@ -4,7 +4,7 @@ import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
-from ribalta.core.engine.messages import Notice, OutputEnded
+from ribalta.core.ports.messages import Notice, OutputEnded
 from ribalta.core.show.cues import Destination, Listening
 from ribalta.core.show.deeds import deeds
 from ribalta.core.show.outputs import Outputs, TallyReceiver

@@ -6,10 +6,10 @@ from typing import Any
 from ribalta.core.base.aim import Aim
 from ribalta.core.base.clock import HandClock
 from ribalta.core.engine.loop import Engine, Entry
-from ribalta.core.engine.messages import Contact, Event, GlideTo, GoTo, Notice, PictureSeen, Position, Request
-from ribalta.core.engine.shots import LandingRecord
-from ribalta.core.engine.state import opening_state
+from ribalta.core.engine.state.live import opening_state
 from ribalta.core.motion.gliding import Glide
+from ribalta.core.ports.messages import Contact, Event, GlideTo, GoTo, Notice, PictureSeen, Position, Request
+from ribalta.core.ports.shots import LandingRecord
 from ribalta.core.show.model import Camera, Control, Framing, Head, PictureSource, Settings, Show
 
 STEP_S = 0.01

@@ -5,9 +5,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from ribalta.core.base.aim import Aim
-from ribalta.core.engine.landing import landing_state, time_to_set_s
-from ribalta.core.engine.lessons import learn
-from ribalta.core.engine.messages import (
+from ribalta.core.engine.program.landing import landing_state, time_to_set_s
+from ribalta.core.engine.program.lessons import learn
+from ribalta.core.engine.state.live import opening_state
+from ribalta.core.ports.messages import (
     Adjust,
     Arrived,
     Contact,
@@ -21,8 +22,7 @@ from ribalta.core.engine.messages import (
     SettingReported,
     TurnBy,
 )
-from ribalta.core.engine.shots import LandingState, SettingLive, Shot
-from ribalta.core.engine.state import opening_state
+from ribalta.core.ports.shots import LandingState, SettingLive, Shot
 from ribalta.core.show.model import Axis, Head, Measured, PictureSource, Show
 from ribalta.core.show.settings import SETTINGS
 from tests.core.hand_wound import Hall, small_show

@@ -1,8 +1,8 @@
 """Asking for somebody: the ranking against a plain count, the reasons, the next best, and what is kept for whom."""
 
-from ribalta.core.engine.choosing import choices, mark_numbered
-from ribalta.core.engine.landing import time_to_set_s
-from ribalta.core.engine.shots import Shot
+from ribalta.core.engine.program.choosing import choices, mark_numbered
+from ribalta.core.engine.program.landing import time_to_set_s
+from ribalta.core.ports.shots import Shot
 from ribalta.core.show.model import Mark
 from tests.core.hand_wound import Hall, small_show
 

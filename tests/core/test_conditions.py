@@ -5,10 +5,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from ribalta.core.engine.conditions import holds
-from ribalta.core.engine.landing import landing_state
-from ribalta.core.engine.messages import OutputEnded, PictureSeen
-from ribalta.core.engine.shots import LandingState, Shot
+from ribalta.core.engine.automation.conditions import holds
+from ribalta.core.engine.program.landing import landing_state
+from ribalta.core.ports.messages import OutputEnded, PictureSeen
+from ribalta.core.ports.shots import LandingState, Shot
 from ribalta.core.show.calls import Item, Kind
 from ribalta.core.show.macros import OF_NOTHING, Condition, Is
 from ribalta.core.show.model import Show

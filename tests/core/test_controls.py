@@ -3,8 +3,8 @@
 import pytest
 
 from ribalta.core.engine.controls import Controls
-from ribalta.core.engine.messages import DeskShortcuts, InUse
-from ribalta.core.engine.pad_state import lights
+from ribalta.core.engine.views.pad_state import lights
+from ribalta.core.ports.messages import DeskShortcuts, InUse
 from ribalta.core.show.calls import Call, Item, Kind
 from ribalta.core.show.cues import How, Pad, Page, Shortcut
 from ribalta.core.show.uses import faults, uses

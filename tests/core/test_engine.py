@@ -5,12 +5,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from ribalta.core.base.aim import STILL
-from ribalta.core.engine.action import Action, NoParams
 from ribalta.core.engine.catalogue import CATALOGUE, Catalogue
-from ribalta.core.engine.landing import landing_state, time_to_set_s
-from ribalta.core.engine.messages import GlideTo, PictureSeen, PictureWanted, ProgramChanged
-from ribalta.core.engine.replaying import replay
-from ribalta.core.engine.shots import LandingState, Shot
+from ribalta.core.engine.journal.replaying import replay
+from ribalta.core.engine.program.landing import landing_state, time_to_set_s
+from ribalta.core.engine.state.action import Action, NoParams
+from ribalta.core.ports.messages import GlideTo, PictureSeen, PictureWanted, ProgramChanged
+from ribalta.core.ports.shots import LandingState, Shot
 from ribalta.core.show.model import LandingRule
 from tests.core.hand_wound import Hall, small_show
 from tests.depth import examples

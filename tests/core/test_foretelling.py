@@ -6,8 +6,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from ribalta.core.base.aim import Aim
-from ribalta.core.engine import outlook, playing
-from ribalta.core.engine.rehearsal import Rehearsal
+from ribalta.core.engine.automation import playing
+from ribalta.core.engine.dryrun.rehearsal import Rehearsal
+from ribalta.core.engine.views import outlook
 from ribalta.core.planning.foretelling import Wanted, foretell, travel_s
 from ribalta.core.planning.mending import mends
 from ribalta.core.show.calls import Call

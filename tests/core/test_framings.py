@@ -3,7 +3,9 @@
 import pytest
 
 from ribalta.core.base.aim import STILL, Aim
-from ribalta.core.engine.messages import (
+from ribalta.core.engine.journal.replaying import replay
+from ribalta.core.engine.program.truth import comparable, off_by
+from ribalta.core.ports.messages import (
     Adjust,
     Compared,
     GlideTo,
@@ -14,9 +16,7 @@ from ribalta.core.engine.messages import (
     Remember,
     SettingReported,
 )
-from ribalta.core.engine.replaying import replay
-from ribalta.core.engine.shots import Judgement, Shot
-from ribalta.core.engine.truth import comparable, off_by
+from ribalta.core.ports.shots import Judgement, Shot
 from ribalta.core.show.model import Head, Mark, ShotSize
 from ribalta.core.show.settings import SETTINGS
 from tests.core.hand_wound import Hall, small_show

@@ -7,7 +7,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from ribalta.core.base.aim import Aim
-from ribalta.core.engine.landing import (
+from ribalta.core.engine.dryrun.rehearsal import dry_run
+from ribalta.core.engine.loop import Engine
+from ribalta.core.engine.program.landing import (
     error_percent,
     image_speed_percent_s,
     landing_state,
@@ -16,11 +18,9 @@ from ribalta.core.engine.landing import (
     time_to_set_s,
     waits_for_picture,
 )
-from ribalta.core.engine.loop import Engine
-from ribalta.core.engine.messages import Contact, DeviceRefused, Notice, PictureSeen, PictureStands, Position
-from ribalta.core.engine.rehearsal import dry_run
-from ribalta.core.engine.shots import LandingState, Shot
-from ribalta.core.engine.state import LiveState, opening_state
+from ribalta.core.engine.state.live import LiveState, opening_state
+from ribalta.core.ports.messages import Contact, DeviceRefused, Notice, PictureSeen, PictureStands, Position
+from ribalta.core.ports.shots import LandingState, Shot
 from ribalta.core.show.calls import Call
 from tests.core.hand_wound import Hall, small_show
 

@@ -3,11 +3,11 @@
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ribalta.core.engine.causes import By, Ran
+from ribalta.core.engine.dryrun.rehearsal import dry_run
+from ribalta.core.engine.journal.replaying import replay
 from ribalta.core.engine.loop import Engine
-from ribalta.core.engine.messages import Logged, Notice, ProgramChanged
-from ribalta.core.engine.rehearsal import dry_run
-from ribalta.core.engine.replaying import replay
+from ribalta.core.ports.causes import By, Ran
+from ribalta.core.ports.messages import Logged, Notice, ProgramChanged
 from ribalta.core.show.calls import Call, Item, Kind
 from ribalta.core.show.macros import Condition, Is, Macro, Step, StepKind, walk
 from tests.core.hand_wound import Hall, small_show
@@ -240,7 +240,7 @@ def test_why_shows_the_chain_that_moved_a_camera():
 
 
 def hall_cause(by: str, words: str):
-    from ribalta.core.engine.causes import Cause
+    from ribalta.core.ports.causes import Cause
 
     return Cause(By(by), words)
 

@@ -7,10 +7,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from ribalta.core.base.faults import LocalFault
-from ribalta.core.engine import outlook, playing
-from ribalta.core.engine.landing import NEVER_S
-from ribalta.core.engine.messages import GoTo, PictureStands, VoicesHeard
-from ribalta.core.engine.replaying import replay
+from ribalta.core.engine.automation import playing
+from ribalta.core.engine.journal.replaying import replay
+from ribalta.core.engine.program.landing import NEVER_S
+from ribalta.core.engine.views import outlook
+from ribalta.core.ports.messages import GoTo, PictureStands, VoicesHeard
 from ribalta.core.show.calls import Item, Kind
 from ribalta.core.show.macros import Macro
 from ribalta.core.show.playlist_file import as_table, read_table, write_table

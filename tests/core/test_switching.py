@@ -4,9 +4,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ribalta.core.engine.landing import parts
-from ribalta.core.engine.replaying import replay
-from ribalta.core.engine.shots import BARE, Shot
+from ribalta.core.engine.journal.replaying import replay
+from ribalta.core.engine.program.landing import parts
+from ribalta.core.ports.shots import BARE, Shot
 from ribalta.core.show.scenes import Easing, Inset, Scene, Source, Title, Transition, TransitionKind, WipeShape
 from tests.core.hand_wound import Hall, small_show
 from tests.depth import examples

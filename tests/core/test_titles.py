@@ -8,8 +8,8 @@ import numpy as np
 import pytest
 
 from ribalta.core.base.faults import LocalFault
-from ribalta.core.engine.messages import OutputEnded
-from ribalta.core.engine.shots import VIRTUAL, Shot
+from ribalta.core.ports.messages import OutputEnded
+from ribalta.core.ports.shots import VIRTUAL, Shot
 from ribalta.core.show.rows import read_rows
 from ribalta.core.show.scenes import Medium, Title
 from ribalta.core.show.templates import MOST_PARTS, Template, countdown_words, shipped, shipped_names

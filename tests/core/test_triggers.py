@@ -5,11 +5,11 @@ import time
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ribalta.core.engine import triggers
-from ribalta.core.engine.causes import By, Ran
+from ribalta.core.engine.automation import triggers
 from ribalta.core.engine.loop import Engine
-from ribalta.core.engine.messages import MessageCame, OutputEnded, RoomLeft
-from ribalta.core.engine.state import opening_state
+from ribalta.core.engine.state.live import opening_state
+from ribalta.core.ports.causes import By, Ran
+from ribalta.core.ports.messages import MessageCame, OutputEnded, RoomLeft
 from ribalta.core.show.calls import Call, Item, Kind
 from ribalta.core.show.cues import Trigger, When, WhenKind
 from ribalta.core.show.macros import Condition, Is

@@ -3,8 +3,8 @@
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ribalta.core.engine.offers import call_words
-from ribalta.core.engine.state import opening_state
+from ribalta.core.engine.state.live import opening_state
+from ribalta.core.engine.views.offers import call_words
 from ribalta.core.show import storage
 from ribalta.core.show.calls import Call, Item, Kind, arguments_of, following_items, following_position, items_of, named
 from ribalta.core.show.cues import Pad, Page, Shortcut, Trigger, When, WhenKind

@@ -10,14 +10,14 @@ from hypothesis import strategies as st
 
 from ribalta.core.base.aim import Aim
 from ribalta.core.base.faults import LocalFault
-from ribalta.core.engine import voicing
-from ribalta.core.engine.causes import By
-from ribalta.core.engine.following import follow
-from ribalta.core.engine.messages import Position, VoicesHeard
-from ribalta.core.engine.replaying import replay
-from ribalta.core.engine.shots import Shot
+from ribalta.core.engine.dryrun.following import follow
+from ribalta.core.engine.journal.replaying import replay
+from ribalta.core.engine.voice import voicing
 from ribalta.core.planning import voice
 from ribalta.core.planning.voice import NOBODY
+from ribalta.core.ports.causes import By
+from ribalta.core.ports.messages import Position, VoicesHeard
+from ribalta.core.ports.shots import Shot
 from ribalta.core.show.model import Mark, ShotSize, Show
 from ribalta.core.show.sound import Microphone
 from ribalta.core.show.storage import load

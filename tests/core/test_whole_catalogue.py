@@ -11,23 +11,14 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from ribalta.core.base.aim import Aim
-from ribalta.core.engine import outlook
 from ribalta.core.engine.catalogue import CATALOGUE
-from ribalta.core.engine.landing import landing_state, parts, progress, time_to_set_s
+from ribalta.core.engine.dryrun.rehearsal import all_there
+from ribalta.core.engine.journal.replaying import replay
 from ribalta.core.engine.loop import Engine, Entry
-from ribalta.core.engine.messages import (
-    REPORT_KINDS,
-    GlideTo,
-    GoTo,
-    Notice,
-    Position,
-    Report,
-    Severity,
-    ShowEdited,
-)
-from ribalta.core.engine.rehearsal import all_there
-from ribalta.core.engine.replaying import replay
-from ribalta.core.engine.shots import Shot
+from ribalta.core.engine.program.landing import landing_state, parts, progress, time_to_set_s
+from ribalta.core.engine.views import outlook
+from ribalta.core.ports.messages import REPORT_KINDS, GlideTo, GoTo, Notice, Position, Report, Severity, ShowEdited
+from ribalta.core.ports.shots import Shot
 from ribalta.core.show.model import Show
 from ribalta.core.show.storage import load
 from ribalta.demo.clay_cup import SHIPPED

@@ -6,9 +6,9 @@ from types import SimpleNamespace
 import numpy as np
 
 from ribalta.core.base.faults import LocalFault
-from ribalta.core.engine.causes import BY_HAND
 from ribalta.core.engine.controls import Controls
-from ribalta.core.engine.messages import Notice, Severity
+from ribalta.core.ports.causes import BY_HAND
+from ribalta.core.ports.messages import Notice, Severity
 from ribalta.core.show.model import Show
 from ribalta.core.show.profiles import SHIPPED, Profile, all_profiles
 from ribalta.core.sound.levels import Level

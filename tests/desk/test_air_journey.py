@@ -11,10 +11,10 @@ import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 
-from ribalta.core.engine.landing import landing_state
-from ribalta.core.engine.messages import Notice
-from ribalta.core.engine.shots import LandingState, Shot
+from ribalta.core.engine.program.landing import landing_state
 from ribalta.core.optics.projection import offset_percent
+from ribalta.core.ports.messages import Notice
+from ribalta.core.ports.shots import LandingState, Shot
 from ribalta.core.show.recovery import find_recovery
 from ribalta.core.show.storage import load
 from ribalta.demo.children import StandIns

@@ -11,8 +11,8 @@ from PySide6.QtWidgets import QApplication
 
 from ribalta.core.base.aim import Aim
 from ribalta.core.engine.catalogue import CATALOGUE
-from ribalta.core.engine.messages import GlideTo, Notice, PictureSeen, Severity
-from ribalta.core.engine.shots import LandingRecord, LandingState, Shot
+from ribalta.core.ports.messages import GlideTo, Notice, PictureSeen, Severity
+from ribalta.core.ports.shots import LandingRecord, LandingState, Shot
 from ribalta.core.show.model import LETTERS, Framing
 from ribalta.demo.portraits import press
 from ribalta.desk import footlights, look

@@ -10,7 +10,7 @@ from PySide6.QtGui import QDropEvent, QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QFileDialog
 
-from ribalta.core.engine.shots import Shot
+from ribalta.core.ports.shots import Shot
 from ribalta.core.show.scenes import Inset, Medium, Scene, Source, Title, Transition, TransitionKind
 from ribalta.core.show.sound import Microphone
 from ribalta.core.sound.levels import Level

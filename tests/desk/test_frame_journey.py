@@ -5,9 +5,9 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
 from ribalta.core.base.aim import STILL
-from ribalta.core.engine.landing import set_at_s
-from ribalta.core.engine.shots import Judgement, Shot
+from ribalta.core.engine.program.landing import set_at_s
 from ribalta.core.optics.projection import offset_percent
+from ribalta.core.ports.shots import Judgement, Shot
 from ribalta.core.show.model import LETTERS
 from ribalta.core.survey.job import Kind
 from tests.desk.virtual_pad import LEFT_X, virtual_pad

@@ -11,8 +11,8 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QFileDialog
 
 from ribalta.core.base.aim import Aim
-from ribalta.core.engine.messages import Compared, GlideTo
-from ribalta.core.engine.shots import Judgement
+from ribalta.core.ports.messages import Compared, GlideTo
+from ribalta.core.ports.shots import Judgement
 from ribalta.core.show.model import Mark
 from ribalta.core.survey.job import Kind
 from ribalta.desk.frame.monitor import offset_of

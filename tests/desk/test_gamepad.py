@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from PySide6.QtWidgets import QApplication
 
-from ribalta.core.engine.messages import GlideTo, GoTo
+from ribalta.core.ports.messages import GlideTo, GoTo
 from ribalta.desk.stick import DEAD, Push, curved, pushed, trigger
 from ribalta.desk.window import Window
 from tests.desk.hand_wound import HandWoundSession

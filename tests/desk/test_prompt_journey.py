@@ -6,7 +6,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from pythonosc.udp_client import SimpleUDPClient
 
-from ribalta.core.engine.causes import By
+from ribalta.core.ports.causes import By
 from ribalta.core.show.macros import StepKind
 from ribalta.desk.cue.steps import NEW_STEPS
 from tests import dry_runs

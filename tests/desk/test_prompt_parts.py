@@ -8,9 +8,9 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QMenu
 
-from ribalta.core.engine.causes import By
-from ribalta.core.engine.messages import MessageCame
-from ribalta.core.engine.offers import offers, search
+from ribalta.core.engine.views.offers import offers, search
+from ribalta.core.ports.causes import By
+from ribalta.core.ports.messages import MessageCame
 from ribalta.core.show.calls import Call
 from ribalta.core.show.cues import How, Shortcut
 from ribalta.core.show.macros import StepKind

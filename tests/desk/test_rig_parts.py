@@ -10,7 +10,7 @@ from PySide6.QtGui import QImage, QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog, QPushButton
 
-from ribalta.core.engine.messages import Heard, LinkTrouble, NoPosition, SettingReported
+from ribalta.core.ports.messages import Heard, LinkTrouble, NoPosition, SettingReported
 from ribalta.core.show.model import Head, Mark, Measured, PictureKind, Protocol, Show
 from ribalta.core.show.settings import SETTINGS
 from ribalta.core.survey.job import Finding, Job, Kind, Remedy

@@ -6,8 +6,8 @@ import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
-from ribalta.core.engine.landing import landing_state
-from ribalta.core.engine.shots import LandingState
+from ribalta.core.engine.program.landing import landing_state
+from ribalta.core.ports.shots import LandingState
 from tests.desk.test_cue_parts import choose, type_in
 
 pytestmark = pytest.mark.alone

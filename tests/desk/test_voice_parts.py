@@ -8,7 +8,7 @@ from PySide6.QtGui import QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from ribalta.core.engine.rehearsal import all_there
+from ribalta.core.engine.dryrun.rehearsal import all_there
 from ribalta.core.show.playlists import Wished
 from ribalta.core.show.storage import load
 from ribalta.core.sound.gates import GateView

@@ -5,9 +5,9 @@ import json
 import pytest
 
 from ribalta.core.base.aim import Aim
-from ribalta.core.engine.messages import GlideTo, GoTo
 from ribalta.core.motion.gliding import Glide, least_s
 from ribalta.core.motion.travel import AxisMotion, HeadMotion
+from ribalta.core.ports.messages import GlideTo, GoTo
 from ribalta.demo.clay_cup import clay_cup
 from ribalta.devices.drivers.glides import Gliding
 from ribalta.devices.drivers.onvif.driver import OnvifDriver

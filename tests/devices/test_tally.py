@@ -6,8 +6,8 @@ from pathlib import Path
 
 import pytest
 
-from ribalta.core.engine.messages import Adjust, SettingReported
-from ribalta.core.engine.tally import rows
+from ribalta.core.engine.program.tally import rows
+from ribalta.core.ports.messages import Adjust, SettingReported
 from ribalta.core.show.outputs import TallyReceiver
 from ribalta.devices.drivers.tsl.wire import LARGEST, Display, v31, v50
 from ribalta.devices.tally import TallySender

@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from ribalta.core.base.aim import Aim
-from ribalta.core.engine.messages import (
+from ribalta.core.ports.messages import (
     Adjust,
     Contact,
     DeviceRefused,

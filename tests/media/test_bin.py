@@ -10,9 +10,9 @@ import numpy as np
 import pytest
 
 from ribalta.core.base.faults import LocalFault
-from ribalta.core.engine.in_use import media_in_use
-from ribalta.core.engine.shots import MediumLive, Shot
-from ribalta.core.engine.state import opening_state
+from ribalta.core.engine.program.in_use import media_in_use
+from ribalta.core.engine.state.live import opening_state
+from ribalta.core.ports.shots import MediumLive, Shot
 from ribalta.core.show.model import Show
 from ribalta.core.show.scenes import Inset, Medium, Scene, Source, Title
 from ribalta.media import drawings, open_clips

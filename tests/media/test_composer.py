@@ -3,8 +3,8 @@
 import numpy as np
 import pytest
 
-from ribalta.core.engine.shots import BARE, Changeover, Dark, Fading, Shot
 from ribalta.core.picture.layering import Drawing
+from ribalta.core.ports.shots import BARE, Changeover, Dark, Fading, Shot
 from ribalta.core.show.scenes import Inset, Key, KeyKind, Source, Title, Transition, TransitionKind, WipeShape
 from ribalta.media.composer import CARD, Composer, Plan
 

@@ -6,8 +6,8 @@ import time
 import numpy as np
 import pytest
 
-from ribalta.core.engine.messages import PictureStands
-from ribalta.core.engine.shots import Shot
+from ribalta.core.ports.messages import PictureStands
+from ribalta.core.ports.shots import Shot
 from ribalta.media.composer import Plan
 from ribalta.media.mixer import Mixer
 from ribalta.media.shared_picture import SharedPicture

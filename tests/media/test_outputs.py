@@ -10,8 +10,8 @@ import numpy as np
 import pytest
 
 from ribalta.core.base.faults import LocalFault
-from ribalta.core.engine.shots import BARE, Shot
 from ribalta.core.picture.layering import Drawing
+from ribalta.core.ports.shots import BARE, Shot
 from ribalta.core.show.outputs import Outputs as WhereOut
 from ribalta.core.show.scenes import Inset, Source
 from ribalta.media import virtual_camera

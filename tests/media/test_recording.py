@@ -372,7 +372,7 @@ def test_recording_and_streaming_are_wanted_and_ended_through_the_engine():
     assert hall.state.output("recording").on
     hall.act("outputs.change", folder="/elsewhere")
     assert "the next one will be as you say" in hall.sentences[-1]
-    from ribalta.core.engine.messages import OutputEnded
+    from ribalta.core.ports.messages import OutputEnded
 
     hall.engine.report(OutputEnded("recording", "the disk is full"), hall.clock.now_s())
     hall._serve()

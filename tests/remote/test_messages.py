@@ -16,11 +16,11 @@ from pythonosc.osc_bundle_builder import IMMEDIATELY, OscBundleBuilder
 from pythonosc.osc_message_builder import OscMessageBuilder
 from pythonosc.udp_client import SimpleUDPClient
 
-from ribalta.core.engine.addresses import arguments_of, by_osc, described, osc_address
 from ribalta.core.engine.catalogue import CATALOGUE
-from ribalta.core.engine.causes import Ran
 from ribalta.core.engine.controls import Controls
-from ribalta.core.engine.messages import MessageCame, Notice, Send
+from ribalta.core.engine.views.addresses import arguments_of, by_osc, described, osc_address
+from ribalta.core.ports.causes import Ran
+from ribalta.core.ports.messages import MessageCame, Notice, Send
 from ribalta.core.show.calls import Call
 from ribalta.core.show.cues import Destination, Listening, Shortcut
 from ribalta.remote import osc

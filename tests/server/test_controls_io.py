@@ -6,8 +6,8 @@ from types import SimpleNamespace
 import mido
 import pytest
 
-from ribalta.core.engine.causes import By, Cause
-from ribalta.core.engine.messages import Learned, Notice
+from ribalta.core.ports.causes import By, Cause
+from ribalta.core.ports.messages import Learned, Notice
 from ribalta.core.show.calls import Call
 from ribalta.core.show.cues import Pad, Page, Shortcut, Surface, Trigger, When, WhenKind
 from ribalta.core.show.model import Camera, Show

@@ -4,10 +4,10 @@ import threading
 
 import pytest
 
-from ribalta.core.engine import outlook
-from ribalta.core.engine.messages import Logged, Notice
-from ribalta.core.engine.rehearsal import rehearse
-from ribalta.core.engine.shots import LandingRecord
+from ribalta.core.engine.dryrun.rehearsal import rehearse
+from ribalta.core.engine.views import outlook
+from ribalta.core.ports.messages import Logged, Notice
+from ribalta.core.ports.shots import LandingRecord
 from ribalta.core.show.calls import Call
 from ribalta.core.show.model import Show
 from ribalta.core.show.storage import StoredShow, load

@@ -10,7 +10,7 @@ from pathlib import Path
 import pytest
 
 from ribalta.core.base.faults import LocalFault
-from ribalta.core.engine.messages import Event, Notice, Severity, ShowEdited
+from ribalta.core.ports.messages import Event, Notice, Severity, ShowEdited
 from ribalta.core.show import storage
 from ribalta.core.show.recovery import JournalFile, find_recovery, journal_path, lines_of
 from ribalta.core.show.storage import StoredShow, load

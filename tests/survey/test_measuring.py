@@ -6,13 +6,13 @@ import numpy as np
 import pytest
 
 from ribalta.core.base.aim import Aim
-from ribalta.core.engine.landing import NEVER_S, set_at_s
-from ribalta.core.engine.messages import Contact
-from ribalta.core.engine.shots import Shot
+from ribalta.core.engine.program.landing import NEVER_S, set_at_s
 from ribalta.core.motion.learning import AxisMove, Timed, errors, fit_axis, profile, settled
 from ribalta.core.motion.travel import AxisMotion, HeadMotion
 from ribalta.core.optics.lens import Lens
 from ribalta.core.picture.registration import grey, shift_between
+from ribalta.core.ports.messages import Contact
+from ribalta.core.ports.shots import Shot
 from ribalta.core.survey.field_of_view import fit_hfov
 from ribalta.core.survey.hands import Stopped
 from ribalta.core.survey.measuring import Failed, Measuring

@@ -7,8 +7,8 @@ import pytest
 from scipy.spatial.transform import Rotation
 
 from ribalta.core.base.aim import Aim
-from ribalta.core.engine.shots import Judgement, Shot
 from ribalta.core.optics.projection import Picture, pan_tilt_of, pan_tilt_to_pixel, view_to_mount
+from ribalta.core.ports.shots import Judgement, Shot
 from ribalta.core.survey.comparing import Watching
 from ribalta.core.survey.job import Finding
 from ribalta.core.survey.sweeping import Sweeping

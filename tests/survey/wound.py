@@ -18,10 +18,10 @@ from scipy.spatial.transform import Rotation
 from ribalta.core.base.aim import Aim
 from ribalta.core.base.clock import HandClock
 from ribalta.core.engine.loop import Engine
-from ribalta.core.engine.messages import Event, PictureSeen, PictureWanted, Position, Report
-from ribalta.core.engine.state import LiveState, opening_state
+from ribalta.core.engine.state.live import LiveState, opening_state
 from ribalta.core.optics.projection import view_to_mount
 from ribalta.core.picture.registration import Grey
+from ribalta.core.ports.messages import Event, PictureSeen, PictureWanted, Position, Report
 from ribalta.core.show.model import Camera, Control, Place, Show
 from ribalta.core.show.profiles import SHIPPED, read_profile
 from ribalta.core.survey.field_of_view import pixels_to_rays

@@ -12,7 +12,7 @@ from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication
 
 from ribalta.core.base.faults import LocalFault
-from ribalta.core.engine.messages import Notice, Severity
+from ribalta.core.ports.messages import Notice, Severity
 from ribalta.core.show.model import Show
 from ribalta.core.show.storage import StoredShow, load, save
 from ribalta.demo.children import StandIns

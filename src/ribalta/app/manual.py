@@ -6,9 +6,9 @@ from pathlib import Path
 from typing import Any
 
 from ribalta.core.base.faults import LocalFault
-from ribalta.core.engine.action import Action
-from ribalta.core.engine.addresses import described
 from ribalta.core.engine.catalogue import CATALOGUE, Catalogue
+from ribalta.core.engine.state.action import Action
+from ribalta.core.engine.views.addresses import described
 from ribalta.core.show.shortcut_file import ShortcutFile
 
 HEAD = """# Every action

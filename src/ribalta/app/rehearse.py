@@ -7,8 +7,8 @@ from collections.abc import Sequence
 from typing import Protocol
 
 from ribalta.core.base.faults import LocalFault
-from ribalta.core.engine.following import Followed, follow
-from ribalta.core.engine.rehearsal import Report, rehearse
+from ribalta.core.engine.dryrun.following import Followed, follow
+from ribalta.core.engine.dryrun.rehearsal import Report, rehearse
 from ribalta.core.show.calls import Call
 from ribalta.core.show.storage import load
 from ribalta.core.sound.conversation import read_conversation

@@ -9,9 +9,9 @@ from pathlib import Path
 from typing import Any
 
 from ribalta.core.base.faults import LocalFault
+from ribalta.core.engine.journal.replaying import run_again, state_of
 from ribalta.core.engine.loop import Engine
-from ribalta.core.engine.messages import Logged
-from ribalta.core.engine.replaying import run_again, state_of
+from ribalta.core.ports.messages import Logged
 from ribalta.core.show.recovery import journal_path, lines_of, past_journals
 
 

@@ -15,10 +15,10 @@ import cv2
 import numpy as np
 from PySide6.QtWidgets import QApplication
 
-from ribalta.core.engine.shots import Shot
-from ribalta.core.engine.state import opening_state
+from ribalta.core.engine.state.live import opening_state
 from ribalta.core.optics.projection import point_to_pan_tilt
 from ribalta.core.picture.layering import Drawing
+from ribalta.core.ports.shots import Shot
 from ribalta.core.show.model import (
     LETTERS,
     Axis,

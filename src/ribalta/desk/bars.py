@@ -6,9 +6,9 @@ from PySide6.QtCore import QElapsedTimer, QRectF, Qt, QTime, QTimer, Signal
 from PySide6.QtGui import QKeyEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QWidget
 
-from ribalta.core.engine.messages import InUse, Notice, Severity
 from ribalta.core.engine.removing import listed
-from ribalta.core.engine.state import LiveState
+from ribalta.core.engine.state.live import LiveState
+from ribalta.core.ports.messages import InUse, Notice, Severity
 from ribalta.core.show.model import LandingRule
 from ribalta.desk import look
 from ribalta.desk.bridge import Bridge

@@ -12,13 +12,13 @@ from PySide6.QtCore import QObject, Qt, QTimer, Signal
 from PySide6.QtGui import QImage, QPixmap
 
 from ribalta.core.base.clock import Clock
-from ribalta.core.engine.causes import By, Cause, Ran
 from ribalta.core.engine.controls import Found, Shortcuts
-from ribalta.core.engine.messages import Event, InUse, Learned, Notice, Readied, Send, Severity
-from ribalta.core.engine.shots import Dress, Shot
-from ribalta.core.engine.state import LiveState
-from ribalta.core.engine.why import Why
+from ribalta.core.engine.state.live import LiveState
+from ribalta.core.engine.views.why import Why
 from ribalta.core.picture.reading import is_sane, kind_of
+from ribalta.core.ports.causes import By, Cause, Ran
+from ribalta.core.ports.messages import Event, InUse, Learned, Notice, Readied, Send, Severity
+from ribalta.core.ports.shots import Dress, Shot
 from ribalta.core.show.calls import Call, arguments_of
 from ribalta.core.show.profiles import Profile
 from ribalta.core.show.recovery import Recovery

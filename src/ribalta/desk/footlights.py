@@ -12,9 +12,9 @@ from enum import Enum
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QImage, QPainter, QPainterPath, QPen
 
-from ribalta.core.engine.landing import landing_state, parts, progress, time_to_set_s, waits_for_picture
-from ribalta.core.engine.shots import LandingState, Shot
-from ribalta.core.engine.state import LiveState
+from ribalta.core.engine.program.landing import landing_state, parts, progress, time_to_set_s, waits_for_picture
+from ribalta.core.engine.state.live import LiveState
+from ribalta.core.ports.shots import LandingState, Shot
 from ribalta.desk import look
 
 NO_CONTACT, LATE_PICTURE = "NO CONTACT", "LATE PICTURE"

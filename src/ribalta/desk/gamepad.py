@@ -11,7 +11,7 @@ from typing import Any, Protocol
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from ribalta.core.engine.messages import Notice, Severity
+from ribalta.core.ports.messages import Notice, Severity
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.stick import Push, pushed
 

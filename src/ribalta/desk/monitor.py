@@ -5,7 +5,7 @@ from PySide6.QtGui import QColor, QGuiApplication, QMouseEvent, QPainter, QPaint
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from ribalta.core.base.aim import STILL
-from ribalta.core.engine.shots import Shot
+from ribalta.core.ports.shots import Shot
 from ribalta.desk import footlights, look
 from ribalta.desk.bridge import LIVE_MODIFIER, Bridge
 

@@ -7,7 +7,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
-from ribalta.core.engine.pad_state import PadLight, PadState, pad_state, picture_item
+from ribalta.core.engine.views.pad_state import PadLight, PadState, pad_state, picture_item
 from ribalta.core.show.calls import find
 from ribalta.core.show.cues import Pad, Page
 from ribalta.desk import look

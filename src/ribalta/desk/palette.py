@@ -6,8 +6,8 @@ from PySide6.QtCore import QEvent, QObject, Qt, Signal
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QLabel, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
-from ribalta.core.engine.causes import By
-from ribalta.core.engine.offers import Offer, offers, search
+from ribalta.core.engine.views.offers import Offer, offers, search
+from ribalta.core.ports.causes import By
 from ribalta.core.show.calls import Broken
 from ribalta.desk import look
 from ribalta.desk.bridge import Bridge

@@ -4,7 +4,7 @@ from PySide6.QtCore import QRectF, Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QGuiApplication, QKeyEvent, QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import QWidget
 
-from ribalta.core.engine.shots import LandingState
+from ribalta.core.ports.shots import LandingState
 from ribalta.core.show.model import Camera
 from ribalta.desk import footlights, look
 from ribalta.desk.bridge import Bridge

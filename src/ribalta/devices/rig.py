@@ -11,7 +11,7 @@ from queue import Empty, SimpleQueue
 from typing import TypeVar
 
 from ribalta.core.base.clock import Clock
-from ribalta.core.engine.messages import Contact, LinkTrouble, Report, Request
+from ribalta.core.ports.messages import Contact, LinkTrouble, Report, Request
 from ribalta.core.show.model import Camera, Control, Protocol
 from ribalta.devices.drivers.index import Driver, driver_for
 from ribalta.devices.links.link import Link

@@ -9,8 +9,8 @@ from collections.abc import Callable, Mapping
 from types import MappingProxyType
 
 from ribalta.core.base.faults import LocalFault
-from ribalta.core.engine.shots import MediumLive
 from ribalta.core.picture.layering import Drawing
+from ribalta.core.ports.shots import MediumLive
 from ribalta.core.show.model import Show
 from ribalta.core.show.scenes import Medium, Title
 from ribalta.core.show.templates import CARD as CARD_DRAWING

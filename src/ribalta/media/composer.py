@@ -11,9 +11,9 @@ import cv2
 import numpy as np
 
 from ribalta.core.base.frames import frames_to_s
-from ribalta.core.engine.shots import BARE, LIT, Changeover, Dark, Dress, Fading, Layer, Shot
 from ribalta.core.picture.layering import Drawing, Frame, Insetter, Scratch, by_mask, draw, key_mask, keyed, lay_key
 from ribalta.core.picture.wipes import eased, mask_of, order_of
+from ribalta.core.ports.shots import BARE, LIT, Changeover, Dark, Dress, Fading, Layer, Shot
 from ribalta.core.show.scenes import SLOTS, Inset, Key, KeyKind, Source, Title, TransitionKind
 from ribalta.media.source import Image
 
@@ -25,7 +25,7 @@ SETTLED = 12  # frames
 
 @dataclass(frozen=True)
 class Plan:
-    """What goes out and what is next; see `core/engine/state.py` for each.
+    """What goes out and what is next; see `core/engine/state/live.py` for each.
 
     `spare` is a camera that is kept sharp, `aux` what the auxiliary output shows.
     """

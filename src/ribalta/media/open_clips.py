@@ -9,7 +9,7 @@ from collections.abc import Callable, Mapping
 
 import numpy as np
 
-from ribalta.core.engine.shots import MediumLive
+from ribalta.core.ports.shots import MediumLive
 from ribalta.core.show.scenes import Medium
 from ribalta.core.sound.levels import Samples
 from ribalta.media import files

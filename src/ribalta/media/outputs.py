@@ -9,7 +9,7 @@ from pathlib import Path
 import av.error
 
 from ribalta.core.base.faults import LocalFault
-from ribalta.core.engine.shots import VIRTUAL
+from ribalta.core.ports.shots import VIRTUAL
 from ribalta.core.show.model import Show
 from ribalta.core.show.outputs import Outputs as Where
 from ribalta.media.encoder import Converter, Quality

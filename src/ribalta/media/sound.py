@@ -16,7 +16,7 @@ from urllib.parse import urlsplit
 
 import numpy as np
 
-from ribalta.core.engine.sounding import Channel
+from ribalta.core.engine.program.sounding import Channel
 from ribalta.core.sound.gates import Gates, GateView, Gating
 from ribalta.core.sound.levels import RATE, Level, Meters, Samples
 from ribalta.core.sound.limiter import Limiter

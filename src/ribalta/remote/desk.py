@@ -4,9 +4,9 @@ from collections.abc import Callable, Mapping
 from typing import Any, Protocol
 
 from ribalta.core.base.clock import Clock
-from ribalta.core.engine.causes import Cause, Ran
-from ribalta.core.engine.messages import Notice, Report
-from ribalta.core.engine.state import LiveState
+from ribalta.core.engine.state.live import LiveState
+from ribalta.core.ports.causes import Cause, Ran
+from ribalta.core.ports.messages import Notice, Report
 
 
 class Desk(Protocol):

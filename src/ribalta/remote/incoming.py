@@ -10,9 +10,9 @@ from collections.abc import Callable, Sequence
 from typing import Any
 
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.engine.addresses import OSC_ROOT, arguments_of, by_osc
-from ribalta.core.engine.causes import By, Cause, Ran
-from ribalta.core.engine.messages import MessageCame, Notice, Severity
+from ribalta.core.engine.views.addresses import OSC_ROOT, arguments_of, by_osc
+from ribalta.core.ports.causes import By, Cause, Ran
+from ribalta.core.ports.messages import MessageCame, Notice, Severity
 from ribalta.core.show.cues import TokenHere
 from ribalta.remote.desk import Desk
 from ribalta.remote.log import Log

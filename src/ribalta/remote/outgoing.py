@@ -8,7 +8,7 @@ from typing import Any
 
 import aiohttp
 
-from ribalta.core.engine.messages import Notice, Send, Severity
+from ribalta.core.ports.messages import Notice, Send, Severity
 from ribalta.core.show.cues import Destination, Wire
 from ribalta.remote import osc
 from ribalta.remote.desk import Desk

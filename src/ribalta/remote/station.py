@@ -11,7 +11,7 @@ from typing import Any
 
 from aiohttp import web
 
-from ribalta.core.engine.messages import Notice, Send, Severity
+from ribalta.core.ports.messages import Notice, Send, Severity
 from ribalta.core.show.cues import Listening
 from ribalta.remote import osc
 from ribalta.remote.desk import Desk

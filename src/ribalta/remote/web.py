@@ -17,10 +17,10 @@ from typing import Any
 from aiohttp import web
 
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.engine.addresses import HTTP_ROOT, arguments_of, described
 from ribalta.core.engine.catalogue import CATALOGUE
-from ribalta.core.engine.causes import By, Cause, Ran
-from ribalta.core.engine.state import LiveState
+from ribalta.core.engine.state.live import LiveState
+from ribalta.core.engine.views.addresses import HTTP_ROOT, arguments_of, described
+from ribalta.core.ports.causes import By, Cause, Ran
 from ribalta.remote.desk import Desk
 from ribalta.remote.incoming import Incoming
 

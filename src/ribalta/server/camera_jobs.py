@@ -10,8 +10,8 @@ from pathlib import Path
 from typing import Protocol
 
 from ribalta.core.base.faults import LocalFault, RibaltaFault
-from ribalta.core.engine.messages import Notice, Position, Report, Severity
 from ribalta.core.optics.resection import FEWEST, Sight, solve_pose
+from ribalta.core.ports.messages import Notice, Position, Report, Severity
 from ribalta.core.show.floorplan import read_plan, write_plan
 from ribalta.core.show.model import Camera
 from ribalta.core.show.profiles import Profile, all_profiles

@@ -9,11 +9,11 @@ from pathlib import Path
 from typing import Protocol
 
 from ribalta.core.base.faults import LocalFault
-from ribalta.core.engine.causes import Cause
 from ribalta.core.engine.controls import Controls
-from ribalta.core.engine.messages import DeskShortcuts, Event, Learned, Notice, RoomLeft, Send, Severity
-from ribalta.core.engine.pad_state import lights
-from ribalta.core.engine.state import LiveState
+from ribalta.core.engine.state.live import LiveState
+from ribalta.core.engine.views.pad_state import lights
+from ribalta.core.ports.causes import Cause
+from ribalta.core.ports.messages import DeskShortcuts, Event, Learned, Notice, RoomLeft, Send, Severity
 from ribalta.core.show.calls import Call
 from ribalta.core.show.cues import Listening, Shortcut
 from ribalta.core.show.shortcut_file import config_folder, desk_path, read_shortcuts, write_shortcuts

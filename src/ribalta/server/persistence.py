@@ -12,15 +12,15 @@ from pathlib import Path
 from queue import SimpleQueue
 
 from ribalta.core.base.faults import LocalFault
-from ribalta.core.engine.landing import parts
+from ribalta.core.engine.automation.triggers import of_message
+from ribalta.core.engine.journal.replaying import opening_of
+from ribalta.core.engine.journal.thinning import Thinner
 from ribalta.core.engine.loop import Entry
-from ribalta.core.engine.messages import Event, Notice, Severity
-from ribalta.core.engine.replaying import opening_of
-from ribalta.core.engine.running import VoiceMode
-from ribalta.core.engine.sounding import with_strips
-from ribalta.core.engine.state import LiveState
-from ribalta.core.engine.thinning import Thinner
-from ribalta.core.engine.triggers import of_message
+from ribalta.core.engine.program.landing import parts
+from ribalta.core.engine.program.sounding import with_strips
+from ribalta.core.engine.state.live import LiveState
+from ribalta.core.engine.state.running import VoiceMode
+from ribalta.core.ports.messages import Event, Notice, Severity
 from ribalta.core.show import storage
 from ribalta.core.show.model import Show
 from ribalta.core.show.recovery import (

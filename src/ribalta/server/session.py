@@ -13,12 +13,24 @@ from typing import Any
 from ribalta.core.base.clock import Clock, SystemClock
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine.catalogue import CATALOGUE
-from ribalta.core.engine.causes import BY_HAND, Cause, Ran
 from ribalta.core.engine.controls import Shortcuts
-from ribalta.core.engine.in_use import media_in_use
-from ribalta.core.engine.landing import landing_state
 from ribalta.core.engine.loop import Engine
-from ribalta.core.engine.messages import (
+from ribalta.core.engine.program.in_use import media_in_use
+from ribalta.core.engine.program.landing import landing_state
+from ribalta.core.engine.program.sounding import channels, fader_gain
+from ribalta.core.engine.program.tally import rows
+from ribalta.core.engine.state.live import LiveState, opening_state, sources_of
+from ribalta.core.engine.views.why import Why
+from ribalta.core.engine.withheld import (
+    STREAM_KEY,
+    STREAM_LOGIN,
+    same_host,
+    show_without_secrets,
+    whole_stream,
+    without_secrets,
+)
+from ribalta.core.ports.causes import BY_HAND, Cause, Ran
+from ribalta.core.ports.messages import (
     ClipKnown,
     ClockSet,
     Event,
@@ -33,19 +45,7 @@ from ribalta.core.engine.messages import (
     ShowEdited,
     VoicesHeard,
 )
-from ribalta.core.engine.shots import VIRTUAL, Dress, LandingState, Shot
-from ribalta.core.engine.sounding import channels, fader_gain
-from ribalta.core.engine.state import LiveState, opening_state, sources_of
-from ribalta.core.engine.tally import rows
-from ribalta.core.engine.why import Why
-from ribalta.core.engine.withheld import (
-    STREAM_KEY,
-    STREAM_LOGIN,
-    same_host,
-    show_without_secrets,
-    whole_stream,
-    without_secrets,
-)
+from ribalta.core.ports.shots import VIRTUAL, Dress, LandingState, Shot
 from ribalta.core.show.calls import Call
 from ribalta.core.show.deeds import deeds
 from ribalta.core.show.model import PictureSource, unreachable

@@ -8,10 +8,10 @@ from typing import Any, Protocol
 
 from ribalta.core.base.clock import Clock
 from ribalta.core.base.faults import RemoteFault
-from ribalta.core.engine.messages import Compared, Position, Report
-from ribalta.core.engine.state import LiveState
+from ribalta.core.engine.state.live import LiveState
 from ribalta.core.picture.reading import decoded
 from ribalta.core.picture.registration import Grey, grey
+from ribalta.core.ports.messages import Compared, Position, Report
 from ribalta.core.show.model import Control
 from ribalta.core.show.model import Protocol as Spoken
 from ribalta.core.survey.checking import SPOKEN

@@ -7,7 +7,6 @@ from typing import Any
 from pydantic import ValidationError
 
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.engine.action import Action, Params
 from ribalta.core.engine.actions import (
     adjusting,
     arranging,
@@ -37,6 +36,7 @@ from ribalta.core.engine.actions import (
     trimming,
     voice,
 )
+from ribalta.core.engine.state.action import Action, Params
 
 LONGEST_SHOWN = 80
 

@@ -9,9 +9,9 @@ from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 
 from ribalta.core.engine.catalogue import CATALOGUE, Catalogue
-from ribalta.core.engine.causes import By, Cause
-from ribalta.core.engine.landing import NEVER_S
-from ribalta.core.engine.state import LiveState
+from ribalta.core.engine.program.landing import NEVER_S
+from ribalta.core.engine.state.live import LiveState
+from ribalta.core.ports.causes import By, Cause
 from ribalta.core.show.calls import Call
 from ribalta.core.show.cues import How, Page, Shortcut
 

@@ -3,10 +3,10 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from ribalta.core.engine import sequencer, triggers
-from ribalta.core.engine.landing import NEVER_S
+from ribalta.core.engine.automation import sequencer, triggers
 from ribalta.core.engine.mishaps import Ended, without_alarms, without_run
-from ribalta.core.engine.state import LiveState
+from ribalta.core.engine.program.landing import NEVER_S
+from ribalta.core.engine.state.live import LiveState
 
 
 @dataclass(frozen=True)

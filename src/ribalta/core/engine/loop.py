@@ -14,13 +14,35 @@ from typing import Any, TypeVar
 from pydantic import ValidationError
 
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.engine import deadlines, dressing, playing, programme, sequencer, triggers, voicing
-from ribalta.core.engine.action import Action, Outcome, Params, turned_down
+from ribalta.core.engine import deadlines
+from ribalta.core.engine.automation import playing, sequencer, triggers
+from ribalta.core.engine.automation.taping import taped
 from ribalta.core.engine.catalogue import CATALOGUE, Catalogue, why_not
-from ribalta.core.engine.causes import BY_HAND, By, Cause, Ran
 from ribalta.core.engine.deadlines import Deadline
-from ribalta.core.engine.landing import NEVER_S
-from ribalta.core.engine.messages import (
+from ribalta.core.engine.mishaps import (
+    Ended,
+    mistake,
+    without_change,
+    without_fades,
+    without_held,
+    without_owner,
+    without_playlist,
+    without_trigger,
+    without_voice,
+)
+from ribalta.core.engine.program import dressing, programme
+from ribalta.core.engine.program.landing import NEVER_S
+from ribalta.core.engine.program.tally import light
+from ribalta.core.engine.removing import StillUsed
+from ribalta.core.engine.reporting import take_in
+from ribalta.core.engine.state.action import Action, Outcome, Params, turned_down
+from ribalta.core.engine.state.live import LiveState
+from ribalta.core.engine.state.running import Owner, Queued
+from ribalta.core.engine.views.why import Why
+from ribalta.core.engine.voice import voicing
+from ribalta.core.engine.wording import words_of
+from ribalta.core.ports.causes import BY_HAND, By, Cause, Ran
+from ribalta.core.ports.messages import (
     ClockSet,
     Drive,
     Event,
@@ -35,26 +57,7 @@ from ribalta.core.engine.messages import (
     Severity,
     TurnBy,
 )
-from ribalta.core.engine.mishaps import (
-    Ended,
-    mistake,
-    without_change,
-    without_fades,
-    without_held,
-    without_owner,
-    without_playlist,
-    without_trigger,
-    without_voice,
-)
-from ribalta.core.engine.removing import StillUsed
-from ribalta.core.engine.reporting import take_in
-from ribalta.core.engine.running import Owner, Queued
-from ribalta.core.engine.shots import Shot
-from ribalta.core.engine.state import LiveState
-from ribalta.core.engine.tally import light
-from ribalta.core.engine.taping import taped
-from ribalta.core.engine.why import Why
-from ribalta.core.engine.wording import words_of
+from ribalta.core.ports.shots import Shot
 from ribalta.core.show.calls import Broken, Call, arguments_of
 from ribalta.core.show.model import Show
 

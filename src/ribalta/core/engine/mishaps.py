@@ -6,9 +6,9 @@ Each of these only replaces fields: none of them calls what may just have failed
 from dataclasses import dataclass, replace
 from types import MappingProxyType
 
-from ribalta.core.engine.causes import By
-from ribalta.core.engine.running import NOT_FOLLOWING, Fired, Owner
-from ribalta.core.engine.state import LiveState
+from ribalta.core.engine.state.live import LiveState
+from ribalta.core.engine.state.running import NOT_FOLLOWING, Fired, Owner
+from ribalta.core.ports.causes import By
 
 SWITCHED_OFF = "it failed and was switched off: switch it on again to try it"
 

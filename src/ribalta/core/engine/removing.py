@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from typing import Any, Literal
 
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.engine.messages import InUse
+from ribalta.core.ports.messages import InUse
 from ribalta.core.show.calls import Item
 from ribalta.core.show.model import Show
 from ribalta.core.show.uses import uses, without_uses

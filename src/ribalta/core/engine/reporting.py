@@ -4,10 +4,14 @@ from dataclasses import replace
 from types import MappingProxyType
 
 from ribalta.core.base.aim import STILL, Aim
-from ribalta.core.engine import lessons, memories, programme, voicing
-from ribalta.core.engine.action import Outcome
-from ribalta.core.engine.landing import image_speed_percent_s, seen_standing
-from ribalta.core.engine.messages import (
+from ribalta.core.engine.program import lessons, memories, programme
+from ribalta.core.engine.program.landing import image_speed_percent_s, seen_standing
+from ribalta.core.engine.program.tally import light
+from ribalta.core.engine.program.truth import judged
+from ribalta.core.engine.state.action import Outcome
+from ribalta.core.engine.state.live import LiveState
+from ribalta.core.engine.voice import voicing
+from ribalta.core.ports.messages import (
     Arrived,
     ClipKnown,
     ClockSet,
@@ -30,10 +34,7 @@ from ribalta.core.engine.messages import (
     Severity,
     VoicesHeard,
 )
-from ribalta.core.engine.shots import LineQuality, SettingLive, Shot
-from ribalta.core.engine.state import LiveState
-from ribalta.core.engine.tally import light
-from ribalta.core.engine.truth import judged
+from ribalta.core.ports.shots import LineQuality, SettingLive, Shot
 
 SHORTEST_STEP_S = 0.02
 

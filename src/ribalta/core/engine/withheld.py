@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from typing import Any
 from urllib.parse import SplitResult, unquote, urlsplit, urlunsplit
 
-from ribalta.core.engine.action import Action
+from ribalta.core.engine.state.action import Action
 from ribalta.core.show.model import Show
 
 LOGIN, KEY = "login", "key"

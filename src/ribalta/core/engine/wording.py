@@ -4,8 +4,8 @@ import string
 from collections.abc import Mapping
 from typing import Any
 
-from ribalta.core.engine.action import Action, Params
-from ribalta.core.engine.state import LiveState
+from ribalta.core.engine.state.action import Action, Params
+from ribalta.core.engine.state.live import LiveState
 from ribalta.core.show.calls import BY_ID, Kind, by_position, part_of
 
 HIDDEN = ("hand", "stroke", "page", "users", "live")

@@ -1,6 +1,6 @@
 """The journal beside a show (`NAME.ribalta.journal`): one JSON object a line, in the order in which things happened.
 
-- `{"ribalta": "journal", "version": 2, ...}`: how the show stood as this file was begun; see `engine/replaying.py`.
+- `{"ribalta": "journal", "version": 2, ...}`: how the show stood as this file was begun (`engine/journal/replaying`).
 - `{"t": s, "action": id, "params": {...}}` and `{"t": s, "report": [kind, ...]}`: inputs of the engine.
 - `{"keep": document}`: the document after an edit, as JSON, compressed (zlib) and in base64.
 - `{"picture": name, "data": base64}`: a picture that belongs to it.

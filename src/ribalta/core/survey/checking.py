@@ -9,11 +9,11 @@ from typing import Any
 
 from ribalta.core.base.aim import Aim
 from ribalta.core.base.faults import RemoteFault
-from ribalta.core.engine.shots import CameraLive
 from ribalta.core.optics.projection import Picture, pan_tilt_to_pixel
 from ribalta.core.picture.comparison import SURE as COMPARED_SURELY
 from ribalta.core.picture.comparison import SURE_NEAR, compare
 from ribalta.core.picture.registration import Shift, difference, shift_between
+from ribalta.core.ports.shots import CameraLive
 from ribalta.core.show.model import Camera, Framing, PictureKind, Protocol
 from ribalta.core.survey.hands import Hands, Look
 from ribalta.core.survey.job import Finding, Remedy

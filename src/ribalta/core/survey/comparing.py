@@ -1,10 +1,10 @@
 """Looking whether a framing is still true: the live picture against the stored one, once the camera is set there."""
 
 from ribalta.core.base.aim import Aim
-from ribalta.core.engine.messages import Compared
-from ribalta.core.engine.truth import comparable
+from ribalta.core.engine.program.truth import comparable
 from ribalta.core.optics.projection import HD, pan_tilt_to_pixel
 from ribalta.core.picture.comparison import Comparison, compare
+from ribalta.core.ports.messages import Compared
 from ribalta.core.show.model import Camera, Framing
 from ribalta.core.survey.hands import Hands
 

@@ -8,9 +8,9 @@ from contextlib import AbstractContextManager
 from dataclasses import dataclass
 from typing import Any, Protocol
 
-from ribalta.core.engine.messages import Compared, Position
-from ribalta.core.engine.state import LiveState
+from ribalta.core.engine.state.live import LiveState
 from ribalta.core.picture.registration import Grey
+from ribalta.core.ports.messages import Compared, Position
 from ribalta.core.survey.job import Finding
 
 

@@ -5,8 +5,8 @@ A hiccup is not the line's fault: it may be this machine's own. Only what is hea
 
 from dataclasses import dataclass
 
-from ribalta.core.engine.shots import LineQuality
-from ribalta.core.engine.state import LiveState
+from ribalta.core.engine.state.live import LiveState
+from ribalta.core.ports.shots import LineQuality
 from ribalta.core.survey.hands import Hands
 
 TOLD_WITHIN_S = 1.3

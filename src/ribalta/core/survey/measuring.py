@@ -13,13 +13,13 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from ribalta.core.base.aim import Aim
-from ribalta.core.engine.landing import NEVER_S, set_at_s
-from ribalta.core.engine.messages import Position
-from ribalta.core.engine.shots import Shot
+from ribalta.core.engine.program.landing import NEVER_S, set_at_s
 from ribalta.core.motion.learning import AxisMove, Timed, errors, fit_axis, settled
 from ribalta.core.motion.travel import AxisMotion, HeadMotion
 from ribalta.core.optics.lens import Lens
 from ribalta.core.picture.registration import shift_between
+from ribalta.core.ports.messages import Position
+from ribalta.core.ports.shots import Shot
 from ribalta.core.show.model import Camera, Head, Measured
 from ribalta.core.survey.field_of_view import fit_hfov
 from ribalta.core.survey.hands import Hands, Look

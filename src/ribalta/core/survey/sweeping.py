@@ -7,11 +7,11 @@ compared agree that the mount was knocked, those that could not are looked for w
 from collections.abc import Iterator
 
 from ribalta.core.base.aim import Aim
-from ribalta.core.engine.landing import set_at_s
-from ribalta.core.engine.shots import Judgement, Shot, Verdict
-from ribalta.core.engine.state import LiveState
-from ribalta.core.engine.truth import away_m, bump_of, comparable, off_by
+from ribalta.core.engine.program.landing import set_at_s
+from ribalta.core.engine.program.truth import away_m, bump_of, comparable, off_by
+from ribalta.core.engine.state.live import LiveState
 from ribalta.core.optics.bump import Bump, corrected
+from ribalta.core.ports.shots import Judgement, Shot, Verdict
 from ribalta.core.show.model import Camera, Framing
 from ribalta.core.survey.comparing import SHARP_S, look_at
 from ribalta.core.survey.hands import Hands

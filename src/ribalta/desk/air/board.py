@@ -6,9 +6,9 @@ from PySide6.QtCore import QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPixmap, QResizeEvent
 from PySide6.QtWidgets import QWidget
 
-from ribalta.core.engine.landing import parts, stands
-from ribalta.core.engine.shots import Shot
-from ribalta.core.engine.state import SCENE_ROW, LiveState
+from ribalta.core.engine.program.landing import parts, stands
+from ribalta.core.engine.state.live import SCENE_ROW, LiveState
+from ribalta.core.ports.shots import Shot
 from ribalta.core.show.model import LETTERS, Camera
 from ribalta.core.show.scenes import Scene
 from ribalta.desk import footlights, look

@@ -9,9 +9,9 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
-from ribalta.core.engine.pad_state import PadLight, pad_state
-from ribalta.core.engine.sounding import is_open
-from ribalta.core.engine.state import LiveState
+from ribalta.core.engine.program.sounding import is_open
+from ribalta.core.engine.state.live import LiveState
+from ribalta.core.engine.views.pad_state import PadLight, pad_state
 from ribalta.core.show.scenes import SLOTS, Title
 from ribalta.core.sound.levels import Level
 from ribalta.desk import look

@@ -4,14 +4,15 @@ from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
-from ribalta.core.engine import sequencer, voicing
-from ribalta.core.engine.landing import landing_state, parts, time_to_set_s
-from ribalta.core.engine.outlook import of_running
-from ribalta.core.engine.playing import left_s
-from ribalta.core.engine.programme import busy
-from ribalta.core.engine.running import Run, VoiceMode
-from ribalta.core.engine.shots import LandingRecord, LandingState, Shot
-from ribalta.core.engine.state import LiveState
+from ribalta.core.engine.automation import sequencer
+from ribalta.core.engine.automation.playing import left_s
+from ribalta.core.engine.program.landing import landing_state, parts, time_to_set_s
+from ribalta.core.engine.program.programme import busy
+from ribalta.core.engine.state.live import LiveState
+from ribalta.core.engine.state.running import Run, VoiceMode
+from ribalta.core.engine.views.outlook import of_running
+from ribalta.core.engine.voice import voicing
+from ribalta.core.ports.shots import LandingRecord, LandingState, Shot
 from ribalta.core.show.macros import StepKind
 from ribalta.desk import look
 from ribalta.desk.bridge import Bridge

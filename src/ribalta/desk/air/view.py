@@ -4,7 +4,7 @@ from PySide6.QtCore import QEvent, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent, QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
-from ribalta.core.engine.messages import Notice
+from ribalta.core.ports.messages import Notice
 from ribalta.core.show.calls import Call
 from ribalta.core.show.cues import How
 from ribalta.core.show.model import LETTERS

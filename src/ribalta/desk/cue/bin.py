@@ -6,8 +6,8 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import QCheckBox, QFileDialog, QHBoxLayout, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
-from ribalta.core.engine.shots import BARE, Shot
-from ribalta.core.engine.state import LiveState
+from ribalta.core.engine.state.live import LiveState
+from ribalta.core.ports.shots import BARE, Shot
 from ribalta.core.show.calls import Kind
 from ribalta.core.show.scenes import Medium
 from ribalta.core.show.uses import used_words

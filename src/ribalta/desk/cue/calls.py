@@ -11,11 +11,11 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.engine.addresses import arguments_of as typed
-from ribalta.core.engine.addresses import kinds_of
 from ribalta.core.engine.catalogue import CATALOGUE
-from ribalta.core.engine.offers import Offer, call_words
-from ribalta.core.engine.state import LiveState
+from ribalta.core.engine.state.live import LiveState
+from ribalta.core.engine.views.addresses import arguments_of as typed
+from ribalta.core.engine.views.addresses import kinds_of
+from ribalta.core.engine.views.offers import Offer, call_words
 from ribalta.core.show.calls import BY_ID, Broken, Call, Kind, arguments_of, broken, by_position, following_items
 from ribalta.core.show.calls import following_position as to_position
 from ribalta.desk import look

@@ -4,7 +4,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from ribalta.core.engine.shots import BARE, Dress, Shot
+from ribalta.core.ports.shots import BARE, Dress, Shot
 from ribalta.core.show.scenes import Inset
 from ribalta.desk import look
 from ribalta.desk.bridge import Bridge

@@ -4,8 +4,8 @@ from collections.abc import Callable
 
 from PySide6.QtWidgets import QCheckBox, QWidget
 
-from ribalta.core.engine.offers import Offer
-from ribalta.core.engine.triggers import item_words
+from ribalta.core.engine.automation.triggers import item_words
+from ribalta.core.engine.views.offers import Offer
 from ribalta.core.show.calls import BY_ID, Item, Kind, named
 from ribalta.core.show.playlists import FOR_EVER, Entry, EntryKind, Playlist, Unit
 from ribalta.core.show.scenes import CUT, Transition, TransitionKind

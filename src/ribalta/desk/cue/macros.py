@@ -6,10 +6,10 @@ from PySide6.QtCore import QPoint, QTimer, Signal
 from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QVBoxLayout, QWidget
 
-from ribalta.core.engine import sequencer
-from ribalta.core.engine.offers import Offer
-from ribalta.core.engine.rehearsal import Line, dry_run
-from ribalta.core.engine.state import LiveState
+from ribalta.core.engine.automation import sequencer
+from ribalta.core.engine.dryrun.rehearsal import Line, dry_run
+from ribalta.core.engine.state.live import LiveState
+from ribalta.core.engine.views.offers import Offer
 from ribalta.core.show.calls import Call, Kind
 from ribalta.core.show.macros import HOLDERS, Again, Macro, Path, Step, StepKind, step_at
 from ribalta.core.show.uses import faults, used_words

@@ -7,7 +7,7 @@ from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtGui import QImage, QPixmap
 from PySide6.QtWidgets import QCheckBox, QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
 
-from ribalta.core.engine.shots import VIRTUAL
+from ribalta.core.ports.shots import VIRTUAL
 from ribalta.desk import look
 from ribalta.desk.air.side import KEPT_DOWN_MS
 from ribalta.desk.bridge import Bridge, one_shot

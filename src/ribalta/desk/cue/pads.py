@@ -5,8 +5,8 @@ from functools import partial
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QVBoxLayout, QWidget
 
-from ribalta.core.engine.offers import call_words
-from ribalta.core.engine.pad_state import picture_item
+from ribalta.core.engine.views.offers import call_words
+from ribalta.core.engine.views.pad_state import picture_item
 from ribalta.core.show.calls import Call, Kind, broken
 from ribalta.core.show.cues import Page, Surface
 from ribalta.core.show.uses import uses

@@ -6,7 +6,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QVBoxLayout, QWidget
 
 from ribalta.core.base.aim import Aim
-from ribalta.core.engine.state import LiveState
+from ribalta.core.engine.state.live import LiveState
 from ribalta.core.planning.planner import Plan, Rules, Wish, plan_exact, plan_fast, problem_of
 from ribalta.core.show.calls import Kind, named
 from ribalta.core.show.model import ShotSize

@@ -7,12 +7,12 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QCheckBox, QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
 
 from ribalta.core.base.faults import LocalFault
-from ribalta.core.engine import outlook as foretold_of
-from ribalta.core.engine import playing
-from ribalta.core.engine.messages import Notice, Severity
-from ribalta.core.engine.offers import Offer
-from ribalta.core.engine.outlook import Outlook
+from ribalta.core.engine.automation import playing
+from ribalta.core.engine.views import outlook as foretold_of
+from ribalta.core.engine.views.offers import Offer
+from ribalta.core.engine.views.outlook import Outlook
 from ribalta.core.planning.mending import Mend
+from ribalta.core.ports.messages import Notice, Severity
 from ribalta.core.show.calls import Call, Kind, find, named
 from ribalta.core.show.playlist_file import read_table, write_table
 from ribalta.core.show.playlists import Aside, Entry, EntryKind, Playlist, Unit

@@ -3,7 +3,7 @@
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from ribalta.core.engine.rehearsal import Report, rehearse
+from ribalta.core.engine.dryrun.rehearsal import Report, rehearse
 from ribalta.core.show.calls import Call
 from ribalta.core.show.model import Show
 from ribalta.desk import look

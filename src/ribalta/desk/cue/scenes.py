@@ -7,7 +7,7 @@ from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
 
 from ribalta.core.engine.actions.scenes import shot_of
-from ribalta.core.engine.shots import BARE, Dress
+from ribalta.core.ports.shots import BARE, Dress
 from ribalta.core.show.calls import Kind
 from ribalta.core.show.model import LETTERS
 from ribalta.core.show.scenes import Inset, Scene

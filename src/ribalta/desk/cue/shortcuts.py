@@ -8,9 +8,9 @@ from PySide6.QtWidgets import QApplication, QFileDialog, QHBoxLayout, QVBoxLayou
 
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine.catalogue import CATALOGUE
-from ribalta.core.engine.messages import Notice, Severity
-from ribalta.core.engine.offers import Offer, call_words
-from ribalta.core.engine.state import LiveState
+from ribalta.core.engine.state.live import LiveState
+from ribalta.core.engine.views.offers import Offer, call_words
+from ribalta.core.ports.messages import Notice, Severity
 from ribalta.core.show.calls import Call, broken
 from ribalta.core.show.cues import How, Shortcut
 from ribalta.core.show.shortcut_file import read_shortcuts, write_shortcuts

@@ -5,9 +5,9 @@ from functools import partial
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QCheckBox, QVBoxLayout, QWidget
 
-from ribalta.core.engine.offers import call_words
-from ribalta.core.engine.state import LiveState
-from ribalta.core.engine.triggers import condition_words
+from ribalta.core.engine.automation.triggers import condition_words
+from ribalta.core.engine.state.live import LiveState
+from ribalta.core.engine.views.offers import call_words
 from ribalta.core.show.calls import Call, Item, Kind, broken, find, named
 from ribalta.core.show.macros import ELSE, OF_NOTHING, Condition, Is, Macro, Path, Step, StepKind, walk
 from ribalta.desk import look

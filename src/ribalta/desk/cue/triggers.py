@@ -4,9 +4,9 @@ from functools import partial
 
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QVBoxLayout, QWidget
 
-from ribalta.core.engine.offers import Offer, call_words
-from ribalta.core.engine.state import LiveState
-from ribalta.core.engine.triggers import NEVER_FIRED, condition_words, item_words
+from ribalta.core.engine.automation.triggers import NEVER_FIRED, condition_words, item_words
+from ribalta.core.engine.state.live import LiveState
+from ribalta.core.engine.views.offers import Offer, call_words
 from ribalta.core.show.calls import Call, Kind
 from ribalta.core.show.cues import OF_CAMERAS, OF_MICS, OF_SHOTS, Trigger, When, WhenKind
 from ribalta.core.show.macros import Condition, Is

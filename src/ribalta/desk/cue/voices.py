@@ -9,11 +9,11 @@ from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QFileDialog, QGridLayout, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
 from ribalta.core.base.faults import LocalFault
-from ribalta.core.engine import voicing
-from ribalta.core.engine.causes import By
-from ribalta.core.engine.following import Followed, follow
-from ribalta.core.engine.landing import time_to_set_s
-from ribalta.core.engine.running import VoiceMode
+from ribalta.core.engine.dryrun.following import Followed, follow
+from ribalta.core.engine.program.landing import time_to_set_s
+from ribalta.core.engine.state.running import VoiceMode
+from ribalta.core.engine.voice import voicing
+from ribalta.core.ports.causes import By
 from ribalta.core.show.sound import Microphone
 from ribalta.core.show.voice import Interjections
 from ribalta.core.sound.conversation import read_conversation

@@ -4,9 +4,9 @@ from datetime import datetime
 
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from ribalta.core.engine.causes import Ran
-from ribalta.core.engine.shots import LandingRecord
-from ribalta.core.engine.why import cause_words
+from ribalta.core.engine.views.why import cause_words
+from ribalta.core.ports.causes import Ran
+from ribalta.core.ports.shots import LandingRecord
 from ribalta.desk import look
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue.listing import Listing, Row

@@ -8,8 +8,8 @@ from PySide6.QtCore import QPoint, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from ribalta.core.engine.landing import landing_state, time_to_set_s
-from ribalta.core.engine.shots import LandingState, Shot
+from ribalta.core.engine.program.landing import landing_state, time_to_set_s
+from ribalta.core.ports.shots import LandingState, Shot
 from ribalta.core.show.model import LETTERS, Framing, Show
 from ribalta.desk import look
 from ribalta.desk.bridge import Bridge, one_shot

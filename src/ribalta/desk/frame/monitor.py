@@ -7,12 +7,12 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF
 
 from ribalta.core.base.aim import STILL, Aim
-from ribalta.core.engine.hands import called
-from ribalta.core.engine.shots import Judgement, Shot
-from ribalta.core.engine.state import LiveState
-from ribalta.core.engine.truth import off_by
+from ribalta.core.engine.program.hands import called
+from ribalta.core.engine.program.truth import off_by
+from ribalta.core.engine.state.live import LiveState
 from ribalta.core.optics.projection import HD, pan_tilt_to_pixel
 from ribalta.core.planning.composing import HEADROOM
+from ribalta.core.ports.shots import Judgement, Shot
 from ribalta.core.show.model import Camera, Framing, ShotSize
 from ribalta.desk import look
 from ribalta.desk.bridge import Bridge

@@ -8,7 +8,7 @@ from PySide6.QtCore import QBuffer, QIODevice, QMarginsF, QRectF, Qt
 from PySide6.QtGui import QColor, QImage, QPageLayout, QPageSize, QPainter, QPdfWriter, QPen
 
 from ribalta.core.base.faults import LocalFault
-from ribalta.core.engine.state import LiveState
+from ribalta.core.engine.state.live import LiveState
 from ribalta.core.picture.reading import is_sane, kind_of
 from ribalta.core.show.model import Camera, Framing
 from ribalta.desk import look

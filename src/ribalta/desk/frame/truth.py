@@ -3,10 +3,10 @@
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
-from ribalta.core.engine.shots import Judgement
-from ribalta.core.engine.state import LiveState
-from ribalta.core.engine.truth import bump_of
+from ribalta.core.engine.program.truth import bump_of
+from ribalta.core.engine.state.live import LiveState
 from ribalta.core.optics.bump import Bump
+from ribalta.core.ports.shots import Judgement
 from ribalta.core.show.model import Camera, Framing
 from ribalta.core.survey.job import Kind
 from ribalta.desk.bridge import Bridge

@@ -2,10 +2,10 @@
 
 import math
 
-from ribalta.core.engine.shots import Judgement, LandingRecord, Verdict
-from ribalta.core.engine.state import LiveState
-from ribalta.core.engine.truth import off_by
+from ribalta.core.engine.program.truth import off_by
+from ribalta.core.engine.state.live import LiveState
 from ribalta.core.planning.fit import fit_of_framing
+from ribalta.core.ports.shots import Judgement, LandingRecord, Verdict
 from ribalta.core.show.calls import Kind
 from ribalta.core.show.model import Camera, Framing
 from ribalta.core.show.uses import uses

@@ -5,7 +5,7 @@ from functools import partial
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QApplication, QGridLayout, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
-from ribalta.core.engine.shots import SettingLive
+from ribalta.core.ports.shots import SettingLive
 from ribalta.core.show.model import Camera
 from ribalta.core.show.settings import SETTINGS, Setting
 from ribalta.desk.bridge import Bridge

@@ -4,9 +4,9 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from ribalta.core.engine.landing import landing_state
-from ribalta.core.engine.shots import LandingState, Shot
-from ribalta.core.engine.state import LiveState
+from ribalta.core.engine.program.landing import landing_state
+from ribalta.core.engine.state.live import LiveState
+from ribalta.core.ports.shots import LandingState, Shot
 from ribalta.core.show.model import Camera, Protocol
 from ribalta.desk import footlights, look
 from ribalta.desk.bridge import Bridge

@@ -21,7 +21,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from ribalta.core.base.aim import Aim
-from ribalta.core.engine.state import LiveState
+from ribalta.core.engine.state.live import LiveState
 from ribalta.core.optics.projection import mount_to_world, view_to_mount
 from ribalta.core.show.model import Camera, Mark, Obstacle, Show
 from ribalta.desk import look

@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from typing import Protocol as Shape
 
-from ribalta.core.engine.messages import Report, Request
+from ribalta.core.ports.messages import Report, Request
 from ribalta.core.show.model import Camera, Head, Protocol
 from ribalta.devices.drivers.onvif.driver import OnvifDriver
 from ribalta.devices.drivers.visca.dialects import Bare, Headered

@@ -1,6 +1,6 @@
 """How quickly and how surely a camera answers: gathered for each driver, told once a second."""
 
-from ribalta.core.engine.messages import Heard
+from ribalta.core.ports.messages import Heard
 
 TOLD_EVERY_S = 1.0
 

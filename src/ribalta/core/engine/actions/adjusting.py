@@ -6,11 +6,11 @@ from typing import Annotated
 from pydantic import Field
 
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.engine.action import Action, Outcome, Params
 from ribalta.core.engine.actions.board import CameraNumber, camera_meant
-from ribalta.core.engine.messages import Adjust, GoHome, Notice
-from ribalta.core.engine.shots import SettingLive
-from ribalta.core.engine.state import LiveState
+from ribalta.core.engine.state.action import Action, Outcome, Params
+from ribalta.core.engine.state.live import LiveState
+from ribalta.core.ports.messages import Adjust, GoHome, Notice
+from ribalta.core.ports.shots import SettingLive
 from ribalta.core.show.model import Camera
 from ribalta.core.show.settings import BY_ID, SETTINGS, Setting
 

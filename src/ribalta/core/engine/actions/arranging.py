@@ -5,13 +5,13 @@ from typing import Annotated, Any
 from pydantic import Field
 
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.engine.action import Action, Outcome, edited
 from ribalta.core.engine.actions.board import CameraNumber, FramingParams, camera_meant, framing_meant
-from ribalta.core.engine.landing import set_at_s
-from ribalta.core.engine.messages import Notice, PictureWanted, Recall, Remember
-from ribalta.core.engine.shots import Shot
-from ribalta.core.engine.state import LiveState
+from ribalta.core.engine.program.landing import set_at_s
+from ribalta.core.engine.state.action import Action, Outcome, edited
+from ribalta.core.engine.state.live import LiveState
 from ribalta.core.planning.carrying import same_view
+from ribalta.core.ports.messages import Notice, PictureWanted, Recall, Remember
+from ribalta.core.ports.shots import Shot
 from ribalta.core.show.model import LETTERS, Camera, Framing, ShotSize, Show
 
 PAGES = 100

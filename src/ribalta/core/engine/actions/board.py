@@ -6,8 +6,8 @@ from typing import Annotated
 from pydantic import Field
 
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.engine.action import Params
-from ribalta.core.engine.state import LiveState
+from ribalta.core.engine.state.action import Params
+from ribalta.core.engine.state.live import LiveState
 from ribalta.core.show.model import LETTERS, Camera, Framing
 
 CameraNumber = Annotated[int, Field(ge=1, le=99, description="the camera's number")]

@@ -5,12 +5,12 @@ from typing import Annotated, Any
 from pydantic import Field
 
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.engine.action import Action, Outcome, Params, edited
 from ribalta.core.engine.actions.board import CameraNumber, camera_meant
-from ribalta.core.engine.messages import Notice, Severity
 from ribalta.core.engine.removing import Users, cleared
-from ribalta.core.engine.shots import CameraLive
-from ribalta.core.engine.state import LiveState
+from ribalta.core.engine.state.action import Action, Outcome, Params, edited
+from ribalta.core.engine.state.live import LiveState
+from ribalta.core.ports.messages import Notice, Severity
+from ribalta.core.ports.shots import CameraLive
 from ribalta.core.show.calls import Kind, named
 from ribalta.core.show.model import (
     Camera,

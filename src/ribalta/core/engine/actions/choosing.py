@@ -6,12 +6,12 @@ from typing import Annotated
 from pydantic import Field
 
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.engine import choosing, programme
-from ribalta.core.engine.action import Action, NoParams, Outcome, Params
 from ribalta.core.engine.actions.board import CameraNumber, camera_meant
-from ribalta.core.engine.messages import Notice
-from ribalta.core.engine.shots import Asked
-from ribalta.core.engine.state import LiveState
+from ribalta.core.engine.program import choosing, programme
+from ribalta.core.engine.state.action import Action, NoParams, Outcome, Params
+from ribalta.core.engine.state.live import LiveState
+from ribalta.core.ports.messages import Notice
+from ribalta.core.ports.shots import Asked
 from ribalta.core.show.model import Mark
 
 

@@ -5,18 +5,18 @@ from typing import Annotated
 from pydantic import Field
 
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.engine import programme
-from ribalta.core.engine.action import Action, Outcome, Params, edited
 from ribalta.core.engine.actions.arranging import Letter, free_slot
 from ribalta.core.engine.actions.board import CameraNumber, camera_meant
 from ribalta.core.engine.actions.cameras import Degrees, Metres
 from ribalta.core.engine.actions.plan import MOST_MARKS, MarkName
-from ribalta.core.engine.shots import Shot
-from ribalta.core.engine.state import LiveState
+from ribalta.core.engine.program import programme
+from ribalta.core.engine.state.action import Action, Outcome, Params, edited
+from ribalta.core.engine.state.live import LiveState
 from ribalta.core.planning.composing import LOOK_ROOM, compose
 from ribalta.core.planning.filling import Planned, as_framing, planned
 from ribalta.core.planning.fit import Suggestion, fit_of
 from ribalta.core.planning.naming import name_of
+from ribalta.core.ports.shots import Shot
 from ribalta.core.show.model import LETTERS, Camera, Mark, Obstacle, ShotSize
 
 Share = Annotated[float, Field(ge=0, le=0.4, allow_inf_nan=False)]

@@ -6,8 +6,6 @@ from pydantic import Field
 
 from ribalta.core.base.aim import STILL, Aim
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.engine import programme
-from ribalta.core.engine.action import Action, Outcome, Params, edited
 from ribalta.core.engine.actions import scenes
 from ribalta.core.engine.actions.board import (
     FramingParams,
@@ -16,13 +14,15 @@ from ribalta.core.engine.actions.board import (
     framing_words,
     reachable_framing_meant,
 )
-from ribalta.core.engine.keeping import focus_missing, kept_now
-from ribalta.core.engine.landing import stands
-from ribalta.core.engine.messages import Notice, PictureWanted, Remember, Severity
+from ribalta.core.engine.program import programme
+from ribalta.core.engine.program.keeping import focus_missing, kept_now
+from ribalta.core.engine.program.landing import stands
 from ribalta.core.engine.removing import Users, cleared
-from ribalta.core.engine.shots import Shot
-from ribalta.core.engine.state import SCENE_ROW, LiveState
+from ribalta.core.engine.state.action import Action, Outcome, Params, edited
+from ribalta.core.engine.state.live import SCENE_ROW, LiveState
 from ribalta.core.planning.naming import Guess, guess
+from ribalta.core.ports.messages import Notice, PictureWanted, Remember, Severity
+from ribalta.core.ports.shots import Shot
 from ribalta.core.show.calls import Kind, named
 from ribalta.core.show.model import LETTERS, Camera, Framing, LandingRule
 

@@ -1,10 +1,10 @@
 """Taking edits back, and making them again."""
 
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.engine.action import Action, NoParams, Outcome
-from ribalta.core.engine.messages import Notice, ShowEdited
-from ribalta.core.engine.shots import Shot
-from ribalta.core.engine.state import LiveState
+from ribalta.core.engine.state.action import Action, NoParams, Outcome
+from ribalta.core.engine.state.live import LiveState
+from ribalta.core.ports.messages import Notice, ShowEdited
+from ribalta.core.ports.shots import Shot
 from ribalta.core.show.model import Show
 
 

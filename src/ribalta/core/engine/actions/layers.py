@@ -5,12 +5,12 @@ from typing import Annotated
 from pydantic import Field
 
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.engine import dressing, programme
-from ribalta.core.engine.action import Action, Outcome, Params, edited
 from ribalta.core.engine.actions.board import CameraNumber, camera_meant
-from ribalta.core.engine.messages import Notice
-from ribalta.core.engine.shots import Layer
-from ribalta.core.engine.state import LiveState
+from ribalta.core.engine.program import dressing, programme
+from ribalta.core.engine.state.action import Action, Outcome, Params, edited
+from ribalta.core.engine.state.live import LiveState
+from ribalta.core.ports.messages import Notice
+from ribalta.core.ports.shots import Layer
 from ribalta.core.show.model import LETTERS
 from ribalta.core.show.part import Colour, Share
 from ribalta.core.show.scenes import INSETS, SLOTS, Inset, Key, KeyKind, Source, Title

@@ -6,13 +6,13 @@ from typing import Annotated, Any
 from pydantic import Field, ValidationError
 
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.engine import sequencer
-from ribalta.core.engine.action import Action, Outcome, Params, edited
-from ribalta.core.engine.messages import Notice
+from ribalta.core.engine.automation import sequencer
+from ribalta.core.engine.automation.taping import steps_of
 from ribalta.core.engine.removing import Users, cleared
-from ribalta.core.engine.running import Tape
-from ribalta.core.engine.state import LiveState
-from ribalta.core.engine.taping import steps_of
+from ribalta.core.engine.state.action import Action, Outcome, Params, edited
+from ribalta.core.engine.state.live import LiveState
+from ribalta.core.engine.state.running import Tape
+from ribalta.core.ports.messages import Notice
 from ribalta.core.show.calls import Kind, named
 from ribalta.core.show.macros import ELSE, Again, Macro, Path, Step, StepKind, changed_at, endless, step_at
 from ribalta.core.show.part import Colour, Name

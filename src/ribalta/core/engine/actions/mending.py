@@ -4,15 +4,15 @@ import math
 
 from ribalta.core.base.aim import Aim
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.engine import programme
-from ribalta.core.engine.action import Action, Outcome, Params, edited
 from ribalta.core.engine.actions.board import CameraNumber, FramingParams, camera_meant, framing_meant
-from ribalta.core.engine.messages import Notice, Severity
-from ribalta.core.engine.shots import Judgement, Shot
-from ribalta.core.engine.state import LiveState
-from ribalta.core.engine.truth import away_m, bump_of, off_by
+from ribalta.core.engine.program import programme
+from ribalta.core.engine.program.truth import away_m, bump_of, off_by
+from ribalta.core.engine.state.action import Action, Outcome, Params, edited
+from ribalta.core.engine.state.live import LiveState
 from ribalta.core.optics.bump import bumped_pose, corrected
 from ribalta.core.optics.projection import HD, Reached, centre_on
+from ribalta.core.ports.messages import Notice, Severity
+from ribalta.core.ports.shots import Judgement, Shot
 from ribalta.core.show.model import Camera, Framing
 
 PLACED = ("x_m", "y_m", "z_m", "heading_deg", "tilt_deg", "roll_deg")

@@ -4,12 +4,12 @@ from typing import Annotated
 
 from pydantic import Field
 
-from ribalta.core.engine import programme
-from ribalta.core.engine.action import Action, NoParams, Outcome, Params
-from ribalta.core.engine.dressing import bared
-from ribalta.core.engine.messages import Notice
-from ribalta.core.engine.shots import Dark, Shot
-from ribalta.core.engine.state import LiveState
+from ribalta.core.engine.program import programme
+from ribalta.core.engine.program.dressing import bared
+from ribalta.core.engine.state.action import Action, NoParams, Outcome, Params
+from ribalta.core.engine.state.live import LiveState
+from ribalta.core.ports.messages import Notice
+from ribalta.core.ports.shots import Dark, Shot
 from ribalta.core.show.scenes import CUT
 
 BLACK_FRAMES = 12

@@ -6,11 +6,11 @@ from pydantic import Field, ValidationError
 
 from ribalta.core.base.faults import ActionRefused
 from ribalta.core.base.hosts import is_host
-from ribalta.core.engine.action import Action, NoParams, Outcome, Params, edited
 from ribalta.core.engine.actions.board import CameraNumber, camera_meant
-from ribalta.core.engine.messages import Notice, OutputWanted
-from ribalta.core.engine.shots import VIRTUAL, OutputLive
-from ribalta.core.engine.state import LiveState
+from ribalta.core.engine.state.action import Action, NoParams, Outcome, Params, edited
+from ribalta.core.engine.state.live import LiveState
+from ribalta.core.ports.messages import Notice, OutputWanted
+from ribalta.core.ports.shots import VIRTUAL, OutputLive
 from ribalta.core.show.outputs import Outputs, TallyReceiver
 
 RECORDING, STREAM = "recording", "stream"

@@ -5,12 +5,12 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, ValidationError
 
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.engine.action import Action, Outcome, Params, edited
-from ribalta.core.engine.causes import By, Cause
-from ribalta.core.engine.pad_set import page_of_32
+from ribalta.core.engine.automation.pad_set import page_of_32
 from ribalta.core.engine.removing import Users, cleared
-from ribalta.core.engine.running import Queued
-from ribalta.core.engine.state import LiveState
+from ribalta.core.engine.state.action import Action, Outcome, Params, edited
+from ribalta.core.engine.state.live import LiveState
+from ribalta.core.engine.state.running import Queued
+from ribalta.core.ports.causes import By, Cause
 from ribalta.core.show.calls import Call, Item, Kind, following_items, named
 from ribalta.core.show.cues import Pad, Page, Surface, hash_of
 from ribalta.core.show.part import Colour, Name

@@ -5,12 +5,12 @@ from typing import Annotated, Any
 from pydantic import Field, ValidationError
 
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.engine import playing
-from ribalta.core.engine.action import Action, NoParams, Outcome, Params, edited
-from ribalta.core.engine.messages import Notice
+from ribalta.core.engine.automation import playing
 from ribalta.core.engine.removing import Users, cleared
-from ribalta.core.engine.running import Playing
-from ribalta.core.engine.state import LiveState
+from ribalta.core.engine.state.action import Action, NoParams, Outcome, Params, edited
+from ribalta.core.engine.state.live import LiveState
+from ribalta.core.engine.state.running import Playing
+from ribalta.core.ports.messages import Notice
 from ribalta.core.show.calls import Kind, named
 from ribalta.core.show.part import Name
 from ribalta.core.show.playlists import Aside, Entry, Playlist, Unit, Wished, circle

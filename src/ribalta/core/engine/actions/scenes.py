@@ -5,13 +5,13 @@ from typing import Annotated
 from pydantic import Field
 
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.engine import programme
-from ribalta.core.engine.action import Action, NoParams, Outcome, Params, edited, turned_down
 from ribalta.core.engine.actions.layers import InsetParams, SourceParams, changed_inset, source_meant, title_meant
-from ribalta.core.engine.messages import PictureWanted
+from ribalta.core.engine.program import programme
 from ribalta.core.engine.removing import Users, cleared
-from ribalta.core.engine.shots import Shot
-from ribalta.core.engine.state import SCENE_ROW, LiveState
+from ribalta.core.engine.state.action import Action, NoParams, Outcome, Params, edited, turned_down
+from ribalta.core.engine.state.live import SCENE_ROW, LiveState
+from ribalta.core.ports.messages import PictureWanted
+from ribalta.core.ports.shots import Shot
 from ribalta.core.show.calls import Kind, named
 from ribalta.core.show.model import LETTERS, Show
 from ribalta.core.show.part import Name

@@ -6,10 +6,10 @@ from typing import Annotated, Any
 from pydantic import Field
 
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.engine.action import Action, Outcome, Params, edited
-from ribalta.core.engine.messages import Send
 from ribalta.core.engine.removing import Users, cleared
-from ribalta.core.engine.state import LiveState
+from ribalta.core.engine.state.action import Action, Outcome, Params, edited
+from ribalta.core.engine.state.live import LiveState
+from ribalta.core.ports.messages import Send
 from ribalta.core.show.calls import Kind, named
 from ribalta.core.show.cues import Destination, Listening, TokenHere, Wire
 from ribalta.core.show.part import Name, Port

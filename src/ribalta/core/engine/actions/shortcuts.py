@@ -5,9 +5,9 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.engine.action import Action, Outcome, Params, edited
-from ribalta.core.engine.messages import DeskShortcuts, Notice
-from ribalta.core.engine.state import LiveState
+from ribalta.core.engine.state.action import Action, Outcome, Params, edited
+from ribalta.core.engine.state.live import LiveState
+from ribalta.core.ports.messages import DeskShortcuts, Notice
 from ribalta.core.show.calls import Broken, Call, following_items, following_position
 from ribalta.core.show.cues import How, Shortcut, Times
 

@@ -7,10 +7,10 @@ from typing import Annotated, Any
 from pydantic import Field
 
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.engine.action import Action, Outcome, Params, edited
 from ribalta.core.engine.actions.board import CameraNumber, camera_meant
 from ribalta.core.engine.removing import Users, cleared
-from ribalta.core.engine.state import LiveState
+from ribalta.core.engine.state.action import Action, Outcome, Params, edited
+from ribalta.core.engine.state.live import LiveState
 from ribalta.core.show.calls import Kind, named
 from ribalta.core.show.model import Show
 from ribalta.core.show.part import Name

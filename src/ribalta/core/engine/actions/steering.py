@@ -12,14 +12,14 @@ from pydantic import Field
 
 from ribalta.core.base.aim import STILL, Aim
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.engine import programme
-from ribalta.core.engine.action import Action, Outcome, Params
 from ribalta.core.engine.actions.board import CameraNumber, camera_meant
-from ribalta.core.engine.hands import touched
-from ribalta.core.engine.messages import Drive, Notice, Request, Severity
-from ribalta.core.engine.shots import Shot
-from ribalta.core.engine.state import LiveState
+from ribalta.core.engine.program import programme
+from ribalta.core.engine.program.hands import touched
+from ribalta.core.engine.state.action import Action, Outcome, Params
+from ribalta.core.engine.state.live import LiveState
 from ribalta.core.optics.projection import HD, Reached, centre_on, fill_with
+from ribalta.core.ports.messages import Drive, Notice, Request, Severity
+from ribalta.core.ports.shots import Shot
 from ribalta.core.show.model import Camera
 
 DRIVEN = 6.0  # of full speed for each width of the picture that the hand goes in one step
@@ -30,7 +30,7 @@ Step = Annotated[float, Field(ge=-1, le=1, allow_inf_nan=False)]
 
 
 class HandParams(Params):
-    """Which hand moves it, and a number for each of its touches; see `core/engine/hands.py`."""
+    """Which hand moves it, and a number for each of its touches; see `core/engine/program/hands.py`."""
 
     hand: Annotated[str, Field(min_length=1, max_length=40)] = "mouse"
     stroke: Annotated[int, Field(ge=0)] = 0

@@ -6,8 +6,6 @@ from typing import Annotated
 from pydantic import Field
 
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.engine import programme
-from ribalta.core.engine.action import Action, NoParams, Outcome, Params, edited, turned_down
 from ribalta.core.engine.actions import scenes
 from ribalta.core.engine.actions.board import (
     CameraNumber,
@@ -16,12 +14,14 @@ from ribalta.core.engine.actions.board import (
     framing_words,
     reachable_framing_meant,
 )
-from ribalta.core.engine.landing import set_at_s
-from ribalta.core.engine.messages import Notice
-from ribalta.core.engine.shots import Shot
-from ribalta.core.engine.state import SCENE_ROW, LiveState
-from ribalta.core.engine.taking import take_with
+from ribalta.core.engine.program import programme
+from ribalta.core.engine.program.landing import set_at_s
+from ribalta.core.engine.program.taking import take_with
+from ribalta.core.engine.state.action import Action, NoParams, Outcome, Params, edited, turned_down
+from ribalta.core.engine.state.live import SCENE_ROW, LiveState
 from ribalta.core.picture.wipes import Ease as Easing
+from ribalta.core.ports.messages import Notice
+from ribalta.core.ports.shots import Shot
 from ribalta.core.show.model import LETTERS, LandingRule
 from ribalta.core.show.part import Colour, Share
 from ribalta.core.show.scenes import CUT, Transition, TransitionKind, WipeShape

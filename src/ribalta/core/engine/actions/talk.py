@@ -5,16 +5,16 @@ from typing import Annotated, Any
 from pydantic import Field
 
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.engine import programme
-from ribalta.core.engine.action import Action, Outcome, Params, edited
 from ribalta.core.engine.actions.arranging import free_slot
 from ribalta.core.engine.actions.board import FramingParams, framing_words, reachable_framing_meant
-from ribalta.core.engine.messages import Notice
-from ribalta.core.engine.shots import Shot
-from ribalta.core.engine.state import LiveState
-from ribalta.core.engine.taking import take_with
+from ribalta.core.engine.program import programme
+from ribalta.core.engine.program.taking import take_with
+from ribalta.core.engine.state.action import Action, Outcome, Params, edited
+from ribalta.core.engine.state.live import LiveState
 from ribalta.core.planning.filling import Planned, as_framing
 from ribalta.core.planning.talk import Talk, View, talk_of
+from ribalta.core.ports.messages import Notice
+from ribalta.core.ports.shots import Shot
 from ribalta.core.show.calls import Call, Item, Kind, following_items, named
 from ribalta.core.show.cues import Shortcut
 from ribalta.core.show.model import Framing, Mark, Show

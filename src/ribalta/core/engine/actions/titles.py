@@ -5,12 +5,12 @@ from typing import Annotated
 from pydantic import Field
 
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.engine import programme
-from ribalta.core.engine.action import Action, Outcome, Params, edited
 from ribalta.core.engine.actions.layers import TitleParams, title_meant
+from ribalta.core.engine.program import programme
 from ribalta.core.engine.removing import Users, cleared
-from ribalta.core.engine.shots import Shot
-from ribalta.core.engine.state import LiveState, sources_of
+from ribalta.core.engine.state.action import Action, Outcome, Params, edited
+from ribalta.core.engine.state.live import LiveState, sources_of
+from ribalta.core.ports.shots import Shot
 from ribalta.core.show.calls import Kind, named
 from ribalta.core.show.model import Show
 from ribalta.core.show.part import Colour, Name, StoredName

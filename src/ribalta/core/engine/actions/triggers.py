@@ -5,11 +5,11 @@ from typing import Annotated
 from pydantic import Field
 
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.engine.action import Action, Outcome, Params, edited
-from ribalta.core.engine.causes import By, Cause
-from ribalta.core.engine.messages import Notice, Severity
-from ribalta.core.engine.running import Fired, Queued
-from ribalta.core.engine.state import LiveState
+from ribalta.core.engine.state.action import Action, Outcome, Params, edited
+from ribalta.core.engine.state.live import LiveState
+from ribalta.core.engine.state.running import Fired, Queued
+from ribalta.core.ports.causes import By, Cause
+from ribalta.core.ports.messages import Notice, Severity
 from ribalta.core.show.calls import Call
 from ribalta.core.show.cues import Trigger, When
 from ribalta.core.show.macros import Condition

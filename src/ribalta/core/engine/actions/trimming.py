@@ -9,8 +9,6 @@ from pydantic import Field
 
 from ribalta.core.base.aim import STILL, Aim
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.engine import programme
-from ribalta.core.engine.action import Action, Outcome, Params, edited
 from ribalta.core.engine.actions.board import CameraNumber, camera_meant
 from ribalta.core.engine.actions.steering import (
     HandParams,
@@ -23,12 +21,14 @@ from ribalta.core.engine.actions.steering import (
     steerable,
     zoomed,
 )
-from ribalta.core.engine.hands import touched
-from ribalta.core.engine.landing import stands
-from ribalta.core.engine.messages import Notice, PictureWanted, TurnBy
-from ribalta.core.engine.shots import Shot
-from ribalta.core.engine.state import LiveState
+from ribalta.core.engine.program import programme
+from ribalta.core.engine.program.hands import touched
+from ribalta.core.engine.program.landing import stands
+from ribalta.core.engine.state.action import Action, Outcome, Params, edited
+from ribalta.core.engine.state.live import LiveState
 from ribalta.core.optics.projection import HD, offset_percent
+from ribalta.core.ports.messages import Notice, PictureWanted, TurnBy
+from ribalta.core.ports.shots import Shot
 from ribalta.core.show.model import Camera, Framing
 
 AHEAD_PERCENT = 6.0

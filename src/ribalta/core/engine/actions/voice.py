@@ -5,11 +5,11 @@ from typing import Annotated, Any
 from pydantic import Field, ValidationError
 
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.engine import voicing
-from ribalta.core.engine.action import Action, NoParams, Outcome, Params, edited
-from ribalta.core.engine.messages import Notice
-from ribalta.core.engine.running import VoiceMode
-from ribalta.core.engine.state import LiveState
+from ribalta.core.engine.state.action import Action, NoParams, Outcome, Params, edited
+from ribalta.core.engine.state.live import LiveState
+from ribalta.core.engine.state.running import VoiceMode
+from ribalta.core.engine.voice import voicing
+from ribalta.core.ports.messages import Notice
 from ribalta.core.show.voice import Interjections, VoiceFollow
 
 Seconds = Annotated[float | None, Field(ge=0, le=600, allow_inf_nan=False)]

@@ -5,7 +5,8 @@ no answer is asked again. When no call is answered for SILENCE_S the camera is o
 """
 
 from ribalta.core.base.aim import Aim
-from ribalta.core.engine.messages import (
+from ribalta.core.motion.gliding import Glide
+from ribalta.core.ports.messages import (
     Adjust,
     Contact,
     DeviceRefused,
@@ -21,7 +22,6 @@ from ribalta.core.engine.messages import (
     Request,
     TurnBy,
 )
-from ribalta.core.motion.gliding import Glide
 from ribalta.core.show.model import Head
 from ribalta.devices.drivers.glides import Gliding
 from ribalta.devices.drivers.onvif import wire

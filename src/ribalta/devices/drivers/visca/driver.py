@@ -14,7 +14,7 @@
   to a greeting is what makes contact.
 """
 
-from ribalta.core.engine.messages import (
+from ribalta.core.ports.messages import (
     Adjust,
     Arrived,
     Contact,

@@ -5,8 +5,8 @@ into the lanes of pan and tilt and of zoom; what goes on for a while is asked fo
 import math
 
 from ribalta.core.base.aim import Aim
-from ribalta.core.engine.messages import GlideTo
 from ribalta.core.motion.gliding import Glide
+from ribalta.core.ports.messages import GlideTo
 from ribalta.core.show.model import Head
 from ribalta.devices.drivers.glides import Gliding
 from ribalta.devices.drivers.visca import wire

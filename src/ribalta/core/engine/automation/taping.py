@@ -1,0 +1,53 @@
+"""Recording a macro: what the director does becomes steps that mean the same whenever they are run."""
+
+from ribalta.core.engine.state.action import Action, Params
+from ribalta.core.engine.state.live import SCENE_ROW, LiveState
+from ribalta.core.engine.state.running import Tape
+from ribalta.core.ports.causes import PEOPLE, Cause
+from ribalta.core.show.calls import LETTERS, Call, following_items
+from ribalta.core.show.macros import Step, StepKind
+
+SHORTEST_S = 0.04
+NOT_TAPED = ("macro.", "trigger.", "steer.", "pad.", "page.", "shortcut", "layer.", "view.", "edit.")
+BY_ROW = {"ready.framing": "scene.ready", "queue.framing": "scene.ready"}
+
+
+def taped(state: LiveState, row: Action, params: Params, cause: Cause, now_s: float) -> LiveState:
+    """`state` is the one before the action: rows and pages as they were when it was asked for."""
+    tape = state.tape
+    if tape is None or cause.by not in PEOPLE or row.id.startswith(NOT_TAPED) or row.stores:
+        return state
+    call = meant(state, row, params)
+    return state.with_(tape=Tape(tape.name, tape.timed, tape.since_s, (*tape.calls, (now_s, call))))
+
+
+def meant(state: LiveState, row: Action, params: Params) -> Call:
+    """The call with what it leaves to the moment written out (which row, which page), following its items."""
+    arguments = params.model_dump(mode="json", exclude_defaults=True)
+    action = row.id
+    given = type(params).model_fields
+    if "letter" in given and arguments.get("letter") is not None and arguments.get("camera") is None:
+        page = arguments.get("page", state.page)
+        if state.row == SCENE_ROW and action in BY_ROW:
+            number = page * len(LETTERS) + LETTERS.index(arguments["letter"]) + 1
+            queue = {"queue": True} if action.startswith("queue") else {}
+            arguments, action = {"scene": number} | queue, BY_ROW[action]
+        else:
+            camera = state.show.camera(state.row or "")
+            if camera is not None:
+                arguments |= {"camera": camera.number, "page": page}
+    elif "letter" in arguments and "page" in given and "page" not in arguments and given["page"].default is None:
+        arguments["page"] = state.page
+    return following_items(state.show, Call(action=action, arguments=arguments))
+
+
+def steps_of(tape: Tape) -> tuple[Step, ...]:
+    """The steps of what was done, with the waits between them if they were to be kept."""
+    steps: list[Step] = []
+    last_s: float | None = None
+    for at_s, call in tape.calls:
+        if tape.timed and last_s is not None and at_s - last_s >= SHORTEST_S:
+            steps.append(Step(kind=StepKind.WAIT, seconds=round(at_s - last_s, 2)))
+        steps.append(Step(kind=StepKind.DO, call=call))
+        last_s = at_s
+    return tuple(steps)

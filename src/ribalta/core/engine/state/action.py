@@ -1,0 +1,68 @@
+"""What an action is. Its row is the only declaration; help, keys and later addresses are derived from it."""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from typing import Any
+
+from pydantic import BaseModel, ConfigDict
+
+from ribalta.core.engine.state.live import LiveState
+from ribalta.core.engine.state.running import Queued
+from ribalta.core.ports.messages import Event, Notice, Request, Severity, ShowEdited
+from ribalta.core.show.model import Show
+
+
+class Params(BaseModel):
+    """Typed arguments; unknown ones are refused."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+
+class NoParams(Params):
+    pass
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """`calls` run next, because of this."""
+
+    state: LiveState
+    events: tuple[Event, ...] = ()
+    requests: tuple[Request, ...] = ()
+    calls: tuple[Queued, ...] = ()
+
+    def then(self, step: Callable[[LiveState], "Outcome"]) -> "Outcome":
+        """This outcome followed by what `step` makes of its state."""
+        more = step(self.state)
+        return Outcome(more.state, self.events + more.events, self.requests + more.requests, self.calls + more.calls)
+
+    def saying(self, *events: Event) -> "Outcome":
+        return Outcome(self.state, self.events + events, self.requests, self.calls)
+
+
+def turned_down(state: LiveState, sentence: str) -> Outcome:
+    """A refusal that still leaves something behind (a named row, a place in the queue)."""
+    return Outcome(state, (Notice(sentence, Severity.REFUSED),))
+
+
+def edited(state: LiveState, show: Show, what: str) -> Outcome:
+    """The document changed: it can be undone, and `what` says it ("stored “Hands”")."""
+    return Outcome(state.with_show(show), (ShowEdited(what), Notice(f"{what[0].upper()}{what[1:]}. Ctrl+Z undoes it.")))
+
+
+@dataclass(frozen=True)
+class Action:
+    """`sentence` is what it does, for people. `keys` maps key names (Qt's portable ones) to arguments.
+
+    `stores`: it changes the show, which surfaces that may only recall cannot do. `let_go`: with these arguments it runs
+    again when what was pressed for it is let go. `says` puts it into words for arguments, where `sentence` cannot.
+    """
+
+    id: str
+    sentence: str
+    params: type[Params]
+    run: Callable[[LiveState, Any, float], Outcome]
+    keys: Mapping[str, Mapping[str, Any]] = field(default_factory=dict)
+    stores: bool = False
+    let_go: Mapping[str, Any] | None = None
+    says: Callable[[LiveState, Any], str] | None = None

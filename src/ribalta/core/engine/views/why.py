@@ -1,0 +1,72 @@
+"""What ran lately, and why: the list behind “what made this camera move?”."""
+
+from collections import deque
+from dataclasses import replace
+
+from ribalta.core.ports.causes import By, Ran
+
+KEPT = 5000
+TOGETHER_S = 1.0
+CALLED = {
+    By.HAND: "by hand",
+    By.KEY: "key",
+    By.GAMEPAD: "gamepad",
+    By.PAD: "pad",
+    By.MACRO: "macro",
+    By.TRIGGER: "trigger",
+    By.PLAYLIST: "playlist",
+    By.VOICE: "voice follow",
+    By.GUEST: "guest",
+}
+
+
+class Why:
+    """One thread adds to it, and any may read meanwhile. A movement by hand that goes on and on is one line."""
+
+    def __init__(self) -> None:
+        self._lines: deque[Ran] = deque(maxlen=KEPT)
+        self._by_number: dict[int, Ran] = {}
+
+    def add(self, ran: Ran) -> None:
+        last = self._lines[-1] if self._lines else None
+        if last is not None and _goes_on(last, ran):
+            ran = replace(ran, times=last.times + 1)
+            self._lines[-1] = ran
+        else:
+            if len(self._lines) == KEPT:
+                self._by_number.pop(self._lines[0].number, None)
+            self._lines.append(ran)
+        self._by_number[ran.number] = ran
+        if len(self._by_number) > 4 * KEPT:
+            self._by_number = {line.number: line for line in self._lines}
+
+    @property
+    def lines(self) -> tuple[Ran, ...]:
+        """The oldest first."""
+        return tuple(self._lines)
+
+    def find(self, number: int) -> Ran | None:
+        return self._by_number.get(number)
+
+    def chain(self, number: int) -> tuple[Ran, ...]:
+        """What ran under a number and all that led to it, the first cause first."""
+        found: list[Ran] = []
+        ran = self.find(number)
+        while ran is not None and ran not in found:
+            found.append(ran)
+            ran = self.find(ran.cause.parent) if ran.cause.parent is not None else None
+        return tuple(reversed(found))
+
+    def chain_words(self, number: int | None) -> str:
+        return " → ".join(f"{cause_words(ran)}: {ran.words}" for ran in self.chain(number or 0))
+
+
+def cause_words(ran: Ran) -> str:
+    by = CALLED.get(ran.cause.by, str(ran.cause.by))
+    return f"{by} {ran.cause.words}".strip()
+
+
+def _goes_on(last: Ran, ran: Ran) -> bool:
+    same = (last.action, last.cause, last.refused, last.cameras) == (ran.action, ran.cause, ran.refused, ran.cameras)
+    moving = ran.action.startswith(("steer.", "trim", "transition.by_hand", "mic.gain", "mic.master"))
+    return same and moving and ran.at_s - last.at_s < TOGETHER_S
