@@ -10,7 +10,7 @@ import sys
 import numpy as np
 
 from bench.hall import all_there, percentile, wait_for
-from ribalta.core.show.storage import StoredShow, load
+from ribalta.core.show.files.storage import StoredShow, load
 from ribalta.core.survey.job import Kind
 from ribalta.demo.children import StandIns
 from ribalta.demo.clay_cup import SHIPPED, connected

@@ -20,7 +20,7 @@ from bench.air import BareBlend, _pump
 from bench.hall import percentile, running_show, wait_for
 from bench.where import Where
 from ribalta.core.engine.program.landing import set_at_s
-from ribalta.core.show.model import Show
+from ribalta.core.show.document.model import Show
 from ribalta.demo.portraits import press
 from ribalta.desk.window import Window, dress
 from ribalta.media.mixer import Composed

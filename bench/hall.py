@@ -12,8 +12,8 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 
 from ribalta.core.base.aim import Aim
-from ribalta.core.show.model import Show
-from ribalta.core.show.storage import StoredShow, load, save
+from ribalta.core.show.document.model import Show
+from ribalta.core.show.files.storage import StoredShow, load, save
 from ribalta.demo.children import StandIns
 from ribalta.demo.clay_cup import SHIPPED, connected
 from ribalta.server.session import Session

@@ -9,8 +9,8 @@ import sys
 from bench.hall import Truth, percentile, running_show, wait_for
 from ribalta.core.optics.projection import offset_percent
 from ribalta.core.ports.shots import LandingRecord
-from ribalta.core.show.model import Framing, Show
-from ribalta.core.show.scenes import Inset, Scene, Source
+from ribalta.core.show.document.model import Framing, Show
+from ribalta.core.show.document.scenes import Inset, Scene, Source
 from ribalta.server.session import Session
 
 

@@ -17,9 +17,9 @@ from ribalta.core.engine.dryrun.rehearsal import Rehearsal, all_there
 from ribalta.core.engine.program.choosing import choices
 from ribalta.core.engine.state.live import opening_state
 from ribalta.core.planning import planner
-from ribalta.core.show.calls import Call, Item, Kind
-from ribalta.core.show.model import Axis, Camera, Control, Framing, Head, Mark, Place, Settings, ShotSize, Show
-from ribalta.core.show.playlists import Entry, Playlist
+from ribalta.core.show.automation.calls import Call, Item, Kind
+from ribalta.core.show.automation.playlists import Entry, Playlist
+from ribalta.core.show.document.model import Axis, Camera, Control, Framing, Head, Mark, Place, Settings, ShotSize, Show
 
 LATE_S = 0.12  # less than this is no lateness that anybody sees
 SIZES = (ShotSize.MEDIUM, ShotSize.MEDIUM_CLOSE_UP, ShotSize.CLOSE_UP)

@@ -13,7 +13,7 @@ from ribalta.core.engine.state.live import LiveState
 from ribalta.core.engine.views import outlook
 from ribalta.core.optics.projection import offset_percent
 from ribalta.core.ports.shots import Shot
-from ribalta.core.show.model import Show
+from ribalta.core.show.document.model import Show
 
 AHEAD = 4
 LATE_S = 0.12  # less than this is no lateness that anybody sees

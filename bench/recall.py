@@ -12,7 +12,7 @@ from bench.hall import Truth, percentile, running_show, wait_for
 from ribalta.core.engine.program.landing import set_at_s
 from ribalta.core.optics.projection import offset_percent
 from ribalta.core.ports.shots import Shot
-from ribalta.core.show.model import Framing
+from ribalta.core.show.document.model import Framing
 from ribalta.server.session import Session
 
 EACH = 30

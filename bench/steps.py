@@ -11,7 +11,7 @@ import numpy as np
 from bench.hall import running_show, wait_for
 from bench.where import steal_percent
 from ribalta.core.ports.shots import Shot
-from ribalta.core.show.model import PictureKind, PictureSource
+from ribalta.core.show.document.model import PictureKind, PictureSource
 from ribalta.media.composer import Plan
 from ribalta.media.mixer import Mixer
 from ribalta.media.source import Image

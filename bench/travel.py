@@ -7,8 +7,8 @@ import threading
 from bench.hall import Pulse, percentile, running_show, wait_for
 from ribalta.core.engine.program.landing import NEVER_S, set_at_s, time_to_set_s
 from ribalta.core.ports.shots import Shot
-from ribalta.core.show.model import Camera
-from ribalta.core.show.profiles import all_profiles
+from ribalta.core.show.document.model import Camera
+from ribalta.core.show.document.profiles import all_profiles
 from ribalta.core.survey.job import Kind
 from ribalta.server.session import Session
 from ribalta.standins.cameras import BUILDS

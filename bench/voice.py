@@ -8,7 +8,7 @@ from collections.abc import Mapping
 from pathlib import Path
 
 from ribalta.core.engine.dryrun.following import Followed, follow
-from ribalta.core.show.storage import load
+from ribalta.core.show.files.storage import load
 from ribalta.core.sound.conversation import read_conversation
 from ribalta.demo.clay_cup import CONVERSATIONS, SHIPPED
 

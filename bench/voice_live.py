@@ -13,7 +13,7 @@ from bench.hall import Truth, running_demo
 from ribalta.core.engine.dryrun.following import GRACE_S, is_right
 from ribalta.core.optics.projection import offset_percent
 from ribalta.core.ports.shots import Shot
-from ribalta.core.show.model import Show
+from ribalta.core.show.document.model import Show
 from ribalta.core.sound.conversation import Conversation, read_conversation, truths
 from ribalta.demo.children import StandIns
 from ribalta.demo.clay_cup import CONVERSATIONS

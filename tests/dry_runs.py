@@ -8,8 +8,8 @@ from ribalta.core.engine.program.landing import landing_state
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.engine.views.why import Why
 from ribalta.core.ports.shots import LandingState, Shot
-from ribalta.core.show.calls import Call
-from ribalta.core.show.macros import Macro, StepKind
+from ribalta.core.show.automation.calls import Call
+from ribalta.core.show.automation.macros import Macro, StepKind
 
 CAMERAS = ("c1", "c2", "c3", "c4")
 

@@ -11,7 +11,7 @@ from ribalta.core.base.aim import Aim
 from ribalta.core.base.clock import HandClock
 from ribalta.core.engine.program.tally import rows
 from ribalta.core.ports.messages import GoTo
-from ribalta.core.show.outputs import TallyReceiver
+from ribalta.core.show.document.outputs import TallyReceiver
 from ribalta.devices import rig as rig_module
 from ribalta.devices.drivers.index import driver_for
 from ribalta.devices.drivers.tsl.wire import Display

@@ -5,8 +5,8 @@ import pytest
 from ribalta.core.engine.loop import Engine
 from ribalta.core.engine.state.live import opening_state
 from ribalta.core.ports.messages import ClockSet
-from ribalta.core.show.calls import Call
-from ribalta.core.show.cues import Trigger, When, WhenKind
+from ribalta.core.show.automation.calls import Call
+from ribalta.core.show.automation.cues import Trigger, When, WhenKind
 from ribalta.media.bin import MediaBin
 from tests.core.hand_wound import small_show
 

@@ -20,11 +20,11 @@ from ribalta.core.engine.state.action import Action, NoParams, Outcome
 from ribalta.core.engine.state.running import VoiceMode
 from ribalta.core.engine.voice import voicing
 from ribalta.core.ports.messages import MessageCame, Notice, PictureSeen, Position, ProgramChanged, VoicesHeard
-from ribalta.core.show.calls import Call, Item, Kind
-from ribalta.core.show.cues import Trigger, When, WhenKind
-from ribalta.core.show.macros import Macro, Step, StepKind
-from ribalta.core.show.playlists import Entry, EntryKind, Playlist
-from ribalta.core.show.sound import Microphone
+from ribalta.core.show.automation.calls import Call, Item, Kind
+from ribalta.core.show.automation.cues import Trigger, When, WhenKind
+from ribalta.core.show.automation.macros import Macro, Step, StepKind
+from ribalta.core.show.automation.playlists import Entry, EntryKind, Playlist
+from ribalta.core.show.document.sound import Microphone
 from ribalta.media.mixer import Mixer
 from ribalta.media.source import Frame
 from ribalta.server.session import plan_of

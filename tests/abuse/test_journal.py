@@ -18,8 +18,8 @@ from ribalta.core.engine.journal.thinning import Thinner
 from ribalta.core.engine.loop import Engine
 from ribalta.core.engine.state.live import opening_state
 from ribalta.core.ports.messages import ShowEdited
-from ribalta.core.show import storage
-from ribalta.core.show.recovery import (
+from ribalta.core.show.files import storage
+from ribalta.core.show.files.recovery import (
     KEPT_PAST,
     VERSION,
     JournalFile,
@@ -32,7 +32,7 @@ from ribalta.core.show.recovery import (
     picture_line,
     prune_past,
 )
-from ribalta.core.show.storage import StoredShow
+from ribalta.core.show.files.storage import StoredShow
 from ribalta.server import journal_writer
 from ribalta.server.journal_writer import JournalWriter
 from ribalta.server.persistence import Chores, Safekeeping
@@ -117,7 +117,7 @@ def test_what_is_stored_while_the_disk_is_full_is_written_when_there_is_room(beg
             raise OSError(errno.ENOSPC, os.strerror(errno.ENOSPC))
         return plain(handle, data)
 
-    monkeypatch.setattr("ribalta.core.show.recovery.os.write", write)
+    monkeypatch.setattr("ribalta.core.show.files.recovery.os.write", write)
     told = []
     writer.put(line_of({"t": 1.0, "action": "take", "params": {}}))
     writer.picture("Hands.jpg", b"seen")

@@ -8,7 +8,7 @@ from pathlib import Path
 import numpy as np
 from PySide6.QtCore import QCoreApplication, QEvent
 
-from ribalta.core.show.storage import StoredShow
+from ribalta.core.show.files.storage import StoredShow
 from ribalta.desk.window import Window
 from ribalta.server.session import Session
 from tests.core.hand_wound import small_show

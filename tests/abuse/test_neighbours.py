@@ -8,7 +8,7 @@ from types import SimpleNamespace
 
 import pytest
 
-from ribalta.core.show.cues import TokenHere
+from ribalta.core.show.automation.cues import TokenHere
 from ribalta.remote import doors, incoming
 from ribalta.remote import station as station_module
 from ribalta.remote.incoming import is_shared_machine

@@ -11,10 +11,10 @@ import pytest
 
 from ribalta.core.base.aim import Aim
 from ribalta.core.ports.messages import Contact, GoTo, NoPosition, PictureSeen, PictureStands
-from ribalta.core.show.calls import Call
-from ribalta.core.show.cues import Destination, Trigger, When, WhenKind
-from ribalta.core.show.model import Head, PictureKind, PictureSource
-from ribalta.core.show.storage import StoredShow
+from ribalta.core.show.automation.calls import Call
+from ribalta.core.show.automation.cues import Destination, Trigger, When, WhenKind
+from ribalta.core.show.document.model import Head, PictureKind, PictureSource
+from ribalta.core.show.files.storage import StoredShow
 from ribalta.devices.drivers.onvif.driver import OnvifDriver
 from ribalta.devices.links.onvif import LATE, NOBODY, OnvifClient, phrase_of
 from ribalta.media import stream

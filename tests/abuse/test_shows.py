@@ -20,10 +20,10 @@ from ribalta.core.engine.program.landing import landing_state
 from ribalta.core.engine.state.live import opening_state
 from ribalta.core.picture.reading import decoded, is_sane, size_of
 from ribalta.core.ports.shots import Shot
-from ribalta.core.show import storage
-from ribalta.core.show.model import Framing, Show, unreachable
-from ribalta.core.show.storage import StoredShow, load, save
-from ribalta.core.show.templates import Template
+from ribalta.core.show.document.model import Framing, Show, unreachable
+from ribalta.core.show.document.templates import Template
+from ribalta.core.show.files import storage
+from ribalta.core.show.files.storage import StoredShow, load, save
 from ribalta.demo.clay_cup import SHIPPED
 from ribalta.devices.drivers.index import driver_for
 from ribalta.media import drawings, files

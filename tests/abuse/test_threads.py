@@ -12,8 +12,8 @@ import pytest
 from ribalta.core.base.aim import Aim
 from ribalta.core.base.clock import SystemClock
 from ribalta.core.ports.messages import Contact, GoTo, LinkTrouble, Notice, Position
-from ribalta.core.show.outputs import TallyReceiver
-from ribalta.core.show.storage import StoredShow
+from ribalta.core.show.document.outputs import TallyReceiver
+from ribalta.core.show.files.storage import StoredShow
 from ribalta.devices import rig as rig_module
 from ribalta.devices.drivers.index import driver_for
 from ribalta.devices.drivers.tsl.wire import Display

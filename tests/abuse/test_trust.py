@@ -5,11 +5,11 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
 from ribalta.core.ports.messages import Notice, OutputEnded
-from ribalta.core.show.cues import Destination, Listening
-from ribalta.core.show.deeds import deeds
-from ribalta.core.show.outputs import Outputs, TallyReceiver
-from ribalta.core.show.scenes import Medium
-from ribalta.core.show.storage import StoredShow
+from ribalta.core.show.automation.cues import Destination, Listening
+from ribalta.core.show.document.deeds import deeds
+from ribalta.core.show.document.outputs import Outputs, TallyReceiver
+from ribalta.core.show.document.scenes import Medium
+from ribalta.core.show.files.storage import StoredShow
 from ribalta.desk import bars
 from ribalta.desk.window import Window
 from ribalta.server.session import Session

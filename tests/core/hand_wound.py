@@ -10,7 +10,7 @@ from ribalta.core.engine.state.live import opening_state
 from ribalta.core.motion.gliding import Glide
 from ribalta.core.ports.messages import Contact, Event, GlideTo, GoTo, Notice, PictureSeen, Position, Request
 from ribalta.core.ports.shots import LandingRecord
-from ribalta.core.show.model import Camera, Control, Framing, Head, PictureSource, Settings, Show
+from ribalta.core.show.document.model import Camera, Control, Framing, Head, PictureSource, Settings, Show
 
 STEP_S = 0.01
 REPORT_EVERY_S = 0.05

@@ -23,8 +23,8 @@ from ribalta.core.ports.messages import (
     TurnBy,
 )
 from ribalta.core.ports.shots import LandingState, SettingLive, Shot
-from ribalta.core.show.model import Axis, Head, Measured, PictureSource, Show
-from ribalta.core.show.settings import SETTINGS
+from ribalta.core.show.document.model import Axis, Head, Measured, PictureSource, Show
+from ribalta.core.show.document.settings import SETTINGS
 from tests.core.hand_wound import Hall, small_show
 
 

@@ -5,8 +5,8 @@ from pathlib import Path
 import pytest
 
 from ribalta.core.base.faults import LocalFault
-from ribalta.core.show.carry import COLUMNS, read_table, rows_of, write_table
-from ribalta.core.show.model import ShotSize
+from ribalta.core.show.document.model import ShotSize
+from ribalta.core.show.files.carry import COLUMNS, read_table, rows_of, write_table
 from ribalta.demo.clay_cup import clay_cup
 
 HEADER = ",".join(COLUMNS)

@@ -3,7 +3,7 @@
 from ribalta.core.engine.program.choosing import choices, mark_numbered
 from ribalta.core.engine.program.landing import time_to_set_s
 from ribalta.core.ports.shots import Shot
-from ribalta.core.show.model import Mark
+from ribalta.core.show.document.model import Mark
 from tests.core.hand_wound import Hall, small_show
 
 MARKS = (Mark(id="m1", name="Ines", x_m=0, y_m=5), Mark(id="m2", name="Bram", x_m=2, y_m=5))

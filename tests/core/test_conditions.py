@@ -9,11 +9,11 @@ from ribalta.core.engine.automation.conditions import holds
 from ribalta.core.engine.program.landing import landing_state
 from ribalta.core.ports.messages import OutputEnded, PictureSeen
 from ribalta.core.ports.shots import LandingState, Shot
-from ribalta.core.show.calls import Item, Kind
-from ribalta.core.show.macros import OF_NOTHING, Condition, Is
-from ribalta.core.show.model import Show
-from ribalta.core.show.outputs import Outputs
-from ribalta.core.show.sound import Microphone
+from ribalta.core.show.automation.calls import Item, Kind
+from ribalta.core.show.automation.macros import OF_NOTHING, Condition, Is
+from ribalta.core.show.document.model import Show
+from ribalta.core.show.document.outputs import Outputs
+from ribalta.core.show.document.sound import Microphone
 from tests.core.hand_wound import Hall
 from tests.core.test_switching import composed_show
 from tests.depth import examples

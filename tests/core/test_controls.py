@@ -5,9 +5,9 @@ import pytest
 from ribalta.core.engine.controls import Controls
 from ribalta.core.engine.views.pad_state import lights
 from ribalta.core.ports.messages import DeskShortcuts, InUse
-from ribalta.core.show.calls import Call, Item, Kind
-from ribalta.core.show.cues import How, Pad, Page, Shortcut
-from ribalta.core.show.uses import faults, uses
+from ribalta.core.show.automation.calls import Call, Item, Kind
+from ribalta.core.show.automation.cues import How, Pad, Page, Shortcut
+from ribalta.core.show.document.uses import faults, uses
 from tests.core.hand_wound import Hall, small_show
 
 

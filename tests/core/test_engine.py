@@ -11,7 +11,7 @@ from ribalta.core.engine.program.landing import landing_state, time_to_set_s
 from ribalta.core.engine.state.action import Action, NoParams
 from ribalta.core.ports.messages import GlideTo, PictureSeen, PictureWanted, ProgramChanged
 from ribalta.core.ports.shots import LandingState, Shot
-from ribalta.core.show.model import LandingRule
+from ribalta.core.show.document.model import LandingRule
 from tests.core.hand_wound import Hall, small_show
 from tests.depth import examples
 

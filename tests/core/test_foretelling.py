@@ -11,8 +11,8 @@ from ribalta.core.engine.dryrun.rehearsal import Rehearsal
 from ribalta.core.engine.views import outlook
 from ribalta.core.planning.foretelling import Wanted, foretell, travel_s
 from ribalta.core.planning.mending import mends
-from ribalta.core.show.calls import Call
-from ribalta.core.show.playlists import Playlist
+from ribalta.core.show.automation.calls import Call
+from ribalta.core.show.automation.playlists import Playlist
 from tests.core.hand_wound import small_show
 from tests.core.test_playlists import F, at_first, hall_with, seen
 from tests.depth import examples

@@ -17,8 +17,8 @@ from ribalta.core.ports.messages import (
     SettingReported,
 )
 from ribalta.core.ports.shots import Judgement, Shot
-from ribalta.core.show.model import Head, Mark, ShotSize
-from ribalta.core.show.settings import SETTINGS
+from ribalta.core.show.document.model import Head, Mark, ShotSize
+from ribalta.core.show.document.settings import SETTINGS
 from tests.core.hand_wound import Hall, small_show
 
 

@@ -21,7 +21,7 @@ from ribalta.core.engine.program.landing import (
 from ribalta.core.engine.state.live import LiveState, opening_state
 from ribalta.core.ports.messages import Contact, DeviceRefused, Notice, PictureSeen, PictureStands, Position
 from ribalta.core.ports.shots import LandingState, Shot
-from ribalta.core.show.calls import Call
+from ribalta.core.show.automation.calls import Call
 from tests.core.hand_wound import Hall, small_show
 
 SET, TRAVELLING, OFF, NO_CONTACT = LandingState

@@ -20,7 +20,7 @@ from ribalta.core.picture.layering import (
     rounded,
 )
 from ribalta.core.picture.wipes import SHAPES, Ease, eased, mask_of, order_of
-from ribalta.core.show.scenes import Easing, WipeShape
+from ribalta.core.show.document.scenes import Easing, WipeShape
 
 SIZE = (160, 90)
 SCRATCH = Scratch(8, 8)

@@ -8,8 +8,8 @@ from ribalta.core.engine.journal.replaying import replay
 from ribalta.core.engine.loop import Engine
 from ribalta.core.ports.causes import By, Ran
 from ribalta.core.ports.messages import Logged, Notice, ProgramChanged
-from ribalta.core.show.calls import Call, Item, Kind
-from ribalta.core.show.macros import Condition, Is, Macro, Step, StepKind, walk
+from ribalta.core.show.automation.calls import Call, Item, Kind
+from ribalta.core.show.automation.macros import Condition, Is, Macro, Step, StepKind, walk
 from tests.core.hand_wound import Hall, small_show
 from tests.depth import examples
 

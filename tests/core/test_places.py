@@ -12,9 +12,9 @@ from hypothesis import strategies as st
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.optics.projection import Pose, point_to_pan_tilt
 from ribalta.core.optics.resection import Sight, solve_pose
-from ribalta.core.show.floorplan import PlanMark, read_plan, write_plan
-from ribalta.core.show.model import Camera, Mark, Place
-from ribalta.core.show.profiles import SHIPPED, all_profiles, read_profile
+from ribalta.core.show.document.model import Camera, Mark, Place
+from ribalta.core.show.document.profiles import SHIPPED, all_profiles, read_profile
+from ribalta.core.show.files.floorplan import PlanMark, read_plan, write_plan
 from ribalta.demo.clay_cup import clay_cup
 
 MARKS = [(m.name, m.x_m, m.y_m, m.height_m) for m in clay_cup().marks]

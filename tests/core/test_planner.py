@@ -11,7 +11,7 @@ from ribalta.core.base.aim import Aim
 from ribalta.core.planning import planner
 from ribalta.core.planning.foretelling import Wanted, foretell
 from ribalta.core.planning.planner import Rules, Wish
-from ribalta.core.show.model import Camera, Control, Framing, Head, Mark, Place, ShotSize, Show
+from ribalta.core.show.document.model import Camera, Control, Framing, Head, Mark, Place, ShotSize, Show
 from tests.depth import examples
 
 MARKS = (("a", -2.0, 5.0), ("b", 2.0, 5.0), ("z", 0.0, 9.0))

@@ -10,7 +10,7 @@ from ribalta.core.planning.figure import figure_at
 from ribalta.core.planning.filling import planned
 from ribalta.core.planning.fit import fit_of, fit_of_framing, suggestions
 from ribalta.core.planning.naming import guess
-from ribalta.core.show.model import Camera, Framing, Mark, Obstacle, ShotSize, Show
+from ribalta.core.show.document.model import Camera, Framing, Mark, Obstacle, ShotSize, Show
 from ribalta.demo.clay_cup import clay_cup
 from ribalta.standins.cameras import BUILDS
 from ribalta.standins.hall.view import View

@@ -12,13 +12,13 @@ from ribalta.core.engine.journal.replaying import replay
 from ribalta.core.engine.program.landing import NEVER_S
 from ribalta.core.engine.views import outlook
 from ribalta.core.ports.messages import GoTo, PictureStands, VoicesHeard
-from ribalta.core.show.calls import Item, Kind
-from ribalta.core.show.macros import Macro
-from ribalta.core.show.playlist_file import as_table, read_table, write_table
-from ribalta.core.show.playlists import Aside, Entry, EntryKind, Playlist, Unit
-from ribalta.core.show.scenes import CUT, Transition, TransitionKind
-from ribalta.core.show.sound import Microphone
-from ribalta.core.show.storage import load
+from ribalta.core.show.automation.calls import Item, Kind
+from ribalta.core.show.automation.macros import Macro
+from ribalta.core.show.automation.playlists import Aside, Entry, EntryKind, Playlist, Unit
+from ribalta.core.show.document.scenes import CUT, Transition, TransitionKind
+from ribalta.core.show.document.sound import Microphone
+from ribalta.core.show.files.playlist_file import as_table, read_table, write_table
+from ribalta.core.show.files.storage import load
 from ribalta.demo.clay_cup import SHIPPED
 from tests.core.hand_wound import Hall, small_show
 from tests.depth import examples

@@ -11,11 +11,11 @@ from pathlib import Path
 import pytest
 
 from ribalta.core.base.faults import LocalFault
-from ribalta.core.show import recovery, storage
-from ribalta.core.show.model import SCHEMA_VERSION, Show, unreachable
-from ribalta.core.show.recovery import JournalFile, find_recovery, journal_path, keep_line, line_of, picture_line
-from ribalta.core.show.scenes import Transition, TransitionKind
-from ribalta.core.show.storage import StoredShow
+from ribalta.core.show.document.model import SCHEMA_VERSION, Show, unreachable
+from ribalta.core.show.document.scenes import Transition, TransitionKind
+from ribalta.core.show.files import recovery, storage
+from ribalta.core.show.files.recovery import JournalFile, find_recovery, journal_path, keep_line, line_of, picture_line
+from ribalta.core.show.files.storage import StoredShow
 from tests.core.hand_wound import small_show
 
 OLD_SHOW = Path(__file__).parents[1] / "golden" / "show-v1.json"

@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 from ribalta.core.engine.journal.replaying import replay
 from ribalta.core.engine.program.landing import parts
 from ribalta.core.ports.shots import BARE, Shot
-from ribalta.core.show.scenes import Easing, Inset, Scene, Source, Title, Transition, TransitionKind, WipeShape
+from ribalta.core.show.document.scenes import Easing, Inset, Scene, Source, Title, Transition, TransitionKind, WipeShape
 from tests.core.hand_wound import Hall, small_show
 from tests.depth import examples
 

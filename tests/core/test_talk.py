@@ -13,9 +13,9 @@ from ribalta.core.engine.loop import Engine
 from ribalta.core.planning import talk as talking
 from ribalta.core.planning.planner import side_of
 from ribalta.core.planning.talk import talk_of
-from ribalta.core.show.calls import Call
-from ribalta.core.show.model import Camera, Control, Framing, Head, Mark, Place, ShotSize, Show
-from ribalta.core.show.storage import load
+from ribalta.core.show.automation.calls import Call
+from ribalta.core.show.document.model import Camera, Control, Framing, Head, Mark, Place, ShotSize, Show
+from ribalta.core.show.files.storage import load
 from ribalta.core.sound.conversation import Conversation, Turn
 from ribalta.demo.clay_cup import SHIPPED
 from tests.depth import examples

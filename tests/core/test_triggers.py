@@ -10,11 +10,11 @@ from ribalta.core.engine.loop import Engine
 from ribalta.core.engine.state.live import opening_state
 from ribalta.core.ports.causes import By, Ran
 from ribalta.core.ports.messages import MessageCame, OutputEnded, RoomLeft
-from ribalta.core.show.calls import Call, Item, Kind
-from ribalta.core.show.cues import Trigger, When, WhenKind
-from ribalta.core.show.macros import Condition, Is
-from ribalta.core.show.scenes import Scene, Source
-from ribalta.core.show.sound import Microphone
+from ribalta.core.show.automation.calls import Call, Item, Kind
+from ribalta.core.show.automation.cues import Trigger, When, WhenKind
+from ribalta.core.show.automation.macros import Condition, Is
+from ribalta.core.show.document.scenes import Scene, Source
+from ribalta.core.show.document.sound import Microphone
 from tests.core.hand_wound import Hall, small_show
 
 SCENE = Item(kind=Kind.SCENE, id="s1", called="Jury")

@@ -5,13 +5,22 @@ from hypothesis import strategies as st
 
 from ribalta.core.engine.state.live import opening_state
 from ribalta.core.engine.views.offers import call_words
-from ribalta.core.show import storage
-from ribalta.core.show.calls import Call, Item, Kind, arguments_of, following_items, following_position, items_of, named
-from ribalta.core.show.cues import Pad, Page, Shortcut, Trigger, When, WhenKind
-from ribalta.core.show.macros import Condition, Is, Macro, Step, StepKind
-from ribalta.core.show.playlists import Entry, EntryKind, Playlist
-from ribalta.core.show.scenes import Scene, Source, Title
-from ribalta.core.show.uses import faults, used_words, users, uses, without_uses
+from ribalta.core.show.automation.calls import (
+    Call,
+    Item,
+    Kind,
+    arguments_of,
+    following_items,
+    following_position,
+    items_of,
+    named,
+)
+from ribalta.core.show.automation.cues import Pad, Page, Shortcut, Trigger, When, WhenKind
+from ribalta.core.show.automation.macros import Condition, Is, Macro, Step, StepKind
+from ribalta.core.show.automation.playlists import Entry, EntryKind, Playlist
+from ribalta.core.show.document.scenes import Scene, Source, Title
+from ribalta.core.show.document.uses import faults, used_words, users, uses, without_uses
+from ribalta.core.show.files import storage
 from tests.core.hand_wound import small_show
 from tests.depth import examples
 

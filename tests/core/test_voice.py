@@ -18,10 +18,10 @@ from ribalta.core.planning.voice import NOBODY
 from ribalta.core.ports.causes import By
 from ribalta.core.ports.messages import Position, VoicesHeard
 from ribalta.core.ports.shots import Shot
-from ribalta.core.show.model import Mark, ShotSize, Show
-from ribalta.core.show.sound import Microphone
-from ribalta.core.show.storage import load
-from ribalta.core.show.voice import Interjections, VoiceFollow
+from ribalta.core.show.document.model import Mark, ShotSize, Show
+from ribalta.core.show.document.sound import Microphone
+from ribalta.core.show.document.voice import Interjections, VoiceFollow
+from ribalta.core.show.files.storage import load
 from ribalta.core.sound.conversation import BLOCK_S, Conversation, Turn, blocks, read_conversation, truths
 from ribalta.core.sound.gates import Gates, Gating
 from ribalta.demo.clay_cup import CONVERSATIONS, SHIPPED

@@ -19,8 +19,8 @@ from ribalta.core.engine.program.landing import landing_state, parts, progress, 
 from ribalta.core.engine.views import outlook
 from ribalta.core.ports.messages import REPORT_KINDS, GlideTo, GoTo, Notice, Position, Report, Severity, ShowEdited
 from ribalta.core.ports.shots import Shot
-from ribalta.core.show.model import Show
-from ribalta.core.show.storage import load
+from ribalta.core.show.document.model import Show
+from ribalta.core.show.files.storage import load
 from ribalta.demo.clay_cup import SHIPPED
 from tests.depth import examples
 

@@ -9,8 +9,8 @@ from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine.controls import Controls
 from ribalta.core.ports.causes import BY_HAND
 from ribalta.core.ports.messages import Notice, Severity
-from ribalta.core.show.model import Show
-from ribalta.core.show.profiles import SHIPPED, Profile, all_profiles
+from ribalta.core.show.document.model import Show
+from ribalta.core.show.document.profiles import SHIPPED, Profile, all_profiles
 from ribalta.core.sound.levels import Level
 from ribalta.core.survey.job import Job, Kind
 from tests.core.hand_wound import Hall

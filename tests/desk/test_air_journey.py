@@ -15,8 +15,8 @@ from ribalta.core.engine.program.landing import landing_state
 from ribalta.core.optics.projection import offset_percent
 from ribalta.core.ports.messages import Notice
 from ribalta.core.ports.shots import LandingState, Shot
-from ribalta.core.show.recovery import find_recovery
-from ribalta.core.show.storage import load
+from ribalta.core.show.files.recovery import find_recovery
+from ribalta.core.show.files.storage import load
 from ribalta.demo.children import StandIns
 from ribalta.demo.clay_cup import SHIPPED
 from ribalta.demo.portraits import press
@@ -245,8 +245,8 @@ def test_a_name_is_typed_in_place_and_no_show_key_fires_meanwhile(open_desk):
 
 
 def test_an_empty_show_and_a_long_name_are_drawn_without_complaint(app, open_desk, tmp_path):
-    from ribalta.core.show.model import Show
-    from ribalta.core.show.storage import StoredShow
+    from ribalta.core.show.document.model import Show
+    from ribalta.core.show.files.storage import StoredShow
     from tests.desk.conftest import Desk
 
     empty = Desk(StoredShow(Show()), None)

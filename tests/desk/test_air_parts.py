@@ -13,7 +13,7 @@ from ribalta.core.base.aim import Aim
 from ribalta.core.engine.catalogue import CATALOGUE
 from ribalta.core.ports.messages import GlideTo, Notice, PictureSeen, Severity
 from ribalta.core.ports.shots import LandingRecord, LandingState, Shot
-from ribalta.core.show.model import LETTERS, Framing
+from ribalta.core.show.document.model import LETTERS, Framing
 from ribalta.demo.portraits import press
 from ribalta.desk import footlights, look
 from ribalta.desk.air import board as board_module

@@ -10,7 +10,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QApplication
 
-from ribalta.core.show.model import Show
+from ribalta.core.show.document.model import Show
 from ribalta.desk.window import Window
 from tests.core.hand_wound import small_show
 from tests.core.test_whole_catalogue import OPENING, Made

@@ -11,8 +11,8 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QFileDialog
 
 from ribalta.core.ports.shots import Shot
-from ribalta.core.show.scenes import Inset, Medium, Scene, Source, Title, Transition, TransitionKind
-from ribalta.core.show.sound import Microphone
+from ribalta.core.show.document.scenes import Inset, Medium, Scene, Source, Title, Transition, TransitionKind
+from ribalta.core.show.document.sound import Microphone
 from ribalta.core.sound.levels import Level
 from ribalta.demo.portraits import press
 from ribalta.desk.air.layout import SCENES, Place

@@ -8,7 +8,7 @@ from ribalta.core.base.aim import STILL
 from ribalta.core.engine.program.landing import set_at_s
 from ribalta.core.optics.projection import offset_percent
 from ribalta.core.ports.shots import Judgement, Shot
-from ribalta.core.show.model import LETTERS
+from ribalta.core.show.document.model import LETTERS
 from ribalta.core.survey.job import Kind
 from tests.desk.virtual_pad import LEFT_X, virtual_pad
 

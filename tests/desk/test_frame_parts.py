@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QApplication, QFileDialog
 from ribalta.core.base.aim import Aim
 from ribalta.core.ports.messages import Compared, GlideTo
 from ribalta.core.ports.shots import Judgement
-from ribalta.core.show.model import Mark
+from ribalta.core.show.document.model import Mark
 from ribalta.core.survey.job import Kind
 from ribalta.desk.frame.monitor import offset_of
 from ribalta.desk.frame.words import about, age_words, state_words
@@ -314,7 +314,7 @@ def test_sixty_framings_with_long_names_are_on_six_pages(window, hall):
 
 
 def test_without_cameras_it_says_what_to_do(app):
-    from ribalta.core.show.model import Show
+    from ribalta.core.show.document.model import Show
 
     made = Window(HandWoundSession(Show(marks=(Mark(id="m1", name="A", x_m=0, y_m=0),))))
     made.show()

@@ -8,9 +8,9 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from ribalta.app.cli import main
-from ribalta.core.show.model import Mark
-from ribalta.core.show.playlists import Entry, EntryKind, Unit
-from ribalta.core.show.storage import StoredShow, save
+from ribalta.core.show.automation.playlists import Entry, EntryKind, Unit
+from ribalta.core.show.document.model import Mark
+from ribalta.core.show.files.storage import StoredShow, save
 from ribalta.demo.clay_cup import SHIPPED
 from ribalta.desk.air.then import playlist_words
 from ribalta.desk.window import Window

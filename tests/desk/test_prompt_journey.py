@@ -7,7 +7,7 @@ from PySide6.QtTest import QTest
 from pythonosc.udp_client import SimpleUDPClient
 
 from ribalta.core.ports.causes import By
-from ribalta.core.show.macros import StepKind
+from ribalta.core.show.automation.macros import StepKind
 from ribalta.desk.cue.steps import NEW_STEPS
 from tests import dry_runs
 from tests.desk.test_cue_parts import type_in

@@ -11,10 +11,10 @@ from PySide6.QtWidgets import QApplication, QMenu
 from ribalta.core.engine.views.offers import offers, search
 from ribalta.core.ports.causes import By
 from ribalta.core.ports.messages import MessageCame
-from ribalta.core.show.calls import Call
-from ribalta.core.show.cues import How, Shortcut
-from ribalta.core.show.macros import StepKind
-from ribalta.core.show.shortcut_file import read_shortcuts, write_shortcuts
+from ribalta.core.show.automation.calls import Call
+from ribalta.core.show.automation.cues import How, Shortcut
+from ribalta.core.show.automation.macros import StepKind
+from ribalta.core.show.files.shortcut_file import read_shortcuts, write_shortcuts
 from ribalta.demo.portraits import press
 from ribalta.desk.cue.shortcuts import GIVEN
 from ribalta.desk.window import Window

@@ -6,9 +6,9 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QComboBox, QLineEdit, QPushButton, QWidget
 
 from ribalta.core.base.aim import Aim
-from ribalta.core.show import storage
-from ribalta.core.show.model import PictureKind, Protocol, Show
-from ribalta.core.show.storage import StoredShow, load
+from ribalta.core.show.document.model import PictureKind, Protocol, Show
+from ribalta.core.show.files import storage
+from ribalta.core.show.files.storage import StoredShow, load
 from ribalta.core.survey.job import Kind
 from ribalta.standins.onvif import PASSWORD, USER
 from tests.desk.conftest import Desk

@@ -11,8 +11,8 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog, QPushButton
 
 from ribalta.core.ports.messages import Heard, LinkTrouble, NoPosition, SettingReported
-from ribalta.core.show.model import Head, Mark, Measured, PictureKind, Protocol, Show
-from ribalta.core.show.settings import SETTINGS
+from ribalta.core.show.document.model import Head, Mark, Measured, PictureKind, Protocol, Show
+from ribalta.core.show.document.settings import SETTINGS
 from ribalta.core.survey.job import Finding, Job, Kind, Remedy
 from ribalta.desk.air.board import blind_words
 from ribalta.desk.rig.cameras import contact_words, link_words, reached

@@ -9,8 +9,8 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from ribalta.core.engine.dryrun.rehearsal import all_there
-from ribalta.core.show.playlists import Wished
-from ribalta.core.show.storage import load
+from ribalta.core.show.automation.playlists import Wished
+from ribalta.core.show.files.storage import load
 from ribalta.core.sound.gates import GateView
 from ribalta.demo.clay_cup import CONVERSATIONS, SHIPPED
 from ribalta.desk.window import Window

@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterator
 import pytest
 
 from ribalta.core.ports.messages import Position
-from ribalta.core.show.model import Head as HeadModel
+from ribalta.core.show.document.model import Head as HeadModel
 from ribalta.devices import discovery
 from ribalta.devices.drivers.onvif import wire as onvif_wire
 from ribalta.devices.drivers.onvif.driver import OnvifDriver

@@ -12,7 +12,7 @@ import pytest
 from ribalta.core.base.clock import SystemClock
 from ribalta.core.base.faults import RemoteFault
 from ribalta.core.ports.messages import Contact, LinkTrouble, Position
-from ribalta.core.show.model import Camera, Control, Head, PictureSource, Protocol
+from ribalta.core.show.document.model import Camera, Control, Head, PictureSource, Protocol
 from ribalta.devices.links.addresses import check_host
 from ribalta.devices.rig import Rig
 from ribalta.standins.body import Body

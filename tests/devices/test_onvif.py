@@ -28,8 +28,8 @@ from ribalta.core.ports.messages import (
     Remember,
     TurnBy,
 )
-from ribalta.core.show.model import Head as HeadModel
-from ribalta.core.show.model import Protocol
+from ribalta.core.show.document.model import Head as HeadModel
+from ribalta.core.show.document.model import Protocol
 from ribalta.core.survey.probes import Door
 from ribalta.devices import discovery, probing
 from ribalta.devices.drivers.onvif import wire

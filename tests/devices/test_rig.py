@@ -9,7 +9,7 @@ import pytest
 from ribalta.core.base.aim import Aim
 from ribalta.core.base.clock import SystemClock
 from ribalta.core.ports.messages import Contact, GoTo, LinkTrouble, Position
-from ribalta.core.show.model import Camera, Control, Head
+from ribalta.core.show.document.model import Camera, Control, Head
 from ribalta.devices.links.udp import UdpLink
 from ribalta.devices.rig import Rig
 from ribalta.standins.body import Body

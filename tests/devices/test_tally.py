@@ -8,7 +8,7 @@ import pytest
 
 from ribalta.core.engine.program.tally import rows
 from ribalta.core.ports.messages import Adjust, SettingReported
-from ribalta.core.show.outputs import TallyReceiver
+from ribalta.core.show.document.outputs import TallyReceiver
 from ribalta.devices.drivers.tsl.wire import LARGEST, Display, v31, v50
 from ribalta.devices.tally import TallySender
 from ribalta.standins.tally_display import Shown, TallyDisplay, understood

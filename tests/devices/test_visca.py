@@ -22,7 +22,7 @@ from ribalta.core.ports.messages import (
     SettingReported,
     TurnBy,
 )
-from ribalta.core.show.model import Head as HeadModel
+from ribalta.core.show.document.model import Head as HeadModel
 from ribalta.devices.drivers.visca import wire
 from ribalta.devices.drivers.visca.adjusting import ROWS as SETTINGS
 from ribalta.devices.drivers.visca.dialects import Bare, Dialect

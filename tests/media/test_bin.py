@@ -13,8 +13,8 @@ from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine.program.in_use import media_in_use
 from ribalta.core.engine.state.live import opening_state
 from ribalta.core.ports.shots import MediumLive, Shot
-from ribalta.core.show.model import Show
-from ribalta.core.show.scenes import Inset, Medium, Scene, Source, Title
+from ribalta.core.show.document.model import Show
+from ribalta.core.show.document.scenes import Inset, Medium, Scene, Source, Title
 from ribalta.media import drawings, open_clips
 from ribalta.media.bin import FULL, KEPT_PICTURES, MediaBin
 from ribalta.media.clips import Clip

@@ -5,7 +5,7 @@ import pytest
 
 from ribalta.core.picture.layering import Drawing
 from ribalta.core.ports.shots import BARE, Changeover, Dark, Fading, Shot
-from ribalta.core.show.scenes import Inset, Key, KeyKind, Source, Title, Transition, TransitionKind, WipeShape
+from ribalta.core.show.document.scenes import Inset, Key, KeyKind, Source, Title, Transition, TransitionKind, WipeShape
 from ribalta.media.composer import CARD, Composer, Plan
 
 WIDE, TALL = 320, 180

@@ -12,8 +12,8 @@ import pytest
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.picture.layering import Drawing
 from ribalta.core.ports.shots import BARE, Shot
-from ribalta.core.show.outputs import Outputs as WhereOut
-from ribalta.core.show.scenes import Inset, Source
+from ribalta.core.show.document.outputs import Outputs as WhereOut
+from ribalta.core.show.document.scenes import Inset, Source
 from ribalta.media import virtual_camera
 from ribalta.media.composer import Plan
 from ribalta.media.mixer import Mixer

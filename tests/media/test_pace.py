@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ribalta.core.show.model import PictureKind, PictureSource
+from ribalta.core.show.document.model import PictureKind, PictureSource
 from ribalta.media import stream
 from ribalta.media.pace import Pace
 from ribalta.media.stream import StreamPicture

@@ -15,7 +15,7 @@ import cv2
 import numpy as np
 import pytest
 
-from ribalta.core.show.scenes import Source
+from ribalta.core.show.document.scenes import Source
 from ribalta.core.sound.levels import RATE
 from ribalta.media import recorder
 from ribalta.media.carrier import Carrier

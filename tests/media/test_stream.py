@@ -10,7 +10,7 @@ import av
 import numpy as np
 import pytest
 
-from ribalta.core.show.model import Camera, PictureKind, PictureSource
+from ribalta.core.show.document.model import Camera, PictureKind, PictureSource
 from ribalta.media.sources import Sources
 from ribalta.media.stream import StreamPicture, _address, refused
 

@@ -21,8 +21,8 @@ from ribalta.core.engine.controls import Controls
 from ribalta.core.engine.views.addresses import arguments_of, by_osc, described, osc_address
 from ribalta.core.ports.causes import Ran
 from ribalta.core.ports.messages import MessageCame, Notice, Send
-from ribalta.core.show.calls import Call
-from ribalta.core.show.cues import Destination, Listening, Shortcut
+from ribalta.core.show.automation.calls import Call
+from ribalta.core.show.automation.cues import Destination, Listening, Shortcut
 from ribalta.remote import osc
 from ribalta.remote.midi import told_apart
 from ribalta.remote.station import Station

@@ -4,7 +4,7 @@ from collections.abc import Callable
 
 import pytest
 
-from ribalta.core.show.storage import load
+from ribalta.core.show.files.storage import load
 from ribalta.demo.clay_cup import SHIPPED
 from tests.dry_runs import framing_id, off_time
 from tests.survey.wound import World

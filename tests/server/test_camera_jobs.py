@@ -11,7 +11,7 @@ from keyring.backends import fail, null
 from ribalta.core.base.aim import Aim
 from ribalta.core.optics.projection import point_to_pan_tilt
 from ribalta.core.ports.messages import Contact, Notice, Position, Severity
-from ribalta.core.show.model import Mark
+from ribalta.core.show.document.model import Mark
 from ribalta.devices.secrets import Secrets
 from ribalta.server.camera_jobs import Workshop
 from tests.core.hand_wound import Hall, small_show

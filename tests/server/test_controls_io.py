@@ -8,11 +8,11 @@ import pytest
 
 from ribalta.core.ports.causes import By, Cause
 from ribalta.core.ports.messages import Learned, Notice
-from ribalta.core.show.calls import Call
-from ribalta.core.show.cues import Pad, Page, Shortcut, Surface, Trigger, When, WhenKind
-from ribalta.core.show.model import Camera, Show
-from ribalta.core.show.shortcut_file import desk_path, read_shortcuts, write_shortcuts
-from ribalta.core.show.storage import StoredShow
+from ribalta.core.show.automation.calls import Call
+from ribalta.core.show.automation.cues import Pad, Page, Shortcut, Surface, Trigger, When, WhenKind
+from ribalta.core.show.document.model import Camera, Show
+from ribalta.core.show.files.shortcut_file import desk_path, read_shortcuts, write_shortcuts
+from ribalta.core.show.files.storage import StoredShow
 from ribalta.server.controls_io import kept_token
 from ribalta.server.session import Session
 from tests.remote.test_messages import FakePorts, wait_for

@@ -14,8 +14,8 @@ import pytest
 from bench.hall import Pulse
 
 from ribalta.core.base.faults import LocalFault
-from ribalta.core.show.model import Camera, Control, Framing, Protocol
-from ribalta.core.show.storage import StoredShow, load
+from ribalta.core.show.document.model import Camera, Control, Framing, Protocol
+from ribalta.core.show.files.storage import StoredShow, load
 from ribalta.core.survey.job import Finding, Kind
 from ribalta.demo.children import StandIns
 from ribalta.demo.clay_cup import SHIPPED, connected

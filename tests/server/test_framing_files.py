@@ -5,7 +5,7 @@ import numpy as np
 import pytest
 
 from ribalta.core.base.faults import LocalFault
-from ribalta.core.show.storage import StoredShow, load, save
+from ribalta.core.show.files.storage import StoredShow, load, save
 from ribalta.demo.clay_cup import SHIPPED
 from ribalta.server.import_export import framing_files
 

@@ -8,9 +8,9 @@ from ribalta.core.engine.dryrun.rehearsal import rehearse
 from ribalta.core.engine.views import outlook
 from ribalta.core.ports.messages import Logged, Notice
 from ribalta.core.ports.shots import LandingRecord
-from ribalta.core.show.calls import Call
-from ribalta.core.show.model import Show
-from ribalta.core.show.storage import StoredShow, load
+from ribalta.core.show.automation.calls import Call
+from ribalta.core.show.document.model import Show
+from ribalta.core.show.files.storage import StoredShow, load
 from ribalta.demo.clay_cup import SHIPPED, connected
 from ribalta.server.session import Session
 from tests.survey.wound import World

@@ -6,7 +6,7 @@ import pytest
 
 from ribalta.core.base.aim import Aim
 from ribalta.core.base.faults import RemoteFault
-from ribalta.core.show.model import Control, Framing, Protocol
+from ribalta.core.show.document.model import Control, Framing, Protocol
 from ribalta.core.survey.checking import Checking
 from ribalta.core.survey.job import Finding
 from ribalta.core.survey.probes import Door

@@ -22,8 +22,8 @@ from ribalta.core.engine.state.live import LiveState, opening_state
 from ribalta.core.optics.projection import view_to_mount
 from ribalta.core.picture.registration import Grey
 from ribalta.core.ports.messages import Event, PictureSeen, PictureWanted, Position, Report
-from ribalta.core.show.model import Camera, Control, Place, Show
-from ribalta.core.show.profiles import SHIPPED, read_profile
+from ribalta.core.show.document.model import Camera, Control, Place, Show
+from ribalta.core.show.document.profiles import SHIPPED, read_profile
 from ribalta.core.survey.field_of_view import pixels_to_rays
 from ribalta.core.survey.hands import Look, Stopped
 from ribalta.core.survey.job import Finding

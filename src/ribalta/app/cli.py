@@ -78,7 +78,7 @@ def _parser() -> argparse.ArgumentParser:
 
 def _run(arguments: argparse.Namespace) -> int:
     if arguments.command == "schema":
-        from ribalta.core.show.model import Show
+        from ribalta.core.show.document.model import Show
 
         print(json.dumps(Show.model_json_schema(), indent=2))
         return 0
@@ -88,7 +88,7 @@ def _run(arguments: argparse.Namespace) -> int:
         write(arguments.folder)
         return 0
     if arguments.command == "profile":
-        from ribalta.core.show.profiles import own_folder, read_profile
+        from ribalta.core.show.document.profiles import own_folder, read_profile
 
         found = read_profile(arguments.profile)
         print(f"“{found.name}” is whole. Put it into {own_folder()} to choose it in Rig.")

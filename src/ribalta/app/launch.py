@@ -13,8 +13,8 @@ from PySide6.QtWidgets import QApplication
 
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.ports.messages import Notice, Severity
-from ribalta.core.show.model import Show
-from ribalta.core.show.storage import StoredShow, load, save
+from ribalta.core.show.document.model import Show
+from ribalta.core.show.files.storage import StoredShow, load, save
 from ribalta.demo.children import StandIns
 from ribalta.demo.clay_cup import SHIPPED, connected
 from ribalta.desk.gamepad import pads_of_this_machine

@@ -9,7 +9,7 @@ from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine.catalogue import CATALOGUE, Catalogue
 from ribalta.core.engine.state.action import Action
 from ribalta.core.engine.views.addresses import described
-from ribalta.core.show.shortcut_file import ShortcutFile
+from ribalta.core.show.files.shortcut_file import ShortcutFile
 
 HEAD = """# Every action
 

@@ -9,8 +9,8 @@ from typing import Protocol
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine.dryrun.following import Followed, follow
 from ribalta.core.engine.dryrun.rehearsal import Report, rehearse
-from ribalta.core.show.calls import Call
-from ribalta.core.show.storage import load
+from ribalta.core.show.automation.calls import Call
+from ribalta.core.show.files.storage import load
 from ribalta.core.sound.conversation import read_conversation
 
 

@@ -19,7 +19,7 @@ from ribalta.core.engine.state.live import opening_state
 from ribalta.core.optics.projection import point_to_pan_tilt
 from ribalta.core.picture.layering import Drawing
 from ribalta.core.ports.shots import Shot
-from ribalta.core.show.model import (
+from ribalta.core.show.document.model import (
     LETTERS,
     Axis,
     Camera,
@@ -34,11 +34,11 @@ from ribalta.core.show.model import (
     ShotSize,
     Show,
 )
-from ribalta.core.show.scenes import Scene, Source
-from ribalta.core.show.settings import SETTINGS
-from ribalta.core.show.sound import Microphone
-from ribalta.core.show.storage import StoredShow, save
-from ribalta.core.show.templates import shipped
+from ribalta.core.show.document.scenes import Scene, Source
+from ribalta.core.show.document.settings import SETTINGS
+from ribalta.core.show.document.sound import Microphone
+from ribalta.core.show.document.templates import shipped
+from ribalta.core.show.files.storage import StoredShow, save
 from ribalta.demo import evening
 from ribalta.demo.cues import LIGHTS, with_cues
 from ribalta.desk.look import load_fonts

@@ -1,21 +1,11 @@
 """What the Clay Cup's crew prepared to be pressed: macros, triggers, shortcuts, pads, and whom messages go to."""
 
-from ribalta.core.show.calls import LETTERS, Call, Item, Kind, following_items
-from ribalta.core.show.cues import (
-    Destination,
-    How,
-    Pad,
-    Page,
-    Shortcut,
-    Trigger,
-    When,
-    WhenKind,
-    Wire,
-)
-from ribalta.core.show.macros import Again, Condition, Is, Macro, Step, StepKind
-from ribalta.core.show.model import Show
-from ribalta.core.show.playlists import Aside, Entry, Playlist
-from ribalta.core.show.scenes import CUT, Transition, TransitionKind
+from ribalta.core.show.automation.calls import LETTERS, Call, Item, Kind, following_items
+from ribalta.core.show.automation.cues import Destination, How, Pad, Page, Shortcut, Trigger, When, WhenKind, Wire
+from ribalta.core.show.automation.macros import Again, Condition, Is, Macro, Step, StepKind
+from ribalta.core.show.automation.playlists import Aside, Entry, Playlist
+from ribalta.core.show.document.model import Show
+from ribalta.core.show.document.scenes import CUT, Transition, TransitionKind
 
 LIGHTS = Destination(id="d1", name="Lights", wire=Wire.OSC, host="127.0.0.1", port=9000)
 

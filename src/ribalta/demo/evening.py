@@ -1,7 +1,7 @@
 """What the Clay Cup's crew prepared to go over and between the pictures: scenes, titles, slides and a logo."""
 
-from ribalta.core.show.model import Framing
-from ribalta.core.show.scenes import Inset, Medium, Scene, Source, Title
+from ribalta.core.show.document.model import Framing
+from ribalta.core.show.document.scenes import Inset, Medium, Scene, Source, Title
 
 BEFORE_S, TONIGHT_S = 1795449600.0, 1795536000.0  # the evening before the final, and its own
 POTTERS = (

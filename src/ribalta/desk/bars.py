@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QWi
 from ribalta.core.engine.removing import listed
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.messages import InUse, Notice, Severity
-from ribalta.core.show.model import LandingRule
+from ribalta.core.show.document.model import LandingRule
 from ribalta.desk import look
 from ribalta.desk.bridge import Bridge
 

@@ -19,9 +19,9 @@ from ribalta.core.picture.reading import is_sane, kind_of
 from ribalta.core.ports.causes import By, Cause, Ran
 from ribalta.core.ports.messages import Event, InUse, Learned, Notice, Readied, Send, Severity
 from ribalta.core.ports.shots import Dress, Shot
-from ribalta.core.show.calls import Call, arguments_of
-from ribalta.core.show.profiles import Profile
-from ribalta.core.show.recovery import Recovery
+from ribalta.core.show.automation.calls import Call, arguments_of
+from ribalta.core.show.document.profiles import Profile
+from ribalta.core.show.files.recovery import Recovery
 from ribalta.core.sound.gates import GateView
 from ribalta.core.sound.levels import Level
 from ribalta.core.survey.job import Job, Kind

@@ -8,8 +8,8 @@ from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from ribalta.core.engine.views.pad_state import PadLight, PadState, pad_state, picture_item
-from ribalta.core.show.calls import find
-from ribalta.core.show.cues import Pad, Page
+from ribalta.core.show.automation.calls import find
+from ribalta.core.show.automation.cues import Pad, Page
 from ribalta.desk import look
 from ribalta.desk.bridge import Bridge, one_shot
 

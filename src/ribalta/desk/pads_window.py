@@ -4,7 +4,7 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QCloseEvent, QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from ribalta.core.show.cues import Page
+from ribalta.core.show.automation.cues import Page
 from ribalta.desk import look
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.pads import PadGrid

@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QLabel, QLineEdit, QListWidget, QListWidgetItem, Q
 
 from ribalta.core.engine.views.offers import Offer, offers, search
 from ribalta.core.ports.causes import By
-from ribalta.core.show.calls import Broken
+from ribalta.core.show.automation.calls import Broken
 from ribalta.desk import look
 from ribalta.desk.bridge import Bridge
 

@@ -5,7 +5,7 @@ from PySide6.QtGui import QCloseEvent, QGuiApplication, QKeyEvent, QPainter, QPa
 from PySide6.QtWidgets import QWidget
 
 from ribalta.core.ports.shots import LandingState
-from ribalta.core.show.model import Camera
+from ribalta.core.show.document.model import Camera
 from ribalta.desk import footlights, look
 from ribalta.desk.bridge import Bridge
 

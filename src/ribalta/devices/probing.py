@@ -16,7 +16,7 @@ from dataclasses import dataclass
 import serial
 
 from ribalta.core.base.faults import RemoteFault
-from ribalta.core.show.model import Protocol
+from ribalta.core.show.document.model import Protocol
 from ribalta.core.survey.probes import Door
 from ribalta.devices.drivers.visca import wire
 from ribalta.devices.links.addresses import check_host

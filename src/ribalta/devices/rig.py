@@ -12,7 +12,7 @@ from typing import TypeVar
 
 from ribalta.core.base.clock import Clock
 from ribalta.core.ports.messages import Contact, LinkTrouble, Report, Request
-from ribalta.core.show.model import Camera, Control, Protocol
+from ribalta.core.show.document.model import Camera, Control, Protocol
 from ribalta.devices.drivers.index import Driver, driver_for
 from ribalta.devices.links.link import Link
 from ribalta.devices.links.onvif import OnvifLink

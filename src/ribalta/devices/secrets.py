@@ -15,7 +15,7 @@ from pathlib import Path
 import keyring
 import keyring.errors
 
-from ribalta.core.show.shortcut_file import config_folder
+from ribalta.core.show.files.shortcut_file import config_folder
 from ribalta.workers.crew import Crew
 
 SERVICE, LARGEST = "Ribalta", 1_000_000

@@ -11,7 +11,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from types import MappingProxyType
 
-from ribalta.core.show.outputs import TallyReceiver
+from ribalta.core.show.document.outputs import TallyReceiver
 from ribalta.devices.drivers.tsl.wire import Display, v31, v50
 from ribalta.devices.links.addresses import Lookup
 from ribalta.workers.crew import Crew

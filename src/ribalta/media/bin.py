@@ -11,10 +11,10 @@ from types import MappingProxyType
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.picture.layering import Drawing
 from ribalta.core.ports.shots import MediumLive
-from ribalta.core.show.model import Show
-from ribalta.core.show.scenes import Medium, Title
-from ribalta.core.show.templates import CARD as CARD_DRAWING
-from ribalta.core.show.templates import Template, countdown_words, shipped
+from ribalta.core.show.document.model import Show
+from ribalta.core.show.document.scenes import Medium, Title
+from ribalta.core.show.document.templates import CARD as CARD_DRAWING
+from ribalta.core.show.document.templates import Template, countdown_words, shipped
 from ribalta.core.sound.levels import Samples
 from ribalta.media import drawings
 from ribalta.media.composer import CARD, bgr

@@ -13,7 +13,7 @@ from PySide6.QtSvg import QSvgRenderer
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.picture.layering import Drawing
 from ribalta.core.picture.reading import MOST_PIXELS, kind_of
-from ribalta.core.show.templates import SMALLEST, Field, Template
+from ribalta.core.show.document.templates import SMALLEST, Field, Template
 from ribalta.media.source import Image
 
 WIDE = 1280  # units across a drawing

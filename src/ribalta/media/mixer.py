@@ -18,7 +18,7 @@ import numpy as np
 from ribalta.core.picture.layering import Drawing
 from ribalta.core.ports.messages import PictureSeen, PictureStands
 from ribalta.core.ports.shots import BARE, Dress, Shot
-from ribalta.core.show.scenes import Source as Shown
+from ribalta.core.show.document.scenes import Source as Shown
 from ribalta.media.composer import Composer, Plan, fill, never, source_of
 from ribalta.media.source import LATE_AFTER_S, Frame, Image, Source
 from ribalta.media.threads import go_first

@@ -10,7 +10,7 @@ from collections.abc import Callable, Mapping
 import numpy as np
 
 from ribalta.core.ports.shots import MediumLive
-from ribalta.core.show.scenes import Medium
+from ribalta.core.show.document.scenes import Medium
 from ribalta.core.sound.levels import Samples
 from ribalta.media import files
 from ribalta.media.clips import Clip, why_not

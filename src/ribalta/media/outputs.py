@@ -10,8 +10,8 @@ import av.error
 
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.ports.shots import VIRTUAL
-from ribalta.core.show.model import Show
-from ribalta.core.show.outputs import Outputs as Where
+from ribalta.core.show.document.model import Show
+from ribalta.core.show.document.outputs import Outputs as Where
 from ribalta.media.encoder import Converter, Quality
 from ribalta.media.encoding import Encoding
 from ribalta.media.mixer import PROGRAM, Mixer

@@ -3,7 +3,7 @@
 from collections.abc import Callable, Iterable
 from functools import partial
 
-from ribalta.core.show.model import Camera, PictureKind, PictureSource
+from ribalta.core.show.document.model import Camera, PictureKind, PictureSource
 from ribalta.media.shared_picture import SharedPicture
 from ribalta.media.source import Source
 from ribalta.media.stream import StreamPicture

@@ -17,7 +17,7 @@ import av.error
 from av.container import InputContainer
 from av.video.frame import VideoFrame
 
-from ribalta.core.show.model import PictureKind, PictureSource
+from ribalta.core.show.document.model import PictureKind, PictureSource
 from ribalta.media import files
 from ribalta.media.colour import Colours
 from ribalta.media.pace import Pace

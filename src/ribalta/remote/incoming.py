@@ -13,7 +13,7 @@ from ribalta.core.base.faults import ActionRefused
 from ribalta.core.engine.views.addresses import OSC_ROOT, arguments_of, by_osc
 from ribalta.core.ports.causes import By, Cause, Ran
 from ribalta.core.ports.messages import MessageCame, Notice, Severity
-from ribalta.core.show.cues import TokenHere
+from ribalta.core.show.automation.cues import TokenHere
 from ribalta.remote.desk import Desk
 from ribalta.remote.log import Log
 from ribalta.remote.osc import Message

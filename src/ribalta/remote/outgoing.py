@@ -9,7 +9,7 @@ from typing import Any
 import aiohttp
 
 from ribalta.core.ports.messages import Notice, Send, Severity
-from ribalta.core.show.cues import Destination, Wire
+from ribalta.core.show.automation.cues import Destination, Wire
 from ribalta.remote import osc
 from ribalta.remote.desk import Desk
 from ribalta.remote.log import Log

@@ -12,7 +12,7 @@ from typing import Any
 from aiohttp import web
 
 from ribalta.core.ports.messages import Notice, Send, Severity
-from ribalta.core.show.cues import Listening
+from ribalta.core.show.automation.cues import Listening
 from ribalta.remote import osc
 from ribalta.remote.desk import Desk
 from ribalta.remote.doors import Doors

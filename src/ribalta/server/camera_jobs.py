@@ -12,11 +12,11 @@ from typing import Protocol
 from ribalta.core.base.faults import LocalFault, RibaltaFault
 from ribalta.core.optics.resection import FEWEST, Sight, solve_pose
 from ribalta.core.ports.messages import Notice, Position, Report, Severity
-from ribalta.core.show.floorplan import read_plan, write_plan
-from ribalta.core.show.model import Camera
-from ribalta.core.show.profiles import Profile, all_profiles
-from ribalta.core.show.rows import read_rows
-from ribalta.core.show.templates import Template
+from ribalta.core.show.document.model import Camera
+from ribalta.core.show.document.profiles import Profile, all_profiles
+from ribalta.core.show.document.templates import Template
+from ribalta.core.show.files.floorplan import read_plan, write_plan
+from ribalta.core.show.files.rows import read_rows
 from ribalta.core.survey.checking import Checking
 from ribalta.core.survey.comparing import Watching
 from ribalta.core.survey.hands import Stopped

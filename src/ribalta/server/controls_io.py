@@ -14,9 +14,9 @@ from ribalta.core.engine.state.live import LiveState
 from ribalta.core.engine.views.pad_state import lights
 from ribalta.core.ports.causes import Cause
 from ribalta.core.ports.messages import DeskShortcuts, Event, Learned, Notice, RoomLeft, Send, Severity
-from ribalta.core.show.calls import Call
-from ribalta.core.show.cues import Listening, Shortcut
-from ribalta.core.show.shortcut_file import config_folder, desk_path, read_shortcuts, write_shortcuts
+from ribalta.core.show.automation.calls import Call
+from ribalta.core.show.automation.cues import Listening, Shortcut
+from ribalta.core.show.files.shortcut_file import config_folder, desk_path, read_shortcuts, write_shortcuts
 from ribalta.remote.desk import Desk
 from ribalta.remote.incoming import new_token
 from ribalta.remote.log import Line

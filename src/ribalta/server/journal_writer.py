@@ -14,8 +14,8 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from ribalta.core.base.faults import LocalFault
-from ribalta.core.show.model import Show
-from ribalta.core.show.recovery import (
+from ribalta.core.show.document.model import Show
+from ribalta.core.show.files.recovery import (
     JournalFile,
     fresh_path,
     journal_path,

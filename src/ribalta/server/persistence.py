@@ -21,9 +21,9 @@ from ribalta.core.engine.program.sounding import with_strips
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.engine.state.running import VoiceMode
 from ribalta.core.ports.messages import Event, Notice, Severity
-from ribalta.core.show import storage
-from ribalta.core.show.model import Show
-from ribalta.core.show.recovery import (
+from ribalta.core.show.document.model import Show
+from ribalta.core.show.files import storage
+from ribalta.core.show.files.recovery import (
     Recovery,
     find_recovery,
     holds_something,
@@ -33,7 +33,7 @@ from ribalta.core.show.recovery import (
     picture_line,
     refuse_if_open_elsewhere,
 )
-from ribalta.core.show.storage import StoredShow
+from ribalta.core.show.files.storage import StoredShow
 from ribalta.server.journal_writer import JournalWriter
 from ribalta.workers.crew import Crew
 

@@ -46,12 +46,12 @@ from ribalta.core.ports.messages import (
     VoicesHeard,
 )
 from ribalta.core.ports.shots import VIRTUAL, Dress, LandingState, Shot
-from ribalta.core.show.calls import Call
-from ribalta.core.show.deeds import deeds
-from ribalta.core.show.model import PictureSource, unreachable
-from ribalta.core.show.recovery import Recovery
-from ribalta.core.show.scenes import Source
-from ribalta.core.show.storage import StoredShow
+from ribalta.core.show.automation.calls import Call
+from ribalta.core.show.document.deeds import deeds
+from ribalta.core.show.document.model import PictureSource, unreachable
+from ribalta.core.show.document.scenes import Source
+from ribalta.core.show.files.recovery import Recovery
+from ribalta.core.show.files.storage import StoredShow
 from ribalta.devices.drivers.tsl.wire import Display
 from ribalta.devices.rig import Rig
 from ribalta.devices.secrets import Secrets

@@ -12,8 +12,8 @@ from ribalta.core.engine.state.live import LiveState
 from ribalta.core.picture.reading import decoded
 from ribalta.core.picture.registration import Grey, grey
 from ribalta.core.ports.messages import Compared, Position, Report
-from ribalta.core.show.model import Control
-from ribalta.core.show.model import Protocol as Spoken
+from ribalta.core.show.document.model import Control
+from ribalta.core.show.document.model import Protocol as Spoken
 from ribalta.core.survey.checking import SPOKEN
 from ribalta.core.survey.hands import Look, Stopped
 from ribalta.core.survey.job import Finding, Remedy

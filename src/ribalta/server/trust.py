@@ -1,6 +1,6 @@
 """Which shows this desk knows: what they would do beyond this machine was answered once, or comes from here.
 
-Kept in the user's state folder as digests of what shows would do; see `core/show/deeds.py`.
+Kept in the user's state folder as digests of what shows would do; see `core/show/document/deeds.py`.
 """
 
 import contextlib
@@ -8,8 +8,8 @@ import json
 import os
 from pathlib import Path
 
-from ribalta.core.show.deeds import deeds, digest
-from ribalta.core.show.model import Show
+from ribalta.core.show.document.deeds import deeds, digest
+from ribalta.core.show.document.model import Show
 from ribalta.workers.logfile import state_folder
 
 MOST, LARGEST = 2000, 1_000_000

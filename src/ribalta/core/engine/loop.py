@@ -58,8 +58,8 @@ from ribalta.core.ports.messages import (
     TurnBy,
 )
 from ribalta.core.ports.shots import Shot
-from ribalta.core.show.calls import Broken, Call, arguments_of
-from ribalta.core.show.model import Show
+from ribalta.core.show.automation.calls import Broken, Call, arguments_of
+from ribalta.core.show.document.model import Show
 
 Entry = Mapping[str, Any]
 TALLIED = ("show", "program", "changing", "dress", "fading")  # what cameras' lamps follow, besides their own reports

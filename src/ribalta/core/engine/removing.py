@@ -5,9 +5,9 @@ from typing import Any, Literal
 
 from ribalta.core.base.faults import ActionRefused
 from ribalta.core.ports.messages import InUse
-from ribalta.core.show.calls import Item
-from ribalta.core.show.model import Show
-from ribalta.core.show.uses import uses, without_uses
+from ribalta.core.show.automation.calls import Item
+from ribalta.core.show.document.model import Show
+from ribalta.core.show.document.uses import uses, without_uses
 
 Users = Literal["ask", "leave", "remove"]
 

@@ -10,7 +10,7 @@ from typing import Any
 from urllib.parse import SplitResult, unquote, urlsplit, urlunsplit
 
 from ribalta.core.engine.state.action import Action
-from ribalta.core.show.model import Show
+from ribalta.core.show.document.model import Show
 
 LOGIN, KEY = "login", "key"
 STREAM_KEY, STREAM_LOGIN = "stream key", "stream login"  # under which users those of a stream are kept

@@ -6,7 +6,7 @@ from typing import Any
 
 from ribalta.core.engine.state.action import Action, Params
 from ribalta.core.engine.state.live import LiveState
-from ribalta.core.show.calls import BY_ID, Kind, by_position, part_of
+from ribalta.core.show.automation.calls import BY_ID, Kind, by_position, part_of
 
 HIDDEN = ("hand", "stroke", "page", "users", "live")
 

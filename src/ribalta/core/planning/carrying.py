@@ -7,7 +7,7 @@ import numpy as np
 
 from ribalta.core.base.aim import Aim
 from ribalta.core.optics.projection import Vector, mount_to_world, point_to_pan_tilt, view_to_mount
-from ribalta.core.show.model import Camera, Framing, Show
+from ribalta.core.show.document.model import Camera, Framing, Show
 
 BESIDE_M = 1.2  # a mark this near to the line of sight is taken for what is looked at
 EYE_M, SOMEWHERE_M, FURTHEST_M = 1.2, 6.0, 40.0

@@ -14,7 +14,7 @@ import numpy as np
 from ribalta.core.base.aim import Aim
 from ribalta.core.optics.projection import HD, Vector, mount_to_world, pan_tilt_of, view_to_mount
 from ribalta.core.planning.figure import Figure, figure_at, together
-from ribalta.core.show.model import Camera, Mark, ShotSize
+from ribalta.core.show.document.model import Camera, Mark, ShotSize
 
 HEADROOM = {ShotSize.WIDE: 0.14, ShotSize.FULL: 0.1, ShotSize.MEDIUM: 0.1, ShotSize.MEDIUM_CLOSE_UP: 0.09}
 HEADROOM |= {ShotSize.CLOSE_UP: 0.06, ShotSize.DETAIL: 0.05}

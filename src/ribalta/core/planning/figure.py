@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ribalta.core.optics.projection import Vector
-from ribalta.core.show.model import Mark, ShotSize
+from ribalta.core.show.document.model import Mark, ShotSize
 
 CROWN_M, CHIN_M, HEAD_SIDE_M = 0.14, 0.13, 0.09
 SHOULDER_M, SHOULDER_SIDE_M = 0.30, 0.23

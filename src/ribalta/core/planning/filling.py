@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from ribalta.core.planning.fit import USABLE, Suggestion, suggestions
 from ribalta.core.planning.naming import name_of
-from ribalta.core.show.model import LETTERS, Camera, Framing, Mark, ShotSize, Show
+from ribalta.core.show.document.model import LETTERS, Camera, Framing, Mark, ShotSize, Show
 
 NEIGHBOURS_M = 4.5
 SINGLES, TWO_SHOTS, CLOSE_UPS = 5, 2, 2

@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from ribalta.core.optics.projection import Vector
 from ribalta.core.planning.composing import Composed, compose
 from ribalta.core.planning.figure import figure_at
-from ribalta.core.show.model import Camera, Framing, Mark, Obstacle, ShotSize, Show
+from ribalta.core.show.document.model import Camera, Framing, Mark, Obstacle, ShotSize, Show
 
 Flags = NDArray[np.bool_]
 FRONTAL_DEG, BEHIND_DEG = 25.0, 150.0

@@ -10,7 +10,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 from ribalta.core.base.aim import Aim
-from ribalta.core.show.model import Show
+from ribalta.core.show.document.model import Show
 
 NOTHING_S = 1e-6
 

@@ -7,7 +7,7 @@ from math import ceil
 
 from ribalta.core.base.aim import Aim
 from ribalta.core.planning.foretelling import Foretold, Wanted, foretell
-from ribalta.core.show.model import Framing, Show
+from ribalta.core.show.document.model import Framing, Show
 
 STEP_S = 0.1
 MOST = 4

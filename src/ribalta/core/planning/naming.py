@@ -8,7 +8,7 @@ import numpy as np
 from ribalta.core.base.aim import Aim
 from ribalta.core.optics.projection import HD, focal_px, mount_to_world, view_to_mount
 from ribalta.core.planning.composing import compose
-from ribalta.core.show.model import Camera, Mark, ShotSize, Show
+from ribalta.core.show.document.model import Camera, Mark, ShotSize, Show
 
 CENTRAL = 0.3  # of the width: further from the middle somebody is not what the shot is about
 SIZES = (ShotSize.FULL, ShotSize.MEDIUM, ShotSize.MEDIUM_CLOSE_UP, ShotSize.CLOSE_UP)

@@ -20,7 +20,7 @@ import numpy as np
 from ribalta.core.base.aim import Aim
 from ribalta.core.planning.fit import fit_of_framing
 from ribalta.core.planning.foretelling import travel_s
-from ribalta.core.show.model import Framing, Mark, ShotSize, Show
+from ribalta.core.show.document.model import Framing, Mark, ShotSize, Show
 
 LEAST_ANGLE_DEG = 30.0
 NEAR, REPEATED = 3, 6.0  # the same framing again so soon costs so much of a fit

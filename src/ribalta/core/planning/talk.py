@@ -11,7 +11,7 @@ from itertools import product
 from ribalta.core.planning.filling import Planned, planned_of
 from ribalta.core.planning.fit import fit_of_framing
 from ribalta.core.planning.planner import side_of
-from ribalta.core.show.model import Framing, Mark, ShotSize, Show
+from ribalta.core.show.document.model import Framing, Mark, ShotSize, Show
 
 ACROSS, NEW = 40.0, 15.0  # what crossing the line, and a framing that nobody has seen, cost of the fits
 SINGLES = (ShotSize.MEDIUM, ShotSize.MEDIUM_CLOSE_UP, ShotSize.CLOSE_UP)

@@ -8,7 +8,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from types import MappingProxyType
 
-from ribalta.core.show.voice import Interjections, VoiceFollow
+from ribalta.core.show.document.voice import Interjections, VoiceFollow
 
 BRIDGE_S = 0.5  # a gap between two words of one voice
 OVERLAP_GAP_S = 0.35  # a breath while two speak at once

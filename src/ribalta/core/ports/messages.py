@@ -7,7 +7,7 @@ from typing import get_args
 from ribalta.core.base.aim import Aim
 from ribalta.core.ports.causes import Ran
 from ribalta.core.ports.shots import LandingRecord, Shot
-from ribalta.core.show.cues import Destination, Shortcut
+from ribalta.core.show.automation.cues import Destination, Shortcut
 
 # Reports: what devices and pictures said.
 
@@ -90,7 +90,7 @@ class Arrived:
 
 @dataclass(frozen=True, slots=True)
 class SettingReported:
-    """The value of a setting as the camera has it; see `core/show/settings.py`."""
+    """The value of a setting as the camera has it; see `core/show/document/settings.py`."""
 
     camera_id: str
     setting: str
@@ -250,7 +250,7 @@ class TurnBy:
 
 @dataclass(frozen=True, slots=True)
 class Adjust:
-    """Ask for a value of a setting; the value was checked against `core/show/settings.py`."""
+    """Ask for a value of a setting; the value was checked against `core/show/document/settings.py`."""
 
     camera_id: str
     setting: str

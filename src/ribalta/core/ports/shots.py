@@ -8,7 +8,7 @@ from types import MappingProxyType
 
 from ribalta.core.base.aim import STILL, Aim
 from ribalta.core.base.frames import frames_to_s
-from ribalta.core.show.scenes import SLOTS, Inset, Key, Transition
+from ribalta.core.show.document.scenes import SLOTS, Inset, Key, Transition
 
 
 @dataclass(frozen=True, slots=True)
@@ -155,7 +155,7 @@ Layer = Inset | Key | str  # what is on a slot: a picture in the picture, a key,
 
 @dataclass(frozen=True, slots=True)
 class Dress:
-    """What lies over the base of a picture, by slot (see `core/show/scenes.py`); `by_scene` are slots that a scene
+    """What lies over the base of a picture, by slot (see `show/document/scenes`); `by_scene` are slots that a scene
     brought, which leave with it."""
 
     layers: tuple[Layer | None, ...] = (None,) * len(SLOTS)

@@ -14,7 +14,7 @@ from ribalta.core.picture.comparison import SURE as COMPARED_SURELY
 from ribalta.core.picture.comparison import SURE_NEAR, compare
 from ribalta.core.picture.registration import Shift, difference, shift_between
 from ribalta.core.ports.shots import CameraLive
-from ribalta.core.show.model import Camera, Framing, PictureKind, Protocol
+from ribalta.core.show.document.model import Camera, Framing, PictureKind, Protocol
 from ribalta.core.survey.hands import Hands, Look
 from ribalta.core.survey.job import Finding, Remedy
 from ribalta.core.survey.line import listen, trouble

@@ -5,7 +5,7 @@ from ribalta.core.engine.program.truth import comparable
 from ribalta.core.optics.projection import HD, pan_tilt_to_pixel
 from ribalta.core.picture.comparison import Comparison, compare
 from ribalta.core.ports.messages import Compared
-from ribalta.core.show.model import Camera, Framing
+from ribalta.core.show.document.model import Camera, Framing
 from ribalta.core.survey.hands import Hands
 
 SHARP_S = 0.3  # until a picture that has just come to rest is sharp

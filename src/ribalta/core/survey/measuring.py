@@ -20,7 +20,7 @@ from ribalta.core.optics.lens import Lens
 from ribalta.core.picture.registration import shift_between
 from ribalta.core.ports.messages import Position
 from ribalta.core.ports.shots import Shot
-from ribalta.core.show.model import Camera, Head, Measured
+from ribalta.core.show.document.model import Camera, Head, Measured
 from ribalta.core.survey.field_of_view import fit_hfov
 from ribalta.core.survey.hands import Hands, Look
 from ribalta.core.survey.job import Finding

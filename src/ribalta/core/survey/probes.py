@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from enum import StrEnum
 from typing import Protocol as Shape
 
-from ribalta.core.show.model import Control, Protocol
+from ribalta.core.show.document.model import Control, Protocol
 
 
 class Door(StrEnum):

@@ -12,7 +12,7 @@ from ribalta.core.engine.program.truth import away_m, bump_of, comparable, off_b
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.optics.bump import Bump, corrected
 from ribalta.core.ports.shots import Judgement, Shot, Verdict
-from ribalta.core.show.model import Camera, Framing
+from ribalta.core.show.document.model import Camera, Framing
 from ribalta.core.survey.comparing import SHARP_S, look_at
 from ribalta.core.survey.hands import Hands
 from ribalta.core.survey.job import Finding, Remedy

@@ -9,8 +9,8 @@ from PySide6.QtWidgets import QWidget
 from ribalta.core.engine.program.landing import parts, stands
 from ribalta.core.engine.state.live import SCENE_ROW, LiveState
 from ribalta.core.ports.shots import Shot
-from ribalta.core.show.model import LETTERS, Camera
-from ribalta.core.show.scenes import Scene
+from ribalta.core.show.document.model import LETTERS, Camera
+from ribalta.core.show.document.scenes import Scene
 from ribalta.desk import footlights, look
 from ribalta.desk.air.layout import SCENES, Layout, Place
 from ribalta.desk.air.tiles import Tile, paint, picture_area, text_px, tile_of

@@ -9,7 +9,7 @@ from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, Q
 from PySide6.QtWidgets import QWidget
 
 from ribalta.core.engine.program.choosing import Choice, choices, mark_numbered
-from ribalta.core.show.model import Camera, Mark
+from ribalta.core.show.document.model import Camera, Mark
 from ribalta.desk import look
 from ribalta.desk.bridge import Bridge
 

@@ -4,7 +4,7 @@ from PySide6.QtCore import QKeyCombination, Qt
 from PySide6.QtGui import QKeyEvent, QKeySequence
 
 from ribalta.core.engine.catalogue import CATALOGUE
-from ribalta.core.show.model import LETTERS
+from ribalta.core.show.document.model import LETTERS
 
 REPEATING = ("trim",)
 PREFIXES = {"": "", "Shift+": "", "Alt+": "", "Ctrl+Shift+": ", even on air, in the set time"}

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF
 
-from ribalta.core.show.model import LETTERS, Camera
+from ribalta.core.show.document.model import LETTERS, Camera
 
 GAP = 6
 SCENE_SHARE = 0.85  # of the height of a row with framings

@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QWidget
 from ribalta.core.engine.program.sounding import is_open
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.engine.views.pad_state import PadLight, pad_state
-from ribalta.core.show.scenes import SLOTS, Title
+from ribalta.core.show.document.scenes import SLOTS, Title
 from ribalta.core.sound.levels import Level
 from ribalta.desk import look
 from ribalta.desk.bridge import LIVE_MODIFIER, Bridge, one_shot

@@ -13,7 +13,7 @@ from ribalta.core.engine.state.running import Run, VoiceMode
 from ribalta.core.engine.views.outlook import of_running
 from ribalta.core.engine.voice import voicing
 from ribalta.core.ports.shots import LandingRecord, LandingState, Shot
-from ribalta.core.show.macros import StepKind
+from ribalta.core.show.automation.macros import StepKind
 from ribalta.desk import look
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue.steps import step_words

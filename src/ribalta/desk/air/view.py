@@ -5,9 +5,9 @@ from PySide6.QtGui import QFocusEvent, QKeyEvent, QPainter, QPaintEvent, QResize
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from ribalta.core.ports.messages import Notice
-from ribalta.core.show.calls import Call
-from ribalta.core.show.cues import How
-from ribalta.core.show.model import LETTERS
+from ribalta.core.show.automation.calls import Call
+from ribalta.core.show.automation.cues import How
+from ribalta.core.show.document.model import LETTERS
 from ribalta.desk import look
 from ribalta.desk.air.board import LONG_PRESS_MS, Board
 from ribalta.desk.air.chooser import Chooser

@@ -8,9 +8,9 @@ from PySide6.QtWidgets import QCheckBox, QFileDialog, QHBoxLayout, QListWidget, 
 
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.shots import BARE, Shot
-from ribalta.core.show.calls import Kind
-from ribalta.core.show.scenes import Medium
-from ribalta.core.show.uses import used_words
+from ribalta.core.show.automation.calls import Kind
+from ribalta.core.show.document.scenes import Medium
+from ribalta.core.show.document.uses import used_words
 from ribalta.desk import look
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue.canvas import Canvas

@@ -16,8 +16,17 @@ from ribalta.core.engine.state.live import LiveState
 from ribalta.core.engine.views.addresses import arguments_of as typed
 from ribalta.core.engine.views.addresses import kinds_of
 from ribalta.core.engine.views.offers import Offer, call_words
-from ribalta.core.show.calls import BY_ID, Broken, Call, Kind, arguments_of, broken, by_position, following_items
-from ribalta.core.show.calls import following_position as to_position
+from ribalta.core.show.automation.calls import (
+    BY_ID,
+    Broken,
+    Call,
+    Kind,
+    arguments_of,
+    broken,
+    by_position,
+    following_items,
+)
+from ribalta.core.show.automation.calls import following_position as to_position
 from ribalta.desk import look
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.palette import Palette

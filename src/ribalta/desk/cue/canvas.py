@@ -5,7 +5,7 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, Q
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from ribalta.core.ports.shots import BARE, Dress, Shot
-from ribalta.core.show.scenes import Inset
+from ribalta.core.show.document.scenes import Inset
 from ribalta.desk import look
 from ribalta.desk.bridge import Bridge
 

@@ -4,7 +4,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from ribalta.core.engine.views import outlook as foretold_of
-from ribalta.core.show.playlists import Unit
+from ribalta.core.show.automation.playlists import Unit
 from ribalta.desk.air.then import playlist_words
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue.chart import TravelChart

@@ -6,9 +6,9 @@ from PySide6.QtWidgets import QCheckBox, QWidget
 
 from ribalta.core.engine.automation.triggers import item_words
 from ribalta.core.engine.views.offers import Offer
-from ribalta.core.show.calls import BY_ID, Item, Kind, named
-from ribalta.core.show.playlists import FOR_EVER, Entry, EntryKind, Playlist, Unit
-from ribalta.core.show.scenes import CUT, Transition, TransitionKind
+from ribalta.core.show.automation.calls import BY_ID, Item, Kind, named
+from ribalta.core.show.automation.playlists import FOR_EVER, Entry, EntryKind, Playlist, Unit
+from ribalta.core.show.document.scenes import CUT, Transition, TransitionKind
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue.steps import item_of, refill, seconds_words, things, value_of
 from ribalta.desk.rig.fields import Choice, Field, Form

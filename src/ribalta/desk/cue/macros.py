@@ -10,9 +10,9 @@ from ribalta.core.engine.automation import sequencer
 from ribalta.core.engine.dryrun.rehearsal import Line, dry_run
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.engine.views.offers import Offer
-from ribalta.core.show.calls import Call, Kind
-from ribalta.core.show.macros import HOLDERS, Again, Macro, Path, Step, StepKind, step_at
-from ribalta.core.show.uses import faults, used_words
+from ribalta.core.show.automation.calls import Call, Kind
+from ribalta.core.show.automation.macros import HOLDERS, Again, Macro, Path, Step, StepKind, step_at
+from ribalta.core.show.document.uses import faults, used_words
 from ribalta.desk import look
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue.colours import COLOURS

@@ -5,9 +5,9 @@ from functools import partial
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QVBoxLayout, QWidget
 
 from ribalta.core.engine.actions.sending import VARIABLES
-from ribalta.core.show.calls import Call, Kind
-from ribalta.core.show.cues import Destination, Wire
-from ribalta.core.show.uses import used_words
+from ribalta.core.show.automation.calls import Call, Kind
+from ribalta.core.show.automation.cues import Destination, Wire
+from ribalta.core.show.document.uses import used_words
 from ribalta.desk import look
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue.calls import CallEditor

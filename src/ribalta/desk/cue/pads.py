@@ -7,9 +7,9 @@ from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QVBoxLayout, QWidget
 
 from ribalta.core.engine.views.offers import call_words
 from ribalta.core.engine.views.pad_state import picture_item
-from ribalta.core.show.calls import Call, Kind, broken
-from ribalta.core.show.cues import Page, Surface
-from ribalta.core.show.uses import uses
+from ribalta.core.show.automation.calls import Call, Kind, broken
+from ribalta.core.show.automation.cues import Page, Surface
+from ribalta.core.show.document.uses import uses
 from ribalta.desk import look
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue.calls import CallEditor

@@ -8,9 +8,9 @@ from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QVBoxLayout, QWidget
 from ribalta.core.base.aim import Aim
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.planning.planner import Plan, Rules, Wish, plan_exact, plan_fast, problem_of
-from ribalta.core.show.calls import Kind, named
-from ribalta.core.show.model import ShotSize
-from ribalta.core.show.playlists import Entry, Playlist, Wished
+from ribalta.core.show.automation.calls import Kind, named
+from ribalta.core.show.automation.playlists import Entry, Playlist, Wished
+from ribalta.core.show.document.model import ShotSize
 from ribalta.desk import look
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue.listing import Listing, Row

@@ -13,10 +13,10 @@ from ribalta.core.engine.views.offers import Offer
 from ribalta.core.engine.views.outlook import Outlook
 from ribalta.core.planning.mending import Mend
 from ribalta.core.ports.messages import Notice, Severity
-from ribalta.core.show.calls import Call, Kind, find, named
-from ribalta.core.show.playlist_file import read_table, write_table
-from ribalta.core.show.playlists import Aside, Entry, EntryKind, Playlist, Unit
-from ribalta.core.show.uses import used_words
+from ribalta.core.show.automation.calls import Call, Kind, find, named
+from ribalta.core.show.automation.playlists import Aside, Entry, EntryKind, Playlist, Unit
+from ribalta.core.show.document.uses import used_words
+from ribalta.core.show.files.playlist_file import read_table, write_table
 from ribalta.desk import look
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue.chart import TravelChart

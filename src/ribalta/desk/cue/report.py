@@ -4,8 +4,8 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from ribalta.core.engine.dryrun.rehearsal import Report, rehearse
-from ribalta.core.show.calls import Call
-from ribalta.core.show.model import Show
+from ribalta.core.show.automation.calls import Call
+from ribalta.core.show.document.model import Show
 from ribalta.desk import look
 from ribalta.desk.cue.listing import Listing, Row
 from ribalta.desk.rig.fields import button, label

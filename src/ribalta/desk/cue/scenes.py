@@ -8,10 +8,10 @@ from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QListWidget, QListWidgetIt
 
 from ribalta.core.engine.actions.scenes import shot_of
 from ribalta.core.ports.shots import BARE, Dress
-from ribalta.core.show.calls import Kind
-from ribalta.core.show.model import LETTERS
-from ribalta.core.show.scenes import Inset, Scene
-from ribalta.core.show.uses import used_words
+from ribalta.core.show.automation.calls import Kind
+from ribalta.core.show.document.model import LETTERS
+from ribalta.core.show.document.scenes import Inset, Scene
+from ribalta.core.show.document.uses import used_words
 from ribalta.desk import look
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue.canvas import Canvas

@@ -11,9 +11,9 @@ from ribalta.core.engine.catalogue import CATALOGUE
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.engine.views.offers import Offer, call_words
 from ribalta.core.ports.messages import Notice, Severity
-from ribalta.core.show.calls import Call, broken
-from ribalta.core.show.cues import How, Shortcut
-from ribalta.core.show.shortcut_file import read_shortcuts, write_shortcuts
+from ribalta.core.show.automation.calls import Call, broken
+from ribalta.core.show.automation.cues import How, Shortcut
+from ribalta.core.show.files.shortcut_file import read_shortcuts, write_shortcuts
 from ribalta.desk import look
 from ribalta.desk.air.keys import key_name
 from ribalta.desk.bridge import Bridge

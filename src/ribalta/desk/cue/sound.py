@@ -7,7 +7,7 @@ from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QScrollArea, QSlider, QVBoxLayout, QWidget
 
 from ribalta.core.engine.program.sounding import is_open
-from ribalta.core.show.sound import HIGHEST_DB, LOWEST_DB, Microphone
+from ribalta.core.show.document.sound import HIGHEST_DB, LOWEST_DB, Microphone
 from ribalta.core.sound.levels import Level, dbfs
 from ribalta.desk import look
 from ribalta.desk.air.side import meter

@@ -1,7 +1,7 @@
 """Choosing a picture: every camera as it stands, every framing, everything in the bin, in one list."""
 
-from ribalta.core.show.model import Show
-from ribalta.core.show.scenes import Source
+from ribalta.core.show.document.model import Show
+from ribalta.core.show.document.scenes import Source
 from ribalta.desk.rig.fields import Choice
 
 NOTHING = ""

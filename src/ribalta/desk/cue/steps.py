@@ -8,8 +8,8 @@ from PySide6.QtWidgets import QCheckBox, QVBoxLayout, QWidget
 from ribalta.core.engine.automation.triggers import condition_words
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.engine.views.offers import call_words
-from ribalta.core.show.calls import Call, Item, Kind, broken, find, named
-from ribalta.core.show.macros import ELSE, OF_NOTHING, Condition, Is, Macro, Path, Step, StepKind, walk
+from ribalta.core.show.automation.calls import Call, Item, Kind, broken, find, named
+from ribalta.core.show.automation.macros import ELSE, OF_NOTHING, Condition, Is, Macro, Path, Step, StepKind, walk
 from ribalta.desk import look
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue.calls import CallEditor

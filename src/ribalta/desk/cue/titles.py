@@ -8,10 +8,10 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
-from ribalta.core.show.calls import Kind
-from ribalta.core.show.scenes import Title
-from ribalta.core.show.templates import Template, shipped, shipped_names
-from ribalta.core.show.uses import used_words
+from ribalta.core.show.automation.calls import Kind
+from ribalta.core.show.document.scenes import Title
+from ribalta.core.show.document.templates import Template, shipped, shipped_names
+from ribalta.core.show.document.uses import used_words
 from ribalta.desk import look
 from ribalta.desk.air.side import old, slot_state
 from ribalta.desk.bridge import Bridge

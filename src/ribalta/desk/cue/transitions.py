@@ -6,7 +6,7 @@ from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QVBoxLayout, QWidget
 
 from ribalta.core.picture.wipes import Ease as Easing
 from ribalta.core.picture.wipes import eased, order_of
-from ribalta.core.show.scenes import Transition, TransitionKind, WipeShape
+from ribalta.core.show.document.scenes import Transition, TransitionKind, WipeShape
 from ribalta.desk import look
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.rig.fields import Choice, Field, Form, button, label

@@ -7,10 +7,10 @@ from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QVBoxLayout, QWidget
 from ribalta.core.engine.automation.triggers import NEVER_FIRED, condition_words, item_words
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.engine.views.offers import Offer, call_words
-from ribalta.core.show.calls import Call, Kind
-from ribalta.core.show.cues import OF_CAMERAS, OF_MICS, OF_SHOTS, Trigger, When, WhenKind
-from ribalta.core.show.macros import Condition, Is
-from ribalta.core.show.uses import faults
+from ribalta.core.show.automation.calls import Call, Kind
+from ribalta.core.show.automation.cues import OF_CAMERAS, OF_MICS, OF_SHOTS, Trigger, When, WhenKind
+from ribalta.core.show.automation.macros import Condition, Is
+from ribalta.core.show.document.uses import faults
 from ribalta.desk import look
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue.calls import CallEditor

@@ -14,8 +14,8 @@ from ribalta.core.engine.program.landing import time_to_set_s
 from ribalta.core.engine.state.running import VoiceMode
 from ribalta.core.engine.voice import voicing
 from ribalta.core.ports.causes import By
-from ribalta.core.show.sound import Microphone
-from ribalta.core.show.voice import Interjections
+from ribalta.core.show.document.sound import Microphone
+from ribalta.core.show.document.voice import Interjections
 from ribalta.core.sound.conversation import read_conversation
 from ribalta.core.sound.gates import GateView
 from ribalta.desk import look

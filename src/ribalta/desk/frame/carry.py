@@ -5,7 +5,7 @@ from pathlib import Path
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFileDialog, QGridLayout, QSpinBox, QWidget
 
-from ribalta.core.show.model import Camera, Framing
+from ribalta.core.show.document.model import Camera, Framing
 from ribalta.desk import look
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.frame.sheet import write_sheet

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from ribalta.core.engine.program.landing import landing_state, time_to_set_s
 from ribalta.core.ports.shots import LandingState, Shot
-from ribalta.core.show.model import LETTERS, Framing, Show
+from ribalta.core.show.document.model import LETTERS, Framing, Show
 from ribalta.desk import look
 from ribalta.desk.bridge import Bridge, one_shot
 from ribalta.desk.frame.words import about, state_words, wants_care

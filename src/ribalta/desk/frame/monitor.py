@@ -13,7 +13,7 @@ from ribalta.core.engine.state.live import LiveState
 from ribalta.core.optics.projection import HD, pan_tilt_to_pixel
 from ribalta.core.planning.composing import HEADROOM
 from ribalta.core.ports.shots import Judgement, Shot
-from ribalta.core.show.model import Camera, Framing, ShotSize
+from ribalta.core.show.document.model import Camera, Framing, ShotSize
 from ribalta.desk import look
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.monitor import FOOT, CameraMonitor

@@ -10,7 +10,7 @@ from PySide6.QtGui import QColor, QImage, QPageLayout, QPageSize, QPainter, QPdf
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.picture.reading import is_sane, kind_of
-from ribalta.core.show.model import Camera, Framing
+from ribalta.core.show.document.model import Camera, Framing
 from ribalta.desk import look
 from ribalta.desk.frame.words import about
 

@@ -4,7 +4,7 @@ from PySide6.QtCore import QPoint, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from ribalta.core.show.model import Camera
+from ribalta.core.show.document.model import Camera
 from ribalta.desk import footlights, look
 from ribalta.desk.bridge import Bridge
 

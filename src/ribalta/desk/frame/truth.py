@@ -7,7 +7,7 @@ from ribalta.core.engine.program.truth import bump_of
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.optics.bump import Bump
 from ribalta.core.ports.shots import Judgement
-from ribalta.core.show.model import Camera, Framing
+from ribalta.core.show.document.model import Camera, Framing
 from ribalta.core.survey.job import Kind
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.frame.words import off_percent

@@ -8,7 +8,7 @@ from PySide6.QtCore import QPoint, Qt, QTimer
 from PySide6.QtGui import QKeyEvent, QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
-from ribalta.core.show.model import LETTERS, Camera, Framing
+from ribalta.core.show.document.model import LETTERS, Camera, Framing
 from ribalta.desk import look
 from ribalta.desk.air.keys import key_name
 from ribalta.desk.bridge import Bridge, one_shot

@@ -6,9 +6,9 @@ from ribalta.core.engine.program.truth import off_by
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.planning.fit import fit_of_framing
 from ribalta.core.ports.shots import Judgement, LandingRecord, Verdict
-from ribalta.core.show.calls import Kind
-from ribalta.core.show.model import Camera, Framing
-from ribalta.core.show.uses import uses
+from ribalta.core.show.automation.calls import Kind
+from ribalta.core.show.document.model import Camera, Framing
+from ribalta.core.show.document.uses import uses
 
 HOUR_S, DAY_S = 3600, 86400
 

@@ -6,8 +6,8 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QApplication, QGridLayout, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from ribalta.core.ports.shots import SettingLive
-from ribalta.core.show.model import Camera
-from ribalta.core.show.settings import SETTINGS, Setting
+from ribalta.core.show.document.model import Camera
+from ribalta.core.show.document.settings import SETTINGS, Setting
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.rig.fields import Choice, button, label
 

@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from ribalta.core.engine.program.landing import landing_state
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.shots import LandingState, Shot
-from ribalta.core.show.model import Camera, Protocol
+from ribalta.core.show.document.model import Camera, Protocol
 from ribalta.desk import footlights, look
 from ribalta.desk.bridge import Bridge
 

@@ -2,7 +2,7 @@
 
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
-from ribalta.core.show.model import Camera
+from ribalta.core.show.document.model import Camera
 from ribalta.core.survey.job import Kind
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.rig.adjust import AdjustPage

@@ -8,7 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
-from ribalta.core.show.model import Measured
+from ribalta.core.show.document.model import Measured
 from ribalta.desk import look
 
 BAND_S = 0.15

@@ -6,7 +6,7 @@ from PySide6.QtCore import QPointF, QRectF, QSizeF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
-from ribalta.core.show.model import Obstacle
+from ribalta.core.show.document.model import Obstacle
 from ribalta.desk import look
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.rig.fields import Field, button, label

@@ -5,7 +5,7 @@ from functools import partial
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QProgressBar, QScrollArea, QVBoxLayout, QWidget
 
-from ribalta.core.show.model import Camera
+from ribalta.core.show.document.model import Camera
 from ribalta.core.survey.job import Finding, Job, Kind
 from ribalta.desk import look
 from ribalta.desk.bridge import Bridge

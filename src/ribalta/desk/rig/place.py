@@ -2,7 +2,7 @@
 
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
-from ribalta.core.show.model import Camera
+from ribalta.core.show.document.model import Camera
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.rig.fields import Choice, Field, Form, button, label
 

@@ -23,7 +23,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from ribalta.core.base.aim import Aim
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.optics.projection import mount_to_world, view_to_mount
-from ribalta.core.show.model import Camera, Mark, Obstacle, Show
+from ribalta.core.show.document.model import Camera, Mark, Obstacle, Show
 from ribalta.desk import look
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.rig.furniture import corners, inside, paint_box

@@ -6,7 +6,7 @@ from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QKeyEvent, QResizeEvent
 from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QInputDialog, QScrollArea, QVBoxLayout, QWidget
 
-from ribalta.core.show.model import Mark
+from ribalta.core.show.document.model import Mark
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.monitor import FOOT, HEAD, CameraMonitor
 from ribalta.desk.rig.cameras import PICTURE, ROW_PX, CameraList

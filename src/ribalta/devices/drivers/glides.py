@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 from ribalta.core.base.aim import Aim
 from ribalta.core.motion.gliding import TAIL, Glide
-from ribalta.core.show.model import Head
+from ribalta.core.show.document.model import Head
 
 SMALLEST = 1e-3
 BRAKING = 0.6  # of the time from a speed to rest: the way to brake is half of what is gone at that speed meanwhile

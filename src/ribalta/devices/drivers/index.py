@@ -4,7 +4,7 @@ from collections.abc import Callable
 from typing import Protocol as Shape
 
 from ribalta.core.ports.messages import Report, Request
-from ribalta.core.show.model import Camera, Head, Protocol
+from ribalta.core.show.document.model import Camera, Head, Protocol
 from ribalta.devices.drivers.onvif.driver import OnvifDriver
 from ribalta.devices.drivers.visca.dialects import Bare, Headered
 from ribalta.devices.drivers.visca.driver import ViscaDriver

@@ -11,10 +11,10 @@ import cv2
 
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.picture.reading import decoded
-from ribalta.core.show import storage
-from ribalta.core.show.carry import read_table, rows_of, write_table
-from ribalta.core.show.model import Show
-from ribalta.core.show.storage import LARGEST_PICTURE
+from ribalta.core.show.document.model import Show
+from ribalta.core.show.files import storage
+from ribalta.core.show.files.carry import read_table, rows_of, write_table
+from ribalta.core.show.files.storage import LARGEST_PICTURE
 
 LARGEST_PX = 4096
 

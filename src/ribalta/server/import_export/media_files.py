@@ -9,7 +9,7 @@ import cv2
 import pypdfium2
 
 from ribalta.core.base.faults import LocalFault
-from ribalta.core.show.storage import LARGEST_PICTURE
+from ribalta.core.show.files.storage import LARGEST_PICTURE
 from ribalta.media import drawings
 
 STILLS, CLIPS = (".png", ".jpg", ".jpeg", ".svg"), (".mp4", ".mkv", ".mov", ".webm", ".avi", ".mpg", ".ts")

@@ -1,4 +1,4 @@
-"""Settings of a camera: asked for here, shown as the camera reports them; see `core/show/settings.py`."""
+"""Settings of a camera: asked for here, shown as the camera reports them; see `core/show/document/settings.py`."""
 
 from types import MappingProxyType
 from typing import Annotated
@@ -11,8 +11,8 @@ from ribalta.core.engine.state.action import Action, Outcome, Params
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.messages import Adjust, GoHome, Notice
 from ribalta.core.ports.shots import SettingLive
-from ribalta.core.show.model import Camera
-from ribalta.core.show.settings import BY_ID, SETTINGS, Setting
+from ribalta.core.show.document.model import Camera
+from ribalta.core.show.document.settings import BY_ID, SETTINGS, Setting
 
 
 class SetParams(Params):

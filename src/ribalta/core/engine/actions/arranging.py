@@ -12,7 +12,7 @@ from ribalta.core.engine.state.live import LiveState
 from ribalta.core.planning.carrying import same_view
 from ribalta.core.ports.messages import Notice, PictureWanted, Recall, Remember
 from ribalta.core.ports.shots import Shot
-from ribalta.core.show.model import LETTERS, Camera, Framing, ShotSize, Show
+from ribalta.core.show.document.model import LETTERS, Camera, Framing, ShotSize, Show
 
 PAGES = 100
 Letter = Annotated[str, Field(pattern=f"^[{LETTERS}]$")]

@@ -8,7 +8,7 @@ from pydantic import Field
 from ribalta.core.base.faults import ActionRefused
 from ribalta.core.engine.state.action import Params
 from ribalta.core.engine.state.live import LiveState
-from ribalta.core.show.model import LETTERS, Camera, Framing
+from ribalta.core.show.document.model import LETTERS, Camera, Framing
 
 CameraNumber = Annotated[int, Field(ge=1, le=99, description="the camera's number")]
 

@@ -11,8 +11,8 @@ from ribalta.core.engine.state.action import Action, Outcome, Params, edited
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.messages import Notice, Severity
 from ribalta.core.ports.shots import CameraLive
-from ribalta.core.show.calls import Kind, named
-from ribalta.core.show.model import (
+from ribalta.core.show.automation.calls import Kind, named
+from ribalta.core.show.document.model import (
     Camera,
     Control,
     Head,
@@ -22,7 +22,7 @@ from ribalta.core.show.model import (
     PictureSource,
     Protocol,
 )
-from ribalta.core.show.part import Port
+from ribalta.core.show.document.part import Port
 
 MOST_CAMERAS = 99
 CAMERA_NAME = Annotated[str, Field(max_length=80)]
@@ -94,7 +94,7 @@ class PlaceParams(OneCamera):
 
 
 class ModelParams(OneCamera):
-    """What its model can do, as a profile says; see `core/show/profiles.py`."""
+    """What its model can do, as a profile says; see `core/show/document/profiles.py`."""
 
     profile: Annotated[str, Field(max_length=120)]
     head: Head | None = None

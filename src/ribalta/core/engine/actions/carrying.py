@@ -11,8 +11,8 @@ from ribalta.core.engine.actions.board import CameraNumber
 from ribalta.core.engine.state.action import Action, Outcome, Params, edited
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.messages import Notice, Severity
-from ribalta.core.show.model import Framing, ShotSize, Show
-from ribalta.core.show.settings import BY_ID
+from ribalta.core.show.document.model import Framing, ShotSize, Show
+from ribalta.core.show.document.settings import BY_ID
 
 Number = Annotated[float, Field(allow_inf_nan=False)]
 TOLD = 4  # what was left out is told in full up to so many

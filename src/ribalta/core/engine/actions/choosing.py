@@ -12,7 +12,7 @@ from ribalta.core.engine.state.action import Action, NoParams, Outcome, Params
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.messages import Notice
 from ribalta.core.ports.shots import Asked
-from ribalta.core.show.model import Mark
+from ribalta.core.show.document.model import Mark
 
 
 class SeeParams(Params):

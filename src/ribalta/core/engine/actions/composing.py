@@ -17,7 +17,7 @@ from ribalta.core.planning.filling import Planned, as_framing, planned
 from ribalta.core.planning.fit import Suggestion, fit_of
 from ribalta.core.planning.naming import name_of
 from ribalta.core.ports.shots import Shot
-from ribalta.core.show.model import LETTERS, Camera, Mark, Obstacle, ShotSize
+from ribalta.core.show.document.model import LETTERS, Camera, Mark, Obstacle, ShotSize
 
 Share = Annotated[float, Field(ge=0, le=0.4, allow_inf_nan=False)]
 

@@ -23,8 +23,8 @@ from ribalta.core.engine.state.live import SCENE_ROW, LiveState
 from ribalta.core.planning.naming import Guess, guess
 from ribalta.core.ports.messages import Notice, PictureWanted, Remember, Severity
 from ribalta.core.ports.shots import Shot
-from ribalta.core.show.calls import Kind, named
-from ribalta.core.show.model import LETTERS, Camera, Framing, LandingRule
+from ribalta.core.show.automation.calls import Kind, named
+from ribalta.core.show.document.model import LETTERS, Camera, Framing, LandingRule
 
 
 class StoreParams(FramingParams):

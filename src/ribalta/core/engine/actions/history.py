@@ -5,7 +5,7 @@ from ribalta.core.engine.state.action import Action, NoParams, Outcome
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.messages import Notice, ShowEdited
 from ribalta.core.ports.shots import Shot
-from ribalta.core.show.model import Show
+from ribalta.core.show.document.model import Show
 
 
 def undo(state: LiveState, params: NoParams, now_s: float) -> Outcome:

@@ -11,9 +11,9 @@ from ribalta.core.engine.state.action import Action, Outcome, Params, edited
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.messages import Notice
 from ribalta.core.ports.shots import Layer
-from ribalta.core.show.model import LETTERS
-from ribalta.core.show.part import Colour, Share
-from ribalta.core.show.scenes import INSETS, SLOTS, Inset, Key, KeyKind, Source, Title
+from ribalta.core.show.document.model import LETTERS
+from ribalta.core.show.document.part import Colour, Share
+from ribalta.core.show.document.scenes import INSETS, SLOTS, Inset, Key, KeyKind, Source, Title
 
 Slot = Annotated[int, Field(ge=1, le=INSETS)]
 CALLED = {"key": "The key"} | {f"inset{n}": f"Inset {n}" for n in range(1, 5)}

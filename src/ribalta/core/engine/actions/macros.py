@@ -13,9 +13,9 @@ from ribalta.core.engine.state.action import Action, Outcome, Params, edited
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.engine.state.running import Tape
 from ribalta.core.ports.messages import Notice
-from ribalta.core.show.calls import Kind, named
-from ribalta.core.show.macros import ELSE, Again, Macro, Path, Step, StepKind, changed_at, endless, step_at
-from ribalta.core.show.part import Colour, Name
+from ribalta.core.show.automation.calls import Kind, named
+from ribalta.core.show.automation.macros import ELSE, Again, Macro, Path, Step, StepKind, changed_at, endless, step_at
+from ribalta.core.show.document.part import Colour, Name
 
 MacroId = Annotated[str, Field(description="the macro's id")]
 StepPath = Annotated[tuple[int, ...], Field(min_length=1, max_length=8, description="where it is, from 0")]

@@ -13,7 +13,7 @@ from ribalta.core.optics.bump import bumped_pose, corrected
 from ribalta.core.optics.projection import HD, Reached, centre_on
 from ribalta.core.ports.messages import Notice, Severity
 from ribalta.core.ports.shots import Judgement, Shot
-from ribalta.core.show.model import Camera, Framing
+from ribalta.core.show.document.model import Camera, Framing
 
 PLACED = ("x_m", "y_m", "z_m", "heading_deg", "tilt_deg", "roll_deg")
 

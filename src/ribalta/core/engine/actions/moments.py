@@ -10,7 +10,7 @@ from ribalta.core.engine.state.action import Action, NoParams, Outcome, Params
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.messages import Notice
 from ribalta.core.ports.shots import Dark, Shot
-from ribalta.core.show.scenes import CUT
+from ribalta.core.show.document.scenes import CUT
 
 BLACK_FRAMES = 12
 

@@ -11,7 +11,7 @@ from ribalta.core.engine.state.action import Action, NoParams, Outcome, Params, 
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.messages import Notice, OutputWanted
 from ribalta.core.ports.shots import VIRTUAL, OutputLive
-from ribalta.core.show.outputs import Outputs, TallyReceiver
+from ribalta.core.show.document.outputs import Outputs, TallyReceiver
 
 RECORDING, STREAM = "recording", "stream"
 

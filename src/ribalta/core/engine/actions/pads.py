@@ -11,9 +11,9 @@ from ribalta.core.engine.state.action import Action, Outcome, Params, edited
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.engine.state.running import Queued
 from ribalta.core.ports.causes import By, Cause
-from ribalta.core.show.calls import Call, Item, Kind, following_items, named
-from ribalta.core.show.cues import Pad, Page, Surface, hash_of
-from ribalta.core.show.part import Colour, Name
+from ribalta.core.show.automation.calls import Call, Item, Kind, following_items, named
+from ribalta.core.show.automation.cues import Pad, Page, Surface, hash_of
+from ribalta.core.show.document.part import Colour, Name
 
 At = Annotated[int, Field(ge=0, le=63, description="which pad, from the upper left, from 0")]
 Side = Annotated[int, Field(ge=2, le=8)]

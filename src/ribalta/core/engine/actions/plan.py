@@ -8,7 +8,7 @@ from ribalta.core.base.faults import ActionRefused
 from ribalta.core.engine.actions.cameras import Degrees, Metres
 from ribalta.core.engine.state.action import Action, Outcome, Params, edited
 from ribalta.core.engine.state.live import LiveState
-from ribalta.core.show.model import Mark
+from ribalta.core.show.document.model import Mark
 
 MOST_MARKS = 500
 MarkName = Annotated[str, Field(max_length=80)]

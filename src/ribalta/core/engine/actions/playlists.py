@@ -11,9 +11,9 @@ from ribalta.core.engine.state.action import Action, NoParams, Outcome, Params, 
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.engine.state.running import Playing
 from ribalta.core.ports.messages import Notice
-from ribalta.core.show.calls import Kind, named
-from ribalta.core.show.part import Name
-from ribalta.core.show.playlists import Aside, Entry, Playlist, Unit, Wished, circle
+from ribalta.core.show.automation.calls import Kind, named
+from ribalta.core.show.automation.playlists import Aside, Entry, Playlist, Unit, Wished, circle
+from ribalta.core.show.document.part import Name
 
 At = Annotated[int, Field(ge=0, le=999, description="the entry's place, from 0")]
 

@@ -12,10 +12,10 @@ from ribalta.core.engine.state.action import Action, NoParams, Outcome, Params, 
 from ribalta.core.engine.state.live import SCENE_ROW, LiveState
 from ribalta.core.ports.messages import PictureWanted
 from ribalta.core.ports.shots import Shot
-from ribalta.core.show.calls import Kind, named
-from ribalta.core.show.model import LETTERS, Show
-from ribalta.core.show.part import Name
-from ribalta.core.show.scenes import Inset, Key, Scene, Source
+from ribalta.core.show.automation.calls import Kind, named
+from ribalta.core.show.document.model import LETTERS, Show
+from ribalta.core.show.document.part import Name
+from ribalta.core.show.document.scenes import Inset, Key, Scene, Source
 
 SceneNumber = Annotated[int, Field(ge=1, le=99, description="the scene's number in its row")]
 LIVE = "program"

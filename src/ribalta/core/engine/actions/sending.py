@@ -10,9 +10,9 @@ from ribalta.core.engine.removing import Users, cleared
 from ribalta.core.engine.state.action import Action, Outcome, Params, edited
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.messages import Send
-from ribalta.core.show.calls import Kind, named
-from ribalta.core.show.cues import Destination, Listening, TokenHere, Wire
-from ribalta.core.show.part import Name, Port
+from ribalta.core.show.automation.calls import Kind, named
+from ribalta.core.show.automation.cues import Destination, Listening, TokenHere, Wire
+from ribalta.core.show.document.part import Name, Port
 
 VARIABLES = ("camera", "camera_name", "framing", "scene", "slide", "next", "on_air")
 _FIELD = re.compile(r"\{([a-z_]*)\}")

@@ -11,10 +11,10 @@ from ribalta.core.engine.actions.board import CameraNumber, camera_meant
 from ribalta.core.engine.removing import Users, cleared
 from ribalta.core.engine.state.action import Action, Outcome, Params, edited
 from ribalta.core.engine.state.live import LiveState
-from ribalta.core.show.calls import Kind, named
-from ribalta.core.show.model import Show
-from ribalta.core.show.part import Name
-from ribalta.core.show.sound import Fader, Microphone
+from ribalta.core.show.automation.calls import Kind, named
+from ribalta.core.show.document.model import Show
+from ribalta.core.show.document.part import Name
+from ribalta.core.show.document.sound import Fader, Microphone
 
 MicNumber = Annotated[int, Field(ge=1, le=64, description="the microphone's number")]
 

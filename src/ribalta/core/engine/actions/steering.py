@@ -20,7 +20,7 @@ from ribalta.core.engine.state.live import LiveState
 from ribalta.core.optics.projection import HD, Reached, centre_on, fill_with
 from ribalta.core.ports.messages import Drive, Notice, Request, Severity
 from ribalta.core.ports.shots import Shot
-from ribalta.core.show.model import Camera
+from ribalta.core.show.document.model import Camera
 
 DRIVEN = 6.0  # of full speed for each width of the picture that the hand goes in one step
 BLIND_LIVE_PACE = 0.15

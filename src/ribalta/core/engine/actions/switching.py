@@ -22,9 +22,9 @@ from ribalta.core.engine.state.live import SCENE_ROW, LiveState
 from ribalta.core.picture.wipes import Ease as Easing
 from ribalta.core.ports.messages import Notice
 from ribalta.core.ports.shots import Shot
-from ribalta.core.show.model import LETTERS, LandingRule
-from ribalta.core.show.part import Colour, Share
-from ribalta.core.show.scenes import CUT, Transition, TransitionKind, WipeShape
+from ribalta.core.show.document.model import LETTERS, LandingRule
+from ribalta.core.show.document.part import Colour, Share
+from ribalta.core.show.document.scenes import CUT, Transition, TransitionKind, WipeShape
 
 
 class CameraParams(Params):

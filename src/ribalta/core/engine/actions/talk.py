@@ -15,11 +15,11 @@ from ribalta.core.planning.filling import Planned, as_framing
 from ribalta.core.planning.talk import Talk, View, talk_of
 from ribalta.core.ports.messages import Notice
 from ribalta.core.ports.shots import Shot
-from ribalta.core.show.calls import Call, Item, Kind, following_items, named
-from ribalta.core.show.cues import Shortcut
-from ribalta.core.show.model import Framing, Mark, Show
-from ribalta.core.show.playlists import Entry, Playlist
-from ribalta.core.show.scenes import CUT
+from ribalta.core.show.automation.calls import Call, Item, Kind, following_items, named
+from ribalta.core.show.automation.cues import Shortcut
+from ribalta.core.show.automation.playlists import Entry, Playlist
+from ribalta.core.show.document.model import Framing, Mark, Show
+from ribalta.core.show.document.scenes import CUT
 
 KEYS = (",", ".", "/")  # the first of the two, the second, both
 BOTH_S, SINGLE_S = 5.0, 8.0

@@ -11,10 +11,10 @@ from ribalta.core.engine.removing import Users, cleared
 from ribalta.core.engine.state.action import Action, Outcome, Params, edited
 from ribalta.core.engine.state.live import LiveState, sources_of
 from ribalta.core.ports.shots import Shot
-from ribalta.core.show.calls import Kind, named
-from ribalta.core.show.model import Show
-from ribalta.core.show.part import Colour, Name, StoredName
-from ribalta.core.show.scenes import TEMPLATE, TITLES, Medium, Title
+from ribalta.core.show.automation.calls import Kind, named
+from ribalta.core.show.document.model import Show
+from ribalta.core.show.document.part import Colour, Name, StoredName
+from ribalta.core.show.document.scenes import TEMPLATE, TITLES, Medium, Title
 
 Words = Annotated[str, Field(max_length=400)]
 

@@ -10,10 +10,10 @@ from ribalta.core.engine.state.live import LiveState
 from ribalta.core.engine.state.running import Fired, Queued
 from ribalta.core.ports.causes import By, Cause
 from ribalta.core.ports.messages import Notice, Severity
-from ribalta.core.show.calls import Call
-from ribalta.core.show.cues import Trigger, When
-from ribalta.core.show.macros import Condition
-from ribalta.core.show.part import Name
+from ribalta.core.show.automation.calls import Call
+from ribalta.core.show.automation.cues import Trigger, When
+from ribalta.core.show.automation.macros import Condition
+from ribalta.core.show.document.part import Name
 
 
 class TriggerParams(Params):

@@ -29,7 +29,7 @@ from ribalta.core.engine.state.live import LiveState
 from ribalta.core.optics.projection import HD, offset_percent
 from ribalta.core.ports.messages import Notice, PictureWanted, TurnBy
 from ribalta.core.ports.shots import Shot
-from ribalta.core.show.model import Camera, Framing
+from ribalta.core.show.document.model import Camera, Framing
 
 AHEAD_PERCENT = 6.0
 LARGEST_PERCENT = 40.0  # of the width: further off it is another view

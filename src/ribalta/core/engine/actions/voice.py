@@ -10,7 +10,7 @@ from ribalta.core.engine.state.live import LiveState
 from ribalta.core.engine.state.running import VoiceMode
 from ribalta.core.engine.voice import voicing
 from ribalta.core.ports.messages import Notice
-from ribalta.core.show.voice import Interjections, VoiceFollow
+from ribalta.core.show.document.voice import Interjections, VoiceFollow
 
 Seconds = Annotated[float | None, Field(ge=0, le=600, allow_inf_nan=False)]
 Decibels = Annotated[float | None, Field(ge=3, le=40, allow_inf_nan=False)]

@@ -4,9 +4,9 @@ from ribalta.core.engine.program.landing import landing_state
 from ribalta.core.engine.program.sounding import is_open
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.shots import LandingState, Shot
-from ribalta.core.show.calls import Item, Kind
-from ribalta.core.show.macros import Condition, Is
-from ribalta.core.show.scenes import SLOTS
+from ribalta.core.show.automation.calls import Item, Kind
+from ribalta.core.show.automation.macros import Condition, Is
+from ribalta.core.show.document.scenes import SLOTS
 
 
 def holds(state: LiveState, condition: Condition, now_s: float) -> bool:

@@ -1,8 +1,8 @@
 """A page of pads to begin with, for a controller of 8 by 4."""
 
 from ribalta.core.engine.state.live import LiveState
-from ribalta.core.show.calls import Call
-from ribalta.core.show.cues import Pad, Page, Surface
+from ribalta.core.show.automation.calls import Call
+from ribalta.core.show.automation.cues import Pad, Page, Surface
 
 MOMENTS = (
     ("Take", "take"),

@@ -20,10 +20,10 @@ from ribalta.core.engine.voice import voicing
 from ribalta.core.ports.causes import By
 from ribalta.core.ports.messages import Notice, Severity
 from ribalta.core.ports.shots import Shot
-from ribalta.core.show.calls import Call, Item, Kind
-from ribalta.core.show.model import Show
-from ribalta.core.show.playlists import MOST_PLAYS, Aside, Entry, EntryKind, Playlist, Unit
-from ribalta.core.show.scenes import CUT
+from ribalta.core.show.automation.calls import Call, Item, Kind
+from ribalta.core.show.automation.playlists import MOST_PLAYS, Aside, Entry, EntryKind, Playlist, Unit
+from ribalta.core.show.document.model import Show
+from ribalta.core.show.document.scenes import CUT
 
 QUIET_S = 1.5  # a breath does not end an entry
 AHEAD = 6  # entries whose cameras are sent ahead

@@ -14,7 +14,7 @@ from ribalta.core.engine.state.running import Owner, Place, Queued, Run, Strand,
 from ribalta.core.ports.causes import By, Cause
 from ribalta.core.ports.messages import Notice, Severity
 from ribalta.core.ports.shots import Shot
-from ribalta.core.show.macros import ELSE, Again, Macro, Path, Step, StepKind
+from ribalta.core.show.automation.macros import ELSE, Again, Macro, Path, Step, StepKind
 
 MOST_RUNS = 64
 MOST_AT_ONCE = 2000  # small steps without any time passing, before a macro counts as running wild

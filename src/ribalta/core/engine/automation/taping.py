@@ -4,8 +4,8 @@ from ribalta.core.engine.state.action import Action, Params
 from ribalta.core.engine.state.live import SCENE_ROW, LiveState
 from ribalta.core.engine.state.running import Tape
 from ribalta.core.ports.causes import PEOPLE, Cause
-from ribalta.core.show.calls import LETTERS, Call, following_items
-from ribalta.core.show.macros import Step, StepKind
+from ribalta.core.show.automation.calls import LETTERS, Call, following_items
+from ribalta.core.show.automation.macros import Step, StepKind
 
 SHORTEST_S = 0.04
 NOT_TAPED = ("macro.", "trigger.", "steer.", "pad.", "page.", "shortcut", "layer.", "view.", "edit.")

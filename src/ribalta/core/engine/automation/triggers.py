@@ -19,10 +19,10 @@ from ribalta.core.engine.state.running import Fired, Owner, Queued
 from ribalta.core.ports.causes import By, Cause
 from ribalta.core.ports.messages import Event, Notice, Readied, Severity
 from ribalta.core.ports.shots import Shot
-from ribalta.core.show.calls import Item
-from ribalta.core.show.cues import OF_MICS, Trigger, WhenKind
-from ribalta.core.show.macros import OF_NOTHING, Condition
-from ribalta.core.show.model import Show
+from ribalta.core.show.automation.calls import Item
+from ribalta.core.show.automation.cues import OF_MICS, Trigger, WhenKind
+from ribalta.core.show.automation.macros import OF_NOTHING, Condition
+from ribalta.core.show.document.model import Show
 
 DEEPEST = 8  # how many things may lead to one another
 MOST_A_SECOND, MOST_OF_ONE_A_SECOND = 200, 20

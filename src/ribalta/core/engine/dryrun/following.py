@@ -10,8 +10,8 @@ from ribalta.core.planning.voice import Want
 from ribalta.core.ports.causes import By
 from ribalta.core.ports.messages import VoicesHeard
 from ribalta.core.ports.shots import Shot
-from ribalta.core.show.calls import Call
-from ribalta.core.show.model import Show
+from ribalta.core.show.automation.calls import Call
+from ribalta.core.show.document.model import Show
 from ribalta.core.sound.conversation import BLOCK_S, Conversation, Truth, blocks, truths
 from ribalta.core.sound.gates import Gates
 

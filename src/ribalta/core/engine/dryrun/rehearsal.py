@@ -33,9 +33,9 @@ from ribalta.core.ports.messages import (
 )
 from ribalta.core.ports.messages import Report as Said
 from ribalta.core.ports.shots import LandingRecord
-from ribalta.core.show.calls import Call
-from ribalta.core.show.macros import StepKind
-from ribalta.core.show.model import Show
+from ribalta.core.show.automation.calls import Call
+from ribalta.core.show.automation.macros import StepKind
+from ribalta.core.show.document.model import Show
 
 SETS_OFF_S, STEP_S = 0.04, 0.03
 LONGEST_S, MOST_LINES = 6 * 3600.0, 5000

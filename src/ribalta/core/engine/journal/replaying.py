@@ -14,9 +14,9 @@ from ribalta.core.engine.state.live import LiveState, opening_state
 from ribalta.core.ports.causes import BY_HAND, Cause
 from ribalta.core.ports.messages import REPORT_KINDS, Report
 from ribalta.core.ports.shots import Shot
-from ribalta.core.show.cues import Shortcut
-from ribalta.core.show.recovery import VERSION, packed, unpacked
-from ribalta.core.show.storage import parse_show
+from ribalta.core.show.automation.cues import Shortcut
+from ribalta.core.show.files.recovery import VERSION, packed, unpacked
+from ribalta.core.show.files.storage import parse_show
 
 AIMS = ("aim", "looked")
 REPORTS: dict[str, type[Report]] = {kind.__name__: kind for kind in REPORT_KINDS}

@@ -12,7 +12,7 @@ from ribalta.core.engine.state.live import LiveState
 from ribalta.core.planning.fit import fit_of_framing
 from ribalta.core.planning.planner import Rules, jumps, side_of, viewed
 from ribalta.core.ports.shots import Shot
-from ribalta.core.show.model import Framing, Mark, Show
+from ribalta.core.show.document.model import Framing, Mark, Show
 
 PER_SECOND, MOST_OF_TRAVEL = 5.0, 40.0
 ON_AIR, RESERVED, JUMP, CROSSES, LATELY = 60.0, 50.0, 30.0, 25.0, 10.0

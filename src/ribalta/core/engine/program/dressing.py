@@ -8,7 +8,7 @@ from ribalta.core.engine.program.landing import NEVER_S
 from ribalta.core.engine.state.action import Outcome
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.shots import BARE, Dress, Fading, Layer
-from ribalta.core.show.model import Show
+from ribalta.core.show.document.model import Show
 
 FADE_FRAMES = 8
 

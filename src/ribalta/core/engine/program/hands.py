@@ -7,7 +7,7 @@ until it lets go and touches anew. A touch without a number is a single step.
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.messages import Notice
 from ribalta.core.ports.shots import Hand
-from ribalta.core.show.model import Camera
+from ribalta.core.show.document.model import Camera
 
 TOUCHING_S = 1.5  # how long after its last move a hand counts as still on the camera
 KEPT = 6

@@ -6,7 +6,7 @@ from ribalta.core.engine.state.action import Outcome
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.messages import Adjust
 from ribalta.core.ports.shots import SettingLive
-from ribalta.core.show.model import Camera, Framing
+from ribalta.core.show.document.model import Camera, Framing
 
 FOCUS = ("focus.mode", "focus")
 LIGHT = ("exposure.mode", "iris", "gain", "shutter", "white_balance")

@@ -10,7 +10,7 @@ from ribalta.core.engine.program import memories
 from ribalta.core.engine.state.live import LiveState, sources_of
 from ribalta.core.optics.projection import offset_percent
 from ribalta.core.ports.shots import CameraLive, LandingState, Shot
-from ribalta.core.show.model import Camera
+from ribalta.core.show.document.model import Camera
 
 STALLED_AFTER_S = 1.5
 LATE_SHOWN_S = 0.5

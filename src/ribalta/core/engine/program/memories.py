@@ -5,7 +5,7 @@ What is known of such a camera is which framing it was sent to, when, and that i
 
 from ribalta.core.base.aim import Aim
 from ribalta.core.engine.state.live import LiveState
-from ribalta.core.show.model import Camera, Framing, Head, LearnedWay
+from ribalta.core.show.document.model import Camera, Framing, Head, LearnedWay
 
 MARGIN = 1.1
 ARRIVED_AFTER_S = 0.1

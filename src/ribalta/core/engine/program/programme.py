@@ -21,8 +21,8 @@ from ribalta.core.motion import gliding
 from ribalta.core.optics.projection import offset_percent
 from ribalta.core.ports.messages import ChangeFinished, GlideTo, GoTo, Logged, ProgramChanged, Readied, Recall
 from ribalta.core.ports.shots import Changeover, HeldTake, LandingRecord, LandingState, Shot
-from ribalta.core.show.model import Framing
-from ribalta.core.show.scenes import Transition
+from ribalta.core.show.document.model import Framing
+from ribalta.core.show.document.scenes import Transition
 
 LIVE_PERCENT_S = 10.0  # of the frame's width a second: how fast a hand moves the picture on air
 SHORTEST_EASE_S, LONGEST_EASE_S, SHORTEST_GLIDE_S = 1.0, 12.0, 0.3

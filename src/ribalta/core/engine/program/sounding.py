@@ -4,8 +4,8 @@ from dataclasses import dataclass
 
 from ribalta.core.engine.program.landing import parts
 from ribalta.core.engine.state.live import LiveState
-from ribalta.core.show.model import Show
-from ribalta.core.show.sound import LOWEST_DB, Microphone
+from ribalta.core.show.document.model import Show
+from ribalta.core.show.document.sound import LOWEST_DB, Microphone
 from ribalta.core.sound.levels import gain_of
 
 FRAME_S = 0.04

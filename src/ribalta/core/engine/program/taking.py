@@ -7,8 +7,8 @@ from ribalta.core.engine.state.action import Outcome
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.messages import Notice, Severity
 from ribalta.core.ports.shots import LandingState, Shot
-from ribalta.core.show.model import LandingRule
-from ribalta.core.show.scenes import CUT, Transition
+from ribalta.core.show.document.model import LandingRule
+from ribalta.core.show.document.scenes import CUT, Transition
 
 
 def take_with(state: LiveState, transition: Transition, now_s: float) -> Outcome:

@@ -10,7 +10,7 @@ from ribalta.core.optics.projection import HD, pan_tilt_to_pixel, pixel_to_pan_t
 from ribalta.core.picture.comparison import CHANGED, SURE, SURE_NEAR
 from ribalta.core.ports.messages import Compared
 from ribalta.core.ports.shots import Judgement, Shot, Verdict
-from ribalta.core.show.model import Camera, Framing
+from ribalta.core.show.document.model import Camera, Framing
 
 OFF_PERCENT = 1.0  # at the least: a finer tolerance for landing does not make pictures stale
 

@@ -9,7 +9,7 @@ from pydantic import BaseModel, ConfigDict
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.engine.state.running import Queued
 from ribalta.core.ports.messages import Event, Notice, Request, Severity, ShowEdited
-from ribalta.core.show.model import Show
+from ribalta.core.show.document.model import Show
 
 
 class Params(BaseModel):

@@ -25,9 +25,9 @@ from ribalta.core.ports.shots import (
     StripLive,
     Verdict,
 )
-from ribalta.core.show.cues import Shortcut
-from ribalta.core.show.model import Camera, Framing, Show
-from ribalta.core.show.scenes import Key, Scene, Source, Transition
+from ribalta.core.show.automation.cues import Shortcut
+from ribalta.core.show.document.model import Camera, Framing, Show
+from ribalta.core.show.document.scenes import Key, Scene, Source, Transition
 
 KEPT_RECORDS = 500
 SCENE_ROW = "scenes"  # the row that letters refer to when it is not a camera

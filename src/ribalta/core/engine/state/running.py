@@ -8,9 +8,9 @@ from types import MappingProxyType
 from ribalta.core.planning.voice import NOBODY, Voices
 from ribalta.core.ports.causes import BY_HAND, By, Cause
 from ribalta.core.ports.shots import Shot
-from ribalta.core.show.calls import Call
-from ribalta.core.show.macros import Path, Step, StepKind
-from ribalta.core.show.playlists import Entry
+from ribalta.core.show.automation.calls import Call
+from ribalta.core.show.automation.macros import Path, Step, StepKind
+from ribalta.core.show.automation.playlists import Entry
 
 
 @dataclass(frozen=True, slots=True)

@@ -8,7 +8,7 @@ from ribalta.core.engine.catalogue import CATALOGUE, Catalogue
 from ribalta.core.engine.state.action import Action
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.engine.wording import words_of
-from ribalta.core.show.calls import Broken, Call, arguments_of, following_items
+from ribalta.core.show.automation.calls import Broken, Call, arguments_of, following_items
 
 ALIASES = {"take": "cut go", "take.over": "mix auto transition", "ready.framing": "preset recall", "black": "fade dark"}
 MOST_FOUND = 60

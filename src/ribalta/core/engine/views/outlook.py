@@ -12,8 +12,8 @@ from ribalta.core.engine.state.running import Play
 from ribalta.core.planning.foretelling import Foretold, Wanted, foretell
 from ribalta.core.planning.mending import Mend, mends
 from ribalta.core.ports.shots import Shot
-from ribalta.core.show.model import Framing
-from ribalta.core.show.playlists import FOR_EVER, Playlist
+from ribalta.core.show.automation.playlists import FOR_EVER, Playlist
+from ribalta.core.show.document.model import Framing
 
 UNKNOWN_S = 8.0  # how long something is drawn whose end is somebody's else
 

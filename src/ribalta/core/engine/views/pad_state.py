@@ -7,8 +7,8 @@ from ribalta.core.engine.automation import sequencer
 from ribalta.core.engine.program.landing import landing_state, time_to_set_s
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.shots import LandingState, Shot
-from ribalta.core.show.calls import Call, Item, Kind, broken, items_of
-from ribalta.core.show.cues import Pad, Page
+from ribalta.core.show.automation.calls import Call, Item, Kind, broken, items_of
+from ribalta.core.show.automation.cues import Pad, Page
 
 
 class PadLight(StrEnum):

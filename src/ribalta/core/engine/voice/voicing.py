@@ -22,8 +22,8 @@ from ribalta.core.planning.fit import fit_of_framing
 from ribalta.core.planning.voice import Want
 from ribalta.core.ports.messages import Notice
 from ribalta.core.ports.shots import LandingState, Shot
-from ribalta.core.show.model import ShotSize
-from ribalta.core.show.scenes import CUT
+from ribalta.core.show.document.model import ShotSize
+from ribalta.core.show.document.scenes import CUT
 
 AGAIN_S = 0.5  # how often it looks again while what it wants is not on air
 FOR_A_SECOND = 7.0  # of fit, besides what any choice pays: a voice does not wait

@@ -22,7 +22,7 @@ from ribalta.core.ports.messages import (
     Request,
     TurnBy,
 )
-from ribalta.core.show.model import Head
+from ribalta.core.show.document.model import Head
 from ribalta.devices.drivers.glides import Gliding
 from ribalta.devices.drivers.onvif import wire
 from ribalta.devices.drivers.trips import Trips

@@ -13,7 +13,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from ribalta.core.base.aim import Aim
-from ribalta.core.show.model import Head
+from ribalta.core.show.document.model import Head
 
 LONGEST = 65536
 

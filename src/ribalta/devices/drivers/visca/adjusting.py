@@ -1,4 +1,4 @@
-"""How VISCA asks for, sets and answers the settings of `core/show/settings.py`: one row each.
+"""How VISCA asks for, sets and answers the settings of `core/show/document/settings.py`: one row each.
 
 Source: the published VISCA command lists.
 """

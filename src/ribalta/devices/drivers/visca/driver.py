@@ -32,7 +32,7 @@ from ribalta.core.ports.messages import (
     SettingReported,
     TurnBy,
 )
-from ribalta.core.show.model import Head
+from ribalta.core.show.document.model import Head
 from ribalta.devices.drivers.trips import Trips
 from ribalta.devices.drivers.visca import wire
 from ribalta.devices.drivers.visca.adjusting import ROWS

@@ -7,7 +7,7 @@ import math
 from ribalta.core.base.aim import Aim
 from ribalta.core.motion.gliding import Glide
 from ribalta.core.ports.messages import GlideTo
-from ribalta.core.show.model import Head
+from ribalta.core.show.document.model import Head
 from ribalta.devices.drivers.glides import Gliding
 from ribalta.devices.drivers.visca import wire
 from ribalta.devices.drivers.visca.lanes import Lanes

@@ -4,7 +4,7 @@ from typing import Annotated
 
 from pydantic import Field
 
-from ribalta.core.show.part import Part
+from ribalta.core.show.document.part import Part
 
 
 class TallyReceiver(Part):

@@ -6,9 +6,9 @@ from typing import Annotated
 
 from pydantic import Field, model_validator
 
-from ribalta.core.show.calls import Call, Item
-from ribalta.core.show.macros import Condition
-from ribalta.core.show.part import Colour, Name, Part, Port
+from ribalta.core.show.automation.calls import Call, Item
+from ribalta.core.show.automation.macros import Condition
+from ribalta.core.show.document.part import Colour, Name, Part, Port
 
 TIME = r"^([01]\d|2[0-3]):[0-5]\d(:[0-5]\d)?$"
 

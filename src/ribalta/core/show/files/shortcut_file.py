@@ -13,9 +13,9 @@ from typing import Literal
 from pydantic import Field, ValidationError
 
 from ribalta.core.base.faults import LocalFault
-from ribalta.core.show.cues import Shortcut
-from ribalta.core.show.model import SCHEMA_VERSION
-from ribalta.core.show.part import Part
+from ribalta.core.show.automation.cues import Shortcut
+from ribalta.core.show.document.model import SCHEMA_VERSION
+from ribalta.core.show.document.part import Part
 
 LARGEST = 4 * 1024 * 1024
 

@@ -19,7 +19,7 @@ from typing import Any
 from pydantic import ValidationError
 
 from ribalta.core.base.faults import LocalFault
-from ribalta.core.show.model import READABLE_FROM, SCHEMA_VERSION, Show
+from ribalta.core.show.document.model import READABLE_FROM, SCHEMA_VERSION, Show
 
 UNREADABLE = (zipfile.BadZipFile, zlib.error, struct.error, EOFError, RuntimeError, UnicodeError, ValueError)
 LARGEST_DOCUMENT = 32 * 1024 * 1024

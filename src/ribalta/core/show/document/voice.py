@@ -5,7 +5,7 @@ from typing import Annotated
 
 from pydantic import Field
 
-from ribalta.core.show.part import Part
+from ribalta.core.show.document.part import Part
 from ribalta.core.sound.gates import Gating
 
 

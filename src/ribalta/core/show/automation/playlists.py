@@ -1,17 +1,15 @@
 """Playlists: what is to be seen, one after another, for how long each."""
 
 from enum import StrEnum
-from typing import TYPE_CHECKING, Annotated
+from typing import Annotated
 
 from pydantic import Field, model_validator
 
 from ribalta.core.base.frames import frames_to_s
-from ribalta.core.show.calls import Item
-from ribalta.core.show.part import Name, Part
-from ribalta.core.show.scenes import CUT, Transition
-
-if TYPE_CHECKING:
-    from ribalta.core.show.model import Show
+from ribalta.core.show.automation.calls import Item
+from ribalta.core.show.automation.lookup import Lookup
+from ribalta.core.show.document.part import Name, Part
+from ribalta.core.show.document.scenes import CUT, Transition
 
 MOST_PLAYS = 5000  # of one round, with everything inside it
 FOR_EVER = float("inf")
@@ -110,7 +108,7 @@ class Playlist(Part):
                 return FOR_EVER if entry.kind is EntryKind.KEY else entry.amount
 
 
-def circle(show: "Show", playlist: Playlist, above: tuple[Playlist, ...] = ()) -> str | None:
+def circle(show: Lookup, playlist: Playlist, above: tuple[Playlist, ...] = ()) -> str | None:
     """Why a playlist would never come to an end, as a sentence with the path; None when it is sound."""
     path = (*above, playlist)
     for entry in playlist.entries:

@@ -4,7 +4,7 @@ from typing import Annotated
 
 from pydantic import Field
 
-from ribalta.core.show.part import Name, Part
+from ribalta.core.show.document.part import Name, Part
 
 LOWEST_DB, HIGHEST_DB = -60.0, 12.0
 Fader = Annotated[float, Field(ge=LOWEST_DB, le=HIGHEST_DB, allow_inf_nan=False)]

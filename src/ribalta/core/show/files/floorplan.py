@@ -18,7 +18,7 @@ from defusedxml.ElementTree import fromstring as parse_xml
 from svgelements import SVG, Matrix, Shape, Text
 
 from ribalta.core.base.faults import LocalFault
-from ribalta.core.show.model import Camera, Mark
+from ribalta.core.show.document.model import Camera, Mark
 
 LARGEST = 8 * 1024 * 1024
 MOST_MARKS, FURTHEST_M, LONGEST_NAME = 500, 1000.0, 80

@@ -14,9 +14,9 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_valida
 
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.optics.lens import Lens
-from ribalta.core.show.model import Axis, Head
-from ribalta.core.show.part import Finite, Name, Positive
-from ribalta.core.show.settings import BY_ID
+from ribalta.core.show.document.model import Axis, Head
+from ribalta.core.show.document.part import Finite, Name, Positive
+from ribalta.core.show.document.settings import BY_ID
 
 SHIPPED = Path(__file__).parent / "models"
 LARGEST = 1024 * 1024

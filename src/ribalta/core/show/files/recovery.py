@@ -27,7 +27,7 @@ from pathlib import Path
 from typing import IO, Any
 
 from ribalta.core.base.faults import LocalFault
-from ribalta.core.show.storage import LARGEST_DOCUMENT, LARGEST_PICTURE, StoredShow, files_of, parse_show
+from ribalta.core.show.files.storage import LARGEST_DOCUMENT, LARGEST_PICTURE, StoredShow, files_of, parse_show
 
 VERSION = 2
 KEPT_PAST = 24 * 1024 * 1024  # bytes of journals that are over

@@ -12,26 +12,26 @@ from typing import Protocol as Shape
 from pydantic import Field, PrivateAttr, model_validator
 
 from ribalta.core.base.aim import Aim
-from ribalta.core.show.calls import LETTERS as LETTERS
-from ribalta.core.show.camera import Axis as Axis
-from ribalta.core.show.camera import Camera as Camera
-from ribalta.core.show.camera import Control as Control
-from ribalta.core.show.camera import Head as Head
-from ribalta.core.show.camera import LearnedWay as LearnedWay
-from ribalta.core.show.camera import Measured as Measured
-from ribalta.core.show.camera import PictureKind as PictureKind
-from ribalta.core.show.camera import PictureSource as PictureSource
-from ribalta.core.show.camera import Place as Place
-from ribalta.core.show.camera import Protocol as Protocol
-from ribalta.core.show.cues import Destination, Listening, Page, Shortcut, Times, Trigger
-from ribalta.core.show.finding import Memo
-from ribalta.core.show.macros import Macro
-from ribalta.core.show.outputs import Outputs
-from ribalta.core.show.part import Finite, Name, Part, Positive, StoredName
-from ribalta.core.show.playlists import Playlist
-from ribalta.core.show.scenes import Inset, Key, Medium, Scene, Source, Title, Transition
-from ribalta.core.show.sound import Microphone, Sound
-from ribalta.core.show.voice import VoiceFollow
+from ribalta.core.show.automation.calls import LETTERS as LETTERS
+from ribalta.core.show.automation.cues import Destination, Listening, Page, Shortcut, Times, Trigger
+from ribalta.core.show.automation.macros import Macro
+from ribalta.core.show.automation.playlists import Playlist
+from ribalta.core.show.document.camera import Axis as Axis
+from ribalta.core.show.document.camera import Camera as Camera
+from ribalta.core.show.document.camera import Control as Control
+from ribalta.core.show.document.camera import Head as Head
+from ribalta.core.show.document.camera import LearnedWay as LearnedWay
+from ribalta.core.show.document.camera import Measured as Measured
+from ribalta.core.show.document.camera import PictureKind as PictureKind
+from ribalta.core.show.document.camera import PictureSource as PictureSource
+from ribalta.core.show.document.camera import Place as Place
+from ribalta.core.show.document.camera import Protocol as Protocol
+from ribalta.core.show.document.finding import Memo
+from ribalta.core.show.document.outputs import Outputs
+from ribalta.core.show.document.part import Finite, Name, Part, Positive, StoredName
+from ribalta.core.show.document.scenes import Inset, Key, Medium, Scene, Source, Title, Transition
+from ribalta.core.show.document.sound import Microphone, Sound
+from ribalta.core.show.document.voice import VoiceFollow
 
 SCHEMA_VERSION = 5
 READABLE_FROM = 2  # nothing is lost by a reader of version 2: what is new since are fields that it keeps

@@ -9,7 +9,7 @@ from ribalta.core.base.aim import AimLimits
 from ribalta.core.motion.travel import AxisMotion, HeadMotion
 from ribalta.core.optics.lens import Lens
 from ribalta.core.optics.projection import Pose
-from ribalta.core.show.part import Address, Finite, Name, Part, Port, Positive
+from ribalta.core.show.document.part import Address, Finite, Name, Part, Port, Positive
 
 Degrees = Annotated[float, Field(ge=-720, le=720, allow_inf_nan=False)]
 Brisk = Annotated[float, Field(gt=0, le=10_000, allow_inf_nan=False)]  # units a second, or a second squared

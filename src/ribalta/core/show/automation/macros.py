@@ -2,15 +2,13 @@
 
 from collections.abc import Iterator
 from enum import StrEnum
-from typing import TYPE_CHECKING, Annotated
+from typing import Annotated
 
 from pydantic import Field, model_validator
 
-from ribalta.core.show.calls import Call, Item, Kind
-from ribalta.core.show.part import Colour, Name, Part
-
-if TYPE_CHECKING:
-    from ribalta.core.show.model import Show
+from ribalta.core.show.automation.calls import Call, Item, Kind
+from ribalta.core.show.automation.lookup import Lookup
+from ribalta.core.show.document.part import Colour, Name, Part
 
 DEEPEST, MOST_STEPS = 6, 500
 
@@ -173,7 +171,7 @@ def macros_called(steps: tuple[Step, ...]) -> Iterator[str]:
         yield from macros_called(step.otherwise)
 
 
-def endless(show: "Show", macro: Macro) -> str | None:
+def endless(show: Lookup, macro: Macro) -> str | None:
     """Why a macro would never come to an end or to rest, as a sentence with the path; None when it is sound."""
     path = _circle(show, macro, (macro,))
     if path is not None:
@@ -185,7 +183,7 @@ def endless(show: "Show", macro: Macro) -> str | None:
     return None
 
 
-def _circle(show: "Show", macro: Macro, path: tuple[Macro, ...]) -> tuple[Macro, ...] | None:
+def _circle(show: Lookup, macro: Macro, path: tuple[Macro, ...]) -> tuple[Macro, ...] | None:
     for called in macros_called(macro.steps):
         if called == path[0].id:
             return (*path, path[0])
@@ -198,7 +196,7 @@ def _circle(show: "Show", macro: Macro, path: tuple[Macro, ...]) -> tuple[Macro,
     return None
 
 
-def _restless(show: "Show", steps: tuple[Step, ...], seen: tuple[str, ...], path: Path = ()) -> Path | None:
+def _restless(show: Lookup, steps: tuple[Step, ...], seen: tuple[str, ...], path: Path = ()) -> Path | None:
     for k, step in enumerate(steps):
         here = (*path, k)
         if step.off:
@@ -211,7 +209,7 @@ def _restless(show: "Show", steps: tuple[Step, ...], seen: tuple[str, ...], path
     return None
 
 
-def _rests(show: "Show", steps: tuple[Step, ...], seen: tuple[str, ...]) -> bool:
+def _rests(show: Lookup, steps: tuple[Step, ...], seen: tuple[str, ...]) -> bool:
     """Does time pass in these steps, whichever way they go?"""
     for step in steps:
         if step.off:

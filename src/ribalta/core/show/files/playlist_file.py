@@ -22,11 +22,11 @@ from pathlib import Path
 from pydantic import ValidationError
 
 from ribalta.core.base.faults import LocalFault
-from ribalta.core.show.calls import LETTERS, Item, Kind, named
-from ribalta.core.show.model import Show
-from ribalta.core.show.playlists import Entry, EntryKind, Playlist, Unit
-from ribalta.core.show.rows import text_of
-from ribalta.core.show.scenes import CUT, Transition, TransitionKind
+from ribalta.core.show.automation.calls import LETTERS, Item, Kind, named
+from ribalta.core.show.automation.playlists import Entry, EntryKind, Playlist, Unit
+from ribalta.core.show.document.model import Show
+from ribalta.core.show.document.scenes import CUT, Transition, TransitionKind
+from ribalta.core.show.files.rows import text_of
 
 COLUMNS = ("kind", "what", "length", "unit", "microphone", "transition", "frames", "note", "off")
 MOST = 1000

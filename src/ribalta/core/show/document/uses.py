@@ -4,13 +4,13 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
-from ribalta.core.show.calls import Call, Item, Kind, broken, find, items_of, lost
-from ribalta.core.show.cues import Pad, Page, Shortcut, Trigger
-from ribalta.core.show.macros import Macro, Step, StepKind, items_in, walk
-from ribalta.core.show.playlists import Playlist
+from ribalta.core.show.automation.calls import Call, Item, Kind, broken, find, items_of, lost
+from ribalta.core.show.automation.cues import Pad, Page, Shortcut, Trigger
+from ribalta.core.show.automation.macros import Macro, Step, StepKind, items_in, walk
+from ribalta.core.show.automation.playlists import Playlist
 
 if TYPE_CHECKING:
-    from ribalta.core.show.model import Show
+    from ribalta.core.show.document.model import Show
 
 
 @dataclass(frozen=True, slots=True)

@@ -6,14 +6,12 @@ place on the board). Items are named by kind and id, because ids are only distin
 
 from collections.abc import Mapping
 from enum import StrEnum
-from typing import TYPE_CHECKING, Annotated, Any
+from typing import Annotated, Any
 
 from pydantic import Field, JsonValue
 
-from ribalta.core.show.part import Part
-
-if TYPE_CHECKING:
-    from ribalta.core.show.model import Show
+from ribalta.core.show.automation.lookup import Lookup
+from ribalta.core.show.document.part import Part
 
 LETTERS = "QWERTASDFG"
 
@@ -72,12 +70,12 @@ class Broken(Exception):
     """What a call refers to is not there; the text is a phrase ("“Hands” was removed")."""
 
 
-def find(show: "Show", item: Item) -> Any | None:
+def find(show: Lookup, item: Item) -> Any | None:
     """The part of the show that an item is; None when it is no longer there."""
     return part_of(show, item.kind, item.id)
 
 
-def part_of(show: "Show", kind: Kind, part_id: str) -> Any | None:
+def part_of(show: Lookup, kind: Kind, part_id: str) -> Any | None:
     """The part of this kind that has this id, which may be any text."""
     match kind:
         case Kind.CAMERA:
@@ -104,7 +102,7 @@ def part_of(show: "Show", kind: Kind, part_id: str) -> Any | None:
             return show.playlist(part_id)
 
 
-def named(show: "Show", kind: Kind, item_id: str) -> Item:
+def named(show: Lookup, kind: Kind, item_id: str) -> Item:
     """An item as it is called now."""
     found = part_of(show, kind, item_id)
     return Item(kind=kind, id=item_id, called=str(getattr(found, "name", ""))[:120])
@@ -115,7 +113,7 @@ def lost(item: Item) -> str:
     return f"{f'“{item.called}”' if item.called else f'the {item.kind}'} was removed"
 
 
-def by_position(show: "Show", arguments: Mapping[str, Any]) -> tuple[Item, ...]:
+def by_position(show: Lookup, arguments: Mapping[str, Any]) -> tuple[Item, ...]:
     """Which items the numbers and letters among the arguments mean now. Places that are empty mean none."""
     found = []
     camera = show.camera_numbered(arguments["camera"]) if isinstance(arguments.get("camera"), int) else None
@@ -137,23 +135,23 @@ def by_position(show: "Show", arguments: Mapping[str, Any]) -> tuple[Item, ...]:
     return tuple(found)
 
 
-def _by_id(show: "Show", arguments: Mapping[str, Any]) -> tuple[Item, ...]:
+def _by_id(show: Lookup, arguments: Mapping[str, Any]) -> tuple[Item, ...]:
     return tuple(
         named(show, kind, value) for name, kind in BY_ID.items() if isinstance(value := arguments.get(name), str)
     )
 
 
-def following_items(show: "Show", call: Call) -> Call:
+def following_items(show: Lookup, call: Call) -> Call:
     """The call tied to what it means now."""
     return call.model_copy(update={"items": by_position(show, arguments_of(show, call))})
 
 
-def following_position(show: "Show", call: Call) -> Call:
+def following_position(show: Lookup, call: Call) -> Call:
     """The call tied to the place where its items are now. Raises Broken when they are not there."""
     return call.model_copy(update={"items": (), "arguments": arguments_of(show, call)})
 
 
-def arguments_of(show: "Show", call: Call) -> dict[str, Any]:
+def arguments_of(show: Lookup, call: Call) -> dict[str, Any]:
     """The arguments with the numbers and letters that its items have now. Raises Broken."""
     arguments = dict(call.arguments)
     for item in call.items:
@@ -177,12 +175,12 @@ def arguments_of(show: "Show", call: Call) -> dict[str, Any]:
     return arguments
 
 
-def items_of(show: "Show", call: Call) -> tuple[Item, ...]:
+def items_of(show: Lookup, call: Call) -> tuple[Item, ...]:
     """Everything that a call refers to now, followed or by position."""
     return (*(call.items or by_position(show, call.arguments)), *_by_id(show, call.arguments))
 
 
-def broken(show: "Show", call: Call) -> str | None:
+def broken(show: Lookup, call: Call) -> str | None:
     """Why it cannot run, as a phrase; None when all that it refers to is there."""
     for item in (*call.items, *_by_id(show, call.arguments)):
         if find(show, item) is None:

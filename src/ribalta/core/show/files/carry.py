@@ -13,7 +13,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from ribalta.core.base.faults import LocalFault
-from ribalta.core.show.model import LETTERS, Framing, ShotSize, Show
+from ribalta.core.show.document.model import LETTERS, Framing, ShotSize, Show
 
 COLUMNS = (
     "camera",

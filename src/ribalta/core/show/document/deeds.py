@@ -3,8 +3,8 @@
 import hashlib
 import ipaddress
 
-from ribalta.core.show.cues import Destination, Wire
-from ribalta.core.show.model import Show
+from ribalta.core.show.automation.cues import Destination, Wire
+from ribalta.core.show.document.model import Show
 
 
 def is_here(host: str) -> bool:

@@ -6,7 +6,7 @@ from typing import Annotated
 from pydantic import Field, model_validator
 
 from ribalta.core.picture.wipes import Ease as Easing
-from ribalta.core.show.part import Colour, Finite, Name, Part, Share, StoredName
+from ribalta.core.show.document.part import Colour, Finite, Name, Part, Share, StoredName
 
 INSETS, TITLES = 4, 3  # how many at once
 TEMPLATE = r"^[A-Za-z0-9][A-Za-z0-9 _-]{0,80}(\.(jpg|jpeg|png|svg))?$"  # Ribalta's own, or kept with the show
@@ -175,7 +175,7 @@ class Medium(Part):
 
 
 class Title(Part):
-    """A drawing with words in it, in one of three layers. `template` is its name; see `core/show/templates.py`.
+    """A drawing with words in it, in one of three layers. `template` is its name; see `document/templates`.
 
     `changed_at_s` is when a field was changed last, in seconds since 1970. `rows` are fields to go through one after
     another; `row` is the one that is shown, from 0.
