@@ -12,10 +12,10 @@ from bench.hall import running_show, wait_for
 from bench.where import steal_percent
 from ribalta.core.ports.shots import Shot
 from ribalta.core.show.document.model import PictureKind, PictureSource
-from ribalta.media.composer import Plan
-from ribalta.media.mixer import Mixer
-from ribalta.media.source import Image
-from ribalta.media.stream import StreamPicture
+from ribalta.media.program.composer import Plan
+from ribalta.media.program.mixer import Mixer
+from ribalta.media.sources.source import Image
+from ribalta.media.sources.stream import StreamPicture
 
 SIZE = (640, 360)
 BITS = 12

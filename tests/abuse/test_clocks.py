@@ -7,7 +7,7 @@ from ribalta.core.engine.state.live import opening_state
 from ribalta.core.ports.messages import ClockSet
 from ribalta.core.show.automation.calls import Call
 from ribalta.core.show.automation.cues import Trigger, When, WhenKind
-from ribalta.media.bin import MediaBin
+from ribalta.media.library.bin import MediaBin
 from tests.core.hand_wound import small_show
 
 HOUR = 3600.0

@@ -5,10 +5,10 @@ import cv2
 import numpy as np
 import pytest
 
-from ribalta.media.carrier import Carrier
 from ribalta.media.colour import BT601, BT709, Colours
-from ribalta.media.encoder import Converter, Encoder, Quality
-from ribalta.media.recorder import OPTIONS
+from ribalta.media.outputs.carrier import Carrier
+from ribalta.media.outputs.encoder import Converter, Encoder, Quality
+from ribalta.media.outputs.recorder import OPTIONS
 
 SIZE = (1280, 720)
 BARS = (

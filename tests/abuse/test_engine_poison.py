@@ -25,8 +25,8 @@ from ribalta.core.show.automation.cues import Trigger, When, WhenKind
 from ribalta.core.show.automation.macros import Macro, Step, StepKind
 from ribalta.core.show.automation.playlists import Entry, EntryKind, Playlist
 from ribalta.core.show.document.sound import Microphone
-from ribalta.media.mixer import Mixer
-from ribalta.media.source import Frame
+from ribalta.media.program.mixer import Mixer
+from ribalta.media.sources.source import Frame
 from ribalta.server.session import plan_of
 from ribalta.workers.crew import Crew
 from tests.abuse.outside import Outside

@@ -17,8 +17,8 @@ from ribalta.core.show.document.model import Head, PictureKind, PictureSource
 from ribalta.core.show.files.storage import StoredShow
 from ribalta.devices.drivers.onvif.driver import OnvifDriver
 from ribalta.devices.links.onvif import LATE, NOBODY, OnvifClient, phrase_of
-from ribalta.media import stream
-from ribalta.media.stream import StreamPicture
+from ribalta.media.sources import stream
+from ribalta.media.sources.stream import StreamPicture
 from ribalta.server.session import Session
 from ribalta.standins.faults import Faults
 from ribalta.standins.onvif import PASSWORD, USER

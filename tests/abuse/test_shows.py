@@ -26,8 +26,9 @@ from ribalta.core.show.files import storage
 from ribalta.core.show.files.storage import StoredShow, load, save
 from ribalta.demo.clay_cup import SHIPPED
 from ribalta.devices.drivers.index import driver_for
-from ribalta.media import drawings, files
-from ribalta.media.clips import Clip
+from ribalta.media import files
+from ribalta.media.library import drawings
+from ribalta.media.library.clips import Clip
 from ribalta.server.import_export import framing_files
 from ribalta.server.session import plan_of, sound_plan_of
 from tests.abuse.test_threads import until

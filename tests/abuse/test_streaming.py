@@ -13,10 +13,10 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from ribalta.media import sender, streamer
-from ribalta.media.encoder import Quality
-from ribalta.media.encoding import Encoding
-from ribalta.media.streamer import Streaming
+from ribalta.media.outputs import sender, streamer
+from ribalta.media.outputs.encoder import Quality
+from ribalta.media.outputs.encoding import Encoding
+from ribalta.media.outputs.streamer import Streaming
 from ribalta.standins.bad_receiver import BadReceiver
 from ribalta.standins.receiver import Receiver
 from tests.core.hand_wound import Hall, small_show
@@ -124,7 +124,7 @@ def test_a_sender_that_is_killed_is_made_anew(busy, monkeypatch):
 
 
 def test_a_sender_ends_with_its_input_and_says_why_it_cannot_open():
-    command = [sys.executable, "-m", "ribalta.media.sender"]
+    command = [sys.executable, "-m", "ribalta.media.outputs.sender"]
     assert subprocess.run(command, input=b"", check=False, timeout=60).returncode == 0
     like = {"container": "mpegts", "width": 64, "height": 64, "sound": True}
     hello = json.dumps({"address": "tcp://127.0.0.1:1", **like})

@@ -19,8 +19,8 @@ from ribalta.devices.drivers.index import driver_for
 from ribalta.devices.drivers.tsl.wire import Display
 from ribalta.devices.rig import Rig
 from ribalta.devices.tally import TallySender
-from ribalta.media import rtp
-from ribalta.media.rtp import RtpSound
+from ribalta.media.sound import rtp
+from ribalta.media.sound.rtp import RtpSound
 from ribalta.server.session import Session
 from ribalta.standins.tally_display import Shown, TallyDisplay
 from ribalta.workers import crew as crew_module

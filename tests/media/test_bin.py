@@ -15,9 +15,9 @@ from ribalta.core.engine.state.live import opening_state
 from ribalta.core.ports.shots import MediumLive, Shot
 from ribalta.core.show.document.model import Show
 from ribalta.core.show.document.scenes import Inset, Medium, Scene, Source, Title
-from ribalta.media import drawings, open_clips
-from ribalta.media.bin import FULL, KEPT_PICTURES, MediaBin
-from ribalta.media.clips import Clip
+from ribalta.media.library import drawings, open_clips
+from ribalta.media.library.bin import FULL, KEPT_PICTURES, MediaBin
+from ribalta.media.library.clips import Clip
 from tests.core.hand_wound import small_show
 
 

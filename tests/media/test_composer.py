@@ -6,7 +6,7 @@ import pytest
 from ribalta.core.picture.layering import Drawing
 from ribalta.core.ports.shots import BARE, Changeover, Dark, Fading, Shot
 from ribalta.core.show.document.scenes import Inset, Key, KeyKind, Source, Title, Transition, TransitionKind, WipeShape
-from ribalta.media.composer import CARD, Composer, Plan
+from ribalta.media.program.composer import CARD, Composer, Plan
 
 WIDE, TALL = 320, 180
 INSET = Inset(slot=1, source=Source(camera_id="c"), left=0.5, top=0.5, wide=0.25, border=0)

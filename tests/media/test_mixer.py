@@ -8,9 +8,9 @@ import pytest
 
 from ribalta.core.ports.messages import PictureStands
 from ribalta.core.ports.shots import Shot
-from ribalta.media.composer import Plan
-from ribalta.media.mixer import Mixer
-from ribalta.media.shared_picture import SharedPicture
+from ribalta.media.program.composer import Plan
+from ribalta.media.program.mixer import Mixer
+from ribalta.media.sources.shared_picture import SharedPicture
 from ribalta.standins.frames import SIZES, FrameFile, sweep
 from ribalta.standins.head import Stand
 
@@ -32,7 +32,7 @@ class Source:
 @pytest.fixture
 def pair(tmp_path, monkeypatch):
     monkeypatch.setattr("ribalta.standins.frames.FOLDER", tmp_path)
-    monkeypatch.setattr("ribalta.media.shared_picture.FOLDER", tmp_path)
+    monkeypatch.setattr("ribalta.media.sources.sources.shared_picture.FOLDER", tmp_path)
     sources = [Source("a", 40), Source("b", 200)]
     yield sources
     for source in sources:

@@ -14,11 +14,11 @@ from ribalta.core.picture.layering import Drawing
 from ribalta.core.ports.shots import BARE, Shot
 from ribalta.core.show.document.outputs import Outputs as WhereOut
 from ribalta.core.show.document.scenes import Inset, Source
-from ribalta.media import virtual_camera
-from ribalta.media.composer import Plan
-from ribalta.media.mixer import Mixer
-from ribalta.media.outputs import Outputs
-from ribalta.media.source import Frame
+from ribalta.media.outputs import virtual_camera
+from ribalta.media.outputs.outputs import Outputs
+from ribalta.media.program.composer import Plan
+from ribalta.media.program.mixer import Mixer
+from ribalta.media.sources.source import Frame
 from tests.core.hand_wound import small_show
 
 pytestmark = pytest.mark.alone

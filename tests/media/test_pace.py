@@ -9,9 +9,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from ribalta.core.show.document.model import PictureKind, PictureSource
-from ribalta.media import stream
-from ribalta.media.pace import Pace
-from ribalta.media.stream import StreamPicture
+from ribalta.media.sources import stream
+from ribalta.media.sources.pace import Pace
+from ribalta.media.sources.stream import StreamPicture
 from tests.depth import examples
 
 FRAME_S = 0.04

@@ -17,14 +17,14 @@ import pytest
 
 from ribalta.core.show.document.scenes import Source
 from ribalta.core.sound.levels import RATE
-from ribalta.media import recorder
-from ribalta.media.carrier import Carrier
-from ribalta.media.composer import Composer
-from ribalta.media.encoder import Quality
-from ribalta.media.encoding import Encoding
-from ribalta.media.outputs import Outputs
-from ribalta.media.recorder import OPTIONS, PROGRAM_QUALITY, Recording, last_picture, names_for
-from ribalta.media.streamer import Streaming, refused
+from ribalta.media.outputs import recorder
+from ribalta.media.outputs.carrier import Carrier
+from ribalta.media.outputs.encoder import Quality
+from ribalta.media.outputs.encoding import Encoding
+from ribalta.media.outputs.outputs import Outputs
+from ribalta.media.outputs.recorder import OPTIONS, PROGRAM_QUALITY, Recording, last_picture, names_for
+from ribalta.media.outputs.streamer import Streaming, refused
+from ribalta.media.program.composer import Composer
 from ribalta.server.session import plan_of
 from ribalta.standins.receiver import Receiver
 from tests.core.hand_wound import Hall, small_show

@@ -7,9 +7,9 @@ from types import SimpleNamespace
 import numpy as np
 import pytest
 
-from ribalta.media import devices_of_sound
-from ribalta.media.devices_of_sound import DeviceSound, Headphones, names
-from ribalta.media.sound import open_source
+from ribalta.media.sound import devices_of_sound
+from ribalta.media.sound.devices_of_sound import DeviceSound, Headphones, names
+from ribalta.media.sound.sound import open_source
 from ribalta.workers.crew import Crew
 
 

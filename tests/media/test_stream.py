@@ -11,8 +11,8 @@ import numpy as np
 import pytest
 
 from ribalta.core.show.document.model import Camera, PictureKind, PictureSource
-from ribalta.media.sources import Sources
-from ribalta.media.stream import StreamPicture, _address, refused
+from ribalta.media.sources.sources import Sources
+from ribalta.media.sources.stream import StreamPicture, _address, refused
 
 SIZE = (320, 180)
 

@@ -42,9 +42,9 @@ from ribalta.core.show.files.storage import StoredShow, save
 from ribalta.demo import evening
 from ribalta.demo.cues import LIGHTS, with_cues
 from ribalta.desk.look import load_fonts
-from ribalta.media import drawings
-from ribalta.media.composer import Composer
-from ribalta.media.source import Image
+from ribalta.media.library import drawings
+from ribalta.media.program.composer import Composer
+from ribalta.media.sources.source import Image
 from ribalta.standins.cameras import BUILDS, Build
 from ribalta.standins.hall.people import moment
 from ribalta.standins.hall.picture import HallPicture

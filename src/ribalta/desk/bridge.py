@@ -75,7 +75,7 @@ class Workshop(Protocol):
 
 
 class Heard(Protocol):
-    """The sound as it is; see `media/sound.py`."""
+    """The sound as it is; see `media/sound/sound.py`."""
 
     @property
     def levels(self) -> Mapping[str, Level]: ...
@@ -94,7 +94,7 @@ class Heard(Protocol):
 
 
 class RecordingStatus(Protocol):
-    """One file; see `media/recorder.py`."""
+    """One file; see `media/outputs/recorder.py`."""
 
     @property
     def path(self) -> Path: ...
@@ -117,7 +117,7 @@ class RecordingStatus(Protocol):
 
 
 class StreamStatus(Protocol):
-    """See `media/streamer.py`."""
+    """See `media/outputs/streamer.py`."""
 
     @property
     def word(self) -> str: ...

@@ -9,9 +9,9 @@ import numpy as np
 from av.video.codeccontext import VideoCodecContext
 from av.video.frame import VideoFrame
 from av.video.reformatter import VideoReformatter
+from numpy.typing import NDArray
 
-from ribalta.media.source import Image
-
+Image = NDArray[np.uint8]
 BT709, BT601, UNSAID = 1, 5, 2  # as in ITU-T H.273, matrix coefficients; of primaries and transfer 1 is BT.709 too
 LIMITED, FULL = 1, 2
 HD_LINES = 720

@@ -24,7 +24,7 @@ from ribalta.core.survey.job import Finding, Job, Kind
 from ribalta.core.survey.measuring import Failed, Measuring
 from ribalta.core.survey.sweeping import Sweeping
 from ribalta.devices.secrets import Secrets
-from ribalta.media import devices_of_sound
+from ribalta.media.sound import devices_of_sound
 from ribalta.server.import_export import framing_files, media_files
 from ribalta.server.survey_host import AtWork, Bench, RealProbes, search
 from ribalta.workers.crew import Crew, Worker

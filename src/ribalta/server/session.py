@@ -56,15 +56,15 @@ from ribalta.devices.drivers.tsl.wire import Display
 from ribalta.devices.rig import Rig
 from ribalta.devices.secrets import Secrets
 from ribalta.devices.tally import TallySender
-from ribalta.media.bin import MediaBin
-from ribalta.media.composer import Plan
-from ribalta.media.mixer import SIZES, Mixer, Pictures, quiet_cv
-from ribalta.media.outputs import Outputs
-from ribalta.media.recorder import Status
-from ribalta.media.sound import Heard, SoundDesk, SoundPlan
-from ribalta.media.source import Frame
-from ribalta.media.sources import Sources
-from ribalta.media.streamer import StreamStatus
+from ribalta.media.library.bin import MediaBin
+from ribalta.media.outputs.outputs import Outputs
+from ribalta.media.outputs.recorder import Status
+from ribalta.media.outputs.streamer import StreamStatus
+from ribalta.media.program.composer import Plan
+from ribalta.media.program.mixer import SIZES, Mixer, Pictures, quiet_cv
+from ribalta.media.sound.sound import Heard, SoundDesk, SoundPlan
+from ribalta.media.sources.source import Frame
+from ribalta.media.sources.sources import Sources
 from ribalta.remote.midi import Ports
 from ribalta.server.camera_jobs import Workshop
 from ribalta.server.controls_io import Cueing, desk_shortcuts

@@ -20,7 +20,7 @@ from ribalta.core.survey.job import Finding, Remedy
 from ribalta.core.survey.probes import Door
 from ribalta.devices import discovery, probing
 from ribalta.devices.secrets import Secrets
-from ribalta.media.source import Frame
+from ribalta.media.sources.source import Frame
 
 LOOK_EVERY_S = 0.005
 BEST = (Spoken.VISCA_IP, Spoken.VISCA_TCP, Spoken.ONVIF, Spoken.VISCA_UDP)  # the surest first

@@ -10,7 +10,7 @@ import pypdfium2
 
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.show.files.storage import LARGEST_PICTURE
-from ribalta.media import drawings
+from ribalta.media.library import drawings
 
 STILLS, CLIPS = (".png", ".jpg", ".jpeg", ".svg"), (".mp4", ".mkv", ".mov", ".webm", ".avi", ".mpg", ".ts")
 MOST_SLIDES, SLIDE_WIDE = 200, 1280

@@ -11,9 +11,9 @@ from threading import Condition
 import numpy as np
 
 from ribalta.core.sound.levels import RATE, Samples
-from ribalta.media.carrier import A_FRAME, PRIMING, Piece
-from ribalta.media.encoder import Converter, Encoder, Quality
-from ribalta.media.source import Image
+from ribalta.media.outputs.carrier import A_FRAME, PRIMING, Piece
+from ribalta.media.outputs.encoder import Converter, Encoder, Quality
+from ribalta.media.sources.source import Image
 from ribalta.media.threads import give_way
 from ribalta.workers.crew import Crew
 

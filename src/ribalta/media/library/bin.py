@@ -16,10 +16,10 @@ from ribalta.core.show.document.scenes import Medium, Title
 from ribalta.core.show.document.templates import CARD as CARD_DRAWING
 from ribalta.core.show.document.templates import Template, countdown_words, shipped
 from ribalta.core.sound.levels import Samples
-from ribalta.media import drawings
-from ribalta.media.composer import CARD, bgr
-from ribalta.media.open_clips import NOTHING, OpenClips
-from ribalta.media.source import Image
+from ribalta.media.library import drawings
+from ribalta.media.library.open_clips import NOTHING, OpenClips
+from ribalta.media.program.composer import CARD, bgr
+from ribalta.media.sources.source import Image
 from ribalta.workers.crew import Crew
 
 FULL = (1280, 720)

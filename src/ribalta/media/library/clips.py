@@ -9,9 +9,9 @@ import av.error
 from av.container import InputContainer
 
 from ribalta.media import files
-from ribalta.media.clip_sound import ClipSound
 from ribalta.media.colour import Colours
-from ribalta.media.source import Image
+from ribalta.media.library.clip_sound import ClipSound
+from ribalta.media.sources.source import Image
 from ribalta.workers.crew import Crew
 
 LARGEST = 3840 * 2160

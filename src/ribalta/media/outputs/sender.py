@@ -1,4 +1,4 @@
-"""A process of its own that puts what was encoded on a line: `python -m ribalta.media.sender`.
+"""A process of its own that puts what was encoded on a line: `python -m ribalta.media.outputs.sender`.
 
 The library that does it can hold the interpreter for as long as a receiver likes, so it does that here, where nobody
 waits for it, and whoever started it may end it at any time. Standard input has messages (see `header`): first one
@@ -93,7 +93,7 @@ class LineWatch:
 
 
 def run(stdin: IO[bytes]) -> int:
-    from ribalta.media.carrier import Carrier, Piece, sound_like
+    from ribalta.media.outputs.carrier import Carrier, Piece, sound_like
 
     first = _exactly(stdin, HEADER.size)
     if first is None:

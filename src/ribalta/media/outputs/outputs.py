@@ -12,10 +12,9 @@ from ribalta.core.base.faults import LocalFault
 from ribalta.core.ports.shots import VIRTUAL
 from ribalta.core.show.document.model import Show
 from ribalta.core.show.document.outputs import Outputs as Where
-from ribalta.media.encoder import Converter, Quality
-from ribalta.media.encoding import Encoding
-from ribalta.media.mixer import PROGRAM, Mixer
-from ribalta.media.recorder import (
+from ribalta.media.outputs.encoder import Converter, Quality
+from ribalta.media.outputs.encoding import Encoding
+from ribalta.media.outputs.recorder import (
     CAMERA_QUALITY,
     CAMERA_SIZE,
     PROGRAM_QUALITY,
@@ -24,9 +23,10 @@ from ribalta.media.recorder import (
     names_for,
     timecode,
 )
-from ribalta.media.sound import SoundDesk
-from ribalta.media.streamer import Streaming, StreamStatus, refused
-from ribalta.media.virtual_camera import VirtualCamera
+from ribalta.media.outputs.streamer import Streaming, StreamStatus, refused
+from ribalta.media.outputs.virtual_camera import VirtualCamera
+from ribalta.media.program.mixer import PROGRAM, Mixer
+from ribalta.media.sound.sound import SoundDesk
 from ribalta.workers.crew import Crew
 
 Ended = Callable[[str, str], None]

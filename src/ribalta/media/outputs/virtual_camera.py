@@ -12,8 +12,8 @@ from collections.abc import Callable
 from pathlib import Path
 
 from ribalta.core.base.faults import LocalFault
-from ribalta.media.encoder import Converter
-from ribalta.media.source import Image
+from ribalta.media.outputs.encoder import Converter
+from ribalta.media.sources.source import Image
 from ribalta.media.threads import give_way
 from ribalta.workers.crew import Crew
 

@@ -21,8 +21,8 @@ from ribalta.core.sound.gates import Gates, GateView, Gating
 from ribalta.core.sound.levels import RATE, Level, Meters, Samples
 from ribalta.core.sound.limiter import Limiter
 from ribalta.core.sound.mixing import Strips
-from ribalta.media.devices_of_sound import DeviceSound, Headphones
-from ribalta.media.rtp import RtpSound
+from ribalta.media.sound.devices_of_sound import DeviceSound, Headphones
+from ribalta.media.sound.rtp import RtpSound
 from ribalta.media.threads import go_first
 from ribalta.workers.crew import Crew
 

@@ -17,9 +17,9 @@ from dataclasses import dataclass, replace
 from threading import Event
 from urllib.parse import urlsplit
 
-from ribalta.media import sender
-from ribalta.media.carrier import FPS, Piece
-from ribalta.media.encoding import Encoding, Line
+from ribalta.media.outputs import sender
+from ribalta.media.outputs.carrier import FPS, Piece
+from ribalta.media.outputs.encoding import Encoding, Line
 from ribalta.media.threads import give_way
 from ribalta.workers.crew import Crew
 
@@ -173,7 +173,7 @@ class _Child:
         self._said = b""
         self._went_on_s = time.monotonic()
         self._process = subprocess.Popen(
-            [sys.executable, "-m", "ribalta.media.sender"],
+            [sys.executable, "-m", "ribalta.media.outputs.sender"],
             stdin=subprocess.PIPE,
             stdout=subprocess.PIPE,
             stderr=subprocess.DEVNULL,

@@ -15,9 +15,9 @@ from av.video.codeccontext import VideoCodecContext
 from av.video.frame import PictureType
 
 from ribalta.core.sound.levels import RATE, Samples
-from ribalta.media.carrier import FPS, PICTURE_BASE, SOUND_BASE, Piece, sound_like
 from ribalta.media.colour import Colours, tag
-from ribalta.media.source import Image
+from ribalta.media.outputs.carrier import FPS, PICTURE_BASE, SOUND_BASE, Piece, sound_like
+from ribalta.media.sources.source import Image
 
 
 @dataclass(frozen=True)

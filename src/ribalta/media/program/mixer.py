@@ -19,8 +19,8 @@ from ribalta.core.picture.layering import Drawing
 from ribalta.core.ports.messages import PictureSeen, PictureStands
 from ribalta.core.ports.shots import BARE, Dress, Shot
 from ribalta.core.show.document.scenes import Source as Shown
-from ribalta.media.composer import Composer, Plan, fill, never, source_of
-from ribalta.media.source import LATE_AFTER_S, Frame, Image, Source
+from ribalta.media.program.composer import Composer, Plan, fill, never, source_of
+from ribalta.media.sources.source import LATE_AFTER_S, Frame, Image, Source
 from ribalta.media.threads import go_first
 from ribalta.workers.crew import Crew, Guard
 

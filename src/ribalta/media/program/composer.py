@@ -15,7 +15,7 @@ from ribalta.core.picture.layering import Drawing, Frame, Insetter, Scratch, by_
 from ribalta.core.picture.wipes import eased, mask_of, order_of
 from ribalta.core.ports.shots import BARE, LIT, Changeover, Dark, Dress, Fading, Layer, Shot
 from ribalta.core.show.document.scenes import SLOTS, Inset, Key, KeyKind, Source, Title, TransitionKind
-from ribalta.media.source import Image
+from ribalta.media.sources.source import Image
 
 PICTURES = SLOTS[:5]  # insets and key; titles are above all of them
 TITLES = SLOTS[5:]

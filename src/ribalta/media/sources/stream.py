@@ -20,8 +20,8 @@ from av.video.frame import VideoFrame
 from ribalta.core.show.document.model import PictureKind, PictureSource
 from ribalta.media import files
 from ribalta.media.colour import Colours
-from ribalta.media.pace import Pace
-from ribalta.media.source import LOST_AFTER_S, Frame
+from ribalta.media.sources.pace import Pace
+from ribalta.media.sources.source import LOST_AFTER_S, Frame
 from ribalta.workers.crew import Crew
 
 OPEN_WITHIN_S = 4.0

@@ -4,9 +4,9 @@ from collections.abc import Callable, Iterable
 from functools import partial
 
 from ribalta.core.show.document.model import Camera, PictureKind, PictureSource
-from ribalta.media.shared_picture import SharedPicture
-from ribalta.media.source import Source
-from ribalta.media.stream import StreamPicture
+from ribalta.media.sources.shared_picture import SharedPicture
+from ribalta.media.sources.source import Source
+from ribalta.media.sources.stream import StreamPicture
 from ribalta.workers.crew import Crew
 
 _Key = tuple[PictureKind, str, str, int]

@@ -13,8 +13,8 @@ from ribalta.core.ports.shots import MediumLive
 from ribalta.core.show.document.scenes import Medium
 from ribalta.core.sound.levels import Samples
 from ribalta.media import files
-from ribalta.media.clips import Clip, why_not
-from ribalta.media.source import Image
+from ribalta.media.library.clips import Clip, why_not
+from ribalta.media.sources.source import Image
 from ribalta.workers.crew import Crew
 
 CLOSED_AFTER_S = 30.0

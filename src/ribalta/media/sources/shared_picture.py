@@ -21,8 +21,8 @@ from pathlib import Path
 
 import numpy as np
 
-from ribalta.media.pace import Pace
-from ribalta.media.source import LOST_AFTER_S, Frame, Image
+from ribalta.media.sources.pace import Pace
+from ribalta.media.sources.source import LOST_AFTER_S, Frame, Image
 
 FOLDER = Path("/dev/shm")
 MAIN, SMALL = 0, 1

@@ -14,7 +14,7 @@ from ribalta.core.base.faults import LocalFault
 from ribalta.core.picture.layering import Drawing
 from ribalta.core.picture.reading import MOST_PIXELS, kind_of
 from ribalta.core.show.document.templates import SMALLEST, Field, Template
-from ribalta.media.source import Image
+from ribalta.media.sources.source import Image
 
 WIDE = 1280  # units across a drawing
 
