@@ -10,7 +10,7 @@ from ribalta.core.show.document.deeds import deeds
 from ribalta.core.show.document.outputs import Outputs, TallyReceiver
 from ribalta.core.show.document.scenes import Medium
 from ribalta.core.show.files.storage import StoredShow
-from ribalta.desk import bars
+from ribalta.desk.shell import bars
 from ribalta.desk.window import Window
 from ribalta.server.session import Session
 from ribalta.server.trust import KnownShows

@@ -20,8 +20,8 @@ from ribalta.core.show.files.storage import load
 from ribalta.demo.children import StandIns
 from ribalta.demo.clay_cup import SHIPPED
 from ribalta.demo.portraits import press
-from ribalta.desk import footlights
 from ribalta.desk.air.layout import Place
+from ribalta.desk.widgets import footlights
 
 pytestmark = pytest.mark.alone
 

@@ -15,12 +15,12 @@ from ribalta.core.ports.messages import GlideTo, Notice, PictureSeen, Severity
 from ribalta.core.ports.shots import LandingRecord, LandingState, Shot
 from ribalta.core.show.document.model import LETTERS, Framing
 from ribalta.demo.portraits import press
-from ribalta.desk import footlights, look
 from ribalta.desk.air import board as board_module
-from ribalta.desk.air.keys import DESK_KEYS, help_rows, key_name
 from ribalta.desk.air.layout import Layout, Place
 from ribalta.desk.air.then import landing_words, outlook
-from ribalta.desk.footlights import Footlights, Tally
+from ribalta.desk.input.keys import DESK_KEYS, help_rows, key_name
+from ribalta.desk.widgets import footlights, look
+from ribalta.desk.widgets.footlights import Footlights, Tally
 from ribalta.desk.window import Window
 from tests.core.hand_wound import Hall, small_show
 from tests.desk.hand_wound import HandWoundSession

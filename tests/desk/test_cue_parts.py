@@ -16,7 +16,7 @@ from ribalta.core.show.document.sound import Microphone
 from ribalta.core.sound.levels import Level
 from ribalta.demo.portraits import press
 from ribalta.desk.air.layout import SCENES, Place
-from ribalta.desk.cue.sources import arguments_of, value_of, words_of
+from ribalta.desk.cue.look.sources import arguments_of, value_of, words_of
 from ribalta.desk.window import Window
 from tests.core.hand_wound import Hall, small_show
 from tests.desk.hand_wound import HandWoundSession

@@ -16,7 +16,7 @@ from ribalta.core.show.automation.cues import How, Shortcut
 from ribalta.core.show.automation.macros import StepKind
 from ribalta.core.show.files.shortcut_file import read_shortcuts, write_shortcuts
 from ribalta.demo.portraits import press
-from ribalta.desk.cue.shortcuts import GIVEN
+from ribalta.desk.cue.hands.shortcuts import GIVEN
 from ribalta.desk.window import Window
 from tests.desk.hand_wound import HandWoundSession
 from tests.desk.test_cue_parts import choose, show, type_in

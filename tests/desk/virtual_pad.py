@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
-from ribalta.desk.gamepad import SdlPads
+from ribalta.desk.input.gamepad import SdlPads
 
 CONTROLLER, AXES, BUTTONS, HATS = 1, 6, 15, 1
 LEFT_X, LEFT_Y, TRIGGER_LEFT, TRIGGER_RIGHT = 0, 1, 4, 5

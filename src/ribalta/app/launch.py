@@ -17,7 +17,7 @@ from ribalta.core.show.document.model import Show
 from ribalta.core.show.files.storage import StoredShow, load, save
 from ribalta.demo.children import StandIns
 from ribalta.demo.clay_cup import SHIPPED, connected
-from ribalta.desk.gamepad import pads_of_this_machine
+from ribalta.desk.input.gamepad import pads_of_this_machine
 from ribalta.desk.window import Window, dress
 from ribalta.server.session import Session
 from ribalta.server.trust import KnownShows

@@ -41,7 +41,7 @@ from ribalta.core.show.document.templates import shipped
 from ribalta.core.show.files.storage import StoredShow, save
 from ribalta.demo import evening
 from ribalta.demo.cues import LIGHTS, with_cues
-from ribalta.desk.look import load_fonts
+from ribalta.desk.widgets.look import load_fonts
 from ribalta.media.library import drawings
 from ribalta.media.program.composer import Composer
 from ribalta.media.sources.source import Image

@@ -4,19 +4,19 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QCloseEvent, QColor, QKeyEvent, QPalette
 from PySide6.QtWidgets import QApplication, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
-from ribalta.desk import look
-from ribalta.desk.air.keys import key_name
 from ribalta.desk.air.view import MARGIN, AirView
-from ribalta.desk.bars import ClosingLine, DeedsLine, NoticeLine, RecoveryLine, TopLine, UsersLine
 from ribalta.desk.bridge import Bridge, Session
-from ribalta.desk.cue.chart_window import ChartWindow
+from ribalta.desk.cue.playlists.chart_window import ChartWindow
 from ribalta.desk.cue.view import CueView
 from ribalta.desk.frame.view import FrameView
-from ribalta.desk.gamepad import Pads
-from ribalta.desk.pads_window import PadsWindow
-from ribalta.desk.palette import Palette
+from ribalta.desk.input.gamepad import Pads
+from ribalta.desk.input.keys import key_name
 from ribalta.desk.rig.view import RigView
-from ribalta.desk.screens import Screen, open_screen
+from ribalta.desk.shell.bars import ClosingLine, DeedsLine, NoticeLine, RecoveryLine, TopLine, UsersLine
+from ribalta.desk.shell.screens import Screen, open_screen
+from ribalta.desk.widgets import look
+from ribalta.desk.widgets.pads_window import PadsWindow
+from ribalta.desk.widgets.palette import Palette
 
 VIEW_KEYS = {"Rig": "F2", "Frame": "F3", "Cue": "F4", "Air": "F6"}
 VIEWS_BY_KEY = {

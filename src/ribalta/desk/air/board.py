@@ -11,11 +11,11 @@ from ribalta.core.engine.state.live import SCENE_ROW, LiveState
 from ribalta.core.ports.shots import Shot
 from ribalta.core.show.document.model import LETTERS, Camera
 from ribalta.core.show.document.scenes import Scene
-from ribalta.desk import footlights, look
 from ribalta.desk.air.layout import SCENES, Layout, Place
 from ribalta.desk.air.tiles import Tile, paint, picture_area, text_px, tile_of
 from ribalta.desk.bridge import LIVE_MODIFIER, Bridge, one_shot
-from ribalta.desk.frame.words import badge
+from ribalta.desk.widgets import footlights, look
+from ribalta.desk.widgets.words import badge
 
 LONG_PRESS_MS = 700
 

@@ -10,8 +10,8 @@ from PySide6.QtWidgets import QWidget
 
 from ribalta.core.engine.program.choosing import Choice, choices, mark_numbered
 from ribalta.core.show.document.model import Camera, Mark
-from ribalta.desk import look
 from ribalta.desk.bridge import Bridge
+from ribalta.desk.widgets import look
 
 ROW, MARGIN_M, MARK_PX = 50.0, 1.0, 15.0
 PLAN_SHARE = 0.55

@@ -2,25 +2,25 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from datetime import datetime
 from functools import partial
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from ribalta.core.engine.program.sounding import is_open
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.engine.views.pad_state import PadLight, pad_state
-from ribalta.core.show.document.scenes import SLOTS, Title
+from ribalta.core.show.document.scenes import SLOTS
 from ribalta.core.sound.levels import Level
-from ribalta.desk import look
 from ribalta.desk.bridge import LIVE_MODIFIER, Bridge, one_shot
+from ribalta.desk.widgets import look
+from ribalta.desk.widgets.fields import KEPT_DOWN_MS
+from ribalta.desk.widgets.meter import meter
+from ribalta.desk.widgets.slot_words import old, slot_state
 
 ROW, HEAD, GAP, TALL = 25.0, 22.0, 6.0, 36.0
 METERS = 58.0
-BOTTOM_DB = -60.0
-KEPT_DOWN_MS = 700
 KEYS = {slot: f"Ctrl {n}" for n, slot in enumerate(SLOTS, 1)}
 MOMENTS = (("Clear", "Y", "clear"), ("Black", "B", "black"), ("Card", "H", "card"))
 
@@ -39,29 +39,6 @@ class Cell:
     note: str = ""
     kept_down: Callable[[], None] | None = None
     pad: bool = False
-
-
-def old(title: Title, wall_s: float) -> bool:
-    """Was it last changed on another day than today? Such a title may be from the last show."""
-    if title.changed_at_s is None:
-        return True
-    return datetime.fromtimestamp(title.changed_at_s).date() != datetime.fromtimestamp(wall_s).date()
-
-
-def slot_state(state: LiveState, slot: str, layer: object) -> str:
-    """Is a layer on air, coming or going with the next take?"""
-    now = state.dress.on(slot)
-    there = now is not None and (now == layer or not isinstance(layer, str))
-    if state.next is not None:
-        coming = state.dress_of(state.next).on(slot)
-        comes = coming is not None and (coming == layer or not isinstance(layer, str))
-        if there and not comes:
-            return "goes"
-        if comes and not there:
-            return "next"
-    elif slot in state.pending and not there and state.pending[slot] == layer:
-        return "next"
-    return "on" if there else ""
 
 
 class Side(QWidget):
@@ -308,34 +285,6 @@ class Side(QWidget):
         cell, self._pressed = self._pressed, None
         if cell is not None and cell.kept_down is not None:
             cell.kept_down()
-
-
-def meter(painter: QPainter, bar: QRectF, level: Level, live: bool, vertical: bool) -> None:
-    """RMS as a bar, the peak as its lighter end, the held peak as a line; nothing but a frame when there is silence."""
-
-    def share(db: float) -> float:
-        return min(1.0, max(0.0, 1 - db / BOTTOM_DB))
-
-    painter.fillRect(bar, look.INK)
-    for db, ink in ((level.peak_db, QColor(120, 98, 66)), (level.rms_db, look.LAMP_WARM if live else look.LAMP_OFF)):
-        part = share(db)
-        if vertical:
-            tall = part * bar.height()
-            painter.fillRect(QRectF(bar.left(), bar.bottom() - tall, bar.width(), tall), ink)
-        else:
-            painter.fillRect(QRectF(bar.left(), bar.top(), part * bar.width(), bar.height()), ink)
-    if level.hold_db > BOTTOM_DB:
-        painter.setPen(QPen(look.ALARM if level.hold_db > -1.5 else look.TEXT, 2))
-        far = share(level.hold_db)
-        if vertical:
-            y = bar.bottom() - far * bar.height()
-            painter.drawLine(QPointF(bar.left(), y), QPointF(bar.right(), y))
-        else:
-            x = bar.left() + far * bar.width()
-            painter.drawLine(QPointF(x, bar.top()), QPointF(x, bar.bottom()))
-    style = Qt.PenStyle.DotLine if level.silent else Qt.PenStyle.SolidLine
-    painter.setPen(QPen(look.LINE if level.silent else look.SOFT, 1, style))
-    painter.drawRect(bar)
 
 
 def _clock(seconds: float) -> str:

@@ -5,7 +5,6 @@ from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
 from ribalta.core.engine.automation import sequencer
-from ribalta.core.engine.automation.playing import left_s
 from ribalta.core.engine.program.landing import landing_state, parts, time_to_set_s
 from ribalta.core.engine.program.programme import busy
 from ribalta.core.engine.state.live import LiveState
@@ -14,9 +13,10 @@ from ribalta.core.engine.views.outlook import of_running
 from ribalta.core.engine.voice import voicing
 from ribalta.core.ports.shots import LandingRecord, LandingState, Shot
 from ribalta.core.show.automation.macros import StepKind
-from ribalta.desk import look
 from ribalta.desk.bridge import Bridge
-from ribalta.desk.cue.steps import step_words
+from ribalta.desk.widgets import look
+from ribalta.desk.widgets.playlist_words import playlist_words
+from ribalta.desk.widgets.steps import step_words
 
 ROW = 44
 RECORD = 19
@@ -58,21 +58,6 @@ def run_words(state: LiveState, run: Run, now_s: float) -> str:
     left = f", {look.seconds(left_s)} s" if left_s is not None else ""
     paused = "paused, " if run.paused_s is not None else ""
     return f"▶ {run.name}: {paused}{does[:1].lower()}{does[1:]}{left}"
-
-
-def playlist_words(state: LiveState, now_s: float) -> str:
-    """“▶ At the wheels: 3 of 9, 4.4 s left”."""
-    playing = state.playing
-    assert playing is not None
-    where = f"{playing.at + 1} of {len(playing.plays)}"
-    left = left_s(state, now_s)
-    if playing.aside_s is not None:
-        return f"▶ {playing.name}: aside, Ctrl+F6 rejoins"
-    if playing.paused_s is not None:
-        return f"▶ {playing.name}: paused at {where}"
-    if playing.kept:
-        return f"▶ {playing.name}: {where}, held"
-    return f"▶ {playing.name}: {where}{f', {look.seconds(left)} s left' if left is not None else ', waits'}"
 
 
 class Then(QWidget):

@@ -11,7 +11,7 @@ from PySide6.QtGui import QColor, QPainter, QPen, QPixmap
 from ribalta.core.engine.program.landing import landing_state, parts, time_to_set_s
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.shots import LandingState, Shot
-from ribalta.desk import footlights, look
+from ribalta.desk.widgets import footlights, look
 
 SHADE = QColor(18, 15, 12, 205)
 

@@ -8,16 +8,16 @@ from ribalta.core.ports.messages import Notice
 from ribalta.core.show.automation.calls import Call
 from ribalta.core.show.automation.cues import How
 from ribalta.core.show.document.model import LETTERS
-from ribalta.desk import look
 from ribalta.desk.air.board import LONG_PRESS_MS, Board
 from ribalta.desk.air.chooser import Chooser
-from ribalta.desk.air.keys import REPEATING, help_rows, key_name
 from ribalta.desk.air.layout import SCENES, Place
 from ribalta.desk.air.side import Side
 from ribalta.desk.air.then import Then
 from ribalta.desk.bridge import Bridge, one_shot
-from ribalta.desk.monitor import FOOT, HEAD, Monitor
-from ribalta.desk.pads_window import PadsPane
+from ribalta.desk.input.keys import REPEATING, help_rows, key_name
+from ribalta.desk.widgets import look
+from ribalta.desk.widgets.monitor import FOOT, HEAD, Monitor
+from ribalta.desk.widgets.pads_window import PadsPane
 from ribalta.workers.logfile import log_path
 
 MARGIN = 12

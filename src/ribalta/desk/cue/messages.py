@@ -8,13 +8,13 @@ from ribalta.core.engine.actions.sending import VARIABLES
 from ribalta.core.show.automation.calls import Call, Kind
 from ribalta.core.show.automation.cues import Destination, Wire
 from ribalta.core.show.document.uses import used_words
-from ribalta.desk import look
 from ribalta.desk.bridge import Bridge
-from ribalta.desk.cue.calls import CallEditor
-from ribalta.desk.cue.listing import Listing, Row
-from ribalta.desk.cue.steps import refill
-from ribalta.desk.palette import Palette
-from ribalta.desk.rig.fields import Choice, Field, Form, button, label
+from ribalta.desk.widgets import look
+from ribalta.desk.widgets.calls import CallEditor
+from ribalta.desk.widgets.fields import Choice, Field, Form, button, label
+from ribalta.desk.widgets.listing import Listing, Row
+from ribalta.desk.widgets.palette import Palette
+from ribalta.desk.widgets.steps import refill
 
 WIRES = {
     Wire.OSC: "OSC, over UDP",

@@ -8,10 +8,9 @@ from PySide6.QtGui import QImage, QPixmap
 from PySide6.QtWidgets import QCheckBox, QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
 
 from ribalta.core.ports.shots import VIRTUAL
-from ribalta.desk import look
-from ribalta.desk.air.side import KEPT_DOWN_MS
 from ribalta.desk.bridge import Bridge, one_shot
-from ribalta.desk.rig.fields import Choice, Field, Form, button, label
+from ribalta.desk.widgets import look
+from ribalta.desk.widgets.fields import KEPT_DOWN_MS, Choice, Field, Form, button, label
 
 PROOF = QSize(256, 144)
 WINDOWS = {"program": "Program", "clean": "Without titles", "multiview": "All pictures", "aux": "Auxiliary"}

@@ -5,23 +5,23 @@ from PySide6.QtGui import QKeyEvent, QResizeEvent
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from ribalta.desk.bridge import Bridge
-from ribalta.desk.cue.bin import BinPage
-from ribalta.desk.cue.canvas import PLACE, Canvas
-from ribalta.desk.cue.macros import MacrosPage
+from ribalta.desk.cue.automation.macros import MacrosPage
+from ribalta.desk.cue.automation.triggers import TriggersPage
+from ribalta.desk.cue.hands.pads import PadsPage
+from ribalta.desk.cue.hands.shortcuts import ShortcutsPage
+from ribalta.desk.cue.look.bin import BinPage
+from ribalta.desk.cue.look.canvas import PLACE, Canvas
+from ribalta.desk.cue.look.scenes import ScenesPage
+from ribalta.desk.cue.look.titles import TitlesPage
+from ribalta.desk.cue.look.transitions import TransitionsPage
 from ribalta.desk.cue.messages import MessagesPage
 from ribalta.desk.cue.outputs import OutputsPage
-from ribalta.desk.cue.pads import PadsPage
-from ribalta.desk.cue.playlists import PlaylistsPage
-from ribalta.desk.cue.scenes import ScenesPage
-from ribalta.desk.cue.shortcuts import ShortcutsPage
-from ribalta.desk.cue.sound import SoundPage
-from ribalta.desk.cue.titles import TitlesPage
-from ribalta.desk.cue.transitions import TransitionsPage
-from ribalta.desk.cue.triggers import TriggersPage
-from ribalta.desk.cue.voices import VoicesPage
+from ribalta.desk.cue.playlists.playlists import PlaylistsPage
+from ribalta.desk.cue.sound.sound import SoundPage
+from ribalta.desk.cue.sound.voices import VoicesPage
 from ribalta.desk.cue.why import WhyPage
-from ribalta.desk.frame.pages import Pages, Tabs
-from ribalta.desk.palette import Palette
+from ribalta.desk.widgets.pages import Pages, Tabs
+from ribalta.desk.widgets.palette import Palette
 
 Page = (
     ScenesPage

@@ -7,11 +7,11 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 from ribalta.core.engine.views.why import cause_words
 from ribalta.core.ports.causes import Ran
 from ribalta.core.ports.shots import LandingRecord
-from ribalta.desk import look
 from ribalta.desk.bridge import Bridge
-from ribalta.desk.cue.listing import Listing, Row
-from ribalta.desk.cue.steps import refill
-from ribalta.desk.rig.fields import Choice, button, label
+from ribalta.desk.widgets import look
+from ribalta.desk.widgets.fields import Choice, button, label
+from ribalta.desk.widgets.listing import Listing, Row
+from ribalta.desk.widgets.steps import refill
 
 SHOWN = 200
 UNSHOWN = ("view.shown",)  # nobody wonders about it

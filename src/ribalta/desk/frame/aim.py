@@ -4,12 +4,12 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QSlider, QWidget
 
 from ribalta.core.base.aim import STILL
-from ribalta.desk import look
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.frame.monitor import GUIDES, FrameMonitor
-from ribalta.desk.frame.words import focus_words
-from ribalta.desk.gamepad import Gamepad
-from ribalta.desk.rig.fields import Field, button, label
+from ribalta.desk.input.gamepad import Gamepad
+from ribalta.desk.widgets import look
+from ribalta.desk.widgets.fields import Field, button, label
+from ribalta.desk.widgets.words import focus_words
 
 
 class AimPage(QWidget):

@@ -8,9 +8,9 @@ from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QScrollArea
 from ribalta.core.planning.composing import HEADROOM, LOOK_ROOM
 from ribalta.core.planning.fit import Suggestion, fit_of_framing, suggestions
 from ribalta.core.show.document.model import Framing, Mark, ShotSize, Show
-from ribalta.desk import look
 from ribalta.desk.bridge import Bridge
-from ribalta.desk.rig.fields import Choice, Field, button, label
+from ribalta.desk.widgets import look
+from ribalta.desk.widgets.fields import Choice, Field, button, label
 
 COLUMNS = 4
 

@@ -11,9 +11,9 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from ribalta.core.engine.program.landing import landing_state, time_to_set_s
 from ribalta.core.ports.shots import LandingState, Shot
 from ribalta.core.show.document.model import LETTERS, Framing, Show
-from ribalta.desk import look
 from ribalta.desk.bridge import Bridge, one_shot
-from ribalta.desk.frame.words import about, state_words, wants_care
+from ribalta.desk.widgets import look
+from ribalta.desk.widgets.words import about, state_words, wants_care
 
 DRAG_PX, LONG_PRESS_MS = 8, 700
 GAP = 4

@@ -14,9 +14,9 @@ from ribalta.core.optics.projection import HD, pan_tilt_to_pixel
 from ribalta.core.planning.composing import HEADROOM
 from ribalta.core.ports.shots import Judgement, Shot
 from ribalta.core.show.document.model import Camera, Framing, ShotSize
-from ribalta.desk import look
 from ribalta.desk.bridge import Bridge
-from ribalta.desk.monitor import FOOT, CameraMonitor
+from ribalta.desk.widgets import look
+from ribalta.desk.widgets.monitor import FOOT, CameraMonitor
 
 GUIDES = {"thirds": "Thirds", "headroom": "Headroom", "safe": "Safe areas", "level": "Level"}
 ACTION_SAFE, TITLE_SAFE = 0.93, 0.9  # of the frame, as broadcasters have it

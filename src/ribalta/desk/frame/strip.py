@@ -5,8 +5,8 @@ from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from ribalta.core.show.document.model import Camera
-from ribalta.desk import footlights, look
 from ribalta.desk.bridge import Bridge
+from ribalta.desk.widgets import footlights, look
 
 TALL, PICTURE = 58, (80, 45)
 WIDEST = 210

@@ -10,9 +10,9 @@ from ribalta.core.ports.shots import Judgement
 from ribalta.core.show.document.model import Camera, Framing
 from ribalta.core.survey.job import Kind
 from ribalta.desk.bridge import Bridge
-from ribalta.desk.frame.words import off_percent
-from ribalta.desk.rig.fields import button, label
-from ribalta.desk.rig.jobs import JobPage
+from ribalta.desk.widgets.fields import button, label
+from ribalta.desk.widgets.jobs import JobPage
+from ribalta.desk.widgets.words import off_percent
 
 ABOUT = (
     "A sweep sends each camera that is off air to all of its framings, compares what it shows with their pictures,"

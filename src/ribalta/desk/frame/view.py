@@ -9,20 +9,20 @@ from PySide6.QtGui import QKeyEvent, QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from ribalta.core.show.document.model import LETTERS, Camera, Framing
-from ribalta.desk import look
-from ribalta.desk.air.keys import key_name
 from ribalta.desk.bridge import Bridge, one_shot
 from ribalta.desk.frame.aim import AimPage
 from ribalta.desk.frame.carry import CarryPage
 from ribalta.desk.frame.compose import ComposePage
 from ribalta.desk.frame.list import LONG_PRESS_MS, FramingList
 from ribalta.desk.frame.monitor import FrameMonitor
-from ribalta.desk.frame.pages import Pages, Tabs
 from ribalta.desk.frame.strip import PICTURE, CameraStrip
 from ribalta.desk.frame.truth import TruthPage
-from ribalta.desk.gamepad import Gamepad, Pads
-from ribalta.desk.monitor import FOOT
-from ribalta.desk.rig.fields import button, label
+from ribalta.desk.input.gamepad import Gamepad, Pads
+from ribalta.desk.input.keys import key_name
+from ribalta.desk.widgets import look
+from ribalta.desk.widgets.fields import button, label
+from ribalta.desk.widgets.monitor import FOOT
+from ribalta.desk.widgets.pages import Pages, Tabs
 
 GAP, TOOLS_PX = 10, 222
 STEPS = {"Left": (-1, 0), "Right": (1, 0), "Up": (0, 1), "Down": (0, -1)}

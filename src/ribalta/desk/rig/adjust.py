@@ -9,7 +9,7 @@ from ribalta.core.ports.shots import SettingLive
 from ribalta.core.show.document.model import Camera
 from ribalta.core.show.document.settings import SETTINGS, Setting
 from ribalta.desk.bridge import Bridge
-from ribalta.desk.rig.fields import Choice, button, label
+from ribalta.desk.widgets.fields import Choice, button, label
 
 PACES = {"1.0": "full", "0.75": "three quarters", "0.5": "half", "0.25": "a quarter", "0.1": "a tenth"}
 

@@ -6,11 +6,11 @@ from ribalta.core.show.document.model import Camera
 from ribalta.core.survey.job import Kind
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.rig.adjust import AdjustPage
-from ribalta.desk.rig.fields import Field, button, label
 from ribalta.desk.rig.find import FindPage
-from ribalta.desk.rig.jobs import JobPage, MeasurePage
 from ribalta.desk.rig.place import PlacePage
 from ribalta.desk.rig.reach import ReachPage
+from ribalta.desk.widgets.fields import Field, button, label
+from ribalta.desk.widgets.jobs import JobPage, MeasurePage
 
 CHECKING = "Looks for what is wrong between here and the camera, step by step, and says what to do about it."
 MEASURING = (

@@ -4,8 +4,8 @@ from PySide6.QtWidgets import QHBoxLayout, QProgressBar, QVBoxLayout, QWidget
 
 from ribalta.core.survey.job import Kind
 from ribalta.desk.bridge import Bridge
-from ribalta.desk.rig.fields import Field, button, label
-from ribalta.desk.rig.jobs import Findings
+from ribalta.desk.widgets.fields import Field, button, label
+from ribalta.desk.widgets.jobs import Findings
 
 ABOUT = (
     "Ask the network: cameras with ONVIF answer by themselves. Or type one address, such as 192.168.1.20, or a small"

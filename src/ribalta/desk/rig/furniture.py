@@ -7,9 +7,9 @@ from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from ribalta.core.show.document.model import Obstacle
-from ribalta.desk import look
 from ribalta.desk.bridge import Bridge
-from ribalta.desk.rig.fields import Field, button, label
+from ribalta.desk.widgets import look
+from ribalta.desk.widgets.fields import Field, button, label
 
 EDGE = QColor("#7d7263")
 FIELDS = {

@@ -4,7 +4,7 @@ from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from ribalta.core.show.document.model import Camera
 from ribalta.desk.bridge import Bridge
-from ribalta.desk.rig.fields import Choice, Field, Form, button, label
+from ribalta.desk.widgets.fields import Choice, Field, Form, button, label
 
 FIELDS = {
     "x_m": ("East", "m"),

@@ -24,9 +24,9 @@ from ribalta.core.base.aim import Aim
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.optics.projection import mount_to_world, view_to_mount
 from ribalta.core.show.document.model import Camera, Mark, Obstacle, Show
-from ribalta.desk import look
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.rig.furniture import corners, inside, paint_box
+from ribalta.desk.widgets import look
 
 GRAB_PX = 14
 WEDGE_M = 5.0

@@ -8,7 +8,7 @@ from ribalta.core.engine.actions.cameras import OWN_PORTS
 from ribalta.core.show.document.model import Camera, Control, PictureKind, PictureSource, Protocol
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.rig.cameras import PROTOCOLS
-from ribalta.desk.rig.fields import Choice, Field, Form, button, label
+from ribalta.desk.widgets.fields import Choice, Field, Form, button, label
 
 FIXED = "fixed"
 PICTURES: dict[str, str] = {

@@ -8,12 +8,12 @@ from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QInputDialog, QScrollAre
 
 from ribalta.core.show.document.model import Mark
 from ribalta.desk.bridge import Bridge
-from ribalta.desk.monitor import FOOT, HEAD, CameraMonitor
 from ribalta.desk.rig.cameras import PICTURE, ROW_PX, CameraList
 from ribalta.desk.rig.card import Card
-from ribalta.desk.rig.fields import Field, button, label
 from ribalta.desk.rig.furniture import FurnitureLine
 from ribalta.desk.rig.plan import FloorPlan
+from ribalta.desk.widgets.fields import Field, button, label
+from ribalta.desk.widgets.monitor import FOOT, HEAD, CameraMonitor
 
 GAP = 12
 PLANS = "Floor plans (*.svg *.csv)"

@@ -1,0 +1,371 @@
+"""Shortcuts: what every key, button and note does, found by pressing it; of this show and of this desk."""
+
+from pathlib import Path
+
+from PySide6.QtCore import QEvent, QObject, Qt
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QApplication, QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
+
+from ribalta.core.base.faults import LocalFault
+from ribalta.core.engine.catalogue import CATALOGUE
+from ribalta.core.engine.state.live import LiveState
+from ribalta.core.engine.views.offers import Offer, call_words
+from ribalta.core.ports.messages import Notice, Severity
+from ribalta.core.show.automation.calls import Call, broken
+from ribalta.core.show.automation.cues import How, Shortcut
+from ribalta.core.show.files.shortcut_file import read_shortcuts, write_shortcuts
+from ribalta.desk.bridge import Bridge
+from ribalta.desk.cue.hands.key_sheet import write_sheet
+from ribalta.desk.cue.hands.starters import Starters
+from ribalta.desk.input.keys import key_name
+from ribalta.desk.widgets import look
+from ribalta.desk.widgets.calls import CallEditor
+from ribalta.desk.widgets.fields import Choice, Field, Form, button, label
+from ribalta.desk.widgets.listing import Listing, Row
+from ribalta.desk.widgets.palette import Palette
+
+OWNERS = {"show": "this show", "desk": "this desk, in every show"}
+GIVEN = "given"  # the catalogue's default keys
+MODIFIERS = (Qt.Key.Key_Shift, Qt.Key.Key_Control, Qt.Key.Key_Alt, Qt.Key.Key_Meta, Qt.Key.Key_AltGr)
+ROW = tuple[str, str, How, str]  # control, layer, how, owner
+
+
+def control_words(control: str) -> str:
+    """“F9”, “MIDI note 60, channel 1”: a control as people call it."""
+    device, _, name = control.partition(" ")
+    parts = name.split(" ")
+    if device == "midi" and len(parts) == 3:
+        return f"MIDI {parts[0]} {parts[2]}, channel {parts[1]}"
+    if device == "gamepad":
+        return f"gamepad {name.upper() if len(name) == 1 else name}"
+    return name if device == "key" else f"{device.upper()} {name}"
+
+
+class ShortcutsPage(QWidget):
+    def __init__(self, bridge: Bridge, palette: Palette) -> None:
+        super().__init__()
+        self._bridge, self._palette = bridge, palette
+        self.chosen: ROW | None = None
+        self.pending = ""  # a control that was found by pressing and has no shortcut yet
+        self.finding = False
+        self.list = Listing("Shortcuts", self._chosen)
+        self.search = Field("Find by words", None, "What it does, or the key")
+        self.search.setPlaceholderText("find by words")
+        self.search.textChanged.connect(lambda _: self.refresh())
+        self.press = button("Find by pressing", self._find, "Then press a key, a pad or a gamepad's button")
+        self.press.setCheckable(True)
+        self.given = button("Default keys too", self.refresh)
+        self.given.setCheckable(True)
+        self.said = label("", wrap=True)
+        self.said.setFont(look.font(16, look.BOLD))
+        self.said.setMinimumHeight(26)
+        self.note = label("", soft=True, wrap=True)
+        self.owner = Choice("Whose it is", OWNERS, self._give)
+        self.how = Choice("How it is pressed", {str(h): str(h) for h in How}, self._how)
+        self.layer = Field("Layer", self._layer, "Empty: always. Otherwise only while that layer is in force")
+        self.call = CallEditor(bridge, palette, "What it does")
+        self.call.changed.connect(self._call_changed)
+        self.silence = button("Let it do nothing", self._silence, "The default key is silent then")
+        self.remove = button("Remove", self._remove)
+        self.long = Field("A long press, in seconds", self._long)
+        self.bring = button("Bring in …", self._bring)
+        self.write = button("Write out …", self._write)
+        self.sheet = button("Key sheet …", self._sheet, "A PDF to print")
+        self.starters = Starters(bridge)
+        self._lay_out()
+        bridge.learned.connect(self._found)
+        self.refresh()
+
+    def _lay_out(self) -> None:
+        left = QVBoxLayout()
+        line = QHBoxLayout()
+        line.addWidget(self.press)
+        line.addWidget(self.search, 1)
+        line.addWidget(self.given)
+        left.addLayout(line)
+        left.addWidget(self.list, 1)
+        line = QHBoxLayout()
+        for part in (self.bring, self.write, self.sheet):
+            line.addWidget(part)
+        left.addLayout(line)
+        right = QVBoxLayout()
+        right.addWidget(self.said)
+        right.addWidget(self.note)
+        right.addWidget(self.call)
+        self._form = QWidget()
+        form = Form(self._form)
+        form.add("Pressed", self.how)
+        form.add("Layer", self.layer)
+        form.add("Belongs to", self.owner)
+        right.addWidget(self._form)
+        line = QHBoxLayout()
+        line.addWidget(self.silence)
+        line.addWidget(self.remove)
+        right.addLayout(line)
+        right.addStretch(1)
+        times = QWidget()
+        form = Form(times)
+        form.add("A long press is", self.long)
+        right.addWidget(times)
+        right.addWidget(self.starters)
+        whole = QHBoxLayout(self)
+        whole.setContentsMargins(0, 6, 0, 0)
+        whole.setSpacing(12)
+        whole.addLayout(left, 58)
+        whole.addLayout(right, 42)
+
+    # What is shown
+
+    def rows(self) -> list[tuple[ROW, Call | None]]:
+        """Everything that is set, the show's first; with the default keys if they are wanted."""
+        state = self._bridge.state
+        rows: list[tuple[ROW, Call | None]] = []
+        for owner, shortcuts in (("show", state.show.shortcuts), ("desk", state.desk_shortcuts)):
+            rows += [((s.control, s.layer, s.how, owner), s.call) for s in shortcuts]
+        if self.given.isChecked() or (self.chosen is not None and self.chosen[3] == GIVEN):
+            own = {(r[0], r[1], r[2]) for r, _ in rows}
+            known = self._bridge.session.shortcuts.controls()
+            rows += [((c, x, h, GIVEN), call) for c, x, h, call in known if (c, x, h) not in own]
+        return rows
+
+    def refresh(self) -> None:
+        state = self._bridge.state
+        rows = self.rows()
+        wanted, made = self.search.text().lower().split(), []
+        for row, call in rows:
+            words = self._words(state, row, call)
+            if all(word in words.lower() for word in wanted):
+                trouble = call is not None and broken(state.show, call)
+                ink = look.ALARM if trouble else look.SOFT if row[3] == GIVEN else None
+                made.append(Row(_key(row), words, ink, trouble or ""))
+        if not made:
+            made = [Row("", "Nothing of its own yet. Press “Find by pressing”, then the key that is to do something.")]
+        self.list.fill(made, _key(self.chosen) if self.chosen is not None else None)
+        self.press.setChecked(self.finding)
+        self.press.setText("Press it now …" if self.finding else "Find by pressing")
+        self.long.show_text(f"{state.show.times.long_s:g}")
+        self._fill(state, dict(rows))
+
+    @staticmethod
+    def _words(state: LiveState, row: ROW, call: Call | None) -> str:
+        control, layer, how, owner = row
+        does = call_words(state, call) if call is not None else "does nothing"
+        way = "" if how is How.PRESS else f" ({how})"
+        over = f"  [{layer}]" if layer else ""
+        whose = {"show": "", "desk": "   · this desk", GIVEN: "   · default"}[owner]
+        return f"{control_words(control)}{way}{over}   {does}{whose}"
+
+    def _fill(self, state: LiveState, rows: dict[ROW, Call | None]) -> None:
+        if self.chosen is not None and self.chosen not in rows and not self.pending:
+            self.chosen = None
+        row = self.chosen
+        on = row is not None
+        for part in (self.call, self._form, self.silence, self.remove):
+            part.setVisible(on)
+        if row is None:
+            self.said.setText("Choose a shortcut, or find one by pressing it.")
+            self.note.setText("While you type in a field, no key of the show fires.")
+            return
+        control, layer, how, owner = row
+        self.said.setText(control_words(control))
+        self.call.show_call(rows.get(row))
+        self.how.show_value(str(how))
+        self.layer.show_text(layer)
+        self.owner.show_value("show" if owner == GIVEN else owner)
+        self.remove.setEnabled(owner != GIVEN and row in rows)
+        self.note.setText(self._conflict(state, row))
+
+    def _conflict(self, state: LiveState, row: ROW) -> str:
+        """What else the same press does, or would do without it."""
+        control, layer, how, owner = row
+        said = []
+        if owner == GIVEN:
+            said.append("A default key. Choosing something else for it makes a shortcut of this show.")
+        same = [
+            ("this show", state.show.shortcuts, "show"),
+            ("this desk", state.desk_shortcuts, "desk"),
+        ]
+        for words, shortcuts, other in same:
+            found = next((s for s in shortcuts if s.place == (control, how, layer)), None)
+            if found is not None and other != owner and owner != GIVEN:
+                does = call_words(state, found.call) if found.call is not None else "does nothing"
+                wins = "lies over this one" if owner == "desk" else "is hidden by this one"
+                said.append(f"Conflict: in {words} it is “{does}”, which {wins}.")
+        default = self._default(control) if how is How.PRESS and not layer and owner != GIVEN else None
+        if default is not None:
+            said.append(f"In place of the default: {call_words(state, default)}.")
+        ways = {h for c, x, h, _ in self._bridge.session.shortcuts.controls() if (c, x) == (control, layer)}
+        if How.PRESS in ways and ways & {How.LONG, How.DOUBLE}:
+            said.append("It has more than a press, so its press waits until it is clear which was meant.")
+        return " ".join(said)
+
+    def _default(self, control: str) -> Call | None:
+        found = CATALOGUE.keys.get(control.removeprefix("key "))
+        return Call(action=found[0].id, arguments=dict(found[1])) if found is not None else None
+
+    # What is chosen
+
+    def _chosen(self, key: str) -> None:
+        control, layer, how, owner = key.split("\n")
+        self.chosen, self.pending = (control, layer, How(how), owner), ""
+        self.refresh()
+
+    def show_control(self, control: str) -> None:
+        """Open the first shortcut on a control."""
+        row = next((row for row, _ in self.rows() if row[0] == control), None)
+        if row is not None:
+            self._chosen(_key(row))
+
+    def _find(self) -> None:
+        self.finding = not self.finding
+        self._bridge.session.learn(self.finding)
+        app = QApplication.instance()
+        if app is not None:
+            (app.installEventFilter if self.finding else app.removeEventFilter)(self)
+        self.refresh()
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        """While it is looked for, the next key is caught wherever it goes."""
+        if not self.finding or not isinstance(event, QKeyEvent):
+            return False
+        if event.type() == QEvent.Type.KeyPress and event.key() not in MODIFIERS:
+            self._found(f"key {key_name(event)}")
+        return event.type() in (QEvent.Type.KeyPress, QEvent.Type.KeyRelease, QEvent.Type.ShortcutOverride)
+
+    def _found(self, control: str) -> None:
+        if not self.finding:
+            return
+        self._find()
+        self.search.clear()
+        state = self._bridge.state
+        for owner, shortcuts in (("show", state.show.shortcuts), ("desk", state.desk_shortcuts)):
+            found = next((s for s in shortcuts if s.control == control), None)
+            if found is not None:
+                self.chosen, self.pending = (control, found.layer, found.how, owner), ""
+                self.refresh()
+                return
+        given = self._default(control) is not None
+        self.pending = "" if given else control
+        self.chosen = (control, "", How.PRESS, GIVEN if given else "show")
+        self.refresh()
+
+    def bind(self, control: str, offer: Offer) -> None:
+        """Set what a control does, for this show."""
+        self.chosen = (control, "", How.PRESS, "show")
+        self._call_changed(offer.call)
+
+    # What is asked
+
+    def _ask(self, action_id: str, **arguments: object) -> None:
+        if self.chosen is not None:
+            control, layer, how, owner = self.chosen
+            place = {"control": control, "layer": layer, "how": str(how)}
+            self._bridge.act(action_id, **place, owner="show" if owner == GIVEN else owner, **arguments)
+
+    def _call_changed(self, call: Call | None) -> None:
+        if self.chosen is None or call is None:
+            return
+        self._ask("shortcut.set", action=call.action, arguments=call.arguments, follows=_follows(call))
+        control, layer, how, owner = self.chosen
+        self.chosen, self.pending = (control, layer, how, "show" if owner == GIVEN else owner), ""
+
+    def _silence(self) -> None:
+        self._ask("shortcut.set")
+        if self.chosen is not None:
+            control, layer, how, owner = self.chosen
+            self.chosen, self.pending = (control, layer, how, "show" if owner == GIVEN else owner), ""
+
+    def _remove(self) -> None:
+        self._ask("shortcut.remove")
+        self.chosen = None
+
+    def _again(self, how: How, layer: str) -> None:
+        """The same, pressed in another way or in another layer."""
+        row = self.chosen
+        if row is None:
+            return
+        call = dict(self.rows()).get(row)
+        if row[3] != GIVEN and row in dict(self.rows()):
+            self._ask("shortcut.remove")
+        self.chosen = (row[0], layer, how, "show" if row[3] == GIVEN else row[3])
+        if call is not None:
+            self._ask("shortcut.set", action=call.action, arguments=call.arguments, follows=_follows(call))
+        else:
+            self.pending = row[0]
+            self.refresh()
+
+    def _how(self, value: str) -> None:
+        if self.chosen is not None:
+            self._again(How(value), self.chosen[1])
+
+    def _layer(self, text: str) -> None:
+        if self.chosen is not None:
+            self._again(self.chosen[2], text.strip()[:40])
+
+    def _give(self, owner: str) -> None:
+        row = self.chosen
+        if row is None or row[3] == owner:
+            return
+        if row in dict(self.rows()) and row[3] != GIVEN:
+            self._ask("shortcut.give", to=owner)
+        self.chosen = (row[0], row[1], row[2], owner)
+
+    def _long(self, text: str) -> None:
+        try:
+            self._bridge.act("shortcuts.times", long_s=float(text.replace(",", ".")))
+        except ValueError:
+            self.refresh()
+
+    def _bring(self) -> None:
+        path, _ = QFileDialog.getOpenFileName(self, "Shortcuts to bring in", "", "Shortcuts (*.json)")
+        if path:
+            self.bring_in(Path(path))
+
+    def bring_in(self, path: Path) -> None:
+        try:
+            shortcuts = read_shortcuts(path)
+        except LocalFault as fault:
+            self._bridge.noticed.emit(Notice(str(fault), Severity.FAULT))
+            return
+        if shortcuts:
+            self._bridge.act("shortcuts.bring_in", shortcuts=[s.model_dump(mode="json") for s in shortcuts])
+
+    def _write(self) -> None:
+        path, _ = QFileDialog.getSaveFileName(self, "Write out shortcuts", "shortcuts.json", "Shortcuts (*.json)")
+        if path:
+            self.write_out(Path(path))
+
+    def write_out(self, path: Path) -> None:
+        shortcuts: tuple[Shortcut, ...] = (*self._bridge.state.show.shortcuts, *self._bridge.state.desk_shortcuts)
+
+        def work() -> str:
+            write_shortcuts(path, tuple({s.place: s for s in reversed(shortcuts)}.values()))
+            return f"Wrote {len(shortcuts)} shortcuts to {path.name}."
+
+        self._bridge.session.workshop.write(work)
+
+    def _sheet(self) -> None:
+        path, _ = QFileDialog.getSaveFileName(self, "Write the key sheet", "keys.pdf", "PDF (*.pdf)")
+        if path:
+            self.write_sheet(Path(path))
+
+    def write_sheet(self, path: Path) -> None:
+        state = self._bridge.state
+        rows = [
+            (
+                control_words(c) + ("" if h is How.PRESS else f" ({h})") + (f" [{x}]" if x else ""),
+                call_words(state, call),
+            )
+            for c, x, h, call in self._bridge.session.shortcuts.controls()
+            if call is not None
+        ]
+        title = state.show.title
+        self._bridge.session.workshop.write(lambda: write_sheet(path, title, rows))
+
+
+def _key(row: ROW) -> str:
+    return "\n".join((row[0], row[1], str(row[2]), row[3]))
+
+
+def _follows(call: Call) -> str:
+    return "item" if call.items else "position"

@@ -1,0 +1,249 @@
+"""Titles: what is in them tonight, and which go on. The picture shows program with the title over it."""
+
+from datetime import datetime
+from functools import partial
+from pathlib import Path
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QResizeEvent
+from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+
+from ribalta.core.show.automation.calls import Kind
+from ribalta.core.show.document.scenes import Title
+from ribalta.core.show.document.templates import Template, shipped, shipped_names
+from ribalta.core.show.document.uses import used_words
+from ribalta.desk.bridge import Bridge
+from ribalta.desk.cue.look.canvas import Canvas
+from ribalta.desk.widgets import look
+from ribalta.desk.widgets.fields import Choice, Field, Form, button, label
+from ribalta.desk.widgets.slot_words import old, slot_state
+
+MOVES = {"cut": "at once", "fade": "fading", "rise": "rising", "slide": "from the side"}
+SAYS = {"on": "on air", "next": "with the next take", "goes": "goes with the next take", "": ""}
+
+
+def changed_words(title: Title, wall_s: float) -> str:
+    """When its words were changed last, so that nobody goes out with last week's."""
+    if title.changed_at_s is None:
+        return "never changed"
+    when = datetime.fromtimestamp(title.changed_at_s)
+    return f"{'not today, but ' if old(title, wall_s) else 'today, '}{when:%d %B %H:%M}"
+
+
+class TitlesPage(QWidget):
+    def __init__(self, bridge: Bridge) -> None:
+        super().__init__()
+        self._bridge = bridge
+        self.title_id: str | None = next((t.id for t in bridge.state.show.titles), None)
+        self.list = QListWidget()
+        self.list.setAccessibleName("Titles")
+        self.list.setFont(look.font(15, narrow=True))
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.list.currentRowChanged.connect(self._chosen)
+        drawings = {name: name for name in shipped_names() if name != "holding card"}
+        self.drawing = Choice("Drawing of a new title", drawings)
+        self.add = button("New title", self._add, "From the drawing beside it")
+        self.bring = button("Own drawing …", self._bring, "An SVG with named texts, or a picture")
+        self.remove = button("Remove", lambda: self._ask("title.remove"))
+        self.canvas = Canvas(bridge, "Make a title on the left: its words are typed here.")
+        self.name = Field("The title's name", lambda text: self._change(name=text))
+        self.moves = Choice("How it comes and goes", MOVES, lambda value: self._change(moves=value))
+        self.on = button("On or off now", lambda: self._ask("title.switch"))
+        self.later = button("With the next take", lambda: self._ask("title.switch", with_next=True))
+        self.said = label("", wrap=True)
+        self.rows = label("", soft=True)
+        self.rows_in = button("Rows …", self._bring_rows, "From CSV or JSON: each row is what the title says once")
+        self.before = button("‹", lambda: self._ask("title.row", by=-1), "The row before")
+        self.after = button("›", lambda: self._ask("title.row", by=1), "The next row")
+        self.table = QListWidget()
+        self.table.setAccessibleName("Rows of the title")
+        self.table.setFont(look.font(14))
+        self.table.itemClicked.connect(lambda item: self._ask("title.row", to=self.table.row(item) + 1))
+        self.sought = Field("Find a row by name", lambda text: self._ask("title.row", named=text), "Enter turns to it")
+        self.sought.setPlaceholderText("find a row")
+        self.minutes = Field("Minutes to count down", self._count)
+        self.minutes.setPlaceholderText("minutes, then Enter")
+        self.fields: dict[str, Field] = {}
+        self._form = QWidget()
+        self._lay_out()
+        self.refresh()
+
+    def _lay_out(self) -> None:
+        left = QVBoxLayout()
+        left.addWidget(self.list, 1)
+        left.addWidget(self.drawing)
+        for pair in ((self.add, self.bring), (self.remove,)):
+            line = QHBoxLayout()
+            for press in pair:
+                line.addWidget(press)
+            left.addLayout(line)
+        self._right = QVBoxLayout()
+        head = QWidget()
+        form = Form(head)
+        form.add("Name", self.name)
+        form.add("Comes", self.moves)
+        form.end()
+        self._right.addWidget(head)
+        self._right.addWidget(self._form)
+        self._row_line = QWidget()
+        line = QHBoxLayout(self._row_line)
+        line.setContentsMargins(0, 0, 0, 0)
+        for part in (self.rows_in, self.before, self.after, self.sought):
+            line.addWidget(part)
+        self._right.addWidget(self.rows)
+        self._right.addWidget(self._row_line)
+        self._right.addWidget(self.minutes)
+        line = QHBoxLayout()
+        line.addWidget(self.on)
+        line.addWidget(self.later)
+        self._right.addLayout(line)
+        self._right.addWidget(self.said)
+        self._right.addStretch(1)
+        whole = QHBoxLayout(self)
+        whole.setContentsMargins(0, 6, 0, 0)
+        whole.setSpacing(12)
+        whole.addLayout(left, 22)
+        middle = QVBoxLayout()
+        middle.setSpacing(8)
+        middle.addWidget(self.canvas)
+        middle.addWidget(self.table, 1)
+        whole.addLayout(middle, 50)
+        whole.addLayout(self._right, 28)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """The canvas is 16:9; the rows have the rest."""
+        wide = int((self.width() - 24) * 0.5)
+        self.canvas.setFixedHeight(min(wide * 9 // 16, max(180, self.height() - 150)))
+
+    @property
+    def title(self) -> Title | None:
+        return self._bridge.state.show.titled(self.title_id or "")
+
+    def choose(self, title_id: str) -> None:
+        self.title_id = title_id
+        self.refresh()
+
+    def _chosen(self, row: int) -> None:
+        item = self.list.item(row)
+        if item is not None and item.data(Qt.ItemDataRole.UserRole) != self.title_id:
+            self.choose(str(item.data(Qt.ItemDataRole.UserRole)))
+
+    def refresh(self) -> None:
+        state, title = self._bridge.state, self.title
+        if title is None and state.show.titles:
+            self.title_id = state.show.titles[-1].id
+            title = self.title
+        self._fill_list()
+        dress = state.dress if title is None else state.dress.with_(f"title{title.layer}", title.id)
+        self.canvas.show_made(state.program if title is not None else None, dress)
+        for part in (self.name, self.moves, self.on, self.later, self.remove, self._row_line):
+            part.setEnabled(title is not None)
+        self.rows.setVisible(title is not None)
+        if title is None:
+            self._fill_fields(None, None)
+            self.said.setText("")
+            self.minutes.hide()
+            self.table.hide()
+            return
+        template = self._template(title)
+        self.name.show_text(title.name, title)
+        self.moves.show_value(title.moves)
+        self._fill_fields(title, template)
+        self.minutes.setVisible(template is not None and template.counts_down)
+        count = len(title.rows)
+        self.rows.setText(f"Row {title.row + 1} of {count}" if count else "No rows: its words are typed above.")
+        for part in (self.before, self.after, self.sought):
+            part.setEnabled(count > 0)
+        self._fill_rows(title)
+        wall_s = self._bridge.now_s + state.wall_offset_s
+        trouble = self._bridge.session.troubles.get(title.id)
+        says = SAYS[slot_state(state, f"title{title.layer}", title.id)]
+        used = used_words(state.show, Kind.TITLE, title.id).rstrip(".")
+        parts = [says.capitalize(), f"Changed {changed_words(title, wall_s)}", trouble or "", used]
+        self.said.setText(" · ".join(part for part in parts if part))
+
+    def _template(self, title: Title) -> Template | None:
+        if title.template in shipped_names():
+            return shipped(title.template)
+        return None
+
+    def _fill_list(self) -> None:
+        state = self._bridge.state
+        wall_s = self._bridge.now_s + state.wall_offset_s
+        rows = []
+        for title in state.show.titles:
+            says = SAYS[slot_state(state, f"title{title.layer}", title.id)]
+            mark = " · not today's" if old(title, wall_s) else ""
+            rows.append((title.id, f"{title.name} · layer {title.layer}{mark}{' · ' if says else ''}{says}"))
+        items = [self.list.item(k) for k in range(self.list.count())]
+        self.list.blockSignals(True)
+        if [(item.data(Qt.ItemDataRole.UserRole), item.text()) for item in items] != rows:
+            self.list.clear()
+            for title_id, words in rows:
+                item = QListWidgetItem(words)
+                item.setData(Qt.ItemDataRole.UserRole, title_id)
+                self.list.addItem(item)
+        self.list.setCurrentRow(next((k for k, (n, _) in enumerate(rows) if n == self.title_id), -1))
+        self.list.blockSignals(False)
+
+    def _fill_rows(self, title: Title) -> None:
+        rows = [" · ".join(value for _, value in row if value) for row in title.rows]
+        self.table.setVisible(bool(rows))
+        if [self.table.item(k).text() for k in range(self.table.count())] != rows:
+            self.table.clear()
+            self.table.addItems(rows)
+        self.table.setCurrentRow(title.row if rows else -1)
+
+    def _fill_fields(self, title: Title | None, template: Template | None) -> None:
+        """A field for each text of the drawing; made anew when another title is chosen."""
+        names = [f.name for f in template.fields] if template is not None else []
+        if title is not None and template is None:
+            names = list(title.values)
+        if list(self.fields) != names:
+            self.fields = {name: Field(name, partial(self._word, name)) for name in names}
+            old_form, self._form = self._form, QWidget()
+            form = Form(self._form)
+            for name, part in self.fields.items():
+                form.add(name.capitalize(), part)
+            form.end()
+            self._right.replaceWidget(old_form, self._form)
+            old_form.deleteLater()
+        defaults = {f.name: f.text for f in template.fields} if template is not None else {}
+        for name, part in self.fields.items():
+            part.show_text(title.values.get(name, defaults.get(name, "")) if title is not None else "", title)
+
+    # What is asked
+
+    def _ask(self, action: str, **arguments: object) -> None:
+        if self.title_id is not None:
+            self._bridge.act(action, title=self.title_id, **arguments)
+
+    def _change(self, **changes: object) -> None:
+        self._ask("title.change", **changes)
+
+    def _word(self, name: str, text: str) -> None:
+        self._change(fields={name: text})
+
+    def _count(self, text: str) -> None:
+        try:
+            self._ask("title.count", seconds=60 * float(text.replace(",", ".")))
+        except ValueError:
+            self.minutes.clear()
+
+    def _add(self) -> None:
+        name = self.drawing.value()
+        fields = {f.name: f.text for f in shipped(name).fields}
+        layer = {"scoreboard": 2, "countdown": 2, "corner": 3}.get(name, 1)
+        self.title_id = None
+        self._bridge.act("title.add", template=name, name=name.capitalize(), layer=layer, fields=fields)
+
+    def _bring(self) -> None:
+        path, _ = QFileDialog.getOpenFileName(self, "A drawing for a title", "", "Drawings (*.svg *.png *.jpg)")
+        if path:
+            self.title_id = None
+            self._bridge.session.workshop.bring_in_title(Path(path))
+
+    def _bring_rows(self) -> None:
+        path, _ = QFileDialog.getOpenFileName(self, "Rows for this title", "", "Tables (*.csv *.json)")
+        if path and self.title_id is not None:
+            self._bridge.session.workshop.bring_in_rows(self.title_id, Path(path))

@@ -1,0 +1,243 @@
+"""The travel chart: a row for each camera, time along the bottom; on air, travelling, waiting, and what comes too late.
+
+An edge between two entries can be dragged; what that comes to is foretold again while it is held.
+"""
+
+from dataclasses import dataclass, replace
+
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QBrush, QColor, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QWidget
+
+from ribalta.core.engine.views.outlook import Outlook
+from ribalta.core.planning.foretelling import foretell
+from ribalta.desk.bridge import Bridge
+from ribalta.desk.widgets import look
+
+HEAD_PX, AXIS_PX, NEAR_PX = 92, 20, 5
+STEPS_S = (1, 2, 5, 10, 15, 30, 60, 120, 300, 600, 1800)
+SHORTEST_S = 0.2
+WAITS = QColor(84, 72, 58)
+
+
+@dataclass(frozen=True, slots=True)
+class Block:
+    """Something in a camera's row: "air", "travel" or "wait"; `at` is the entry that it belongs to."""
+
+    what: str
+    camera_id: str
+    from_s: float
+    to_s: float
+    at: int
+    late: bool = False
+
+
+def blocks_of(outlook: Outlook) -> list[Block]:
+    """Every block of a chart, in the order of time."""
+    found: list[Block] = []
+    for k, (entry, wanted) in enumerate(zip(outlook.foretold, outlook.wanted, strict=True)):
+        for camera_id, _ in wanted.cameras:
+            found.append(Block("air", camera_id, entry.begins_s, entry.ends_s, k))
+        for travel in entry.travels:
+            late = travel.set_s > entry.due_s + 1e-6
+            found.append(Block("travel", travel.camera_id, travel.leaves_s, travel.set_s, k, late))
+            if entry.begins_s > travel.set_s + 0.02:
+                found.append(Block("wait", travel.camera_id, travel.set_s, entry.begins_s, k))
+    return found
+
+
+class TravelChart(QWidget):
+    """`chosen` comes with an entry's place in the round, `retimed` with one and its new length in seconds."""
+
+    chosen = Signal(int)
+    retimed = Signal(int, float)
+
+    def __init__(self, bridge: Bridge) -> None:
+        super().__init__()
+        self._bridge = bridge
+        self.outlook: Outlook | None = None
+        self.selected: int | None = None
+        self.now_s: float | None = None
+        self._drag: tuple[int, float] | None = None  # which entry's end, and its length as it is dragged
+        self.setMinimumHeight(150)
+        self.setMouseTracking(True)
+        self.setAccessibleName("Travel chart")
+
+    def show_outlook(self, outlook: Outlook | None, now_s: float | None) -> None:
+        """`now_s`: seconds since the first entry began, if it runs."""
+        if self._drag is None and (outlook != self.outlook or now_s != self.now_s):
+            self.outlook, self.now_s = outlook, now_s
+            self.update()
+
+    # Geometry
+
+    def cameras(self) -> list[str]:
+        order = sorted(self._bridge.state.show.cameras, key=lambda c: c.number)
+        outlook = self.outlook
+        used = {c for w in outlook.wanted for c, _ in w.cameras} if outlook is not None else set()
+        return [c.id for c in order if c.steered or c.id in used]
+
+    @property
+    def whole_s(self) -> float:
+        return max(10.0, self.outlook.foretold[-1].ends_s if self.outlook and self.outlook.foretold else 10.0)
+
+    def x_of(self, seconds: float) -> float:
+        return HEAD_PX + seconds / self.whole_s * (self.width() - HEAD_PX - 8)
+
+    def row_of(self, camera_id: str) -> QRectF:
+        rows = self.cameras()
+        tall = min(96.0, (self.height() - AXIS_PX) / max(1, len(rows)))
+        return QRectF(HEAD_PX, rows.index(camera_id) * tall, self.width() - HEAD_PX - 8, tall - 3)
+
+    def _area(self, block: Block) -> QRectF:
+        row, left = self.row_of(block.camera_id), self.x_of(block.from_s)
+        return QRectF(left, row.top(), self.x_of(block.to_s) - left, row.height())
+
+    def edge_near(self, x: float) -> int | None:
+        """The entry whose end is there."""
+        if self.outlook is None:
+            return None
+        for k, entry in enumerate(self.outlook.foretold):
+            if abs(self.x_of(entry.ends_s) - x) <= NEAR_PX:
+                return k
+        return None
+
+    def entry_at(self, at: QPointF) -> int | None:
+        if self.outlook is None:
+            return None
+        known = set(self.cameras())
+        for block in reversed(blocks_of(self.outlook)):
+            if block.camera_id in known:
+                row = self.row_of(block.camera_id)
+                area = QRectF(
+                    self.x_of(block.from_s), row.top(), self.x_of(block.to_s) - self.x_of(block.from_s), row.height()
+                )
+                if area.contains(at):
+                    return block.at
+        return None
+
+    # Painting
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), look.WOOD)
+        outlook = self.outlook
+        if outlook is None or not outlook.foretold:
+            painter.setPen(look.SOFT)
+            painter.setFont(look.font(14))
+            said = "Nothing to foretell yet: add shots, and their cameras' ways are drawn here."
+            painter.drawText(QRectF(self.rect()), Qt.AlignmentFlag.AlignCenter, said)
+            return
+        self._axis(painter)
+        known = self.cameras()
+        for camera_id in known:
+            self._head(painter, camera_id)
+        for block in blocks_of(outlook):
+            if block.camera_id in known:
+                self._bridge.give_way()
+                self._block(painter, outlook, block)
+        for block in blocks_of(outlook):
+            if block.late and block.camera_id in known:
+                late_s = outlook.foretold[block.at].late_s
+                self._late(painter, self._area(block), f"late {look.seconds(late_s)} s")
+        if self.now_s is not None and self.now_s <= self.whole_s:
+            painter.setPen(QPen(look.TEXT, 2))
+            x = self.x_of(self.now_s)
+            painter.drawLine(QPointF(x, 0), QPointF(x, self.height() - AXIS_PX))
+
+    def _axis(self, painter: QPainter) -> None:
+        room = self.width() - HEAD_PX
+        step = next((s for s in STEPS_S if s / self.whole_s * room >= 60), STEPS_S[-1])
+        painter.setFont(look.font(11, narrow=True))
+        for k in range(int(self.whole_s / step) + 1):
+            x = self.x_of(k * step)
+            painter.setPen(look.LINE)
+            painter.drawLine(QPointF(x, 0), QPointF(x, self.height() - AXIS_PX))
+            if x > self.width() - 34:  # no room for its words
+                break
+            painter.setPen(look.SOFT)
+            words = f"{k * step} s" if self.whole_s < 180 else f"{k * step // 60}:{k * step % 60:02d}"
+            painter.drawText(QRectF(x + 3, self.height() - AXIS_PX, 60, AXIS_PX), Qt.AlignmentFlag.AlignVCenter, words)
+
+    def _head(self, painter: QPainter, camera_id: str) -> None:
+        camera, row = self._bridge.state.show.camera(camera_id), self.row_of(camera_id)
+        if camera is None:
+            return
+        painter.setPen(look.TEXT)
+        painter.setFont(look.font(14, look.MEDIUM, narrow=True))
+        words = f"{camera.number}  {camera.name}"
+        said = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, HEAD_PX - 12)
+        painter.drawText(QRectF(8, row.top(), HEAD_PX - 10, row.height()), Qt.AlignmentFlag.AlignVCenter, said)
+        painter.setPen(look.LINE)
+        painter.drawLine(QPointF(HEAD_PX, row.center().y()), QPointF(self.width() - 8, row.center().y()))
+
+    def _block(self, painter: QPainter, outlook: Outlook, block: Block) -> None:
+        area = self._area(block)
+        if block.what == "travel":
+            ink = look.ALARM if block.late else look.SOFT
+            middle = area.adjusted(0, area.height() / 3, 0, -area.height() / 3)
+            painter.fillRect(middle, QBrush(ink, Qt.BrushStyle.BDiagPattern))
+            painter.setPen(QPen(ink, 1))
+            painter.drawRect(middle)
+            return
+        if block.what == "wait":
+            painter.fillRect(area.adjusted(0, area.height() / 2 - 2, 0, -area.height() / 2 + 2), WAITS)
+            return
+        chosen = block.at == self.selected
+        painter.fillRect(area.adjusted(1, 1, -1, -1), look.LAMP_WARM if chosen else QColor(186, 152, 100))
+        shot = outlook.plays[block.at].shot
+        words = self._bridge.state.shot_words(shot) if shot is not None else ""
+        self._words(painter, area, words)
+
+    @staticmethod
+    def _words(painter: QPainter, area: QRectF, words: str) -> None:
+        painter.setFont(look.font(12, look.MEDIUM, narrow=True))
+        box = area.adjusted(5, 0, -3, 0)
+        if box.width() >= 14:
+            painter.setPen(look.INK)
+            said = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(box.width()))
+            painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, said)
+
+    @staticmethod
+    def _late(painter: QPainter, area: QRectF, words: str) -> None:
+        """Over whatever is there: this must be read."""
+        painter.setFont(look.font(12, look.BOLD, narrow=True))
+        wide = painter.fontMetrics().horizontalAdvance(words) + 8
+        box = QRectF(area.right() - wide if area.right() - wide > HEAD_PX else area.left(), area.top(), wide, 15)
+        painter.fillRect(box, look.INK)
+        painter.setPen(look.ALARM)
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
+
+    # Dragging an edge
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        edge = self.edge_near(event.position().x())
+        if edge is not None and self.outlook is not None:
+            self._drag = (edge, self.outlook.wanted[edge].length_s)
+            return
+        at = self.entry_at(event.position())
+        if at is not None:
+            self.selected = at
+            self.chosen.emit(at)
+            self.update()
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        near = self.edge_near(event.position().x()) is not None
+        self.setCursor(Qt.CursorShape.SplitHCursor if near or self._drag else Qt.CursorShape.ArrowCursor)
+        outlook = self.outlook
+        if self._drag is None or outlook is None:
+            return
+        at = self._drag[0]
+        seconds = (event.position().x() - HEAD_PX) / (self.width() - HEAD_PX - 8) * self.whole_s
+        length = max(SHORTEST_S, round(seconds - outlook.foretold[at].begins_s, 1))
+        self._drag = (at, length)
+        wanted = list(outlook.wanted)
+        wanted[at] = replace(wanted[at], length_s=length)
+        found = foretell(self._bridge.state.show, wanted, outlook.aims, outlook.on_air)
+        self.outlook = replace(outlook, wanted=tuple(wanted), foretold=found)
+        self.update()
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._drag is not None:
+            (at, length), self._drag = self._drag, None
+            self.retimed.emit(at, length)
