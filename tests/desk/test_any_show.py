@@ -12,8 +12,8 @@ from PySide6.QtWidgets import QAbstractButton, QApplication
 
 from ribalta.core.show.document.model import Show
 from ribalta.desk.window import Window
+from tests.core.engine.test_whole_catalogue import OPENING, Made
 from tests.core.hand_wound import small_show
-from tests.core.test_whole_catalogue import OPENING, Made
 from tests.desk.hand_wound import HandWoundSession
 
 VIEWS = ("Rig", "Frame", "Cue", "Air")

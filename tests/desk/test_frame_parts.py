@@ -18,7 +18,7 @@ from ribalta.core.survey.job import Kind
 from ribalta.desk.frame.monitor import offset_of
 from ribalta.desk.widgets.words import about, age_words, state_words
 from ribalta.desk.window import Window
-from tests.core.test_framings import rich_show
+from tests.core.engine.test_framings import rich_show
 from tests.desk.hand_wound import HandWoundSession
 
 LEFT = Qt.MouseButton.LeftButton

@@ -14,8 +14,8 @@ from ribalta.core.show.files.storage import StoredShow, save
 from ribalta.demo.clay_cup import SHIPPED
 from ribalta.desk.widgets.playlist_words import playlist_words
 from ribalta.desk.window import Window
-from tests.core.test_foretelling import replace_mark
-from tests.core.test_playlists import WIDE, F, at_first, seen
+from tests.core.automation.test_playlists import WIDE, F, at_first, seen
+from tests.core.planning.test_foretelling import replace_mark
 from tests.desk.hand_wound import HandWoundSession
 from tests.desk.test_cue_parts import choose, show, type_in
 from tests.desk.test_prompt_parts import find, page, refreshed, rows

@@ -14,8 +14,8 @@ from ribalta.core.show.files.storage import load
 from ribalta.core.sound.gates import GateView
 from ribalta.demo.clay_cup import CONVERSATIONS, SHIPPED
 from ribalta.desk.window import Window
-from tests.core.test_voice import hall as hall_of_three
-from tests.core.test_voice import hears
+from tests.core.automation.test_voice import hall as hall_of_three
+from tests.core.automation.test_voice import hears
 from tests.desk.hand_wound import HandWoundSession
 from tests.desk.test_cue_parts import choose, type_in
 from tests.desk.test_prompt_parts import page, refreshed, rows

@@ -7,35 +7,11 @@ from typing import Any
 from pydantic import ValidationError
 
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.engine.actions import (
-    adjusting,
-    arranging,
-    cameras,
-    carrying,
-    choosing,
-    composing,
-    framings,
-    history,
-    layers,
-    macros,
-    mending,
-    moments,
-    outputs,
-    pads,
-    plan,
-    playlists,
-    scenes,
-    sending,
-    shortcuts,
-    sound,
-    steering,
-    switching,
-    talk,
-    titles,
-    triggers,
-    trimming,
-    voice,
-)
+from ribalta.core.engine.actions import history
+from ribalta.core.engine.actions.automation import macros, pads, playlists, sending, shortcuts, talk, triggers, voice
+from ribalta.core.engine.actions.cameras import adjusting, cameras, steering
+from ribalta.core.engine.actions.framings import arranging, carrying, composing, framings, mending, plan, trimming
+from ribalta.core.engine.actions.program import choosing, layers, moments, outputs, scenes, sound, switching, titles
 from ribalta.core.engine.state.action import Action, Params
 
 LONGEST_SHOWN = 80

@@ -4,7 +4,7 @@ from functools import partial
 
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QVBoxLayout, QWidget
 
-from ribalta.core.engine.actions.sending import VARIABLES
+from ribalta.core.engine.actions.automation.sending import VARIABLES
 from ribalta.core.show.automation.calls import Call, Kind
 from ribalta.core.show.automation.cues import Destination, Wire
 from ribalta.core.show.document.uses import used_words

@@ -4,7 +4,7 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QWidget
 
-from ribalta.core.engine.actions.cameras import OWN_PORTS
+from ribalta.core.engine.actions.cameras.cameras import OWN_PORTS
 from ribalta.core.show.document.model import Camera, Control, PictureKind, PictureSource, Protocol
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.rig.cameras import PROTOCOLS

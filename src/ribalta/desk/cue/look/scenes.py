@@ -6,7 +6,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
 
-from ribalta.core.engine.actions.scenes import shot_of
+from ribalta.core.engine.actions.program.scenes import shot_of
 from ribalta.core.ports.shots import BARE, Dress
 from ribalta.core.show.automation.calls import Kind
 from ribalta.core.show.document.model import LETTERS

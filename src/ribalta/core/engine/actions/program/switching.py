@@ -6,7 +6,6 @@ from typing import Annotated
 from pydantic import Field
 
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.engine.actions import scenes
 from ribalta.core.engine.actions.board import (
     CameraNumber,
     FramingParams,
@@ -14,6 +13,7 @@ from ribalta.core.engine.actions.board import (
     framing_words,
     reachable_framing_meant,
 )
+from ribalta.core.engine.actions.program import scenes
 from ribalta.core.engine.program import programme
 from ribalta.core.engine.program.landing import set_at_s
 from ribalta.core.engine.program.taking import take_with

@@ -6,7 +6,6 @@ from pydantic import Field
 
 from ribalta.core.base.aim import STILL, Aim
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.engine.actions import scenes
 from ribalta.core.engine.actions.board import (
     FramingParams,
     camera_meant,
@@ -14,6 +13,7 @@ from ribalta.core.engine.actions.board import (
     framing_words,
     reachable_framing_meant,
 )
+from ribalta.core.engine.actions.program import scenes
 from ribalta.core.engine.program import programme
 from ribalta.core.engine.program.keeping import focus_missing, kept_now
 from ribalta.core.engine.program.landing import stands

@@ -18,7 +18,7 @@ from ribalta.core.show.files.recovery import JournalFile, find_recovery, journal
 from ribalta.core.show.files.storage import StoredShow
 from tests.core.hand_wound import small_show
 
-OLD_SHOW = Path(__file__).parents[1] / "golden" / "show-v1.json"
+OLD_SHOW = Path(__file__).parents[2] / "golden" / "show-v1.json"
 
 
 def pictured() -> StoredShow:

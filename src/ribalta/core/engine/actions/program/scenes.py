@@ -5,7 +5,13 @@ from typing import Annotated
 from pydantic import Field
 
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.engine.actions.layers import InsetParams, SourceParams, changed_inset, source_meant, title_meant
+from ribalta.core.engine.actions.program.layers import (
+    InsetParams,
+    SourceParams,
+    changed_inset,
+    source_meant,
+    title_meant,
+)
 from ribalta.core.engine.program import programme
 from ribalta.core.engine.removing import Users, cleared
 from ribalta.core.engine.state.action import Action, NoParams, Outcome, Params, edited, turned_down

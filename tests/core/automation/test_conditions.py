@@ -14,8 +14,8 @@ from ribalta.core.show.automation.macros import OF_NOTHING, Condition, Is
 from ribalta.core.show.document.model import Show
 from ribalta.core.show.document.outputs import Outputs
 from ribalta.core.show.document.sound import Microphone
+from tests.core.engine.test_switching import composed_show
 from tests.core.hand_wound import Hall
-from tests.core.test_switching import composed_show
 from tests.depth import examples
 
 ITEMS = [

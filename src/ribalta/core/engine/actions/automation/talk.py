@@ -5,8 +5,8 @@ from typing import Annotated, Any
 from pydantic import Field
 
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.engine.actions.arranging import free_slot
 from ribalta.core.engine.actions.board import FramingParams, framing_words, reachable_framing_meant
+from ribalta.core.engine.actions.framings.arranging import free_slot
 from ribalta.core.engine.program import programme
 from ribalta.core.engine.program.taking import take_with
 from ribalta.core.engine.state.action import Action, Outcome, Params, edited

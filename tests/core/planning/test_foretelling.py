@@ -13,8 +13,8 @@ from ribalta.core.planning.foretelling import Wanted, foretell, travel_s
 from ribalta.core.planning.mending import mends
 from ribalta.core.show.automation.calls import Call
 from ribalta.core.show.automation.playlists import Playlist
+from tests.core.automation.test_playlists import F, at_first, hall_with, seen
 from tests.core.hand_wound import small_show
-from tests.core.test_playlists import F, at_first, hall_with, seen
 from tests.depth import examples
 
 SHOW = small_show()

@@ -5,10 +5,10 @@ from typing import Annotated
 from pydantic import Field
 
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.engine.actions.arranging import Letter, free_slot
 from ribalta.core.engine.actions.board import CameraNumber, camera_meant
-from ribalta.core.engine.actions.cameras import Degrees, Metres
-from ribalta.core.engine.actions.plan import MOST_MARKS, MarkName
+from ribalta.core.engine.actions.cameras.cameras import Degrees, Metres
+from ribalta.core.engine.actions.framings.arranging import Letter, free_slot
+from ribalta.core.engine.actions.framings.plan import MOST_MARKS, MarkName
 from ribalta.core.engine.program import programme
 from ribalta.core.engine.state.action import Action, Outcome, Params, edited
 from ribalta.core.engine.state.live import LiveState

@@ -6,8 +6,8 @@ from pydantic import Field
 
 from ribalta.core.base.aim import Aim
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.engine.actions.arranging import free_slot
 from ribalta.core.engine.actions.board import CameraNumber
+from ribalta.core.engine.actions.framings.arranging import free_slot
 from ribalta.core.engine.state.action import Action, Outcome, Params, edited
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.messages import Notice, Severity

@@ -5,7 +5,7 @@ from typing import Annotated
 from pydantic import Field
 
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.engine.actions.cameras import Degrees, Metres
+from ribalta.core.engine.actions.cameras.cameras import Degrees, Metres
 from ribalta.core.engine.state.action import Action, Outcome, Params, edited
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.show.document.model import Mark

@@ -5,7 +5,7 @@ from typing import Annotated
 from pydantic import Field
 
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.engine.actions.layers import TitleParams, title_meant
+from ribalta.core.engine.actions.program.layers import TitleParams, title_meant
 from ribalta.core.engine.program import programme
 from ribalta.core.engine.removing import Users, cleared
 from ribalta.core.engine.state.action import Action, Outcome, Params, edited

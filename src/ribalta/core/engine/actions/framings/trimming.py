@@ -10,7 +10,7 @@ from pydantic import Field
 from ribalta.core.base.aim import STILL, Aim
 from ribalta.core.base.faults import ActionRefused
 from ribalta.core.engine.actions.board import CameraNumber, camera_meant
-from ribalta.core.engine.actions.steering import (
+from ribalta.core.engine.actions.cameras.steering import (
     HandParams,
     Step,
     allowed,
