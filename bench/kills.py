@@ -28,8 +28,8 @@ import json, random, sys, threading, time
 from pathlib import Path
 from ribalta.server.session import Session
 from ribalta.core.base.aim import Aim
-from ribalta.core.engine.messages import Contact, Position, ShowEdited
-from ribalta.core.show.storage import load
+from ribalta.core.ports.messages import Contact, Position, ShowEdited
+from ribalta.core.show.files.storage import load
 
 path, chance = Path(sys.argv[1]), random.Random(int(sys.argv[2]))
 session = Session(load(path), path)

@@ -117,8 +117,8 @@ STORE_AND_DIE = """
 import json, os, signal, sys, threading
 from pathlib import Path
 from ribalta.server.session import Session
-from ribalta.core.engine.messages import Position, ShowEdited
-from ribalta.core.show.storage import StoredShow, load
+from ribalta.core.ports.messages import Position, ShowEdited
+from ribalta.core.show.files.storage import StoredShow, load
 from ribalta.demo.clay_cup import connected
 path = Path(sys.argv[1])
 stored = load(path)

@@ -221,8 +221,8 @@ def test_a_recording_has_chapters_a_timecode_and_a_picture_read_back_from_it(tmp
 WRITER = """
 import sys, threading, time, numpy as np
 from pathlib import Path
-from ribalta.media.encoding import Encoding
-from ribalta.media.recorder import PROGRAM_QUALITY, Recording
+from ribalta.media.outputs.encoding import Encoding
+from ribalta.media.outputs.recorder import PROGRAM_QUALITY, Recording
 encoding = Encoding("program", (320, 180), PROGRAM_QUALITY, True)
 made = Recording(Path(sys.argv[1]), encoding, "00:00:00:00", lambda r: None)
 made.start()
