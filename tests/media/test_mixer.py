@@ -32,7 +32,7 @@ class Source:
 @pytest.fixture
 def pair(tmp_path, monkeypatch):
     monkeypatch.setattr("ribalta.standins.frames.FOLDER", tmp_path)
-    monkeypatch.setattr("ribalta.media.sources.sources.shared_picture.FOLDER", tmp_path)
+    monkeypatch.setattr("ribalta.media.sources.shared_picture.FOLDER", tmp_path)
     sources = [Source("a", 40), Source("b", 200)]
     yield sources
     for source in sources:
