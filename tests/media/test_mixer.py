@@ -204,3 +204,31 @@ def test_whoever_paints_waits_while_a_frame_is_composed_and_not_longer(pair):
         go_on.set()
         mixer.stop()
     assert mixer._free.is_set()
+
+
+def test_a_clip_that_is_cut_to_while_it_is_opened_is_no_black_flash():
+    shown: list[np.ndarray] = []
+
+    class Opening:
+        """A bin whose clip is there after a while."""
+
+        def picture(self, medium_id, at_s=None):
+            return shown[0] if shown else None
+
+        def file(self, name):
+            return None
+
+        def drawing(self, name, size):
+            return None
+
+    mixer = Mixer({}, lambda _: None, bin_of_media=Opening(), size=(64, 36))
+    mixer.show_at({"next": (32, 18)})
+    mixer._program[mixer._turn][:] = 90  # what went out before
+    mixer.follow(Plan(program=Shot("", None, "b1"), next=Shot("", None, "b1")))
+    for tick in range(3):
+        mixer.round(tick, 0.0)
+        assert int(mixer.program[5, 5, 0]) == 90
+        assert int(mixer.pictures.shown["next"][5, 5, 0]) == 0  # only program stands in
+    shown.append(np.full((36, 64, 4), 200, np.uint8))
+    mixer.round(4, 0.0)
+    assert int(mixer.program[5, 5, 0]) == 200

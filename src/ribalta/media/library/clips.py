@@ -70,6 +70,11 @@ class Clip:
         self._told.set()
         self.sound.stop()
 
+    @property
+    def runs(self) -> bool:
+        """Has its thread not ended yet?"""
+        return self._worker.is_alive()
+
     def join(self) -> None:
         self._worker.stop()
         self._worker.join(5)

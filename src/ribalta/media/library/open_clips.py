@@ -4,7 +4,6 @@ Of the others is only known whether their file is there. A show with a hundred c
 """
 
 import time
-from collections import deque
 from collections.abc import Callable, Mapping
 
 import numpy as np
@@ -31,7 +30,7 @@ class OpenClips:
         self._lengths: dict[str, float] = {}
         self._absent: dict[str, str] = {}  # by path: why it cannot be played, or nothing
         self._wanted_s: dict[str, float] = {}
-        self._closing: deque[Clip] = deque(maxlen=32)
+        self._closing: list[Clip] = []
 
     def picture(self, medium_id: str, at_s: float | None) -> Image | None:
         """See `Clip.picture`. Asking for it opens it."""
@@ -90,9 +89,10 @@ class OpenClips:
             clip.join()
 
     def _close(self, medium_id: str) -> None:
-        clip = self._open.pop(medium_id)[1]
+        path, clip = self._open.pop(medium_id)
         clip.stop()
-        self._closing.append(clip)
+        self._absent[path] = clip.trouble
+        self._closing = [*(one for one in self._closing if one.runs), clip]
 
     def _glanced(self, path: str) -> str:
         """Is there a file at all? It is looked at once, on a thread of its own: a disk may be far away."""

@@ -32,6 +32,7 @@ NEXT, PREVIEW, AUX = "next", "preview", "aux"
 NEARLY_S = 0.005
 GIVE_WAY_S = 0.02
 STANDS_STILL_S = 1.0
+OPENED_WITHIN_S = 0.6
 KEPT = (960, 540)  # large enough to be laid over the live picture
 
 
@@ -106,6 +107,10 @@ class Mixer:
         self._stored: dict[str, str] = {}
         self._previewed: tuple[Shot | None, Dress] = (None, BARE)
         self._newest, self._due_s = 0, 0.0
+        self._makes_program = False
+        self._missing_s: dict[
+            str, tuple[float, float]
+        ] = {}  # media on air without a picture: since when, and when last
         self._clean = np.zeros((size[1], size[0], 4), np.uint8)
         self.taps: tuple[Tap, ...] = ()
         self._wake = threading.Event()
@@ -247,12 +252,24 @@ class Mixer:
 
     def full(self, source: Shown) -> Image | None:
         if source.medium_id is not None:
-            return self._bin.picture(source.medium_id, self._due_s) if self._bin is not None else None
+            picture = self._bin.picture(source.medium_id, self._due_s) if self._bin is not None else None
+            return picture if picture is not None else self._until_it_is_there(source.medium_id)
         camera = self._sources.get(source.camera_id or "")
         frame = camera.best() if camera is not None else None
         if frame is not None:
             self._newest = max(self._newest, frame.number)
         return frame.pixels if frame is not None else None
+
+    def _until_it_is_there(self, medium_id: str) -> Image | None:
+        """What went out before, for a moment: a clip that is cut to at once is still being opened."""
+        if not self._makes_program:
+            return None
+        now_s = time.monotonic()
+        since_s, last_s = self._missing_s.get(medium_id, (now_s, now_s))
+        if now_s - last_s > OPENED_WITHIN_S:
+            since_s = now_s  # it was off air meanwhile
+        self._missing_s[medium_id] = since_s, now_s
+        return self.program if now_s - since_s < OPENED_WITHIN_S else None
 
     def at_least(self, source: Shown, width: int) -> Image | None:
         camera = self._sources.get(source.camera_id or "")
@@ -293,12 +310,15 @@ class Mixer:
         places = {place.partition("@")[0] for place in self._sizes}
         wanted = any(tap.what == CLEAN for tap in taps) or CLEAN in places or (AUX in places and plan.aux == CLEAN)
         clean = self._clean if wanted else None
+        self._makes_program = True
         try:
             if not self._composer.program(plan, self, began_s, self._program[turn], clean, given_up):
                 return None
         except Exception as error:
             self._crew.failed("what lies over program, or a transition", error, "The bare picture is on air.")
             self._bare(plan, self._program[turn], clean)
+        finally:
+            self._makes_program = False
         now_s = time.monotonic()
         return Composed(now_s, plan, self._newest, now_s - began_s, False)
 
