@@ -12,7 +12,7 @@ from bench.hall import percentile, running_show
 from ribalta.core.engine.program.landing import set_at_s
 from ribalta.demo.portraits import press
 from ribalta.desk.window import Window, dress
-from ribalta.media.program.mixer import Composed
+from ribalta.media.program.shapes import Composed
 from ribalta.server.session import Session
 
 WARM_UP_S = 5.0

@@ -23,7 +23,7 @@ from ribalta.core.engine.program.landing import set_at_s
 from ribalta.core.show.document.model import Show
 from ribalta.demo.portraits import press
 from ribalta.desk.window import Window, dress
-from ribalta.media.program.mixer import Composed
+from ribalta.media.program.shapes import Composed
 
 WARM_UP_S = 20.0  # the stand-ins paint their hall until then
 RECEIVER = """

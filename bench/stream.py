@@ -11,7 +11,7 @@ from pathlib import Path
 
 from bench.hall import Pulse, running_show, wait_for
 from bench.where import steal_percent
-from ribalta.media.program.mixer import Composed
+from ribalta.media.program.shapes import Composed
 from ribalta.standins.bad_receiver import WAYS, BadReceiver
 
 WARM_UP_S, WATCHED_S = 15.0, 12.0

@@ -4,6 +4,8 @@ import contextlib
 import os
 import threading
 
+import cv2
+
 NICE, FIRST = 4, -8
 
 
@@ -20,3 +22,9 @@ def go_first() -> None:
 def _nice(value: int) -> None:
     with contextlib.suppress(OSError):
         os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), value)
+
+
+def quiet_cv() -> None:
+    """OpenCV on one thread: its own pool would take the cores from the desk."""
+    with contextlib.suppress(cv2.error):
+        cv2.setNumThreads(1)

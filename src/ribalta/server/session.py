@@ -61,10 +61,12 @@ from ribalta.media.outputs.outputs import Outputs
 from ribalta.media.outputs.recorder import Status
 from ribalta.media.outputs.streamer import StreamStatus
 from ribalta.media.program.composer import Plan
-from ribalta.media.program.mixer import SIZES, Mixer, Pictures, quiet_cv
+from ribalta.media.program.mixer import SIZES, Mixer
+from ribalta.media.program.shapes import Pictures
 from ribalta.media.sound.sound import Heard, SoundDesk, SoundPlan
 from ribalta.media.sources.source import Frame
 from ribalta.media.sources.sources import Sources
+from ribalta.media.threads import quiet_cv
 from ribalta.remote.midi import Ports
 from ribalta.server.camera_jobs import Workshop
 from ribalta.server.controls_io import Cueing, desk_shortcuts

@@ -4,13 +4,11 @@ It never waits for a source, a device or the desk: a source without a new frame 
 what the desk shows, so that the desk only paints.
 """
 
-import contextlib
 import threading
 import time
 from collections import deque
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field, replace
-from typing import Protocol
+from dataclasses import replace
 
 import cv2
 import numpy as np
@@ -20,9 +18,12 @@ from ribalta.core.ports.messages import PictureSeen, PictureStands
 from ribalta.core.ports.shots import BARE, Dress, Shot
 from ribalta.core.show.document.scenes import Source as Shown
 from ribalta.media.program.composer import Composer, Plan, fill, never, source_of
+from ribalta.media.program.shapes import Bin, Composed, Pictures, Tap
+from ribalta.media.program.stored_feeds import WithStored
+from ribalta.media.sources.guarded import Guarded
 from ribalta.media.sources.source import LATE_AFTER_S, Frame, Image, Source
 from ribalta.media.threads import go_first
-from ribalta.workers.crew import Crew, Guard
+from ribalta.workers.crew import Crew
 
 SIZES = {"720p25": (1280, 720), "1080p25": (1920, 1080)}
 FRAME_S = 0.04
@@ -34,46 +35,6 @@ GIVE_WAY_S = 0.02
 STANDS_STILL_S = 1.0
 OPENED_WITHIN_S = 0.6
 KEPT = (960, 540)  # large enough to be laid over the live picture
-
-
-@dataclass(frozen=True)
-class Composed:
-    """One program frame: when it went out, what was in it, and what it cost."""
-
-    at_s: float
-    plan: Plan
-    source_number: int
-    cost_s: float
-    on_clock: bool
-
-
-@dataclass(frozen=True)
-class Pictures:
-    """The latest scaled pictures for the desk, by the name of the place that shows them."""
-
-    shown: Mapping[str, Image] = field(default_factory=dict)
-    captured_s: Mapping[str, float] = field(default_factory=dict)
-
-
-class Tap(Protocol):
-    """Somebody who wants every frame of something, such as a recorder: of PROGRAM, of CLEAN, or of a camera."""
-
-    what: str
-
-    def take(self, tick: int, at_s: float, picture: Image | None) -> None:
-        """A frame that is only lent, on the mixer's thread; it has to be quick.
-
-        `tick` counts frames of 40 ms, `at_s` is when it was due.
-        """
-        ...
-
-
-class Bin(Protocol):
-    """Media and titles. None of these waits."""
-
-    def picture(self, medium_id: str, at_s: float | None = None) -> Image | None: ...
-    def file(self, name: str) -> Image | None: ...
-    def drawing(self, name: str, size: tuple[int, int]) -> Drawing | None: ...
 
 
 class Mixer:
@@ -420,7 +381,7 @@ class Mixer:
         if composer is None or (composer.width, composer.height) != size:
             composer = self._composers[place] = Composer(*size)
         picture = np.empty((size[1], size[0], 4), np.uint8)
-        feeds = _WithStored(self, self._bin, self._stored) if place.startswith(PREVIEW) else self
+        feeds = WithStored(self, self._bin, self._stored) if place.startswith(PREVIEW) else self
         composer.still(shot, dress, feeds, picture)
         return picture
 
@@ -440,85 +401,6 @@ class Mixer:
         return scaled(frame.pixels, size) if frame is not None else None
 
 
-class Guarded:
-    """A camera's source that never raises: what it last gave stays, and what is wrong with it is said. See `Source`."""
-
-    def __init__(self, source: Source, crew: Crew, name: str, called: Callable[[str], str]) -> None:
-        self.source = source
-        self._crew, self._name, self._called = crew, name, called
-        self._best: Frame | None = None
-        self._small: Frame | None = None
-        self._newest_s = 0.0
-        self._trouble: str | None = None
-
-    @property
-    def trouble(self) -> str | None:
-        with self._guarded():
-            self._trouble = self.source.trouble
-        return self._trouble
-
-    @property
-    def newest_s(self) -> float:
-        with self._guarded():
-            self._newest_s = self.source.newest_s
-        return self._newest_s
-
-    def arrives(self, now_s: float) -> bool:
-        with self._guarded():
-            return self.source.arrives(now_s)
-        return False
-
-    def want_main(self, now_s: float) -> None:
-        with self._guarded():
-            self.source.want_main(now_s)
-
-    def step(self, now_s: float, frame_s: float | None) -> None:
-        with self._guarded():
-            self.source.step(now_s, frame_s)
-
-    def best(self) -> Frame | None:
-        with self._guarded():
-            self._best = self.source.best()
-        return self._best
-
-    def small(self) -> Frame | None:
-        with self._guarded():
-            self._small = self.source.small()
-        return self._small
-
-    def close(self) -> None:
-        """It is closed by whoever opened it."""
-
-    def _guarded(self) -> Guard:
-        return self._crew.guarded(f"the picture of {self._called(self._name)}", "Its last one stays.")
-
-
-class _WithStored:
-    """Feeds with stored pictures in place of cameras that are elsewhere."""
-
-    def __init__(self, live: Mixer, kept: Bin | None, stored: Mapping[str, str]) -> None:
-        self._live, self._bin, self._stored = live, kept, stored
-
-    def full(self, source: Shown) -> Image | None:
-        name = self._stored.get(source.framing_id or "")
-        picture = self._bin.file(name) if name is not None and self._bin is not None else None
-        return picture if picture is not None else self._live.full(source)
-
-    def at_least(self, source: Shown, width: int) -> Image | None:
-        if source.framing_id in self._stored:
-            return self.full(source)
-        return self._live.at_least(source, width)
-
-    def drawing(self, name: str, size: tuple[int, int]) -> Drawing | None:
-        return self._live.drawing(name, size)
-
-
 def scaled(picture: Image, size: tuple[int, int]) -> Image:
     """A new array of the given (width, height)."""
     return cv2.resize(picture, size, interpolation=cv2.INTER_LINEAR)  # type: ignore[return-value]
-
-
-def quiet_cv() -> None:
-    """OpenCV on one thread: its own pool would take the cores from the desk."""
-    with contextlib.suppress(cv2.error):
-        cv2.setNumThreads(1)

@@ -1,0 +1,49 @@
+"""What the mixer gives, and what it needs of others."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Protocol
+
+from ribalta.core.picture.layering import Drawing
+from ribalta.media.program.composer import Plan
+from ribalta.media.sources.source import Image
+
+
+@dataclass(frozen=True)
+class Composed:
+    """One program frame: when it went out, what was in it, and what it cost."""
+
+    at_s: float
+    plan: Plan
+    source_number: int
+    cost_s: float
+    on_clock: bool
+
+
+@dataclass(frozen=True)
+class Pictures:
+    """The latest scaled pictures for the desk, by the name of the place that shows them."""
+
+    shown: Mapping[str, Image] = field(default_factory=dict)
+    captured_s: Mapping[str, float] = field(default_factory=dict)
+
+
+class Tap(Protocol):
+    """Somebody who wants every frame of something, such as a recorder: of PROGRAM, of CLEAN, or of a camera."""
+
+    what: str
+
+    def take(self, tick: int, at_s: float, picture: Image | None) -> None:
+        """A frame that is only lent, on the mixer's thread; it has to be quick.
+
+        `tick` counts frames of 40 ms, `at_s` is when it was due.
+        """
+        ...
+
+
+class Bin(Protocol):
+    """Media and titles. None of these waits."""
+
+    def picture(self, medium_id: str, at_s: float | None = None) -> Image | None: ...
+    def file(self, name: str) -> Image | None: ...
+    def drawing(self, name: str, size: tuple[int, int]) -> Drawing | None: ...

@@ -1,0 +1,36 @@
+"""Pictures for what is being made: stored ones in place of cameras that are elsewhere."""
+
+from collections.abc import Mapping
+from typing import Protocol
+
+from ribalta.core.picture.layering import Drawing
+from ribalta.core.show.document.scenes import Source as Shown
+from ribalta.media.program.composer import Feeds
+from ribalta.media.program.shapes import Bin
+from ribalta.media.sources.source import Image
+
+
+class LiveFeeds(Feeds, Protocol):
+    def full(self, source: Shown) -> Image | None:
+        """The newest picture at full size."""
+        ...
+
+
+class WithStored:
+    """Feeds with stored pictures in place of cameras that are elsewhere."""
+
+    def __init__(self, live: LiveFeeds, kept: Bin | None, stored: Mapping[str, str]) -> None:
+        self._live, self._bin, self._stored = live, kept, stored
+
+    def full(self, source: Shown) -> Image | None:
+        name = self._stored.get(source.framing_id or "")
+        picture = self._bin.file(name) if name is not None and self._bin is not None else None
+        return picture if picture is not None else self._live.full(source)
+
+    def at_least(self, source: Shown, width: int) -> Image | None:
+        if source.framing_id in self._stored:
+            return self.full(source)
+        return self._live.at_least(source, width)
+
+    def drawing(self, name: str, size: tuple[int, int]) -> Drawing | None:
+        return self._live.drawing(name, size)
