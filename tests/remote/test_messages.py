@@ -2,6 +2,7 @@
 
 import http.client
 import json
+import os
 import random
 import socket
 import threading
@@ -134,7 +135,7 @@ def station():
 
 @pytest.fixture
 def partner():
-    host = "127.77.7.210"
+    host = f"127.77.{1 + os.getpid() % 250}.{1 + os.getpid() // 250 % 250}"  # one for each worker of a run
     one = Partner(host)
     yield host, one
     one.close()
