@@ -49,7 +49,7 @@ def test_what_is_typed_is_kept_apart_and_used(tmp_path, monkeypatch):
         assert session.state.show.outputs.stream_to == "rtmp://127.0.0.1:9/live"
         camera = session.state.show.camera("c1")
         assert (camera.picture.name, camera.picture.user) == ("rtsp://127.0.0.9/1", "crew")
-        assert session._secrets.get("rtsp://127.0.0.9/1", "crew") == PASSWORD
+        until(lambda: session._secrets.get("rtsp://127.0.0.9/1", "crew") == PASSWORD)
         assert session._whole_stream("rtmp://127.0.0.1:9/live") == f"rtmp://127.0.0.1:9/live/{STREAM}"
         session.save()
         until(lambda: [e for e in said if isinstance(e, Notice) and "Saved" in e.sentence])
@@ -111,3 +111,13 @@ def test_whoever_asked_first_for_a_password_is_let_go_of(tmp_path):
         "owner = Owner()\nowner.ask()\nleft = weakref.ref(owner)\ndel owner\ngc.collect()\nassert left() is None"
     )
     subprocess.run([sys.executable, "-c", code, str(tmp_path / "none")], check=True, timeout=60)
+
+
+def test_a_password_that_is_typed_while_it_is_looked_for_counts(tmp_path, monkeypatch):
+    secrets = Secrets(tmp_path / "secrets.json")
+
+    def typed_meanwhile(service, who):
+        secrets._kept["here", "me"] = PASSWORD
+
+    monkeypatch.setattr(keyring, "get_password", typed_meanwhile)
+    assert secrets.get("here", "me") == PASSWORD

@@ -41,7 +41,8 @@ class Secrets:
             found: str | None = None
             with contextlib.suppress(keyring.errors.KeyringError, RuntimeError):
                 found = keyring.get_password(SERVICE, f"{user} at {where}")
-            self._kept[key] = found or self._in_file().get(f"{user} at {where}", "")
+            # what was typed meanwhile counts
+            self._kept.setdefault(key, found or self._in_file().get(f"{user} at {where}", ""))
         return self._kept[key]
 
     def put(self, where: str, user: str, password: str) -> bool:
