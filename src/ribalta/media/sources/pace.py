@@ -23,6 +23,16 @@ class Pace:
         self._seen: deque[tuple[int, float]] = deque([(0, 0.0)], maxlen=SEEN)
         self._least_s, self._looked = float("inf"), 0
 
+    def follow(self, newest: tuple[int, float] | None, now_s: float, frame_s: float | None) -> None:
+        """At each frame of program: the source's newest frame, if it has one, with when it came, and whether it is on
+        air (`frame_s`) or not (None)."""
+        if newest is not None:
+            self.see(*newest)
+        if frame_s is not None:
+            self.step(now_s, frame_s)
+        else:
+            self.leave()
+
     def see(self, newest: int, newest_s: float) -> None:
         """The number of the newest frame, and when it came."""
         before, before_s = self._seen[-1]

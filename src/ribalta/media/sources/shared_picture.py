@@ -110,12 +110,7 @@ class SharedPicture:
     def step(self, now_s: float, frame_s: float | None) -> None:
         """See `source.Source`."""
         main = self._opened.latest(MAIN) if self._opened is not None else None
-        if main is not None:
-            self._pace.see(main.number, main.captured_s)
-        if frame_s is not None:
-            self._pace.step(now_s, frame_s)
-        else:
-            self._pace.leave()
+        self._pace.follow((main.number, main.captured_s) if main is not None else None, now_s, frame_s)
 
     def best(self) -> Frame | None:
         """The newest main frame, or the one whose turn it is, if it is fresh, or else the newest frame of any size."""

@@ -143,12 +143,8 @@ class StreamPicture:
 
     def step(self, now_s: float, frame_s: float | None) -> None:
         newest, self._on_air = self._frame, frame_s is not None
-        if newest is not None:
-            self._pace.see(newest.number, newest.captured_s)
-        if frame_s is not None:
-            self._pace.step(now_s, frame_s)
-        else:
-            self._pace.leave()
+        seen = (newest.number, newest.captured_s) if newest is not None else None
+        self._pace.follow(seen, now_s, frame_s)
 
     def best(self) -> Frame | None:
         number = self._pace.number
