@@ -1,7 +1,6 @@
 """The only module that knows every room: it joins engine, rig, mixer, journal and show file into one session."""
 
 import contextlib
-import sys
 import time
 from collections.abc import Callable, Mapping
 from dataclasses import replace
@@ -66,11 +65,11 @@ from ribalta.media.program.shapes import Pictures
 from ribalta.media.sound.sound import Heard, SoundDesk, SoundPlan
 from ribalta.media.sources.source import Frame
 from ribalta.media.sources.sources import Sources
-from ribalta.media.threads import quiet_cv
 from ribalta.remote.midi import Ports
 from ribalta.server.camera_jobs import Workshop
 from ribalta.server.controls_io import Cueing, desk_shortcuts
 from ribalta.server.persistence import Chores, Safekeeping
+from ribalta.server.process import settle_process
 from ribalta.server.trust import KnownShows
 from ribalta.workers.crew import Crew
 
@@ -122,8 +121,7 @@ class Session:
         known: KnownShows | None = None,
     ) -> None:
         """`known` says of which shows it was answered what they may do beyond this machine; None: of all."""
-        sys.setswitchinterval(0.00005)  # program waits for the interpreter several times a frame
-        quiet_cv()
+        settle_process()
         self.clock: Clock = clock or SystemClock()
         self.path = path
         self._inbox: SimpleQueue[Callable[[], None]] = SimpleQueue()
