@@ -69,7 +69,7 @@ def run(takes: int) -> dict[str, float | int]:
         window = Window(session)
         window.show()
         _pump(app, WARM_UP_S)
-        session.mixer.record.clear()
+        session.media.mixer.record.clear()
         window.bridge.lateness_s.clear()
         bare = BareBlend()
         bare.start()
@@ -83,7 +83,7 @@ def run(takes: int) -> dict[str, float | int]:
             pressed_s = time.monotonic()
             press(window, "Space")
             _pump(app, 0.3)
-            after = [c for c in list(session.mixer.record) if c.at_s > pressed_s]
+            after = [c for c in list(session.media.mixer.record) if c.at_s > pressed_s]
             camera = session.state.show.camera_numbered(1 + k % 6)
             assert camera is not None
             first = next(
@@ -93,7 +93,7 @@ def run(takes: int) -> dict[str, float | int]:
                 delays_s.append(first.at_s - pressed_s)
         bare.stopping = True
         bare.join()
-        record: list[Composed] = list(session.mixer.record)
+        record: list[Composed] = list(session.media.mixer.record)
         lateness_s = list(window.bridge.lateness_s)
         window.close()
     mixes_s = [c.cost_s for c in record if c.plan.changing is not None]

@@ -74,13 +74,13 @@ def run(takes: int, format: str = "720p25") -> dict[str, float | int | str]:
             session.act("title.switch", {"title": title, "on": True})
         press(window, "Ctrl+R")
         session.act("stream", {"on": True})
-        wait_for(lambda: session.stream.word == "on", 20)
+        wait_for(lambda: session.outputs.stream.word == "on", 20)
         _pump(app, 2.0)
-        session.mixer.record.clear()
+        session.media.mixer.record.clear()
         window.bridge.lateness_s.clear()
         children = Path(f"/proc/{os.getpid()}/task/{os.getpid()}/children").read_text().split()
         others = {"receiver" if int(pid) == receiver.pid else "stand-ins": int(pid) for pid in children}
-        bare = BareBlend(*session.mixer.size)
+        bare = BareBlend(*session.media.mixer.size)
         bare.start()
         where = Where(others)
         began_s = time.monotonic()
@@ -96,7 +96,7 @@ def run(takes: int, format: str = "720p25") -> dict[str, float | int | str]:
             press(window, "Return" if k % 2 else "Space")
             _pump(app, 1.0 if k % 2 else 0.4)
             camera = session.state.show.camera_numbered(1 + k % 4)
-            record = [c for c in list(session.mixer.record) if c.at_s > pressed_s]
+            record = [c for c in list(session.media.mixer.record) if c.at_s > pressed_s]
             number = camera.id if camera is not None else ""
             first = next((c for c in record if c.plan.program and c.plan.program.camera_id == number), None)
             if first is not None:
@@ -107,12 +107,12 @@ def run(takes: int, format: str = "720p25") -> dict[str, float | int | str]:
         shares = where.shares()
         bare.stopping = True
         bare.join()
-        record_all: list[Composed] = list(session.mixer.record)
-        stream = session.stream
+        record_all: list[Composed] = list(session.media.mixer.record)
+        stream = session.outputs.stream
         press(window, "Ctrl+R")
         session.act("record", {"on": False})
-        wait_for(lambda: not session.recordings[0].running, 20)
-        recording = session.recordings[0]
+        wait_for(lambda: not session.outputs.recordings[0].running, 20)
+        recording = session.outputs.recordings[0]
         lateness_s = list(window.bridge.lateness_s)
         window.close()
         size = sum(p.stat().st_size for p in Path(folder.name).glob("*.mkv"))

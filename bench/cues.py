@@ -90,7 +90,7 @@ def run(takes: int) -> dict[str, float | int]:
             before, pressed_s = session.state.ran, session.clock.now_s()
             press(window, "[" if k % 2 else "]")
             _pump(app, 0.05)
-            ran = next((r for r in session.why.lines if r.number > before and r.action == "slide"), None)
+            ran = next((r for r in session.history.lines if r.number > before and r.action == "slide"), None)
             if ran is not None:
                 delays_s.append(ran.at_s - pressed_s)
         port = _free_port()
@@ -102,7 +102,7 @@ def run(takes: int) -> dict[str, float | int]:
         with subprocess.Popen(command, stdout=subprocess.PIPE, text=True) as sender:
             flooded = _frames(app, session, FLOOD_S + 0.5)
             sent = int(sender.communicate()[0])
-        taken_s, incoming = time.monotonic() - start_s, session.cueing.station.incoming
+        taken_s, incoming = time.monotonic() - start_s, session.messages.station.incoming
         taken, dropped = incoming.taken, incoming.dropped
         window.close()
         ran_count = session.state.ran - before
@@ -125,7 +125,7 @@ def run(takes: int) -> dict[str, float | int]:
 
 def _frames(app: object, session: object, seconds: float) -> list[float]:
     """How much longer than a frame it took from each frame of the clock to the next."""
-    record = session.mixer.record  # type: ignore[attr-defined]
+    record = session.media.mixer.record  # type: ignore[attr-defined]
     record.clear()
     _pump(app, seconds)
     at_s = [c.at_s for c in list(record) if c.on_clock]

@@ -104,7 +104,7 @@ def run(takes: int) -> dict[str, float | int | str]:
         session.act("outputs.change", {"folder": folder.name, "stream_to": address})
         session.act("record", {"on": True})
         session.act("stream", {"on": True})
-        session.mixer.record.clear()
+        session.media.mixer.record.clear()
         began_s = time.monotonic()
         end_s, fault_s, sample_s = began_s + 60 * minutes, began_s + EVERY_S, began_s
         composed: list[tuple[float, float]] = []
@@ -125,8 +125,8 @@ def run(takes: int) -> dict[str, float | int | str]:
             if now_s >= sample_s:
                 sample_s += SAMPLE_S
                 memory.append((now_s - began_s, _memory_mb()))
-                composed += _gaps(list(session.mixer.record))
-                session.mixer.record.clear()
+                composed += _gaps(list(session.media.mixer.record))
+                session.media.mixer.record.clear()
             k += 1
             session.act("ready.framing", {"camera": 1 + k % 4, "letter": chance.choice("QWER")})
             time.sleep(0.3)
@@ -146,9 +146,9 @@ def run(takes: int) -> dict[str, float | int | str]:
         if bad is not None:
             standins.fault(bad, **WELL)
         sender.stop()
-        composed += _gaps(list(session.mixer.record))
-        recording = session.recordings[0]
-        stream = session.stream
+        composed += _gaps(list(session.media.mixer.record))
+        recording = session.outputs.recordings[0]
+        stream = session.outputs.stream
         journal = sum(p.stat().st_size for p in (journal_path(path), *past_journals(path)))
     receiver.close()
     del session, standins

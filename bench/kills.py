@@ -44,9 +44,9 @@ def told(event):
 
 session.listen(told)
 session.start()
-if session.recovery is not None:
-    session.answer_recovery(True)
-session.report(Contact("c1", True))
+if session.file.recovery is not None:
+    session.file.answer_recovery(True)
+session.host.report(Contact("c1", True))
 k = 0
 while True:
     k += 1
@@ -54,7 +54,7 @@ while True:
     if what < 0.5:
         aim = Aim(round(chance.uniform(-50, 50), 2), 0.0, 0.1)
         for _ in range(8):
-            session.report(Position("c1", aim, session.clock.now_s()))
+            session.host.report(Position("c1", aim, session.clock.now_s()))
             time.sleep(0.03)
     done.clear()
     if what < 0.5:
@@ -64,7 +64,7 @@ while True:
     elif what < 0.97:
         session.act("framing.move", {"camera": 1, "letter": letter, "to_letter": chance.choice("QWERTASDFG")})
     else:
-        session.save()
+        session.file.save()
     done.wait(chance.choice((0.2, 0.3)))  # else what is printed might be of a later edit than the one that is told
 """
 

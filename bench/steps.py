@@ -77,9 +77,9 @@ def _camera(frames: int) -> list[int]:
         session.act("ready.camera", {"camera": 2})
         session.act("take", {})
         threading.Event().wait(1.0)
-        session.mixer.record.clear()
+        session.media.mixer.record.clear()
         threading.Event().wait(frames * 0.04)
-        return [made.source_number for made in list(session.mixer.record) if made.on_clock]
+        return [made.source_number for made in list(session.media.mixer.record) if made.on_clock]
 
 
 def run(takes: int) -> dict[str, float | int | str]:

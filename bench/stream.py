@@ -29,17 +29,17 @@ def run(takes: int) -> dict[str, float | int | str]:
         time.sleep(WARM_UP_S)
         session.act("outputs.change", {"folder": folder})
         session.act("record", {"on": True})
-        wait_for(lambda: bool(session.recordings) and session.recordings[0].seconds > 1, 20)
+        wait_for(lambda: bool(session.outputs.recordings) and session.outputs.recordings[0].seconds > 1, 20)
         for way in WAYS:
             bad = BadReceiver(way)
             if way == "refuses":
                 bad.close()
             session.act("outputs.change", {"stream_to": SCHEMES.get(way, "tcp://127.0.0.1:{}").format(bad.port)})
-            session.mixer.record.clear()
+            session.media.mixer.record.clear()
             began_s = time.monotonic()
             session.act("stream", {"on": True})
             if way in ("stops reading", "resets"):
-                wait_for(lambda: session.stream.word == "on", 20)
+                wait_for(lambda: session.outputs.stream.word == "on", 20)
                 began_s = time.monotonic()
             lost_s: float | None = None
             end_s = time.monotonic() + watched_s
@@ -48,21 +48,21 @@ def run(takes: int) -> dict[str, float | int | str]:
                 session.act("take", {})
                 keys += 1
                 time.sleep(0.1)
-                if lost_s is None and session.stream.word == "lost":
+                if lost_s is None and session.outputs.stream.word == "lost":
                     lost_s = time.monotonic()
             said_s[way] = (lost_s or float("inf")) - began_s
-            record: list[Composed] = list(session.mixer.record)
+            record: list[Composed] = list(session.media.mixer.record)
             for a, b in pairwise(record):
                 gap_s = b.at_s - a.at_s
                 gaps_ms.append(1000 * (gap_s - pulse.stalled_s(a.at_s, b.at_s)))
                 frozen_ms.append(1000 * gap_s)
             session.act("stream", {"on": False})
-            wait_for(lambda: session.stream.word == "off", 10)
+            wait_for(lambda: session.outputs.stream.word == "off", 10)
             if way != "refuses":
                 bad.close()
         session.act("record", {"on": False})
-        wait_for(lambda: not session.recordings[0].running, 20)
-        recording = session.recordings[0]
+        wait_for(lambda: not session.outputs.recordings[0].running, 20)
+        recording = session.outputs.recordings[0]
         size = sum(p.stat().st_size for p in Path(folder).glob("*.mkv"))
     pulse.stop()
     return {

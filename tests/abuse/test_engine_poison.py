@@ -27,7 +27,7 @@ from ribalta.core.show.automation.playlists import Entry, EntryKind, Playlist
 from ribalta.core.show.document.sound import Microphone
 from ribalta.media.program.mixer import Mixer
 from ribalta.media.sources.source import Frame
-from ribalta.server.session import plan_of
+from ribalta.server.program_host import plan_of
 from ribalta.workers.crew import Crew
 from tests.abuse.outside import Outside
 from tests.abuse.poison import Poison, Poisoner
@@ -77,7 +77,7 @@ def poisoned(monkeypatch, poison: Poisoner, **catalogue) -> Engine:
     monkeypatch.setattr(loop, "light", lambda *given: poison.call("tally.light", light, *given))
     monkeypatch.setattr(loop, "taped", lambda *given: poison.call("taping.taped", taped, *given))
     show, _ = busy_show()
-    return Engine(all_there(show), lambda entry: poison.call("journal", lambda _: None, entry), **catalogue)
+    return Engine(all_there(show), lambda entry, _: poison.call("journal", lambda _: None, entry), **catalogue)
 
 
 PARTS = (

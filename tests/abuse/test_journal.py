@@ -15,7 +15,6 @@ from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine.journal.replaying import opening_of, state_of
 from ribalta.core.engine.journal.replaying import replay as replayed
 from ribalta.core.engine.journal.thinning import Thinner
-from ribalta.core.engine.loop import Engine
 from ribalta.core.engine.state.live import opening_state
 from ribalta.core.ports.messages import ShowEdited
 from ribalta.core.show.files import storage
@@ -34,8 +33,10 @@ from ribalta.core.show.files.recovery import (
 )
 from ribalta.core.show.files.storage import StoredShow
 from ribalta.server import journal_writer
+from ribalta.server.chores import Chores
+from ribalta.server.inbox import Inbox
 from ribalta.server.journal_writer import JournalWriter
-from ribalta.server.persistence import Chores, Safekeeping
+from ribalta.server.persistence import Safekeeping
 from ribalta.workers.crew import Crew
 from tests.abuse.test_threads import until
 from tests.core.hand_wound import Hall, small_show
@@ -168,10 +169,10 @@ def test_what_is_no_plain_file_is_left_alone_and_said(tmp_path, show_path, kind)
     path, other = journal_path(show_path), tmp_path / "precious"
     other.write_text("mine")
     {"link": lambda: path.symlink_to(other), "pipe": lambda: os.mkfifo(path), "folder": path.mkdir}[kind]()
-    kept = Safekeeping(StoredShow(small_show()), show_path, Chores(), lambda _: None, lambda _: None)
+    kept = Safekeeping(StoredShow(small_show()), show_path, Chores(), Inbox())
     kept.begin(Hall().state, 100.0)
     assert "is no plain file" in kept.troubles[0]
-    kept.record({"t": 1.0, "action": "take", "params": {}})
+    kept.record({"t": 1.0, "action": "take", "params": {}}, Hall().state)
     kept.close()
     assert other.read_text() == "mine"
 
@@ -188,7 +189,7 @@ def test_what_is_no_plain_file_is_left_alone_and_said(tmp_path, show_path, kind)
 def test_what_cannot_be_read_is_set_aside_and_never_overwritten(show_path, content):
     path = journal_path(show_path)
     path.write_bytes(content)
-    kept = Safekeeping(StoredShow(small_show()), show_path, Chores(), lambda _: None, lambda _: None)
+    kept = Safekeeping(StoredShow(small_show()), show_path, Chores(), Inbox())
     kept.begin(Hall().state, 100.0)
     kept.close()
     assert path.with_name(path.name + ".1").read_bytes() == content
@@ -364,4 +365,3 @@ def test_an_edit_is_heard_of_when_it_is_in_the_journal(show_path):
     finally:
         session.stop()
     assert heard == [True]
-    assert isinstance(session._engine, Engine)

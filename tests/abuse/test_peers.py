@@ -176,15 +176,15 @@ def test_the_login_of_a_head_serves_the_picture_of_the_same_device_and_reopens_o
         show = show.with_camera(camera.model_copy(update={"control": control, "picture": picture}))
     session = Session(StoredShow(show), None)  # nothing is started
     try:
-        session._secrets.put("127.0.0.7:80", "crew", "kiln")
+        session.passwords.secrets.put("127.0.0.7:80", "crew", "kiln")
         pictures = {c.id: c.picture for c in show.cameras}
-        assert session._picture_password(pictures["c1"]) == "kiln"
-        assert session._picture_password(pictures["c2"]) == ""
-        before = dict(session._sources.of)
-        session._follow_again()
-        assert session._sources.of["c1"] is not before["c1"]
-        assert session._sources.of["c2"] is before["c2"]
-        assert session._rejoined == {"c1": 1}
+        assert session.passwords.of_picture(pictures["c1"], show.cameras) == "kiln"
+        assert session.passwords.of_picture(pictures["c2"], show.cameras) == ""
+        before = dict(session._links.sources)
+        session._links.reopen()
+        assert session._links.sources["c1"] is not before["c1"]
+        assert session._links.sources["c2"] is before["c2"]
+        assert session._links._rejoined == {"c1": 1}
     finally:
         session.stop()
 

@@ -49,13 +49,13 @@ def test_what_is_typed_is_kept_apart_and_used(tmp_path, monkeypatch):
         assert session.state.show.outputs.stream_to == "rtmp://127.0.0.1:9/live"
         camera = session.state.show.camera("c1")
         assert (camera.picture.name, camera.picture.user) == ("rtsp://127.0.0.9/1", "crew")
-        until(lambda: session._secrets.get("rtsp://127.0.0.9/1", "crew") == PASSWORD)
-        assert session._whole_stream("rtmp://127.0.0.1:9/live") == f"rtmp://127.0.0.1:9/live/{STREAM}"
-        session.save()
+        until(lambda: session.passwords.secrets.get("rtsp://127.0.0.9/1", "crew") == PASSWORD)
+        assert session.passwords.whole_stream("rtmp://127.0.0.1:9/live") == f"rtmp://127.0.0.1:9/live/{STREAM}"
+        session.file.save()
         until(lambda: [e for e in said if isinstance(e, Notice) and "Saved" in e.sentence])
     finally:
         session.stop()
-    told = " ".join(map(repr, said)) + " ".join(line.words + line.refused for line in session.why.lines)
+    told = " ".join(map(repr, said)) + " ".join(line.words + line.refused for line in session.history.lines)
     files = [p for p in path.parent.iterdir() if p.is_file()]
     content = b"".join(p.read_bytes() for p in files) + load(path).show.model_dump_json().encode()
     for journal in path.parent.glob("*.journal*"):

@@ -30,7 +30,7 @@ from ribalta.media import files
 from ribalta.media.library import drawings
 from ribalta.media.library.clips import Clip
 from ribalta.server.import_export import framing_files
-from ribalta.server.session import plan_of, sound_plan_of
+from ribalta.server.program_host import plan_of, sound_plan_of
 from tests.abuse.test_threads import until
 from tests.core.hand_wound import small_show
 

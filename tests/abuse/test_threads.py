@@ -233,13 +233,13 @@ def test_what_listens_to_a_session_hears_on_the_engines_thread_whoever_speaks():
     session.listen(lambda event: where.append((threading.current_thread().name, type(event).__name__)))
     session.start()
     try:
-        session.crew.failed("a lamp", Poison("x"))
-        session.save()  # it has no file: the thread for chores says so
-        session.put_off(lambda: session.say(Notice("from the chores")))
-        session.workshop.find("not an address")
+        session._crew.failed("a lamp", Poison("x"))
+        session.file.save()  # it has no file: the thread for chores says so
+        session._chores.put(lambda: session.host.say(Notice("from the chores")))
+        session.camera_jobs.find("not an address")
         session.act("framing.rename", {"camera": 2, "letter": "W", "name": "Hands"})
         until(lambda: {"ShowEdited", "Ran"} <= {kind for _, kind in where} and len(where) > 5)
-        readers = [session.why.lines for _ in range(200)]
+        readers = [session.history.lines for _ in range(200)]
         assert readers[-1]
     finally:
         session.stop()

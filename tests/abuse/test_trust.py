@@ -52,19 +52,19 @@ def test_until_it_is_answered_it_does_none_of_that_and_then_it_is_known(tmp_path
     session.listen(said.append)
     session.start()
     try:
-        assert len(session.asks) == 6
-        station = session.cueing.station
+        assert len(session.file.foreign_deeds) == 6
+        station = session.messages.station
         until(lambda: "OSC" in station._opened)
         assert station._opened["OSC"][0][0] == "127.0.0.1"
-        assert session._tally._receivers == ()
+        assert session.outputs.tally._receivers == ()
         session.act("stream", {"on": True})
         session.act("message.send", {"destination": "d1", "address": "/go"})
         until(lambda: [e for e in said if isinstance(e, Notice) and "comes from elsewhere" in e.sentence])
         assert not session.state.output("stream").on
         assert not [line for line in session.messages.lines if line.way == "out"]
-        session.answer_deeds(True)
-        until(lambda: session.asks == () and station._opened.get("OSC", (("",),))[0][0] == "0.0.0.0")
-        until(lambda: session._tally._receivers != ())
+        session.file.answer_deeds(True)
+        until(lambda: session.file.foreign_deeds == () and station._opened.get("OSC", (("",),))[0][0] == "0.0.0.0")
+        until(lambda: session.outputs.tally._receivers != ())
     finally:
         session.stop()
     assert KnownShows(tmp_path / "known.json").knows(show)
@@ -88,7 +88,7 @@ def test_a_damaged_list_of_known_shows_makes_that_it_is_asked(tmp_path, content)
 @pytest.fixture
 def window(app):
     session = HandWoundSession(reaching())
-    session.asks = deeds(reaching())
+    session.file.foreign_deeds = deeds(reaching())
     made = Window(session)
     made.show()
     yield made
@@ -101,13 +101,13 @@ def test_it_is_asked_on_a_line_of_the_window(window):
     assert "stream to rtmp://192.0.2.9/live" in window.deeds.said.text()
     window.deeds.answer(True)
     assert not window.deeds.isVisible()
-    assert window.bridge.session.asks == ()
+    assert window.bridge.file.foreign_deeds == ()
 
 
 def test_closing_while_the_show_is_on_is_answered_on_the_window_by_a_held_press(window, monkeypatch):
     monkeypatch.setattr(bars, "HELD_MS", 150)
     assert window.may_close()
-    hall = window.bridge.session.hall
+    hall = window.bridge._show.hall
     hall.act("ready.camera", camera=2)
     hall.act("take")
     hall.act("record", on=True)

@@ -77,7 +77,7 @@ class Hall:
         self.entries: list[Entry] = []
         self.events: list[Event] = []
         self.opening = opening_state(show or small_show(), self.clock.now_s())
-        self.engine = Engine(self.opening, self.entries.append)
+        self.engine = Engine(self.opening, lambda entry, _: self.entries.append(entry))
         self.cameras = {c.id: FakeCamera() for c in self.opening.show.cameras if c.steered}
         self.unserved: list[Request] = []
         self._report_s = 0.0

@@ -1,54 +1,196 @@
-"""A session without threads or devices: what the desk needs, over a hand-wound hall."""
+"""A running show without threads or devices: what the desk needs, over a hand-wound hall."""
 
-from collections.abc import Callable, Sequence
-from types import SimpleNamespace
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
+from ribalta.core.base.clock import Clock
 from ribalta.core.base.faults import LocalFault
-from ribalta.core.engine.controls import Controls
-from ribalta.core.ports.causes import BY_HAND
-from ribalta.core.ports.messages import Notice, Severity
+from ribalta.core.engine.controls import Controls, Shortcuts
+from ribalta.core.engine.state.live import LiveState
+from ribalta.core.engine.views.why import Why
+from ribalta.core.ports.causes import BY_HAND, Cause
+from ribalta.core.ports.messages import Event, Notice, Severity
+from ribalta.core.ports.shots import Dress, Shot
+from ribalta.core.show.automation.calls import Call
 from ribalta.core.show.document.model import Show
 from ribalta.core.show.document.profiles import SHIPPED, Profile, all_profiles
+from ribalta.core.show.files.recovery import Recovery
+from ribalta.core.sound.gates import GateView
 from ribalta.core.sound.levels import Level
 from ribalta.core.survey.job import Job, Kind
+from ribalta.desk.running_show import MessageLine, RecordingStatus
 from tests.core.hand_wound import Hall
 
-WORK = (
-    "begin",
-    "cancel",
-    "find",
-    "keep_password",
-    "take_sight",
-    "forget_sights",
-    "solve_place",
-    "bring_in_plan",
-    "write_out_plan",
-    "write_out_framings",
-    "bring_in_framings",
-    "bring_in_media",
-    "bring_in_title",
-    "bring_in_rows",
-)
+Asked = list[tuple[object, ...]]
 
 
-class HandWoundWorkshop:
-    """Work that is only asked for; what it has come to is put into `jobs` by hand."""
+@dataclass
+class FakePictures:
+    shown: dict[str, NDArray[np.uint8]] = field(default_factory=dict)
+    captured_s: dict[str, float] = field(default_factory=dict)
 
-    def __init__(self, say: Callable[[Notice], None]) -> None:
-        self._say = say
-        self.jobs: dict[tuple[Kind, str], Job] = {}
-        self.asked: list[tuple[object, ...]] = []
 
-    def profiles(self) -> Sequence[Profile]:
-        return all_profiles(SHIPPED)[0]
+@dataclass
+class FakeHeard:
+    levels: dict[str, Level] = field(default_factory=dict)
+    gains: dict[str, float] = field(default_factory=dict)
+    troubles: dict[str, str] = field(default_factory=dict)
+    master: Level = field(default_factory=Level)
+    loudness: float = -70.0
+    reduced_db: float = 0.0
+    gates: dict[str, GateView] = field(default_factory=dict)
+
+
+@dataclass
+class FakeRecording:
+    path: Path
+    what: str = "program"
+    running: bool = True
+    seconds: float = 0.0
+    lost: int = 0
+    minutes_left: float | None = None
+    trouble: str = ""
+    proof: NDArray[np.uint8] | None = None
+    profile: str = ""
+
+
+@dataclass
+class FakeStream:
+    word: str = "off"
+    since_s: float = 0.0
+    kbit_s: float = 0.0
+    dropped: int = 0
+    again: int = 0
+    trouble: str = ""
+
+
+@dataclass
+class FakeMedia:
+    """Every camera shows one grey."""
+
+    pictures: FakePictures = field(default_factory=FakePictures)
+    heard: FakeHeard = field(default_factory=FakeHeard)
+    troubles: dict[str, str] = field(default_factory=dict)
+    sizes: dict[str, tuple[int, int]] = field(default_factory=dict)
+    previewed: tuple[Shot | None, Dress | None] = (None, None)
+
+    def show_at(self, sizes: Mapping[str, tuple[int, int]]) -> None:
+        self.sizes = dict(sizes)
+        self.pictures.shown = {place: np.full((h, w, 4), 90, np.uint8) for place, (w, h) in sizes.items()}
+
+    def preview(self, shot: Shot | None, dress: Dress) -> None:
+        self.previewed = (shot, dress)
+
+    def give_way(self) -> None: ...
 
     def sound_devices(self) -> tuple[list[str], list[str]]:
         return [], []
 
+
+@dataclass
+class FakeOutputs:
+    recordings: Sequence[RecordingStatus] = ()
+    stream: FakeStream = field(default_factory=FakeStream)
+
+
+@dataclass
+class FakeMessages:
+    lines: Sequence[MessageLine] = ()
+    midi_names: tuple[Sequence[str], Sequence[str]] = ((), ())
+    midi_trouble: str = ""
+    troubles: dict[str, str] = field(default_factory=dict)
+
+    def token(self) -> str:
+        return "a token"
+
+
+@dataclass
+class FakeFile:
+    path: Path | None = None
+    unsaved: bool = False
+    saves: int = 0
+    recovery: Recovery | None = None
+    foreign_deeds: tuple[str, ...] = ()
+    pictures: dict[str, bytes] = field(default_factory=dict)
+
+    def save(self, path: Path | None = None) -> None:
+        self.saves += 1
+
+    def picture(self, name: str) -> bytes | None:
+        return self.pictures.get(name)
+
+    def answer_recovery(self, keep: bool) -> None: ...
+
+    def answer_deeds(self, yes: bool) -> None:
+        self.foreign_deeds = () if yes else self.foreign_deeds
+
+
+class FakeCameraJobs:
+    """Work that is only asked for; what it has come to is put into `jobs` by hand."""
+
+    def __init__(self, asked: Asked) -> None:
+        self.jobs: dict[tuple[Kind, str], Job] = {}
+        self.asked = asked
+
+    def begin(self, kind: Kind, camera_id: str) -> None:
+        self.asked.append(("begin", kind, camera_id))
+
+    def cancel(self, kind: Kind, camera_id: str) -> None:
+        self.asked.append(("cancel", kind, camera_id))
+
+    def find(self, where: str) -> None:
+        self.asked.append(("find", where))
+
+    def profiles(self) -> Sequence[Profile]:
+        return all_profiles(SHIPPED)[0]
+
+
+class FakePlacing:
+    def __init__(self, asked: Asked) -> None:
+        self.asked = asked
+
+    def take_sight(self, camera_id: str, mark_id: str) -> None:
+        self.asked.append(("take_sight", camera_id, mark_id))
+
+    def forget_sights(self, camera_id: str) -> None:
+        self.asked.append(("forget_sights", camera_id))
+
+    def solve_place(self, camera_id: str) -> None:
+        self.asked.append(("solve_place", camera_id))
+
     def sight_words(self, camera_id: str) -> str:
         return "Aimed at Kiln."
+
+
+class FakeTransfers:
+    def __init__(self, asked: Asked, say: Callable[[Notice], None]) -> None:
+        self.asked, self._say = asked, say
+
+    def bring_in_plan(self, path: Path, units_per_m: float) -> None:
+        self.asked.append(("bring_in_plan", path, units_per_m))
+
+    def write_out_plan(self, path: Path) -> None:
+        self.asked.append(("write_out_plan", path))
+
+    def write_out_framings(self, path: Path) -> None:
+        self.asked.append(("write_out_framings", path))
+
+    def bring_in_framings(self, path: Path) -> None:
+        self.asked.append(("bring_in_framings", path))
+
+    def bring_in_media(self, paths: Sequence[Path]) -> None:
+        self.asked.append(("bring_in_media", paths))
+
+    def bring_in_title(self, path: Path) -> None:
+        self.asked.append(("bring_in_title", path))
+
+    def bring_in_rows(self, title_id: str, path: Path) -> None:
+        self.asked.append(("bring_in_rows", title_id, path))
 
     def write(self, work: Callable[[], str]) -> None:
         try:
@@ -56,98 +198,77 @@ class HandWoundWorkshop:
         except LocalFault as fault:
             self._say(Notice(str(fault), Severity.FAULT))
 
-    def __getattr__(self, name: str) -> Callable[..., None]:
-        if name not in WORK:
-            raise AttributeError(name)
-        return lambda *arguments: self.asked.append((name, *arguments))
+
+class FakePasswords:
+    def __init__(self, asked: Asked) -> None:
+        self.asked = asked
+
+    def keep(self, where: str, user: str, password: str) -> None:
+        self.asked.append(("keep_password", where, user, password))
 
 
-class HandWoundSession:
-    """What the desk needs of a session, over a hand-wound hall; every camera shows one grey."""
-
-    def __init__(self, show: Show | None = None) -> None:
-        self.hall = Hall(show)
-        self.clock = self.hall.clock
-        self.path = None
-        self.recovery = None
-        self.unsaved = False
-        self.asks: tuple[str, ...] = ()
-        self.saves = 0
-        self.sizes: dict[str, tuple[int, int]] = {}
-        self.workshop = HandWoundWorkshop(self._say)
-        self.heard = SimpleNamespace(
-            levels={}, gains={}, troubles={}, master=Level(), loudness=-70.0, reduced_db=0.0, gates={}
-        )
-        self.recordings = []
-        self.stream = SimpleNamespace(word="off", since_s=0.0, kbit_s=0.0, dropped=0, again=0, trouble="")
-        self.troubles = {}
-        self.previewed = (None, None)
-        self.pictures = SimpleNamespace(shown={}, captured_s={})
-        self._listeners: list[object] = []
-        self.controls = Controls(lambda: self.state, self._call)
+class FakeControls:
+    def __init__(self, clock: Clock, state: Callable[[], LiveState], call: Callable[[Call, Cause], None]) -> None:
+        self._clock, self._controls = clock, Controls(state, call)
         self.learning = False
-        self.messages = SimpleNamespace(
-            lines=(), midi_names=((), ()), midi_trouble="", troubles={}, token=lambda: "a token"
-        )
 
     @property
-    def state(self):
-        return self.hall.state
+    def shortcuts(self) -> Shortcuts:
+        return self._controls.shortcuts
 
-    def framing_picture(self, name: str) -> None:
-        return None
-
-    @property
-    def why(self):
-        return self.hall.engine.why
-
-    @property
-    def shortcuts(self):
-        return self.controls.shortcuts
+    def advance(self) -> None:
+        self._controls.advance(self._clock.now_s())
 
     def work(self, control: str, down: bool) -> None:
-        (self.controls.down if down else self.controls.up)(control, self.clock.now_s())
+        (self._controls.down if down else self._controls.up)(control, self._clock.now_s())
 
     def lost(self, device: str) -> None:
-        self.controls.lost(device, self.clock.now_s())
+        self._controls.lost(device, self._clock.now_s())
 
     def learn(self, on: bool) -> None:
         self.learning = on
 
-    def _call(self, call, cause) -> None:
-        self._heard(lambda: self.hall.engine.call(call, self.clock.now_s(), cause))
 
-    def act(self, action_id: str, arguments, recall_only=False, cause=BY_HAND) -> None:
+class HandWoundSession:
+    """What the desk needs of a running show; what is asked for beyond actions is written down in `asked`."""
+
+    def __init__(self, show: Show | None = None) -> None:
+        self.hall = Hall(show)
+        self.clock: Clock = self.hall.clock
+        self.asked: Asked = []
+        self._listeners: list[Callable[[Event], None]] = []
+        self.media, self.outputs, self.messages, self.file = FakeMedia(), FakeOutputs(), FakeMessages(), FakeFile()
+        self.controls = FakeControls(self.clock, lambda: self.state, self._call)
+        self.camera_jobs, self.placing = FakeCameraJobs(self.asked), FakePlacing(self.asked)
+        self.transfers, self.passwords = FakeTransfers(self.asked, self._say), FakePasswords(self.asked)
+
+    @property
+    def state(self) -> LiveState:
+        return self.hall.state
+
+    @property
+    def history(self) -> Why:
+        return self.hall.engine.why
+
+    def act(
+        self, action_id: str, arguments: Mapping[str, Any], recall_only: bool = False, cause: Cause = BY_HAND
+    ) -> None:
         now_s = self.clock.now_s()
         self._heard(lambda: self.hall.engine.act(action_id, dict(arguments), now_s, recall_only, cause))
 
-    def _heard(self, work) -> None:
+    def listen(self, listener: Callable[[Event], None]) -> None:
+        self._listeners.append(listener)
+
+    def _call(self, call: Call, cause: Cause) -> None:
+        self._heard(lambda: self.hall.engine.call(call, self.clock.now_s(), cause))
+
+    def _heard(self, work: Callable[[], object]) -> None:
         before = len(self.hall.events)
         work()
         self.hall._serve()
         for event in self.hall.events[before:]:
             self._say(event)
 
-    def _say(self, event) -> None:
+    def _say(self, event: Event) -> None:
         for listener in self._listeners:
             listener(event)
-
-    def give_way(self) -> None: ...
-
-    def preview(self, shot, dress) -> None:
-        self.previewed = (shot, dress)
-
-    def listen(self, listener) -> None:
-        self._listeners.append(listener)
-
-    def show_at(self, sizes) -> None:
-        self.sizes = dict(sizes)
-        self.pictures.shown = {place: np.full((h, w, 4), 90, np.uint8) for place, (w, h) in sizes.items()}
-
-    def save(self, path=None) -> None:
-        self.saves += 1
-
-    def answer_recovery(self, keep: bool) -> None: ...
-
-    def answer_deeds(self, yes: bool) -> None:
-        self.asks = () if yes else self.asks

@@ -82,7 +82,7 @@ def test_the_first_cut_lands_and_what_is_stored_is_kept(open_desk, tmp_path):
     assert (record.landed, record.forced, record.framing_name) == (True, False, "Bram")
     assert record.held_s > 0.2
     assert record.error_percent < 1.0
-    desk.until(lambda: desk.session.mixer.record[-1].plan.program.camera_id == "c2")
+    desk.until(lambda: desk.session.media.mixer.record[-1].plan.program.camera_id == "c2")
 
     # steer camera 3 on the Next picture, store it with Shift and a letter, go elsewhere and come back
     QTest.keyClick(desk.air, KEYS["3"])
@@ -95,7 +95,7 @@ def test_the_first_cut_lands_and_what_is_stored_is_kept(open_desk, tmp_path):
     QTest.keyClick(desk.air, KEYS["G"], Qt.KeyboardModifier.ShiftModifier)
     desk.until(lambda: framing_at(desk, 3, "G") is not None)
     stored = framing_at(desk, 3, "G")
-    desk.until(lambda: desk.session.framing_picture(stored.picture) is not None)
+    desk.until(lambda: desk.session.file.picture(stored.picture) is not None)
     QTest.keyClick(desk.air, KEYS["W"])
     desk.until(lambda: is_set(desk, Shot("c3", framing_at(desk, 3, "W").id)))
     QTest.keyClick(desk.air, KEYS["G"])
@@ -106,7 +106,7 @@ def test_the_first_cut_lands_and_what_is_stored_is_kept(open_desk, tmp_path):
 
     # saved, closed and opened again, it is still there with its picture
     QTest.keyClick(desk.air, Qt.Key.Key_S, Qt.KeyboardModifier.ControlModifier)
-    desk.until(lambda: not desk.session.unsaved)
+    desk.until(lambda: not desk.session.file.unsaved)
     again = load(path)
     assert again.show.framing(stored.id) == stored
     assert again.pictures[stored.picture][:2] == b"\xff\xd8"
@@ -147,9 +147,9 @@ def test_a_framing_stored_right_before_kill_9_is_offered_and_taken_back(open_des
     assert "One change of the last session was not saved" in offer
     desk.window.recovery.answer(True)
     desk.until(lambda: framing_at(desk, 3, "G") is not None)
-    assert desk.session.framing_picture(framing_at(desk, 3, "G").picture)[:2] == b"\xff\xd8"
+    assert desk.session.file.picture(framing_at(desk, 3, "G").picture)[:2] == b"\xff\xd8"
     press(desk.window, "Ctrl+S")
-    desk.until(lambda: not desk.session.unsaved)
+    desk.until(lambda: not desk.session.file.unsaved)
     desk.until(lambda: find_recovery(path, load(path)) is None)
 
 
@@ -164,10 +164,10 @@ def test_cameras_that_die_keep_their_picture_and_come_back_while_the_program_goe
         desk.until(lambda: not desk.state.live("c2").answers and not desk.state.live("c5").picture)
         lights = footlights.of_camera(desk.state, "c2", desk.session.clock.now_s())
         assert lights.words == "NEXT · NO CONTACT"
-        assert desk.session.pictures.shown["c2"].any()
-        frames = desk.session.mixer.record[-1]
-        desk.until(lambda: desk.session.mixer.record[-1].at_s > frames.at_s + 0.2)
-        assert desk.session.mixer.program.any()
+        assert desk.session.media.pictures.shown["c2"].any()
+        frames = desk.session.media.mixer.record[-1]
+        desk.until(lambda: desk.session.media.mixer.record[-1].at_s > frames.at_s + 0.2)
+        assert desk.session.media.mixer.program.any()
         desk.until(desk.all_there, 30)
         desk.until(lambda: is_set(desk, Shot("c2")))
         press(desk.window, "Space")

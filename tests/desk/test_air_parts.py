@@ -41,7 +41,7 @@ def window(app):
 
 @pytest.fixture
 def hall(window) -> Hall:
-    return window.bridge.session.hall
+    return window.bridge._show.hall
 
 
 def grab(widget) -> np.ndarray:
@@ -85,8 +85,8 @@ def test_the_key_page_speaks_of_every_action_that_has_a_key(app):
 
 def test_every_default_key_reaches_its_action(window):
     asked = []
-    controls = window.bridge.session.controls
-    controls._run_call = lambda call, cause: asked.append((call.action, call.arguments))
+    controls = window.bridge.controls
+    controls._controls._run_call = lambda call, cause: asked.append((call.action, call.arguments))
     for name, (row, arguments) in CATALOGUE.keys.items():
         press(window, name)
         assert asked[-1] == (row.id, dict(arguments)), name
@@ -305,10 +305,10 @@ def test_tally_shows_on_the_pictures_and_on_the_board(window, hall):
 def test_a_lost_picture_is_greyed_and_dated(window, hall):
     hall.press("2", "W")
     hall.turn(4)
-    session = window.bridge.session
+    session = window.bridge._show
     bright = grab(window.air.next)[60:200, 40:300].mean()
     hall.engine.report(PictureSeen("c2", False), hall.clock.now_s())
-    session.pictures.captured_s["c2"] = hall.clock.now_s() - 7
+    session.media.pictures.captured_s["c2"] = hall.clock.now_s() - 7
     lost = grab(window.air.next)
     assert lost[100:200, 40:300].mean() < bright * 0.6
     assert count(lost, look.ALARM) > 50
@@ -365,12 +365,12 @@ def test_the_line_above_shows_the_rule_and_saves(window, hall):
     top.rule.click()
     window.bridge.changed.emit()
     assert "cover shot" in top.rule.text()
-    window.bridge.session.unsaved = True
+    window.bridge.file.unsaved = True
     window.bridge.changed.emit()
     assert top.save.text() == "Unsaved  Ctrl+S"
     top.save.click()
     press(window, "Ctrl+S")
-    assert window.bridge.session.saves == 2
+    assert window.bridge.file.saves == 2
     top.help.click()
     assert window.air.key_page.isVisible()
     assert not window.air.key_page.grab().isNull()
@@ -380,7 +380,7 @@ def test_the_desk_asks_for_pictures_of_the_size_it_shows(window):
     window.resize(1600, 900)
     QApplication.processEvents()
     window.air._tell_sizes()
-    sizes = window.bridge.session.sizes
+    sizes = window.bridge.media.sizes
     area = window.air.program.picture_area()
     assert sizes["program"] == sizes["next"] == (int(area.width()), int(area.height()))
     assert set(sizes) == {"program", "next", "c1", "c2", "c3", "c4"}

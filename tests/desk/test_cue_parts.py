@@ -1,7 +1,7 @@
 """The parts of Cue and the side column of Air, on a hand-wound show without devices."""
 
+from dataclasses import replace
 from pathlib import Path
-from types import SimpleNamespace
 
 import numpy as np
 import pytest
@@ -19,7 +19,7 @@ from ribalta.desk.air.layout import SCENES, Place
 from ribalta.desk.cue.look.sources import arguments_of, value_of, words_of
 from ribalta.desk.window import Window
 from tests.core.hand_wound import Hall, small_show
-from tests.desk.hand_wound import HandWoundSession
+from tests.desk.hand_wound import FakeRecording, HandWoundSession
 
 LEFT, RIGHT = Qt.MouseButton.LeftButton, Qt.MouseButton.RightButton
 
@@ -62,7 +62,7 @@ def window(app):
 
 @pytest.fixture
 def hall(window) -> Hall:
-    return window.bridge.session.hall
+    return window.bridge._show.hall
 
 
 def refresh(window) -> None:
@@ -130,9 +130,7 @@ def test_not_recording_is_said_once_the_show_is_on_and_stopping_takes_a_long_pre
     assert (cell(window, "Record").state, cell(window, "Record").note) == ("alarm", "not recording")
     click(window, "Record")
     assert hall.state.output("recording").on
-    status = {"path": Path("a.mkv"), "what": "program", "running": True, "seconds": 65.0, "lost": 0, "trouble": ""}
-    status["profile"] = ""
-    window.bridge.session.recordings = [SimpleNamespace(**status, minutes_left=90.0, proof=None)]
+    window.bridge.outputs.recordings = [FakeRecording(Path("a.mkv"), seconds=65.0, minutes_left=90.0)]
     refresh(window)
     assert (cell(window, "1:05").note, cell(window, "1:05").state) == ("90 min left", "on")
     click(window, "1:05")
@@ -192,7 +190,7 @@ def test_a_scene_is_made_on_the_canvas_and_in_the_form(window, hall):
     page = window.cue.scenes
     page.list.setCurrentRow(1)
     assert page.number == 1
-    assert window.bridge.session.previewed[1].on("inset2").wide == 0.3
+    assert window.bridge.media.previewed[1].on("inset2").wide == 0.3
     canvas, area = page.canvas, page.canvas.area()
     canvas.resize(640, 360)
     start = canvas.box(canvas.inset(2)).center().toPoint()
@@ -287,7 +285,7 @@ def test_titles_are_typed_gone_through_and_put_on(window, hall, monkeypatch):
     assert page.title.template == "scoreboard"
     assert list(page.fields) == ["left", "left points", "between", "right points", "right"]
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: ("/rows.csv", ""))
-    made, asked = page.title.id, window.bridge.session.workshop.asked
+    made, asked = page.title.id, window.bridge.transfers.asked
     page.rows_in.click()
     page.bring.click()
     assert asked[-2:] == [("bring_in_rows", made, Path("/rows.csv")), ("bring_in_title", Path("/rows.csv"))]
@@ -313,7 +311,7 @@ def test_the_bin_takes_what_is_dropped_and_turns_slides(window, hall):
     data.setUrls([QUrl.fromLocalFile("/a.png")])
     action = Qt.DropAction.CopyAction
     page.list.dropEvent(QDropEvent(QPointF(5, 5), action, data, LEFT, Qt.KeyboardModifier.NoModifier))
-    assert window.bridge.session.workshop.asked[-1] == ("bring_in_media", [Path("/a.png")])
+    assert window.bridge.transfers.asked[-1] == ("bring_in_media", [Path("/a.png")])
     page.choose("b2")
     page.remove.click()
     assert hall.state.show.medium("b2") is None
@@ -327,8 +325,8 @@ def test_faders_show_what_is_and_ask_for_what_is_wanted(window, hall):
     window.show_view("Cue")
     window.cue.show_page("Sound")
     page = window.cue.sound
-    window.bridge.session.heard.levels["q1"] = Level(-20, -14, -9)
-    window.bridge.session.heard.gains["q1"] = 0.1
+    window.bridge.media.heard.levels["q1"] = Level(-20, -14, -9)
+    window.bridge.media.heard.gains["q1"] = 0.1
     page.lines[0].fader.setValue(-20)
     assert hall.state.strip("q1").gain_db == -10
     refresh(window)
@@ -375,10 +373,8 @@ def test_outputs_are_set_up_and_only_a_long_press_stops_them(window, hall):
     page.stream_stop.click()
     assert hall.state.output("stream").on
     proof = np.full((144, 256, 3), 90, np.uint8)
-    status = {"path": Path("a.mkv"), "what": "program", "running": False, "seconds": 5.0, "lost": 2}
-    status["profile"] = "High profile"
-    status |= {"trouble": "the disk is full", "minutes_left": 1.0, "proof": proof}
-    window.bridge.session.recordings = [SimpleNamespace(**status)]
+    ended = FakeRecording(Path("a.mkv"), running=False, seconds=5.0, lost=2, minutes_left=1.0, proof=proof)
+    window.bridge.outputs.recordings = [replace(ended, profile="High profile", trouble="the disk is full")]
     refresh(window)
     assert "ended: the disk is full, 2 frames lost" in page.recording.text()
     window.grab()
@@ -393,7 +389,7 @@ def test_other_screens_show_their_pictures_and_fill_their_screen(window, hall):
         screen = window.screens[what]
         screen.resize(800, 500)
         screen._tell_sizes()
-        assert places <= window.bridge.session.sizes.keys()
+        assert places <= window.bridge.media.sizes.keys()
         hall.press("1", "Q")
         screen.grab()
         QTest.keyClick(screen, Qt.Key.Key_F)
@@ -401,7 +397,7 @@ def test_other_screens_show_their_pictures_and_fill_their_screen(window, hall):
         QTest.keyClick(screen, Qt.Key.Key_Escape)
         assert not screen.isFullScreen()
         screen.close()
-        assert not places & window.bridge.session.sizes.keys()
+        assert not places & window.bridge.media.sizes.keys()
 
 
 def test_the_transition_is_set_up_in_cue_and_moved_by_hand_over_next(window, hall):

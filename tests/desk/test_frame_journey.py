@@ -87,7 +87,7 @@ class OneCamera:
         self.desk.until(lambda: self.mine() is not None)
         stored = self.mine()
         assert dict(stored.kept)["focus.mode"] in ("automatic", "manual")
-        self.desk.until(lambda: self.desk.session.framing_picture(stored.picture) is not None)
+        self.desk.until(lambda: self.desk.session.file.picture(stored.picture) is not None)
         self.press(Qt.Key.Key_Up)
 
     def keep_the_trim(self) -> None:
@@ -168,7 +168,7 @@ def test_a_knock_is_found_and_mended_in_the_window(open_desk, standins):
         done = {"job": None}
 
         def swept() -> bool:
-            done["job"] = desk.session.workshop.jobs.get((Kind.SWEEP, "c4"))
+            done["job"] = desk.session.camera_jobs.jobs.get((Kind.SWEEP, "c4"))
             return done["job"] is not None and done["job"].done
 
         desk.until(swept, 90)

@@ -43,7 +43,7 @@ def window(app):
 
 @pytest.fixture
 def hall(window):
-    return window.bridge.session.hall
+    return window.bridge._show.hall
 
 
 def refresh(window: Window) -> None:
@@ -71,7 +71,7 @@ def test_a_digit_chooses_the_camera_and_a_letter_sends_it_without_readying(windo
     QTest.keyClick(window.frame, Qt.Key.Key_R)
     assert "nothing on R" in hall.sentences[-1]
     QTest.keyClick(window.frame, Qt.Key.Key_S, CONTROL)  # saves, and sends no camera to S
-    assert window.bridge.session.saves == 1
+    assert window.bridge.file.saves == 1
     assert "nothing on S" not in hall.sentences[-1]
     window.frame.strip.chosen.emit("c3")
     assert window.frame.camera.number == 3
@@ -240,7 +240,7 @@ def test_what_no_longer_holds_is_shown_mended_and_relevelled(window, hall):
     refresh(window)
     assert "not compared yet" in page.verdict.text()
     page.begin.click()
-    assert window.bridge.session.workshop.asked[-1] == ("begin", Kind.SWEEP, "c1")
+    assert window.bridge.transfers.asked[-1] == ("begin", Kind.SWEEP, "c1")
 
 
 def test_words_of_age_and_state(hall):
@@ -270,9 +270,9 @@ def test_a_camera_on_air_moves_in_frame_only_with_ctrl(window, hall):
 
 
 def test_framings_are_carried_over_by_files_and_the_sheet_is_a_pdf(window, hall, tmp_path, monkeypatch):
-    page, asked = window.frame.carry, window.bridge.session.workshop.asked
+    page, asked = window.frame.carry, window.bridge.transfers.asked
     _, jpeg = cv2.imencode(".jpg", np.full((270, 480, 3), 90, np.uint8))
-    window.bridge.session.framing_picture = lambda name: jpeg.tobytes()
+    window.bridge.file.picture = lambda name: jpeg.tobytes()
     hall.engine.state = hall.state.with_(
         show=hall.state.show.with_framing(hall.state.show.framing("f4").model_copy(update={"picture": "a.jpg"}))
     )

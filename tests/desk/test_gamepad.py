@@ -37,11 +37,11 @@ def window(app, pad):
 def push(window: Window, times: int = 5) -> None:
     for _ in range(times):
         window.frame.gamepad.poll()
-        window.bridge.session.hall.turn(0.05)
+        window.bridge._show.hall.turn(0.05)
 
 
 def test_the_stick_moves_next_unless_it_is_pinned_or_a_camera_is_framed(window, pad):
-    hall, gamepad = window.bridge.session.hall, window.frame.gamepad
+    hall, gamepad = window.bridge._show.hall, window.frame.gamepad
     window.show_view("Air")
     push(window, 1)
     assert gamepad.present
@@ -69,7 +69,7 @@ def test_the_stick_moves_next_unless_it_is_pinned_or_a_camera_is_framed(window, 
 
 
 def test_on_air_it_moves_only_with_the_shoulder_button_held_and_eased(window, pad):
-    hall = window.bridge.session.hall
+    hall = window.bridge._show.hall
     hall.press("1", "W", "Space", "Space")
     hall.turn(4)
     window.show_view("Frame")
@@ -85,7 +85,7 @@ def test_on_air_it_moves_only_with_the_shoulder_button_held_and_eased(window, pa
 
 
 def test_the_triggers_zoom(window, pad):
-    hall = window.bridge.session.hall
+    hall = window.bridge._show.hall
     window.show_view("Frame")
     window.frame.choose("c1")
     before = hall.cameras["c1"].aim.zoom
@@ -95,7 +95,7 @@ def test_the_triggers_zoom(window, pad):
 
 
 def test_when_it_goes_everything_stops_and_that_is_said(window, pad):
-    hall = window.bridge.session.hall
+    hall = window.bridge._show.hall
     window.show_view("Frame")
     window.frame.choose("c1")
     pad.axis(LEFT_X, 1.0)

@@ -26,7 +26,7 @@ LEFT = Qt.MouseButton.LeftButton
 @pytest.fixture
 def window(app):
     made = Window(HandWoundSession(show()))
-    at_first(made.bridge.session.hall)
+    at_first(made.bridge._show.hall)
     made.show()
     made.show_view("Cue")
     QApplication.processEvents()
@@ -38,7 +38,7 @@ def window(app):
 
 @pytest.fixture
 def hall(window):
-    return window.bridge.session.hall
+    return window.bridge._show.hall
 
 
 def with_entries(hall, *entries: Entry, **fields) -> str:

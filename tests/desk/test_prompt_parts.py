@@ -38,7 +38,7 @@ def window(app):
 
 @pytest.fixture
 def hall(window):
-    return window.bridge.session.hall
+    return window.bridge._show.hall
 
 
 def page(window: Window, name: str):
@@ -325,7 +325,7 @@ def test_pads_are_made_pressed_kept_down_and_show_tally(window, hall):
     pane.grid._long()
     QTest.mouseRelease(pane.grid, LEFT, pos=at)
     assert hall.state.dark.black
-    assert window.bridge.session.why.lines[-1].cause.by is By.PAD
+    assert window.bridge.history.lines[-1].cause.by is By.PAD
     hall.turn(3)
     hall.act("take")
     pane.grid.refresh()
@@ -415,7 +415,7 @@ def test_messages_are_set_up_tried_and_listed(window, hall):
     line = SimpleNamespace(
         at_s=hall.clock.now_s(), way="in", who="10.0.0.7", words="osc /go", answer="", failed=False, times=3
     )
-    window.bridge.session.messages.lines = (line,)
+    window.bridge.messages.lines = (line,)
     messages.switches["osc"].click()
     messages.beyond.click()
     type_in(messages.ports["udp_port"], "9000")

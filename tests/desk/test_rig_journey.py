@@ -93,7 +93,7 @@ class Rig:
         choose(page.kind, kind)
         fill(page.picture, where, Qt.Key.Key_Return)
         self.desk.until(lambda: self.live(number).picture)
-        self.desk.until(lambda: self.desk.session.look(self.camera(number).id) is not None)
+        self.desk.until(lambda: self.desk.session.media.mixer.picture(self.camera(number).id) is not None)
 
     def steer(self, number: int) -> None:
         """Click to the right of the middle of its picture: it turns right, as far as was clicked."""
@@ -119,7 +119,7 @@ def test_from_an_empty_show_all_six_are_added_named_seen_and_steered(empty_desk,
     finder = rig.card.finder
     net = standins.announcement["net"]
     fill(finder.address, f"{net}.1-6", Qt.Key.Key_Return)
-    desk.until(lambda: (job := desk.session.workshop.jobs.get((Kind.FIND, ""))) is not None and job.done)
+    desk.until(lambda: (job := desk.session.camera_jobs.jobs.get((Kind.FIND, ""))) is not None and job.done)
     desk.until(lambda: finder.findings._shown and not finder.stop.isVisible())
     said = [f.sentence for f in finder.findings._shown]
     ways = "VISCA over IP on UDP 52381; bare VISCA on TCP 5678; bare VISCA on UDP 1259; ONVIF on TCP 8080"
@@ -176,7 +176,7 @@ def test_from_an_empty_show_all_six_are_added_named_seen_and_steered(empty_desk,
     QTest.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
     desk.until(lambda: rig.camera(4).name == "Gantry")
     QTest.keyClick(window, Qt.Key.Key_S, Qt.KeyboardModifier.ControlModifier)
-    desk.until(lambda: not desk.session.unsaved)
+    desk.until(lambda: not desk.session.file.unsaved)
     kept = load(desk.path).show
     assert [c.name for c in sorted(kept.cameras, key=lambda c: c.number)] == [
         "Left",

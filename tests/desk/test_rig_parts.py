@@ -153,7 +153,7 @@ def test_marks_are_added_by_a_click_nudged_by_keys_and_changed_in_numbers(window
 
 
 def test_a_wedge_points_where_the_camera_says_it_looks(window):
-    hall = window.bridge.session.hall
+    hall = window.bridge._show.hall
     hall.act("camera.aim", camera=1, pan_deg=20, tilt_deg=0, zoom=0.5)
     hall.turn(5)
     heading, angle = sight(hall.state, hall.state.show.camera("c1"))
@@ -167,7 +167,7 @@ def test_a_wedge_points_where_the_camera_says_it_looks(window):
 
 
 def test_the_list_says_in_words_how_each_camera_does(window):
-    hall = window.bridge.session.hall
+    hall = window.bridge._show.hall
     camera, fixed = hall.state.show.camera("c1"), hall.state.show.camera("c4")
     now_s = hall.clock.now_s()
     assert (contact_words(hall.state, camera, now_s), contact_words(hall.state, fixed, now_s)) == ("answers", "picture")
@@ -187,7 +187,7 @@ def test_the_list_says_in_words_how_each_camera_does(window):
 
 
 def test_the_board_says_which_cameras_do_not_say_where_they_stand(window):
-    hall, board = window.bridge.session.hall, window.air.board
+    hall, board = window.bridge._show.hall, window.air.board
     camera = hall.state.show.camera("c1")
     assert blind_words(hall.state, camera) == ""
     hall.engine.report(NoPosition("c1"), hall.clock.now_s())
@@ -200,7 +200,7 @@ def test_the_board_says_which_cameras_do_not_say_where_they_stand(window):
 
 
 def test_the_page_for_reaching_offers_only_what_that_way_needs_and_shows_what_is_wrong(window):
-    page, hall = window.rig.card.reach, window.bridge.session.hall
+    page, hall = window.rig.card.reach, window.bridge._show.hall
     page.protocol.show_value(Protocol.VISCA_SERIAL)
     page._protocol_chosen(Protocol.VISCA_SERIAL)
     assert (page.host.isEnabled(), page.line.isEnabled(), page.password.isEnabled()) == (False, True, False)
@@ -216,7 +216,7 @@ def test_the_page_for_reaching_offers_only_what_that_way_needs_and_shows_what_is
     camera = hall.state.show.camera("c1")
     assert (camera.control.protocol, camera.control.where) == (Protocol.ONVIF, "192.0.2.4, TCP 80")
     assert camera.picture.name == "rtsp://192.0.2.4/1"
-    assert ("keep_password", "192.0.2.4:80", "crew", "kiln") in window.bridge.session.workshop.asked
+    assert ("keep_password", "192.0.2.4:80", "crew", "kiln") in window.bridge.transfers.asked
     hall.engine.report(LinkTrouble("c1", "nothing answers there"), hall.clock.now_s())
     refresh(window)
     assert page.trouble.text() == "It is out of reach: nothing answers there."
@@ -226,7 +226,7 @@ def test_the_page_for_reaching_offers_only_what_that_way_needs_and_shows_what_is
 
 
 def test_what_a_check_found_stands_there_with_its_remedy(window):
-    workshop, card = window.bridge.session.workshop, window.rig.card
+    workshop, card = window.bridge.camera_jobs, window.rig.card
     card.show_page("Check")
     press(card.check, "Check this camera")
     press(card.check, "All cameras")
@@ -267,7 +267,7 @@ def test_what_was_measured_is_shown_in_words_and_as_dots(window):
 
 
 def test_settings_show_what_was_reported_and_beside_it_what_is_asked(window):
-    card, hall = window.rig.card, window.bridge.session.hall
+    card, hall = window.rig.card, window.bridge._show.hall
     card.show_page("Adjust")
     rows = {row.setting.id: row for row in card.adjust.rows}
     assert rows["gain"].value.text() == "not said yet"
@@ -293,7 +293,7 @@ def test_settings_show_what_was_reported_and_beside_it_what_is_asked(window):
 
 
 def test_places_are_typed_and_sights_are_taken(window):
-    card, workshop = window.rig.card, window.bridge.session.workshop
+    card, workshop = window.rig.card, window.bridge.camera_jobs
     card.show_page("Place")
     field = card.place.fields["z_m"]
     for text in ("2,4", "high"):
@@ -310,7 +310,7 @@ def test_places_are_typed_and_sights_are_taken(window):
 
 
 def test_a_plan_is_brought_in_with_the_scale_that_was_given_and_written_out(window, monkeypatch):
-    asked = window.bridge.session.workshop.asked
+    asked = window.bridge.transfers.asked
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: ("/tmp/hall.svg", ""))
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: ("/tmp/plan.csv", ""))
     monkeypatch.setattr(QInputDialog, "getDouble", lambda *_: (1000.0, True))

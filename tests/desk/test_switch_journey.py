@@ -22,7 +22,7 @@ def keys(desk, *names) -> None:
 
 
 def shown(desk, place: str) -> np.ndarray:
-    return np.array(desk.session.pictures.shown[place])
+    return np.array(desk.session.media.pictures.shown[place])
 
 
 def bright(picture: np.ndarray, left: float, top: float, right: float, bottom: float) -> int:
@@ -74,7 +74,7 @@ def test_a_scene_a_title_slides_a_recording_and_clearing(open_desk, tmp_path):
     desk.session.act("outputs.change", {"folder": str(tmp_path)})
     desk.until(lambda: desk.state.show.outputs.folder == str(tmp_path))
     QTest.keyClick(desk.air, Qt.Key.Key_R, Qt.KeyboardModifier.ControlModifier)
-    desk.until(lambda: any(r.seconds > 1 for r in desk.session.recordings))
+    desk.until(lambda: any(r.seconds > 1 for r in desk.session.outputs.recordings))
     window.show_view("Cue")
     cue.show_page("Bin")
     cue.bin.choose("b1")
@@ -95,12 +95,12 @@ def test_a_scene_a_title_slides_a_recording_and_clearing(open_desk, tmp_path):
     # stop it by keeping the button down; it plays, with sound
     window.show_view("Cue")
     cue.show_page("Outputs")
-    desk.until(lambda: desk.session.recordings[0].proof is not None)
+    desk.until(lambda: desk.session.outputs.recordings[0].proof is not None)
     QTest.mousePress(cue.outputs.stop, Qt.MouseButton.LeftButton)
     desk.until(lambda: not desk.state.output("recording").on)
     QTest.mouseRelease(cue.outputs.stop, Qt.MouseButton.LeftButton)
-    desk.until(lambda: not desk.session.recordings[0].running)
-    status = desk.session.recordings[0]
+    desk.until(lambda: not desk.session.outputs.recordings[0].running)
+    status = desk.session.outputs.recordings[0]
     assert status.trouble == ""
     with av.open(str(status.path)) as container:
         pictures = sum(1 for _ in container.decode(video=0))

@@ -35,13 +35,13 @@ def opened(made: Window):
 @pytest.fixture
 def window(app):
     made = Window(HandWoundSession(hall_of_three().state.show))
-    made.bridge.session.hall.turn(3)
+    made.bridge._show.hall.turn(3)
     yield from opened(made)
 
 
 @pytest.fixture
 def hall(window):
-    return window.bridge.session.hall
+    return window.bridge._show.hall
 
 
 def until(true) -> None:
@@ -57,7 +57,7 @@ def test_voice_follow_is_switched_tied_tuned_and_says_why(window, hall):
     assert "Nothing yet" in rows(voices.log)[0]
     voices.modes["by itself"].click()
     assert refreshed(voices).modes["by itself"].isChecked()
-    window.bridge.session.heard.gates["q1"] = GateView(-20.0, -60.0, True)
+    window.bridge.media.heard.gates["q1"] = GateView(-20.0, -60.0, True)
     hears(hall, "1", 5)
     assert refreshed(voices).said.text() == "Ada speaks."
     assert voices.lines[0].shown.text() == "on air"
@@ -88,7 +88,7 @@ def test_voice_follow_is_switched_tied_tuned_and_says_why(window, hall):
 @pytest.fixture
 def demo(app):
     made = Window(HandWoundSession(load(SHIPPED).show))
-    engine = made.bridge.session.hall.engine
+    engine = made.bridge._show.hall.engine
     engine.state = all_there(engine.state.show)
     yield from opened(made)
 
@@ -108,7 +108,7 @@ def test_a_conversation_is_rehearsed_and_a_talk_set_up_in_one_step(demo, tmp_pat
     choose(voices.one, "m3")
     choose(voices.other, "m4")
     voices.talk.click()
-    hall = demo.bridge.session.hall
+    hall = demo.bridge._show.hall
     assert hall.state.show.playlists[-1].name == "Suri and Jory"
     assert "key “,” Suri, key “.” Jory, key “/” both" in hall.sentences[-1]
     demo.show_view("Air")
@@ -118,7 +118,7 @@ def test_a_conversation_is_rehearsed_and_a_talk_set_up_in_one_step(demo, tmp_pat
 
 
 def test_a_playlist_is_planned_from_who_is_to_be_seen(demo):
-    hall = demo.bridge.session.hall
+    hall = demo.bridge._show.hall
     lists = page(demo, "Playlists")
     lists.new.click()
     refreshed(lists).plan.click()
@@ -159,7 +159,7 @@ def test_a_playlist_is_planned_from_who_is_to_be_seen(demo):
 
 
 def test_a_playlist_goes_out_as_a_table_comes_in_and_is_rehearsed_and_seen_wide(demo, tmp_path):
-    hall = demo.bridge.session.hall
+    hall = demo.bridge._show.hall
     lists = page(demo, "Playlists")
     lists.choose("l1")
     lists.write_out(tmp_path / "Evening.csv")
@@ -192,7 +192,7 @@ def test_a_playlist_goes_out_as_a_table_comes_in_and_is_rehearsed_and_seen_wide(
 
 
 def test_an_own_fit_is_given_with_the_wheel_and_dropped_again(demo):
-    hall = demo.bridge.session.hall
+    hall = demo.bridge._show.hall
     demo.show_view("Air")
     QTest.keyClick(demo.air, Qt.Key.Key_M)
     hall.act("mark.see", number=3)

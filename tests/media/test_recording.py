@@ -25,7 +25,7 @@ from ribalta.media.outputs.outputs import Outputs
 from ribalta.media.outputs.recorder import OPTIONS, PROGRAM_QUALITY, Recording, last_picture, names_for
 from ribalta.media.outputs.streamer import Streaming, refused
 from ribalta.media.program.composer import Composer
-from ribalta.server.session import plan_of
+from ribalta.server.program_host import plan_of
 from ribalta.standins.receiver import Receiver
 from tests.core.hand_wound import Hall, small_show
 

@@ -122,7 +122,7 @@ def station():
     made = []
 
     def make(desk: HallDesk, ports: FakePorts | None = None, token: str = "let me in", **listening) -> Station:
-        one = Station(desk, ports or FakePorts(), lambda: token)
+        one = Station(desk, desk.work, ports or FakePorts(), lambda: token)
         one.start()
         made.append(one)
         one.follow(Listening(**listening))
@@ -271,7 +271,7 @@ def test_a_port_in_use_is_said_and_the_others_open(station):
 
 def test_a_flood_is_dropped_and_said_once():
     desk = HallDesk()
-    one = Station(desk, FakePorts(), lambda: "")
+    one = Station(desk, desk.work, FakePorts(), lambda: "")
     desk.backlog = 5000
     for _ in range(100):
         one.incoming.osc(osc.Message("/ribalta/cover", ()), "127.0.0.1")
@@ -312,7 +312,7 @@ def test_the_partners_own_osc_and_the_desks_agree(name, arguments):
 @given(st.lists(st.lists(st.integers(0, 255), min_size=1, max_size=4), max_size=30))
 def test_any_midi_bytes_are_taken_or_passed_over(messages):
     desk = HallDesk()
-    one = Station(desk, FakePorts(), lambda: "")
+    one = Station(desk, desk.work, FakePorts(), lambda: "")
     parser = mido.Parser()
     for data in messages:
         parser.feed(data)

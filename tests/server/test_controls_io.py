@@ -13,7 +13,7 @@ from ribalta.core.show.automation.cues import Pad, Page, Shortcut, Surface, Trig
 from ribalta.core.show.document.model import Camera, Show
 from ribalta.core.show.files.shortcut_file import desk_path, read_shortcuts, write_shortcuts
 from ribalta.core.show.files.storage import StoredShow
-from ribalta.server.controls_io import kept_token
+from ribalta.server.messages_host import kept_token
 from ribalta.server.session import Session
 from tests.remote.test_messages import FakePorts, wait_for
 
@@ -52,9 +52,9 @@ def test_a_desks_shortcuts_are_there_again_in_the_next_show(start):
     wait_for(lambda: desk_path().exists())
     assert [s.control for s in read_shortcuts(desk_path())] == ["key K"]
     second = start(SHOW.model_copy(update={"title": "Another"}))
-    second.work("key K", True)
+    second.controls.work("key K", True)
     wait_for(lambda: second.state.dark.black)
-    assert second.why.lines[-1].cause.words == "K"
+    assert second.history.lines[-1].cause.words == "K"
 
 
 def test_damaged_shortcuts_of_the_desk_are_said_and_left_alone(start):
@@ -107,12 +107,12 @@ def test_while_somebody_wants_to_know_which_a_note_is_told_and_does_nothing(star
     ports = FakePorts("Pads")
     session = start(SHOW.model_copy(update={"shortcuts": (shortcut,)}), ports)
     wait_for(lambda: ports.opened)
-    session.learn(True)
+    session.controls.learn(True)
     ports.opened[0][1].heard(mido.Message("note_on", note=60, velocity=80))
     wait_for(lambda: any(isinstance(e, Learned) for e in session.heard_events))
     assert next(e.control for e in session.heard_events if isinstance(e, Learned)) == "midi note 1 60"
     assert not session.state.dark.black
-    session.learn(False)
+    session.controls.learn(False)
     ports.opened[0][1].heard(mido.Message("note_on", note=60, velocity=80))
     wait_for(lambda: session.state.dark.black)
 
@@ -120,9 +120,9 @@ def test_while_somebody_wants_to_know_which_a_note_is_told_and_does_nothing(star
 def test_a_gamepad_that_is_gone_holds_no_layer(start):
     hold = Shortcut(control="gamepad x", call=Call(action="layer.hold", arguments={"layer": "Talk"}))
     session = start(SHOW.model_copy(update={"shortcuts": (hold,)}))
-    session.work("gamepad x", True)
+    session.controls.work("gamepad x", True)
     wait_for(lambda: session.state.layers == ("Talk",))
-    session.lost("gamepad")
+    session.controls.lost("gamepad")
     wait_for(lambda: session.state.layers == ())
 
 
@@ -143,10 +143,10 @@ def test_a_flood_of_inputs_is_taken_in_order(start):
     session = start()
     done = []
     for k in range(1000):
-        session.ask(
+        session.host.ask(
             "black", {"black": k % 2 == 1, "frames": 0}, Cause(By.OSC, "test"), lambda ran: done.append(ran.number)
         )
     wait_for(lambda: len(done) == 1000)
     assert done == sorted(done)
     assert session.state.dark.black
-    assert session.backlog == 0
+    assert session.host.backlog == 0

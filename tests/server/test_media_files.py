@@ -9,10 +9,10 @@ from PySide6.QtCore import QRectF
 from PySide6.QtGui import QPainter, QPdfWriter
 
 from ribalta.core.base.faults import LocalFault
-from ribalta.devices.secrets import Secrets
-from ribalta.server.camera_jobs import Workshop
 from ribalta.server.import_export.media_files import bring
-from tests.server.test_camera_jobs import Desk
+from ribalta.server.import_export.transfers import Transfers
+from ribalta.server.program_host import ProgramHost
+from tests.server.test_camera_jobs import AtOnce, Desk
 
 SVG = '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 16 9"><text data-field="name">A</text></svg>'
 
@@ -80,24 +80,23 @@ def test_what_cannot_be_used_says_why(app, tmp_path, name, content, said):
         bring(path)
 
 
-def test_the_workshop_brings_media_titles_and_rows_into_the_show(app, tmp_path):
+def test_media_titles_and_rows_are_brought_into_the_show(app, tmp_path):
     desk, kept = Desk(), {}
-    desk.bring_pictures = kept.update
-    workshop = Workshop(desk, Secrets())
+    transfers = Transfers(desk, AtOnce(), kept.update)
     (tmp_path / "title.svg").write_text(SVG)
     (tmp_path / "rows.csv").write_text("name\nInes\nBram\n\n")
-    workshop.bring_in_media([picture(tmp_path / "a.png"), tmp_path / "b.png"])
-    workshop.bring_in_title(tmp_path / "title.svg")
+    transfers.bring_in_media([picture(tmp_path / "a.png"), tmp_path / "b.png"])
+    transfers.bring_in_title(tmp_path / "title.svg")
     assert [m.name for m in desk.state.show.media] == ["a"]
     title = desk.state.show.titles[0]
     assert title.values == {"name": "A"}
     assert kept[title.template] == SVG.encode()
-    workshop.bring_in_rows(title.id, tmp_path / "rows.csv")
+    transfers.bring_in_rows(title.id, tmp_path / "rows.csv")
     assert desk.state.show.titles[0].values["name"] == "Ines"
-    workshop.bring_in_rows(title.id, tmp_path / "none.csv")
-    workshop.bring_in_title(tmp_path / "none.svg")
-    workshop.bring_in_title(tmp_path / "title.mkv")
+    transfers.bring_in_rows(title.id, tmp_path / "none.csv")
+    transfers.bring_in_title(tmp_path / "none.svg")
+    transfers.bring_in_title(tmp_path / "title.mkv")
     said = [notice.sentence for notice in desk.said]
     assert sum("cannot be read" in sentence for sentence in said) == 3
     assert "is not there" in said[-1]
-    assert all(isinstance(names, list) for names in workshop.sound_devices())
+    assert all(isinstance(names, list) for names in ProgramHost.sound_devices())

@@ -78,7 +78,7 @@ def test_every_input_is_in_the_journal_in_order(start):
     session.act("take", {})
     rename(session, "Hands")
     ears.wait(lambda e: isinstance(e, ShowEdited))
-    lines = list(lines_of(journal_path(session.path)))
+    lines = list(lines_of(journal_path(session.file.path)))
     actions = [line["action"] for line in lines if "action" in line]
     assert actions == ["take", "framing.rename"]
     times = [line["t"] for line in lines if "t" in line]
@@ -89,17 +89,17 @@ def test_saving_ends_what_would_be_offered_and_edits_after_it_begin_anew(start):
     session, ears = start()
     rename(session, "Hands")
     ears.wait(lambda e: isinstance(e, ShowEdited))
-    assert session.unsaved
-    assert find_recovery(session.path, None).changes == 1
-    session.save()
+    assert session.file.unsaved
+    assert find_recovery(session.file.path, None).changes == 1
+    session.file.save()
     ears.wait_said("Saved as show.ribalta")
-    assert not session.unsaved
-    assert find_recovery(session.path, None) is None
-    assert load(session.path).show.framing_at("c2", 1).name == "Hands"
+    assert not session.file.unsaved
+    assert find_recovery(session.file.path, None) is None
+    assert load(session.file.path).show.framing_at("c2", 1).name == "Hands"
     ears.heard.clear()
     rename(session, "Bowl")
     ears.wait(lambda e: isinstance(e, ShowEdited))
-    assert find_recovery(session.path, None).stored.show.framing_at("c2", 1).name == "Bowl"
+    assert find_recovery(session.file.path, None).stored.show.framing_at("c2", 1).name == "Bowl"
 
 
 def test_what_is_dropped_is_not_offered_again(start, tmp_path):
@@ -107,14 +107,14 @@ def test_what_is_dropped_is_not_offered_again(start, tmp_path):
     rename(session, "Hands")
     ears.wait(lambda e: isinstance(e, ShowEdited))
     crashed = tmp_path / "crashed.ribalta"
-    shutil.copy(session.path, crashed)
-    shutil.copy(journal_path(session.path), journal_path(crashed))
+    shutil.copy(session.file.path, crashed)
+    shutil.copy(journal_path(session.file.path), journal_path(crashed))
     again, ears = start(load(crashed), path=crashed)
-    assert again.recovery.changes == 1
-    again.save()
+    assert again.file.recovery.changes == 1
+    again.file.save()
     ears.wait_said("Saved")
     assert find_recovery(crashed, None) is not None  # saving does not answer the offer
-    again.answer_recovery(False)
+    again.file.answer_recovery(False)
     ears.wait_said("were dropped")
     assert find_recovery(crashed, None) is None
 
@@ -137,7 +137,7 @@ def test_a_disk_that_is_full_is_said_once_and_the_show_goes_on(start, monkeypatc
 
 def test_a_save_that_fails_says_so_and_stays_unsaved(start, monkeypatch):
     session, ears = start()
-    before = session.path.read_bytes()
+    before = session.file.path.read_bytes()
     rename(session, "Hands")
     ears.wait(lambda e: isinstance(e, ShowEdited))
 
@@ -145,16 +145,16 @@ def test_a_save_that_fails_says_so_and_stays_unsaved(start, monkeypatch):
         raise OSError(errno.EROFS, os.strerror(errno.EROFS))
 
     monkeypatch.setattr(storage.os, "replace", refuse)
-    session.save()
+    session.file.save()
     ears.wait_said("could not be saved")
     assert "Read-only file system" in ears.sentences()[-1]
-    assert session.unsaved
-    assert session.path.read_bytes() == before
+    assert session.file.unsaved
+    assert session.file.path.read_bytes() == before
 
 
 def test_a_mistake_of_ours_is_said_and_the_next_action_works(start, monkeypatch, caplog):
     session, ears = start()
-    monkeypatch.setattr(session._engine, "act", lambda *_: 1 / 0)
+    monkeypatch.setattr(session._host._engine, "act", lambda *_: 1 / 0)
     session.act("take", {})
     ears.wait_said("An input met a mistake of Ribalta's (ZeroDivisionError). It had no effect. Go on.")
     monkeypatch.undo()
@@ -191,7 +191,7 @@ def test_a_show_that_is_open_elsewhere_is_refused_and_left_alone(start):
     rename(session, "Hands")
     ears.wait(lambda e: isinstance(e, ShowEdited))
     with pytest.raises(LocalFault, match="is open in another Ribalta"):
-        Session(load(session.path), session.path)
+        Session(load(session.file.path), session.file.path)
     rename(session, "Bowl")
     ears.wait(lambda e: isinstance(e, ShowEdited) and "Bowl" in e.what)
-    assert find_recovery(session.path, None).stored.show.framing_at("c2", 1).name == "Bowl"
+    assert find_recovery(session.file.path, None).stored.show.framing_at("c2", 1).name == "Bowl"

@@ -58,7 +58,7 @@ def _run_window(
         dress(app)
         session = Session(stored, path, known=known)
         if log.trouble:
-            session.say(Notice(log.trouble, Severity.FAULT))
+            session.host.say(Notice(log.trouble, Severity.FAULT))
         session.start()
         try:
             window = Window(session, pads_of_this_machine())

@@ -139,7 +139,7 @@ class Portraits(QObject):
 
     def _wait_for_work(self) -> None:
         """The next step comes when what was begun is done."""
-        if all(job.done for job in self._window.bridge.session.workshop.jobs.values()):
+        if all(job.done for job in self._window.bridge.camera_jobs.jobs.values()):
             self._next()
         else:
             QTimer.singleShot(200, self, self._wait_for_work)
@@ -180,7 +180,7 @@ class Portraits(QObject):
         self._fault(2, bump_pan_deg=0.0, bump_tilt_deg=0.0, bump_roll_deg=0.0)
 
     def _work(self, kind: Kind) -> None:
-        self._window.bridge.session.workshop.begin(kind, CAMERA)
+        self._window.bridge.camera_jobs.begin(kind, CAMERA)
 
     def _keys(self, *names: str) -> None:
         for name in names:

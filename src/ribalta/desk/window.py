@@ -5,13 +5,14 @@ from PySide6.QtGui import QCloseEvent, QColor, QKeyEvent, QPalette
 from PySide6.QtWidgets import QApplication, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
 from ribalta.desk.air.view import MARGIN, AirView
-from ribalta.desk.bridge import Bridge, Session
+from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue.playlists.chart_window import ChartWindow
 from ribalta.desk.cue.view import CueView
 from ribalta.desk.frame.view import FrameView
 from ribalta.desk.input.gamepad import Pads
 from ribalta.desk.input.keys import key_name
 from ribalta.desk.rig.view import RigView
+from ribalta.desk.running_show import RunningShow
 from ribalta.desk.shell.bars import ClosingLine, DeedsLine, NoticeLine, RecoveryLine, TopLine, UsersLine
 from ribalta.desk.shell.screens import Screen, open_screen
 from ribalta.desk.widgets import look
@@ -94,11 +95,11 @@ def dress(app: QApplication) -> None:
 
 
 class Window(QMainWindow):
-    """Closing it ends the ticks; whoever made the session stops that. An empty show opens on Rig."""
+    """Closing it ends the ticks; whoever runs the show stops that. An empty show opens on Rig."""
 
-    def __init__(self, session: Session, pads: Pads | None = None) -> None:
+    def __init__(self, show: RunningShow, pads: Pads | None = None) -> None:
         super().__init__()
-        self.bridge = Bridge(session, self)
+        self.bridge = Bridge(show, self)
         self.air = AirView(self.bridge)
         self.frame = FrameView(self.bridge, pads)
         self._rig: RigView | None = None
@@ -138,8 +139,8 @@ class Window(QMainWindow):
         self.air.rule_wanted.connect(self.top.next_rule)
         self.setMinimumSize(1000, 640)
         self.resize(1280, 800)
-        self.setWindowTitle(f"{session.state.show.title} – Ribalta")
-        self.show_view("Air" if session.state.show.cameras else "Rig")
+        self.setWindowTitle(f"{show.state.show.title} – Ribalta")
+        self.show_view("Air" if show.state.show.cameras else "Rig")
 
     def open_screen(self, what: str) -> None:
         """Program, without titles, auxiliary, all pictures, pads or travel chart, in a window of its own."""
@@ -220,7 +221,7 @@ class Window(QMainWindow):
             self.bridge.work(f"key {key_name(event)}", True)
             self.bridge.work(f"key {key_name(event)}", False)
         elif control and event.key() == Qt.Key.Key_S:
-            self.bridge.session.save()
+            self.bridge.file.save()
         elif control and event.key() == Qt.Key.Key_Z:
             self.bridge.act("edit.undo")
         elif event.modifiers() == CONTROL_SHIFT and event.key() == Qt.Key.Key_Z:

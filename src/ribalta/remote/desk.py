@@ -8,6 +8,8 @@ from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.causes import Cause, Ran
 from ribalta.core.ports.messages import Notice, Report
 
+Work = Callable[[str, bool], None]  # a control, and whether it is pressed or let go
+
 
 class Desk(Protocol):
     """May be called from any thread; nothing of it waits."""
@@ -24,7 +26,5 @@ class Desk(Protocol):
     def ask(
         self, action_id: str, arguments: Mapping[str, Any], cause: Cause, answer: Callable[[Ran], None] | None = None
     ) -> None: ...
-    def work(self, control: str, down: bool) -> None: ...
-    def lost(self, device: str) -> None: ...
     def report(self, report: Report) -> None: ...
     def say(self, notice: Notice) -> None: ...

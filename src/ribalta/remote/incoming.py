@@ -14,7 +14,7 @@ from ribalta.core.engine.views.addresses import OSC_ROOT, arguments_of, by_osc
 from ribalta.core.ports.causes import By, Cause, Ran
 from ribalta.core.ports.messages import MessageCame, Notice, Severity
 from ribalta.core.show.automation.cues import TokenHere
-from ribalta.remote.desk import Desk
+from ribalta.remote.desk import Desk, Work
 from ribalta.remote.log import Log
 from ribalta.remote.osc import Message
 
@@ -46,10 +46,15 @@ class Incoming:
     """Called on the remote thread. `taken` and `dropped` count messages."""
 
     def __init__(
-        self, desk: Desk, log: Log, token: Callable[[], str], shared: Callable[[], bool] = is_shared_machine
+        self,
+        desk: Desk,
+        work: Work,
+        log: Log,
+        token: Callable[[], str],
+        shared: Callable[[], bool] = is_shared_machine,
     ) -> None:
         """`shared`: do several people use this machine? Then the token is needed on it too, if the show says so."""
-        self._desk, self._log, self._token, self._shared = desk, log, token, shared
+        self._desk, self._work, self._log, self._token, self._shared = desk, work, log, token, shared
         self.taken = self.dropped = 0
         self._told_s = float("-inf")
 
@@ -121,9 +126,9 @@ class Incoming:
         hear of it."""
         self._log.add(self._desk.clock.now_s(), "in", who, line)
         if down is not False:
-            self._desk.work(control, True)
+            self._work(control, True)
         if down is not True:
-            self._desk.work(control, False)
+            self._work(control, False)
         self._desk.report(MessageCame(line[:200]))
 
     def value(self, line: str, who: str) -> None:

@@ -14,7 +14,7 @@ from aiohttp import web
 from ribalta.core.ports.messages import Notice, Send, Severity
 from ribalta.core.show.automation.cues import Listening
 from ribalta.remote import osc
-from ribalta.remote.desk import Desk
+from ribalta.remote.desk import Desk, Work
 from ribalta.remote.doors import Doors
 from ribalta.remote.incoming import Incoming
 from ribalta.remote.log import Log
@@ -31,12 +31,14 @@ _log = logging.getLogger(__name__)
 
 
 class Station:
-    """`ports` are the machine's MIDI; `token` is what messages from other machines must carry."""
+    """`work` is told of controls, `ports` are the machine's MIDI; `token` is what messages from others carry."""
 
-    def __init__(self, desk: Desk, ports: Ports, token: Callable[[], str], crew: Crew | None = None) -> None:
+    def __init__(
+        self, desk: Desk, work: Work, ports: Ports, token: Callable[[], str], crew: Crew | None = None
+    ) -> None:
         self._desk, self._token = desk, token
         self.log = Log()
-        self.incoming = Incoming(desk, self.log, token)
+        self.incoming = Incoming(desk, work, self.log, token)
         self.midi = Midi(ports, self.incoming)
         self._outgoing = Outgoing(desk, self.log, self.midi)
         self._loop = asyncio.new_event_loop()

@@ -1,4 +1,4 @@
-"""What is kept: the journal beside the show, its file, its pictures; and a thread for what is too slow for the engine.
+"""What is kept: the journal beside the show, its file, its pictures.
 
 Nothing stored is lost: every edit is in the journal before anybody hears of it, and a file is written whole or not at
 all. A journal that cannot be written is said once and never stops the show.
@@ -9,7 +9,6 @@ import time
 from collections.abc import Callable, Mapping
 from functools import partial
 from pathlib import Path
-from queue import SimpleQueue
 
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine.automation.triggers import of_message
@@ -20,7 +19,7 @@ from ribalta.core.engine.program.landing import parts
 from ribalta.core.engine.program.sounding import with_strips
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.engine.state.running import VoiceMode
-from ribalta.core.ports.messages import Event, Notice, Severity
+from ribalta.core.ports.messages import Notice, Severity
 from ribalta.core.show.document.model import Show
 from ribalta.core.show.files import storage
 from ribalta.core.show.files.recovery import (
@@ -34,42 +33,16 @@ from ribalta.core.show.files.recovery import (
     refuse_if_open_elsewhere,
 )
 from ribalta.core.show.files.storage import StoredShow
+from ribalta.server.chores import Chores
+from ribalta.server.inbox import Inbox
 from ribalta.server.journal_writer import JournalWriter
 from ribalta.workers.crew import Crew
-
-Tell = Callable[[Event], None]
-Later = Callable[[Callable[[LiveState], None]], None]
-
-
-class Chores:
-    """Slow things, one after another, on a thread of their own; one that fails is said, and the next is done."""
-
-    def __init__(self, crew: Crew | None = None) -> None:
-        self._crew = crew or Crew()
-        self._queue: SimpleQueue[Callable[[], None] | None] = SimpleQueue()
-        self._worker = self._crew.worker("chores", self._run)
-
-    def start(self) -> None:
-        self._worker.start()
-
-    def put(self, chore: Callable[[], None]) -> None:
-        self._queue.put(chore)
-
-    def stop(self) -> None:
-        """When everything that was put off is done."""
-        self._queue.put(None)
-        self._worker.join()
-
-    def _run(self) -> None:
-        while (chore := self._queue.get()) is not None:
-            with self._crew.guarded("what was put off", "It was not done: try it again."):
-                chore()
 
 
 class Safekeeping:
     """`path` None is a show without a file: it has no journal either. Raises LocalFault when it is open elsewhere.
 
-    All but `save` on the engine's thread; what comes of a save is handed to `later`, to be run there with the state.
+    All but `save` on the engine's thread; what comes of a save is put into the inbox, to be seen to there.
     """
 
     def __init__(
@@ -77,20 +50,19 @@ class Safekeeping:
         stored: StoredShow,
         path: Path | None,
         chores: Chores,
-        tell: Tell,
-        later: Later,
+        inbox: Inbox,
         crew: Crew | None = None,
         now_s: Callable[[], float] = time.monotonic,
     ) -> None:
         if path is not None:
             refuse_if_open_elsewhere(path)
-        self.path, self._chores, self._tell, self._later = path, chores, tell, later
+        self.path, self._chores, self._inbox = path, chores, inbox
         self._crew, self._now_s = crew or Crew(), now_s
         self.recovery: Recovery | None = find_recovery(path, stored) if path is not None else None
         self.pictures: dict[str, bytes] = dict(stored.pictures)
         self._journal: JournalWriter | None = None
         self._thinner = Thinner(self._is_waited_for, self._listens, self._waits)
-        self._state: Callable[[], LiveState] | None = None
+        self._state: LiveState | None = None  # as the last input met it
         self.saved_show, self.saved_edits = stored.show, 0
         self.troubles: list[str] = []
 
@@ -110,9 +82,7 @@ class Safekeeping:
         except LocalFault as fault:
             self.troubles.append(str(fault))
 
-    def start(self, state: Callable[[], LiveState]) -> None:
-        """`state` gives the live state, on the engine's thread."""
-        self._state = state
+    def start(self) -> None:
         if self._journal is not None:
             self._journal.start()
 
@@ -121,34 +91,36 @@ class Safekeeping:
             self._journal.stop()
 
     def _say(self, sentence: str) -> None:
-        self._tell(Notice(sentence, Severity.FAULT))
+        self._inbox.say(Notice(sentence, Severity.FAULT))
 
     # The journal
 
-    def record(self, entry: Entry) -> None:
-        """Every input of the engine, before it has any effect. It is written by a thread of its own."""
+    def record(self, entry: Entry, state: LiveState) -> None:
+        """Every input of the engine, before it has any effect, and the state that it meets. It is written by a thread
+        of its own."""
         if self._journal is None:
             return
-        if self._journal.is_large and self._state is not None:
-            self._journal.begin_anew(line_of(opening_of(self._state(), float(entry["t"]))))
+        self._state = state
+        if self._journal.is_large:
+            self._journal.begin_anew(line_of(opening_of(state, float(entry["t"]))))
         for one in self._thinner.passed(entry):
             self._journal.put(line_of(one))
 
     def _is_waited_for(self, line: str) -> bool:
-        return self._state is not None and any(of_message(self._state(), line))
+        return self._state is not None and any(of_message(self._state, line))
 
     def _listens(self) -> bool:
         """Does anything that runs depend on who speaks?"""
         if self._state is None:
             return True
-        state = self._state()
+        state = self._state
         return state.voice.mode is not VoiceMode.OFF or state.playing is not None
 
     def _waits(self, camera_id: str) -> bool:
         """Does a take, or anything that takes by itself, wait for the picture of a camera?"""
         if self._state is None:
             return True
-        state = self._state()
+        state = self._state
         held = parts(state, state.held.shot) if state.held is not None else ()
         return any(shot.camera_id == camera_id for shot in held) or bool(state.runs) or self._listens()
 
@@ -197,9 +169,9 @@ class Safekeeping:
                 raise LocalFault("This show has no file yet: start it with the name of one, then save.")
             storage.save(path, stored)
         except LocalFault as fault:
-            self._tell(Notice(str(fault), Severity.FAULT))
+            self._inbox.say(Notice(str(fault), Severity.FAULT))
             return
-        self._later(lambda state: self._after_save(stored, edits, path, state))
+        self._inbox.put(lambda engine: self._after_save(stored, edits, path, engine.state))
 
     def _after_save(self, stored: StoredShow, edits: int, path: Path, state: LiveState) -> None:
         self.saved_show, self.saved_edits = stored.show, edits
@@ -207,9 +179,9 @@ class Safekeeping:
         if self._journal is not None:
             opening = line_of(opening_of(state, self._now_s()))
             unsaved = partial(self._unsaved, state, stored) if state.edits != edits else bytes
-            self._journal.saved(opening, lambda: self._tell(told), unsaved)
+            self._journal.saved(opening, lambda: self._inbox.say(told), unsaved)
         else:
-            self._tell(told)
+            self._inbox.say(told)
 
     def _unsaved(self, state: LiveState, stored: StoredShow) -> bytes:
         """Lines of what was edited while the show was being saved."""

@@ -3,15 +3,14 @@
 import contextlib
 import threading
 from collections import deque
-from collections.abc import Callable, Iterator, Mapping, Sequence
-from typing import Any, Protocol
+from collections.abc import Callable, Iterator, Sequence
+from typing import Any
 
-from ribalta.core.base.clock import Clock
 from ribalta.core.base.faults import RemoteFault
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.picture.reading import decoded
 from ribalta.core.picture.registration import Grey, grey
-from ribalta.core.ports.messages import Compared, Position, Report
+from ribalta.core.ports.messages import Compared, Position
 from ribalta.core.show.document.model import Control
 from ribalta.core.show.document.model import Protocol as Spoken
 from ribalta.core.survey.checking import SPOKEN
@@ -20,32 +19,18 @@ from ribalta.core.survey.job import Finding, Remedy
 from ribalta.core.survey.probes import Door
 from ribalta.devices import discovery, probing
 from ribalta.devices.secrets import Secrets
-from ribalta.media.sources.source import Frame
+from ribalta.server.camera_access import CameraAccess
 
 LOOK_EVERY_S = 0.005
 BEST = (Spoken.VISCA_IP, Spoken.VISCA_TCP, Spoken.ONVIF, Spoken.VISCA_UDP)  # the surest first
 Tell = Callable[[float, str, tuple[Finding, ...]], None]
 
 
-class Bench(Protocol):
-    """What work on a camera needs of a session."""
-
-    clock: Clock
-
-    @property
-    def state(self) -> LiveState: ...
-    def act(self, action_id: str, arguments: Mapping[str, Any]) -> None: ...
-    def report(self, report: Report) -> None: ...
-    def look(self, camera_id: str) -> Frame | None: ...
-    def framing_picture(self, name: str) -> bytes | None: ...
-    def picture_trouble(self, camera_id: str) -> str | None: ...
-
-
 class AtWork:
     """See `core/survey/hands.py`. `stop` and `hear` come from other threads."""
 
-    def __init__(self, bench: Bench, camera_id: str, tell: Tell, turn: threading.Lock) -> None:
-        self._bench, self._camera_id, self._tell_all, self._turn = bench, camera_id, tell, turn
+    def __init__(self, access: CameraAccess, camera_id: str, tell: Tell, turn: threading.Lock) -> None:
+        self._access, self._camera_id, self._tell_all, self._turn = access, camera_id, tell, turn
         self._stop = threading.Event()
         self._reports: deque[Position] = deque(maxlen=4000)
         self._seen: dict[str, tuple[int, Look]] = {}
@@ -62,15 +47,15 @@ class AtWork:
             self._reports.append(report)
 
     def now_s(self) -> float:
-        return self._bench.clock.now_s()
+        return self._access.clock.now_s()
 
     @property
     def state(self) -> LiveState:
-        return self._bench.state
+        return self._access.state
 
     def act(self, action_id: str, **arguments: Any) -> None:
         if not self.stopped or action_id == "camera.aim":  # it may still be sent back to where it was
-            self._bench.act(action_id, arguments)
+            self._access.act(action_id, arguments)
 
     def wait(self, seconds: float, until: Callable[[LiveState], bool] = lambda _: False) -> bool:
         end_s = self.now_s() + seconds
@@ -98,7 +83,7 @@ class AtWork:
         return heard
 
     def look(self, camera_id: str) -> Look | None:
-        frame = self._bench.look(camera_id)
+        frame = self._access.look(camera_id)
         if frame is None:
             return None
         before = self._seen.get(camera_id)
@@ -107,14 +92,14 @@ class AtWork:
         return before[1]
 
     def stored(self, picture: str) -> Grey | None:
-        data = self._bench.framing_picture(picture)
+        data = self._access.stored_picture(picture)
         if data is None:
             return None
         pixels = decoded(data)
         return grey(pixels) if pixels is not None else None
 
     def report(self, report: Compared) -> None:
-        self._bench.report(report)
+        self._access.report(report)
 
     def tell(self, share: float, sentence: str, *findings: Finding) -> None:
         self._tell_all(share, sentence, findings)
@@ -123,8 +108,8 @@ class AtWork:
 class RealProbes:
     """See `core/survey/probes.py`."""
 
-    def __init__(self, bench: Bench, secrets: Secrets) -> None:
-        self._bench, self._secrets = bench, secrets
+    def __init__(self, access: CameraAccess, secrets: Secrets) -> None:
+        self._access, self._secrets = access, secrets
 
     def resolve(self, host: str) -> str:
         return probing.resolve(host)
@@ -147,7 +132,7 @@ class RealProbes:
         return probing.onvif_login(control.host, control.port, control.user, password)
 
     def picture_trouble(self, camera_id: str) -> str | None:
-        return self._bench.picture_trouble(camera_id)
+        return self._access.picture_trouble(camera_id)
 
 
 def search(where: str, hands: AtWork, known: frozenset[str]) -> str:

@@ -178,7 +178,7 @@ class Played:
     def __init__(self) -> None:
         self.opening = OPENING
         self.entries: list[Entry] = []
-        self.engine = Engine(self.opening, self.entries.append)
+        self.engine = Engine(self.opening, lambda entry, _: self.entries.append(entry))
         self.now_s = 0.0
 
     def serve(self) -> None:
@@ -260,7 +260,7 @@ def test_whatever_runs_is_done_or_refused_in_a_sentence_and_edits_can_be_taken_b
 def test_whatever_devices_say_the_show_goes_on_and_is_not_edited_by_it(seed):
     played, made = Played(), Made(OPENING.show, seed)
     bare = OPENING.show.model_copy(update={"triggers": ()})  # else what comes sets something off
-    played.engine = Engine(opening := all_there(bare), played.entries.append)
+    played.engine = Engine(opening := all_there(bare), lambda entry, _: played.entries.append(entry))
     for k in range(60):
         if k % 12 == 0:
             played.engine.act("ready.framing", {"camera": 1 + k // 12 % 4, "letter": "QWER"[k // 12 % 4]}, played.now_s)

@@ -62,6 +62,7 @@ from ribalta.core.show.automation.calls import Broken, Call, arguments_of
 from ribalta.core.show.document.model import Show
 
 Entry = Mapping[str, Any]
+Journal = Callable[[Entry, LiveState], None]
 TALLIED = ("show", "program", "changing", "dress", "fading")  # what cameras' lamps follow, besides their own reports
 MOVES = (GoTo, GlideTo, Recall, GoHome, Drive, TurnBy)
 MOST_AT_ONCE = 500  # things that may follow from one input
@@ -83,16 +84,15 @@ class _Mark:
 
 
 class Engine:
-    """Not thread-safe: one owner calls it. `journal` is given every input before it has any effect.
+    """Not thread-safe: one owner calls it. `journal` is given every input before it has any effect, and the state that
+    it meets.
 
     An input happens wholly or not at all. If something raises that is no refusal, state, pending calls, events and
     requests are as they were before it (only what is counted goes on), and it is said and logged. What fell due and
     failed is ended or switched off, so that the next input meets it no more.
     """
 
-    def __init__(
-        self, state: LiveState, journal: Callable[[Entry], None] = lambda _: None, catalogue: Catalogue = CATALOGUE
-    ) -> None:
+    def __init__(self, state: LiveState, journal: Journal = lambda *_: None, catalogue: Catalogue = CATALOGUE) -> None:
         self.state = state
         self.why = Why()
         self._journal = journal
@@ -252,7 +252,7 @@ class Engine:
 
     def _write_down(self, entry: Entry) -> None:
         try:
-            self._journal(entry)
+            self._journal(entry, self.state)
         except Exception as error:
             self._say_failed("The journal", error, "Save the show: what is edited now may be lost.")
 

@@ -156,13 +156,13 @@ class Side(QWidget):
         return QRectF(0, self._top_of_record() - HEAD - GAP - METERS, self.width(), METERS)
 
     def _runs(self) -> bool:
-        return any(r.running for r in self._bridge.session.recordings)
+        return any(r.running for r in self._bridge.outputs.recordings)
 
     def _seconds(self) -> float:
-        return max((r.seconds for r in self._bridge.session.recordings), default=0.0)
+        return max((r.seconds for r in self._bridge.outputs.recordings), default=0.0)
 
     def _left(self) -> str:
-        found = [r.minutes_left for r in self._bridge.session.recordings if r.minutes_left is not None]
+        found = [r.minutes_left for r in self._bridge.outputs.recordings if r.minutes_left is not None]
         if not found:
             return ""
         left = min(found)
@@ -239,7 +239,7 @@ class Side(QWidget):
         painter.drawText(cell.area.adjusted(0, 17, 0, -1), middle, cell.note)
 
     def _meters(self, painter: QPainter, area: QRectF) -> None:
-        heard, state = self._bridge.session.heard, self._bridge.state
+        heard, state = self._bridge.media.heard, self._bridge.state
         mics = sorted(state.show.microphones, key=lambda m: m.number)
         if not mics:
             painter.setFont(look.font(13))

@@ -260,7 +260,7 @@ class AirView(QWidget):
         camera = state.show.camera(state.row or "")
         if camera is None:
             return "Name a camera's row first: press its digit."
-        chain = self._bridge.session.why.chain_words(state.live(camera.id).moved_by)
+        chain = self._bridge.history.chain_words(state.live(camera.id).moved_by)
         return (
             f"Camera {camera.number} moved because of {chain}."
             if chain

@@ -157,7 +157,7 @@ class MessagesPage(QWidget):
         self.host.show_text(to.host, to)
         self.port.show_text(str(to.port), to)
         self.timeout.show_text(f"{to.timeout_s:g}", to)
-        names = self._bridge.session.messages.midi_names[1]
+        names = self._bridge.messages.midi_names[1]
         refill(self.midi, {"": "choose a port"} | {name: name for name in dict.fromkeys((*names, to.host))})
         self.midi.show_value(to.host)
         call = self._trials.get(to.id)
@@ -176,7 +176,7 @@ class MessagesPage(QWidget):
         self.message.show_only(fits)
 
     def _fill_incoming(self) -> None:
-        listening, messages = self._bridge.state.show.listening, self._bridge.session.messages
+        listening, messages = self._bridge.state.show.listening, self._bridge.messages
         for name, box in self.switches.items():
             box.setChecked(getattr(listening, name))
         for name, part in self.ports.items():
@@ -191,7 +191,7 @@ class MessagesPage(QWidget):
 
     def _fill_lines(self) -> None:
         now_s, rows = self._bridge.now_s, []
-        for k, line in enumerate(reversed(self._bridge.session.messages.lines)):
+        for k, line in enumerate(reversed(self._bridge.messages.lines)):
             arrow = "→" if line.way == "out" else "←"
             times = f" ×{line.times}" if line.times > 1 else ""
             answer = f"   {line.answer}" if line.answer else ""

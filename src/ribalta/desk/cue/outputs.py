@@ -144,7 +144,7 @@ class OutputsPage(QWidget):
         return made
 
     def refresh(self) -> None:
-        state, session = self._bridge.state, self._bridge.session
+        state, bridge = self._bridge.state, self._bridge
         outputs, live = state.show.outputs, state.output("recording")
         self.folder.show_text(outputs.folder)
         self.folder.setPlaceholderText("your folder for videos")
@@ -158,7 +158,7 @@ class OutputsPage(QWidget):
         self.stream_to.show_text(outputs.stream_to)
         self.kbit.show_text(str(outputs.stream_kbit_s))
         self.one_encoding.setChecked(outputs.one_encoding)
-        on, status = state.output("stream").on, session.stream
+        on, status = state.output("stream").on, bridge.outputs.stream
         self.stream.setEnabled(not on)
         self.stream_stop.setEnabled(on)
         said = f"Stream: {WORDS[status.word]}"
@@ -184,7 +184,7 @@ class OutputsPage(QWidget):
 
     def _recording_words(self) -> str:
         state = self._bridge.state
-        recordings = self._bridge.session.recordings
+        recordings = self._bridge.outputs.recordings
         lines = []
         for one in recordings:
             camera = state.show.camera(one.what)
@@ -203,7 +203,7 @@ class OutputsPage(QWidget):
 
     def _show_proof(self) -> None:
         """The newest picture that could be read back from the file."""
-        proof = next((r.proof for r in self._bridge.session.recordings if r.proof is not None), None)
+        proof = next((r.proof for r in self._bridge.outputs.recordings if r.proof is not None), None)
         if proof is None:
             self.proof.setText("Here the file shows\nwhat was written last.")
             return

@@ -60,7 +60,7 @@ class WhyPage(QWidget):
         self.moved.setEnabled(wanted != ALL)
         landings = {r.ran: r for r in state.records if r.ran}
         rows: list[Row] = []
-        for ran in reversed(self._bridge.session.why.lines):
+        for ran in reversed(self._bridge.history.lines):
             elsewhere = wanted != ALL and wanted not in ran.cameras
             if ran.action in UNSHOWN or elsewhere or (refused and not ran.refused):
                 continue
@@ -79,7 +79,7 @@ class WhyPage(QWidget):
         return f"{when:%H:%M:%S}   {cause_words(ran)}   –   {ran.words}{times}{f'   –   {ended}' if ended else ''}"
 
     def _fill_chain(self, landings: dict[int, LandingRecord]) -> None:
-        chain = self._bridge.session.why.chain(self.number) if self.number is not None else ()
+        chain = self._bridge.history.chain(self.number) if self.number is not None else ()
         rows = []
         for k, ran in enumerate(chain):
             arrow = "   " * k + ("↳ " if k else "")

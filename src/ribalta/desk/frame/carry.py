@@ -71,17 +71,17 @@ class CarryPage(QWidget):
     def write_out(self) -> None:
         path, _ = QFileDialog.getSaveFileName(self, "Write out the framings", "framings.csv", TABLES)
         if path:
-            self._bridge.session.workshop.write_out_framings(Path(path))
+            self._bridge.transfers.write_out_framings(Path(path))
 
     def bring_in(self) -> None:
         path, _ = QFileDialog.getOpenFileName(self, "Bring in framings", "", TABLES)
         if path:
-            self._bridge.session.workshop.bring_in_framings(Path(path))
+            self._bridge.transfers.bring_in_framings(Path(path))
 
     def copy(self) -> None:
         path, _ = QFileDialog.getOpenFileName(self, "Copy framings from another show", "", SHOWS)
         if path:
-            self._bridge.session.workshop.bring_in_framings(Path(path))
+            self._bridge.transfers.bring_in_framings(Path(path))
 
     def sheet(self) -> None:
         path, _ = QFileDialog.getSaveFileName(self, "Contact sheet", "framings.pdf", SHEETS)
@@ -89,5 +89,5 @@ class CarryPage(QWidget):
             self.write_sheet(Path(path))
 
     def write_sheet(self, path: Path) -> None:
-        state, session = self._bridge.state, self._bridge.session
-        session.workshop.write(lambda: write_sheet(path, state, session.framing_picture))
+        state, bridge = self._bridge.state, self._bridge
+        bridge.transfers.write(lambda: write_sheet(path, state, bridge.file.picture))

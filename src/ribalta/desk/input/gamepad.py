@@ -154,7 +154,7 @@ class Gamepad(QObject):
             self._pushing = False
             self._down = frozenset()
             if not self.present:
-                self._bridge.session.lost("gamepad")
+                self._bridge.controls.lost("gamepad")
             self._bridge.noticed.emit(
                 Notice("A gamepad is here.")
                 if self.present

@@ -20,9 +20,9 @@ class FindPage(QWidget):
         self.address = Field("Address or range")
         self.address.setPlaceholderText("192.168.1.20-40")
         self.address.returnPressed.connect(self._look)
-        self.ask = button("Ask the network", lambda: bridge.session.workshop.find(""))
+        self.ask = button("Ask the network", lambda: bridge.camera_jobs.find(""))
         self.look = button("Look here", self._look)
-        self.stop = button("Stop", lambda: bridge.session.workshop.cancel(Kind.FIND, ""))
+        self.stop = button("Stop", lambda: bridge.camera_jobs.cancel(Kind.FIND, ""))
         self.bar = QProgressBar()
         self.bar.setTextVisible(False)
         self.bar.setRange(0, 1000)
@@ -41,10 +41,10 @@ class FindPage(QWidget):
         column.addWidget(self.findings, 1)
 
     def _look(self) -> None:
-        self._bridge.session.workshop.find(self.address.text())
+        self._bridge.camera_jobs.find(self.address.text())
 
     def refresh(self) -> None:
-        job = self._bridge.session.workshop.jobs.get((Kind.FIND, ""))
+        job = self._bridge.camera_jobs.jobs.get((Kind.FIND, ""))
         running = job is not None and not job.done
         self.stop.setVisible(running)
         self.ask.setEnabled(not running)

@@ -40,7 +40,7 @@ class PlacePage(QWidget):
         line.addWidget(self.mark, 1)
         self.take = button("The picture is on it", self._take_sight, "Aim the camera at the mark, then press this")
         self.solve = button("Work out", self._solve, "From three marks or more: where the camera stands")
-        self.clear = button("Begin again", lambda: bridge.session.workshop.forget_sights(self._id()))
+        self.clear = button("Begin again", lambda: bridge.placing.forget_sights(self._id()))
         for part in (self.take, self.solve, self.clear):
             line.addWidget(part)
         form.add_whole(aims)
@@ -68,7 +68,7 @@ class PlacePage(QWidget):
                 self.mark.addItem(name, mark_id)
         for part in (self.mark, self.take, self.solve, self.clear):
             part.setEnabled(camera.steered and bool(marks))
-        self.say.setText(self._bridge.session.workshop.sight_words(camera.id))
+        self.say.setText(self._bridge.placing.sight_words(camera.id))
 
     def _keep(self, name: str, text: str) -> None:
         if self._camera is None:
@@ -86,9 +86,9 @@ class PlacePage(QWidget):
 
     def _take_sight(self) -> None:
         if self._camera is not None:
-            self._bridge.session.workshop.take_sight(self._camera.id, self.mark.value())
+            self._bridge.placing.take_sight(self._camera.id, self.mark.value())
             self.mark.setCurrentIndex((self.mark.currentIndex() + 1) % max(1, self.mark.count()))
 
     def _solve(self) -> None:
         if self._camera is not None:
-            self._bridge.session.workshop.solve_place(self._camera.id)
+            self._bridge.placing.solve_place(self._camera.id)

@@ -32,9 +32,7 @@ class ReachPage(QWidget):
         self._camera: str | None = None
         self._shown: tuple[object, ...] = ()
         none = {"": "choose a model …"}
-        self.model = Choice(
-            "Model", none | {p.name: p.name for p in bridge.session.workshop.profiles()}, self._choose_model
-        )
+        self.model = Choice("Model", none | {p.name: p.name for p in bridge.camera_jobs.profiles()}, self._choose_model)
         self.protocol = Choice("Reached by", {FIXED: "nothing: it is fixed"} | PROTOCOLS, self._protocol_chosen)
         self.host, self.port = Field("Address"), Field("Port")
         self.line = Field("Serial line", tip="such as /dev/ttyUSB0")
@@ -120,7 +118,7 @@ class ReachPage(QWidget):
 
     def _choose_model(self, name: str) -> None:
         camera = self._bridge.state.show.camera(self._camera or "")
-        profile = next((p for p in self._bridge.session.workshop.profiles() if p.name == name), None)
+        profile = next((p for p in self._bridge.camera_jobs.profiles() if p.name == name), None)
         if camera is None or profile is None:
             return
         head = profile.head.model_dump() if camera.steered else None
@@ -138,7 +136,7 @@ class ReachPage(QWidget):
         else:
             self._connect(camera, Protocol(protocol))
         if self.picture_password.text():
-            self._bridge.session.workshop.keep_password(
+            self._bridge.passwords.keep(
                 self.picture.text().strip(), self.picture_user.text().strip(), self.picture_password.text()
             )
         source = PictureSource(
@@ -165,10 +163,10 @@ class ReachPage(QWidget):
         )
         if self.password.text():
             where = f"{self.host.text().strip()}:{self.port.text().strip()}"
-            self._bridge.session.workshop.keep_password(where, self.user.text().strip(), self.password.text())
+            self._bridge.passwords.keep(where, self.user.text().strip(), self.password.text())
         if not same or self.password.text():
             self._bridge.act("camera.connect", camera=camera.number, protocol=protocol.value, **arguments)
-        profile = next((p for p in self._bridge.session.workshop.profiles() if p.name == camera.profile), None)
+        profile = next((p for p in self._bridge.camera_jobs.profiles() if p.name == camera.profile), None)
         if not camera.steered and profile is not None:
             self._choose_model(profile.name)
 

@@ -205,9 +205,9 @@ class RigView(QWidget):
             asked = "How many units of the drawing are one metre? (100: it is drawn in centimetres; 1000: millimetres)"
             units, sure = QInputDialog.getDouble(self, "The drawing's scale", asked, units, 0.001, 1e6, 3)
         if sure:
-            self._bridge.session.workshop.bring_in_plan(Path(path), units)
+            self._bridge.transfers.bring_in_plan(Path(path), units)
 
     def _write_out(self) -> None:
         path, _ = QFileDialog.getSaveFileName(self, "Write out the floor plan", "plan.svg", PLANS)
         if path:
-            self._bridge.session.workshop.write_out_plan(Path(path))
+            self._bridge.transfers.write_out_plan(Path(path))

@@ -43,7 +43,7 @@ class TopLine(QWidget):
         self._clock = QLabel()
         self._clock.setFont(look.font(16, look.MEDIUM))
         self.rule = self._button("Landing rule: L changes it", self.next_rule)
-        self.save = self._button("Save the show: Ctrl+S", lambda: bridge.session.save(None))
+        self.save = self._button("Save the show: Ctrl+S", lambda: bridge.file.save(None))
         self.help = self._button("Every key: F1", self.keys_wanted.emit)
         self.help.setText("Keys  F1")
         line = QHBoxLayout(self)
@@ -91,7 +91,7 @@ class TopLine(QWidget):
         self._set(self._title, self._title.fontMetrics().elidedText(show.title, Qt.TextElideMode.ElideRight, room))
         self._set(self.rule, RULES[show.settings.landing_rule])
         self._set(self.mode, mode_words(self._bridge.state))
-        self._set(self.save, "Unsaved  Ctrl+S" if self._bridge.session.unsaved else "Saved")
+        self._set(self.save, "Unsaved  Ctrl+S" if self._bridge.file.unsaved else "Saved")
         self._set(self._clock, QTime.currentTime().toString("HH:mm:ss"))
 
     @staticmethod
@@ -161,7 +161,7 @@ class RecoveryLine(QWidget):
     def __init__(self, bridge: Bridge) -> None:
         super().__init__()
         self._bridge = bridge
-        recovery = bridge.session.recovery
+        recovery = bridge.file.recovery
         line = QHBoxLayout(self)
         line.setContentsMargins(10, 4, 10, 4)
         changes = recovery.changes if recovery else 0
@@ -179,7 +179,7 @@ class RecoveryLine(QWidget):
         self.setVisible(recovery is not None)
 
     def answer(self, keep: bool) -> None:
-        self._bridge.session.answer_recovery(keep)
+        self._bridge.file.answer_recovery(keep)
         self.hide()
 
 
@@ -232,7 +232,7 @@ class DeedsLine(QWidget):
         self._bridge = bridge
         line = QHBoxLayout(self)
         line.setContentsMargins(10, 4, 10, 4)
-        said = "; ".join(bridge.session.asks)
+        said = "; ".join(bridge.file.foreign_deeds)
         self.said = QLabel(f"This show was not made here. It would {said}. Until you let it, it does none of that.")
         self.said.setFont(look.font(15, look.MEDIUM))
         self.said.setWordWrap(True)
@@ -245,10 +245,10 @@ class DeedsLine(QWidget):
             button.clicked.connect(lambda _=False, yes=yes: self.answer(yes))
             line.addWidget(button)
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.setVisible(bool(bridge.session.asks))
+        self.setVisible(bool(bridge.file.foreign_deeds))
 
     def answer(self, yes: bool) -> None:
-        self._bridge.session.answer_deeds(yes)
+        self._bridge.file.answer_deeds(yes)
         self.hide()
 
 

@@ -87,9 +87,7 @@ class JobPage(QWidget):
 
     @property
     def job(self) -> Job | None:
-        return (
-            self._bridge.session.workshop.jobs.get((self._kind, self._camera.id)) if self._camera is not None else None
-        )
+        return self._bridge.camera_jobs.jobs.get((self._kind, self._camera.id)) if self._camera is not None else None
 
     def show_camera(self, camera: Camera | None) -> None:
         self._camera = camera
@@ -107,16 +105,16 @@ class JobPage(QWidget):
 
     def _begin_one(self) -> None:
         if self._camera is not None:
-            self._bridge.session.workshop.begin(self._kind, self._camera.id)
+            self._bridge.camera_jobs.begin(self._kind, self._camera.id)
 
     def _begin_all(self) -> None:
         for camera in self._bridge.state.show.cameras:
             if self._kind is Kind.CHECK or camera.steered:
-                self._bridge.session.workshop.begin(self._kind, camera.id)
+                self._bridge.camera_jobs.begin(self._kind, camera.id)
 
     def _stop(self) -> None:
         if self._camera is not None:
-            self._bridge.session.workshop.cancel(self._kind, self._camera.id)
+            self._bridge.camera_jobs.cancel(self._kind, self._camera.id)
 
 
 class MeasurePage(JobPage):

@@ -146,12 +146,12 @@ class PadsPage(QWidget):
         self.plain.setChecked(page.plain)
         self.code.setEnabled(page.plain)
         self.code.setPlaceholderText("set" if page.code_hash else "none is needed")
-        outputs = self._bridge.session.messages.midi_names[1]
+        outputs = self._bridge.messages.midi_names[1]
         surface = page.surface
         wanted = [surface.port] if surface is not None and surface.port else []
         refill(self.port, {NO_SURFACE: "none"} | {name: name for name in dict.fromkeys((*outputs, *wanted))})
         self.port.show_value(surface.port if surface is not None else NO_SURFACE)
-        self.port.setToolTip(self._bridge.session.messages.midi_trouble or "Its pads light up as these do")
+        self.port.setToolTip(self._bridge.messages.midi_trouble or "Its pads light up as these do")
         for part, name in ((self.first, "first_note"), (self.step, "row_step")):
             part.setEnabled(surface is not None)
             part.show_text(str(getattr(surface, name)) if surface is not None else "", page)

@@ -124,7 +124,7 @@ class ShortcutsPage(QWidget):
             rows += [((s.control, s.layer, s.how, owner), s.call) for s in shortcuts]
         if self.given.isChecked() or (self.chosen is not None and self.chosen[3] == GIVEN):
             own = {(r[0], r[1], r[2]) for r, _ in rows}
-            known = self._bridge.session.shortcuts.controls()
+            known = self._bridge.controls.shortcuts.controls()
             rows += [((c, x, h, GIVEN), call) for c, x, h, call in known if (c, x, h) not in own]
         return rows
 
@@ -194,7 +194,7 @@ class ShortcutsPage(QWidget):
         default = self._default(control) if how is How.PRESS and not layer and owner != GIVEN else None
         if default is not None:
             said.append(f"In place of the default: {call_words(state, default)}.")
-        ways = {h for c, x, h, _ in self._bridge.session.shortcuts.controls() if (c, x) == (control, layer)}
+        ways = {h for c, x, h, _ in self._bridge.controls.shortcuts.controls() if (c, x) == (control, layer)}
         if How.PRESS in ways and ways & {How.LONG, How.DOUBLE}:
             said.append("It has more than a press, so its press waits until it is clear which was meant.")
         return " ".join(said)
@@ -218,7 +218,7 @@ class ShortcutsPage(QWidget):
 
     def _find(self) -> None:
         self.finding = not self.finding
-        self._bridge.session.learn(self.finding)
+        self._bridge.controls.learn(self.finding)
         app = QApplication.instance()
         if app is not None:
             (app.installEventFilter if self.finding else app.removeEventFilter)(self)
@@ -342,7 +342,7 @@ class ShortcutsPage(QWidget):
             write_shortcuts(path, tuple({s.place: s for s in reversed(shortcuts)}.values()))
             return f"Wrote {len(shortcuts)} shortcuts to {path.name}."
 
-        self._bridge.session.workshop.write(work)
+        self._bridge.transfers.write(work)
 
     def _sheet(self) -> None:
         path, _ = QFileDialog.getSaveFileName(self, "Write the key sheet", "keys.pdf", "PDF (*.pdf)")
@@ -356,11 +356,11 @@ class ShortcutsPage(QWidget):
                 control_words(c) + ("" if h is How.PRESS else f" ({h})") + (f" [{x}]" if x else ""),
                 call_words(state, call),
             )
-            for c, x, h, call in self._bridge.session.shortcuts.controls()
+            for c, x, h, call in self._bridge.controls.shortcuts.controls()
             if call is not None
         ]
         title = state.show.title
-        self._bridge.session.workshop.write(lambda: write_sheet(path, title, rows))
+        self._bridge.transfers.write(lambda: write_sheet(path, title, rows))
 
 
 def _key(row: ROW) -> str:

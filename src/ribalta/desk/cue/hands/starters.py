@@ -49,7 +49,7 @@ class Starters(QWidget):
         self.list.clear()
         if found is None:
             return
-        state, known = self._bridge.state, self._bridge.session.shortcuts
+        state, known = self._bridge.state, self._bridge.controls.shortcuts
         for shortcut in found.shortcuts:
             assert shortcut.call is not None
             before = replaced(known, shortcut)

@@ -67,7 +67,7 @@ class BinPage(QWidget):
         self.list.setAccessibleName("The bin")
         self.list.setFont(look.font(15))
         self.list.currentRowChanged.connect(self._chosen)
-        self.list.dropped.connect(bridge.session.workshop.bring_in_media)
+        self.list.dropped.connect(bridge.transfers.bring_in_media)
         self.hint = label("Drop pictures, clips, a PDF or a folder of slides here.", soft=True, wrap=True)
         self.bring = button("Bring in …", self._bring)
         self.remove = button("Take out", lambda: self._ask("medium.remove"))
@@ -148,7 +148,7 @@ class BinPage(QWidget):
         self.name.show_text(medium.name if medium is not None else "", medium)
         self.place.setText(place_words(state, medium, self._bridge.now_s) if medium is not None else "")
         used = used_words(state.show, Kind.MEDIUM, self.medium_id or "")
-        trouble = self._bridge.session.troubles.get(self.medium_id or "", "")
+        trouble = self._bridge.media.troubles.get(self.medium_id or "", "")
         self.trouble.setText(" ".join(part for part in (trouble, used) if part))
         chosen = medium is not None and state.show.settings.card_id == medium.id
         self.card.setText("Is the holding card" if chosen else "Holding card")
@@ -160,4 +160,4 @@ class BinPage(QWidget):
     def _bring(self) -> None:
         paths, _ = QFileDialog.getOpenFileNames(self, "Bring into the bin", "", FILES)
         if paths:
-            self._bridge.session.workshop.bring_in_media([Path(path) for path in paths])
+            self._bridge.transfers.bring_in_media([Path(path) for path in paths])

@@ -51,7 +51,7 @@ class Canvas(QWidget):
         """What it shows from now on."""
         self.shot, self.dress = shot, dress
         if self._held is None:
-            self._bridge.session.preview(shot, dress)
+            self._bridge.media.preview(shot, dress)
 
     def area(self) -> QRectF:
         """16:9, whole, at the top."""
@@ -163,7 +163,7 @@ class Canvas(QWidget):
 
     def _show(self, held: Inset) -> None:
         self._held = held
-        self._bridge.session.preview(self.shot, self.dress.with_(f"inset{held.slot}", held))
+        self._bridge.media.preview(self.shot, self.dress.with_(f"inset{held.slot}", held))
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         self.update()

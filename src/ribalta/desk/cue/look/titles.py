@@ -156,7 +156,7 @@ class TitlesPage(QWidget):
             part.setEnabled(count > 0)
         self._fill_rows(title)
         wall_s = self._bridge.now_s + state.wall_offset_s
-        trouble = self._bridge.session.troubles.get(title.id)
+        trouble = self._bridge.media.troubles.get(title.id)
         says = SAYS[slot_state(state, f"title{title.layer}", title.id)]
         used = used_words(state.show, Kind.TITLE, title.id).rstrip(".")
         parts = [says.capitalize(), f"Changed {changed_words(title, wall_s)}", trouble or "", used]
@@ -241,9 +241,9 @@ class TitlesPage(QWidget):
         path, _ = QFileDialog.getOpenFileName(self, "A drawing for a title", "", "Drawings (*.svg *.png *.jpg)")
         if path:
             self.title_id = None
-            self._bridge.session.workshop.bring_in_title(Path(path))
+            self._bridge.transfers.bring_in_title(Path(path))
 
     def _bring_rows(self) -> None:
         path, _ = QFileDialog.getOpenFileName(self, "Rows for this title", "", "Tables (*.csv *.json)")
         if path and self.title_id is not None:
-            self._bridge.session.workshop.bring_in_rows(self.title_id, Path(path))
+            self._bridge.transfers.bring_in_rows(self.title_id, Path(path))

@@ -388,7 +388,7 @@ class PlaylistsPage(QWidget):
             write_table(path, show, playlist)
             return f"“{playlist.name}” is written to {path.name}."
 
-        self._bridge.session.workshop.write(work)
+        self._bridge.transfers.write(work)
 
     def _plan(self) -> None:
         if self.playlist is not None:

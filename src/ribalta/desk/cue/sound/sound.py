@@ -42,7 +42,7 @@ class Bar(LiveBar):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
-        heard = self._bridge.session.heard
+        heard = self._bridge.media.heard
         level = heard.levels.get(self._of, Level()) if self._of else heard.master
         live = not self._of or heard.gains.get(self._of, 0.0) > 0
         meter(painter, QRectF(0, 2, self.width() - 44, self.height() - 4), level, live, vertical=False)
@@ -97,7 +97,7 @@ class Line:
         )
 
     def refresh(self, mic: Microphone) -> None:
-        state, heard = self._bridge.state, self._bridge.session.heard
+        state, heard = self._bridge.state, self._bridge.media.heard
         strip = state.strip(mic.id)
         self.name.show_text(mic.name, mic)
         self.fader.blockSignals(True)
@@ -152,7 +152,7 @@ class SoundPage(QWidget):
         self.loudness = label("")
         self.loudness.setFont(look.font(20, look.BOLD))
         self.add = button("Add microphone", lambda: bridge.act("mic.add"))
-        inputs, outputs = bridge.session.workshop.sound_devices()
+        inputs, outputs = bridge.media.sound_devices()
         words = {"": "nowhere"} | {name: name for name in outputs}
         self.phones = Choice("Headphones", words, lambda value: bridge.act("sound.headphones", device=value))
         none = "" if outputs or inputs else "This machine has no sound devices: microphones come over the network."
@@ -189,7 +189,7 @@ class SoundPage(QWidget):
         if not self.master.isSliderDown():
             self.master.setValue(round(state.master_db * STEPS))
         self.master.blockSignals(False)
-        heard = self._bridge.session.heard
+        heard = self._bridge.media.heard
         held = f" · limiter {heard.reduced_db:.0f} dB" if heard.reduced_db > 0.5 else ""
         self.master_db.setText(fader_words(state.master_db))
         loud = "silent" if heard.loudness <= -69 else f"{heard.loudness:.0f} LUFS"

@@ -60,7 +60,7 @@ class VoiceBar(LiveBar):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        gate = self._bridge.session.heard.gates.get(self._of, GateView())
+        gate = self._bridge.media.heard.gates.get(self._of, GateView())
         bar = QRectF(0, 4, self.width() - 62, self.height() - 8)
         painter.fillRect(bar, look.INK)
 
@@ -253,7 +253,7 @@ class VoicesPage(QWidget):
         if self._followed is not None:
             self.log.fill(_rehearsed_rows(self._followed), None)
             return
-        took = [ran for ran in self._bridge.session.why.lines[-400:] if ran.cause.by is By.VOICE][-40:]
+        took = [ran for ran in self._bridge.history.lines[-400:] if ran.cause.by is By.VOICE][-40:]
         now_s = self._bridge.now_s
         rows = [Row(str(r.number), f"{_ago(now_s - r.at_s):>9}   {r.words}   because {r.cause.words}") for r in took]
         said = "Nothing yet. Switched on, it says here what it took and why."

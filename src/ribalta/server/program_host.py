@@ -1,0 +1,157 @@
+"""Program as the live state says: its pictures, what is laid over them, and its sound; and what desks see of them."""
+
+from collections.abc import Mapping
+
+from ribalta.core.engine.program.in_use import media_in_use
+from ribalta.core.engine.program.landing import landing_state
+from ribalta.core.engine.program.sounding import channels, fader_gain
+from ribalta.core.engine.state.live import LiveState, sources_of
+from ribalta.core.ports.messages import ClipKnown, Report, VoicesHeard
+from ribalta.core.ports.shots import Dress, LandingState, Shot
+from ribalta.core.show.document.scenes import Source
+from ribalta.media.library.bin import MediaBin
+from ribalta.media.program.composer import Plan
+from ribalta.media.program.mixer import SIZES, Mixer
+from ribalta.media.program.shapes import Pictures
+from ribalta.media.sound import devices_of_sound
+from ribalta.media.sound.sound import Heard, SoundDesk, SoundPlan
+from ribalta.server.camera_links import CameraLinks
+from ribalta.server.engine_host import EngineHost
+from ribalta.server.part import Part
+from ribalta.server.persistence import Safekeeping
+from ribalta.workers.crew import Crew
+
+SHOWN = (
+    *("show", "program", "next", "then", "held", "changing", "dress", "pending", "fading"),
+    *("dark", "card", "media", "strips", "master_db", "wall_offset_s"),
+)
+
+
+def plan_of(state: LiveState) -> Plan:
+    """What the mixer has to know of the live state."""
+    return Plan(
+        program=state.program,
+        dress=state.dress,
+        changing=state.changing,
+        next=state.next,
+        next_dress=state.dress_of(state.next) if state.next is not None else state.dress,
+        fading=state.fading,
+        dark=state.dark,
+        card=state.card,
+        spare=state.show.settings.cover_camera_id,
+        aux=state.show.outputs.aux,
+        titles={title.id: title for title in state.show.titles},
+    )
+
+
+def sound_plan_of(state: LiveState) -> SoundPlan:
+    gating = state.show.voice.gating
+    return SoundPlan(channels(state), fader_gain(state.master_db), state.show.sound.headphones, gating)
+
+
+class ProgramHost(Part):
+    """What is only where cameras are changes nothing of it."""
+
+    called = "program"
+
+    def __init__(self, host: EngineHost, links: CameraLinks, kept: Safekeeping, crew: Crew) -> None:
+        self._host, self._links, self._crew = host, links, crew
+        self._sources = links.sources
+        self._shown_parts: tuple[object, ...] = (None,) * len(SHOWN)
+        state = host.state
+        self.library = MediaBin(
+            kept.pictures.get,
+            state.wall_offset_s,
+            lambda medium_id, seconds: host.report(ClipKnown(medium_id, seconds)),
+            crew,
+        )
+        self.sound = SoundDesk(self.library.sound, lambda mic_ids: host.report(VoicesHeard(mic_ids)), crew)
+        self.mixer = Mixer(
+            self._sources,
+            self._reported,
+            bin_of_media=self.library,
+            size=SIZES[state.show.outputs.format],
+            crew=crew,
+            called=self._called,
+        )
+
+    def start(self) -> None:
+        self.library.start()
+        self.sound.start()
+        self.mixer.start()
+
+    def stop(self) -> None:
+        self.mixer.stop()
+        self.sound.stop()
+        self.library.stop()
+
+    def _reported(self, report: Report) -> None:
+        self._host.report(report)
+
+    def _called(self, camera_id: str) -> str:
+        """A camera in a sentence."""
+        camera = self._host.state.show.camera(camera_id)
+        return f"camera {camera.number} “{camera.name}”" if camera is not None else "a camera that was removed"
+
+    # What desks see and hear, from any thread
+
+    @property
+    def pictures(self) -> Pictures:
+        return self.mixer.pictures
+
+    @property
+    def heard(self) -> Heard:
+        """The sound as it is now."""
+        return self.sound.heard
+
+    @property
+    def troubles(self) -> Mapping[str, str]:
+        """What is wrong with titles and media, a sentence each, by id."""
+        return self.library.troubles
+
+    def show_at(self, sizes: Mapping[str, tuple[int, int]]) -> None:
+        """Which live pictures a desk shows, and how large; see `Mixer.show_at`."""
+        self.mixer.show_at(sizes)
+
+    def give_way(self) -> None:
+        """For whoever paints, between strokes: see `Mixer.give_way`."""
+        self.mixer.give_way()
+
+    def preview(self, shot: Shot | None, dress: Dress) -> None:
+        """What is shown in the place "preview", whatever is on air or next."""
+        state, stored = self._host.state, {}
+        sources = [s for layer in dress.layers for s in sources_of(layer)]
+        if shot is not None and shot.scene_id is not None:
+            sources.append(Source(camera_id=shot.camera_id or None, framing_id=shot.framing_id))
+        for source in sources:
+            framing = state.show.framing(source.framing_id or "")
+            if framing is None or framing.picture is None or state.show.camera(framing.camera_id) is None:
+                continue
+            part = Shot(framing.camera_id, framing.id)
+            if landing_state(state, part, self._host.clock.now_s()) is not LandingState.SET:
+                stored[framing.id] = framing.picture
+        self.mixer.preview(shot, dress, stored)
+
+    @staticmethod
+    def sound_devices() -> tuple[list[str], list[str]]:
+        """Names of inputs and outputs of this machine."""
+        return devices_of_sound.names(True), devices_of_sound.names(False)
+
+    # On the engine's thread
+
+    def follow(self, state: LiveState) -> None:
+        if self._links.sources is not self._sources:
+            self._sources = self._links.sources
+            self.mixer.follow_sources(self._sources)
+        parts = tuple(getattr(state, name) for name in SHOWN)
+        if all(now is before for now, before in zip(parts, self._shown_parts, strict=True)):
+            return
+        self._shown_parts = parts
+        guarded = self._crew.guarded
+        with guarded("what titles and media follow"):
+            self.library.wall_offset_s = state.wall_offset_s
+            self.library.follow(state.show, state.media, media_in_use(state))
+        with guarded("what program follows"):
+            self.mixer.follow(plan_of(state))
+        with guarded("what the sound follows"):
+            self.sound.follow(sound_plan_of(state))

@@ -1,0 +1,67 @@
+"""The open show as a file: saving it, what is unsaved, and what an earlier session left."""
+
+from pathlib import Path
+
+from ribalta.core.base.clock import Clock
+from ribalta.core.engine.loop import Engine
+from ribalta.core.ports.messages import Notice, ShowEdited
+from ribalta.core.show.files.recovery import Recovery
+from ribalta.server.engine_host import EngineHost
+from ribalta.server.foreign_show import ForeignShow
+from ribalta.server.inbox import Inbox
+from ribalta.server.persistence import Safekeeping
+
+
+class ShowFile:
+    """Any thread may ask; nothing of it waits."""
+
+    def __init__(self, host: EngineHost, kept: Safekeeping, inbox: Inbox, foreign: ForeignShow) -> None:
+        self._host, self._kept, self._inbox, self._foreign = host, kept, inbox, foreign
+        self._clock: Clock = host.clock
+
+    @property
+    def path(self) -> Path | None:
+        """None for a show without a file."""
+        return self._kept.path
+
+    @property
+    def unsaved(self) -> bool:
+        return self._host.state.edits != self._kept.saved_edits
+
+    def save(self, path: Path | None = None) -> None:
+        """Save in the background; a notice says how it went."""
+        self._kept.save(self._host.state, path)
+        self._foreign.saved(self._host.state.show)
+
+    def picture(self, name: str) -> bytes | None:
+        """JPEG bytes of a stored picture."""
+        return self._kept.pictures.get(name)
+
+    @property
+    def recovery(self) -> Recovery | None:
+        """What an earlier session left unsaved, until that has been answered."""
+        return self._kept.recovery
+
+    def answer_recovery(self, keep: bool) -> None:
+        """Take over what the last session left unsaved, or drop it."""
+        recovery, self._kept.recovery = self._kept.recovery, None
+        if recovery is not None:
+            self._inbox.put(lambda engine: self._answer(engine, recovery, keep))
+
+    def _answer(self, engine: Engine, recovery: Recovery, keep: bool) -> None:
+        if keep:
+            engine.take_over(self._kept.taken_back(recovery), self._clock.now_s())
+            self._inbox.say(ShowEdited("took back what was not saved"))
+            self._inbox.say(Notice("What was not saved last time is back. Save the show to keep it."))
+        else:
+            recovery.forget()
+            self._inbox.say(Notice("The unsaved changes of the last session were dropped."))
+
+    @property
+    def foreign_deeds(self) -> tuple[str, ...]:
+        """What a show from elsewhere would do beyond this machine, until that has been answered; a phrase each."""
+        return self._foreign.deeds
+
+    def answer_deeds(self, yes: bool) -> None:
+        """Let it do that from now on; or not, until it is opened again."""
+        self._foreign.answer(yes)
