@@ -51,7 +51,7 @@ def _ready(app: object, session: Session, window: Window, number: int) -> bool:
     press(window, str(number))
     for _ in range(400):
         _pump(app, 0.02)
-        shot = session.state.next
+        shot = session.state.program.next
         if shot is not None and set_at_s(session.state, shot) <= session.clock.now_s():
             return True
     return False

@@ -89,7 +89,7 @@ def run(takes: int, format: str = "720p25") -> dict[str, float | int | str]:
             limit_s = time.monotonic() + 6
             while time.monotonic() < limit_s:
                 _pump(app, 0.02)
-                shot = session.state.next
+                shot = session.state.program.next
                 if shot is not None and set_at_s(session.state, shot) <= session.clock.now_s():
                     break
             pressed_s = time.monotonic()

@@ -87,7 +87,7 @@ def run(takes: int) -> dict[str, float | int]:
         _pump(app, 5.0)
         delays_s = []
         for k in range(takes):
-            before, pressed_s = session.state.ran, session.clock.now_s()
+            before, pressed_s = session.state.run.count, session.clock.now_s()
             press(window, "[" if k % 2 else "]")
             _pump(app, 0.05)
             ran = next((r for r in session.history.lines if r.number > before and r.action == "slide"), None)
@@ -97,7 +97,7 @@ def run(takes: int) -> dict[str, float | int]:
         session.act("messages.listen", {"osc": True, "osc_port": port})
         _pump(app, 1.0)
         quiet = _frames(app, session, FLOOD_S)
-        before, start_s = session.state.ran, time.monotonic()
+        before, start_s = session.state.run.count, time.monotonic()
         command = [sys.executable, "-c", SENDER, str(port), str(PER_S), str(FLOOD_S)]
         with subprocess.Popen(command, stdout=subprocess.PIPE, text=True) as sender:
             flooded = _frames(app, session, FLOOD_S + 0.5)
@@ -105,7 +105,7 @@ def run(takes: int) -> dict[str, float | int]:
         taken_s, incoming = time.monotonic() - start_s, session.messages.station.incoming
         taken, dropped = incoming.taken, incoming.dropped
         window.close()
-        ran_count = session.state.ran - before
+        ran_count = session.state.run.count - before
     return {
         "keys": len(delays_s),
         "key_to_action_ms_p50": round(1000 * percentile(delays_s, 0.5), 2),

@@ -22,15 +22,15 @@ def _pick(session: Session, rng: random.Random) -> Framing:
 def _one(session: Session, framing: Framing, rng: random.Random) -> LandingRecord | None:
     camera = session.state.show.camera(framing.camera_id)
     assert camera is not None
-    before = len(session.state.records)
+    before = len(session.state.program.records)
     session.act("ready.framing", {"camera": camera.number, "letter": framing.letter})
     pause_s = rng.uniform(0, 1.5)
     wait_for(lambda: False, pause_s)
     session.act("take", {})
-    if not wait_for(lambda: len(session.state.records) > before, 20):
+    if not wait_for(lambda: len(session.state.program.records) > before, 20):
         session.act("take.let_go", {})
         return None
-    return session.state.records[-1]
+    return session.state.program.records[-1]
 
 
 def run(takes: int) -> dict[str, float | int]:
@@ -82,12 +82,12 @@ def run_scenes(takes: int) -> dict[str, float | int]:
         truths = {c.id: Truth(c.picture.name) for c in session.state.show.cameras}
         for k in range(takes):
             scene = session.state.show.scenes[rng.randrange(SCENES)]
-            before = len(session.state.records)
+            before = len(session.state.program.records)
             session.act("scene.ready", {"scene": scene.number})
             wait_for(lambda: False, rng.uniform(0, 1.5))
             session.act("take", {})
-            if wait_for(lambda n=before: len(session.state.records) > n, 20):  # type: ignore[misc]
-                record = session.state.records[-1]
+            if wait_for(lambda n=before: len(session.state.program.records) > n, 20):  # type: ignore[misc]
+                record = session.state.program.records[-1]
                 done, landed, held = done + 1, landed + record.landed, held + (record.held_s > 0)
                 for source in scene.sources:
                     camera, framing = session.state.show.camera(source.camera_id or ""), source.framing_id
@@ -97,7 +97,9 @@ def run_scenes(takes: int) -> dict[str, float | int]:
                     shown.append(offset_percent(truths[camera.id].aim(), aim.aim, camera.lens))
             session.act("ready.camera", {"camera": 5})
             session.act("take", {})
-            wait_for(lambda: session.state.program is not None and session.state.program.camera_id == "c5", 5)
+            wait_for(
+                lambda: session.state.program.on_air is not None and session.state.program.on_air.camera_id == "c5", 5
+            )
             if k % 20 == 19:
                 print(f"{k + 1} of {takes} takes", file=sys.stderr)
     return {

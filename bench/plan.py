@@ -86,7 +86,9 @@ def breaks(show: Show, asked: list[planner.Wish], plan: planner.Plan, rules: pla
     entries = tuple(Entry(item=item, amount=wish.length_s) for item, wish in rows)
     played = show.model_copy(update={"playlists": (Playlist(id="l1", name="Planned", entries=entries),)})
     rehearsal = Rehearsal(all_there(played), 0.0)
-    rehearsal.run(Call(action="playlist.start", arguments={"playlist": "l1"}), until=lambda s: s.playing is None)
+    rehearsal.run(
+        Call(action="playlist.start", arguments={"playlist": "l1"}), until=lambda s: s.automation.playlist is None
+    )
     records = rehearsal.records[1:]  # to the first one cameras have no time to travel
     late = sum(record.held_s > LATE_S or not record.landed for record in records)
     missing = max(0, len({(c.camera_id, c.framing_id) for c in plan.chosen}) - len(rehearsal.records))

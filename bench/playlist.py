@@ -40,10 +40,10 @@ def run(takes: int) -> dict[str, float | int]:
             for shot, error_s in _arrived(state, travels, now_s):
                 del shot
                 off_s.append(error_s)
-            if len(state.records) == seen:
+            if len(state.program.records) == seen:
                 continue
-            seen = len(state.records)
-            record = state.records[-1]
+            seen = len(state.program.records)
+            record = state.program.records[-1]
             framing = state.framing(record.shot)
             if framing is not None:
                 camera = state.camera(record.shot)
@@ -63,7 +63,7 @@ def run(takes: int) -> dict[str, float | int]:
                     just = live.goal_framing_id is not None and now_s - live.asked_s < 0.1
                     if just and play.shot is not None and play.shot.framing_id == live.goal_framing_id:
                         travels[travel.camera_id] = (play.shot, now_s + travel.set_s - travel.leaves_s)
-        records = session.state.records
+        records = session.state.program.records
         session.act("playlist.stop", {})
     shown = [r for r in records if r.shot.framing_id is not None]
     return {

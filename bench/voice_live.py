@@ -38,19 +38,19 @@ class _Watched:
 
 
 def _watch(session: Session, begun_s: float, seconds: float, pictures: Mapping[str, Truth]) -> _Watched:
-    watched = _Watched([(0.0, session.state.program)])
-    seen = len(session.state.records)
+    watched = _Watched([(0.0, session.state.program.on_air)])
+    seen = len(session.state.program.records)
     while time.monotonic() < begun_s + seconds:
         time.sleep(0.005)
         state = session.state
-        for record in state.records[seen:]:
+        for record in state.program.records[seen:]:
             watched.shots.append((record.at_s - begun_s, record.shot))
             framing = state.framing(record.shot)
             if framing is not None:
                 camera = state.camera(record.shot)
                 off = offset_percent(pictures[camera.id].aim(), framing.aim, camera.lens)
                 watched.moving += off > MOVING_PERCENT
-        seen = len(state.records)
+        seen = len(state.program.records)
     return watched
 
 

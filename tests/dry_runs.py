@@ -38,10 +38,10 @@ def framing_id(state: LiveState, camera: int, letter: str) -> str:
 
 def _played(stage: Stage, before: int) -> bool:
     """Is the macro over? A key that it waits for is pressed at once."""
-    waits = [s.waiting.kind for r in stage.state.runs for s in r.strands if s.waiting is not None]
+    waits = [s.waiting.kind for r in stage.state.automation.runs for s in r.strands if s.waiting is not None]
     if StepKind.UNTIL_KEY in waits:
         stage.act("macro.go_on")
-    return not stage.state.runs and stage.state.ran > before + 1
+    return not stage.state.automation.runs and stage.state.run.count > before + 1
 
 
 def _begin(stage: Stage) -> None:
@@ -54,7 +54,7 @@ def _begin(stage: Stage) -> None:
 
     def rests() -> bool:
         state = stage.state
-        return state.program.camera_id == "c5" and not state.fading and not state.dark.black
+        return state.program.on_air.camera_id == "c5" and not state.program.fading and not state.program.black.black
 
     stage.until(rests)
     goals = {c: framing_id(stage.state, int(c[1]), "Q") for c in CAMERAS}
@@ -70,7 +70,7 @@ def off_time(stage: Stage, macro: Macro) -> list[tuple[float, float]]:
     _begin(stage)
     call = Call(action="macro.run", arguments={"macro": macro.id})
     lines = [line for line in dry_run(stage.state, call, stage.now_s()) if line.action]
-    before = stage.state.ran
+    before = stage.state.run.count
     stage.act(call.action, **call.arguments)
     stage.until(lambda: _played(stage, before), 60)
     start_s = next(r for r in stage.why.lines if r.number == before + 1).at_s

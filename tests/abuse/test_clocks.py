@@ -23,19 +23,19 @@ def engine(at: str, local: float, utc_offset_s: float = HOUR) -> Engine:
 
 
 def count(one: Engine) -> int:
-    fared = one.state.fired.get("g1")
+    fared = one.state.automation.fired.get("g1")
     return fared.count if fared is not None else 0
 
 
 def fired_at(one: Engine) -> float:
-    return one.state.fired["g1"].last_s
+    return one.state.automation.fired["g1"].last_s
 
 
 @pytest.mark.parametrize("ahead_s", [-300.0, 300.0])
 def test_a_clock_that_is_set_moves_what_waits_on_it(ahead_s):
     one = engine("20:00", 19.5 * HOUR)
     one.advance(START + 60)
-    one.report(ClockSet(one.state.wall_offset_s + ahead_s, HOUR), START + 60)
+    one.report(ClockSet(one.state.wall_clock.offset_s + ahead_s, HOUR), START + 60)
     one.advance(START + HOUR)
     assert count(one) == 1
     assert fired_at(one) == pytest.approx(START + HOUR / 2 - ahead_s)
@@ -44,11 +44,11 @@ def test_a_clock_that_is_set_moves_what_waits_on_it(ahead_s):
 def test_a_machine_that_slept_is_on_time_and_makes_nothing_up():
     one = engine("20:00", 19.5 * HOUR)
     one.advance(START + 60)
-    one.report(ClockSet(one.state.wall_offset_s + 20 * 60, HOUR), START + 61)  # it slept for twenty minutes
+    one.report(ClockSet(one.state.wall_clock.offset_s + 20 * 60, HOUR), START + 61)  # it slept for twenty minutes
     one.advance(START + HOUR)
     assert (count(one), fired_at(one)) == (1, pytest.approx(START + 10 * 60))
     one = engine("20:00", 19.5 * HOUR)
-    one.report(ClockSet(one.state.wall_offset_s + 2 * HOUR, HOUR), START + 61)  # past it
+    one.report(ClockSet(one.state.wall_clock.offset_s + 2 * HOUR, HOUR), START + 61)  # past it
     one.advance(START + HOUR)
     assert count(one) == 0
     one.advance(START + 24 * HOUR)
@@ -59,7 +59,7 @@ def test_as_summer_time_ends_the_hour_that_comes_twice_counts_once():
     one = engine("02:30", 2.25 * HOUR, 2 * HOUR)
     one.advance(START + 0.5 * HOUR)
     assert count(one) == 1
-    one.report(ClockSet(one.state.wall_offset_s, HOUR), START + 0.75 * HOUR)  # 3:00 is 2:00 again
+    one.report(ClockSet(one.state.wall_clock.offset_s, HOUR), START + 0.75 * HOUR)  # 3:00 is 2:00 again
     one.advance(START + 3 * HOUR)
     assert count(one) == 1
     one.advance(START + 26 * HOUR)
@@ -70,7 +70,7 @@ def test_as_summer_time_begins_the_time_that_there_is_not_counts_as_come():
     one = engine("02:30", 1.5 * HOUR, HOUR)
     one.advance(START + HOUR / 2)
     assert count(one) == 0
-    one.report(ClockSet(one.state.wall_offset_s, 2 * HOUR), START + HOUR / 2)
+    one.report(ClockSet(one.state.wall_clock.offset_s, 2 * HOUR), START + HOUR / 2)
     one.advance(START + HOUR)
     assert (count(one), fired_at(one)) == (1, pytest.approx(START + HOUR / 2))
     one.advance(START + 25 * HOUR)

@@ -160,13 +160,13 @@ def test_two_hundred_takes_are_on_air_whatever_fails(monkeypatch, request, seed)
             engine.advance(now_s)
             outside.turn(engine.state, due, now_s, channels(engine.state))
             turns, due = turns + 1, []
-        number = chance.choice([n for n in (1, 2, 3, 4) if f"c{n}" != engine.state.program.camera_id])
+        number = chance.choice([n for n in (1, 2, 3, 4) if f"c{n}" != engine.state.program.on_air.camera_id])
         engine.act("ready.camera", {"camera": number}, now_s)
-        takes = engine.state.takes
+        takes = engine.state.program.takes
         engine.act("take", {}, now_s)
-        assert engine.state.takes > takes
-        assert engine.state.program.camera_id == f"c{number}", take
-        assert (engine.state.doing, engine.state.depth) == (0, 0)
+        assert engine.state.program.takes > takes
+        assert engine.state.program.on_air.camera_id == f"c{number}", take
+        assert (engine.state.run.id, engine.state.run.depth) == (0, 0)
         mixer.follow(plan_of(engine.state))
         mixer.round(take, 0.0)
         assert int(mixer.program[9, 9, 0]) == 50 * number, take
@@ -220,7 +220,7 @@ def test_what_always_fails_is_switched_off_and_told_once(monkeypatch, module):
                 engine.report(MessageCame("osc /go"), now_s)
                 engine.act("ready.camera", {"camera": 1 + k % 2}, now_s)
                 engine.act("take", {}, now_s)
-                assert engine.state.program.camera_id == f"c{1 + k % 2}", function
+                assert engine.state.program.on_air.camera_id == f"c{1 + k % 2}", function
             engine.advance(now_s + 1)
             told = Counter(e.sentence for e in engine.drain()[0] if isinstance(e, Notice) and "mistake" in e.sentence)
             if poison.raised:
@@ -237,7 +237,7 @@ def test_a_failed_input_leaves_everything_as_it_was(monkeypatch):
     engine.drain()
     before = engine.state
     ran = engine.act("test.fails", {}, 5.0)
-    assert engine.state.with_(ran=before.ran) == before
+    assert engine.state.with_run(count=before.run.count) == before
     assert "not done" in ran.refused
     said = [e for e in engine.drain()[0] if isinstance(e, Notice)]
     assert len(said) == 1
@@ -270,13 +270,13 @@ def test_what_asked_for_an_action_that_fails_is_switched_off_and_named(by):
     said = [e.sentence for e in engine.drain()[0] if isinstance(e, Notice)]
     name = {"macro": "Macro “Bad”", "trigger": "Trigger “Worse”", "playlist": "Playlist “Worst”"}[by]
     assert [s for s in said if s.startswith(name) and "mistake" in s], said
-    assert engine.state.runs == ()
-    assert engine.state.playing is None
-    assert engine.state.program.camera_id == "c3"
+    assert engine.state.automation.runs == ()
+    assert engine.state.automation.playlist is None
+    assert engine.state.program.on_air.camera_id == "c3"
     if by == "trigger":
-        assert engine.state.fired["g9"].broken
+        assert engine.state.automation.fired["g9"].broken
         engine.act("trigger.change", {"trigger": "g9", "enabled": True}, 9.0)
-        assert not engine.state.fired["g9"].broken
+        assert not engine.state.automation.fired["g9"].broken
 
 
 def test_a_deadline_that_cannot_even_be_asked_for_is_no_deadline(monkeypatch):
@@ -300,5 +300,5 @@ def test_an_outcome_that_is_none_is_a_mistake_too():
     engine.act("trim.drop", {}, 1.0)
     engine.act("ready.camera", {"camera": 2}, 2.0)
     engine.act("take", {}, 2.0)
-    assert engine.state.program.camera_id == "c2"
+    assert engine.state.program.on_air.camera_id == "c2"
     assert engine.state.voice.mode is VoiceMode.OFF

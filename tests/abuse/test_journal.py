@@ -281,8 +281,8 @@ def test_a_thinned_journal_shows_the_same_again_at_a_fraction_of_its_size(seed):
     thinned = [one for entry in hall.entries for one in thinner.passed(entry)]
     again = replayed(hall.opening, thinned)
     once = [(r.shot, r.landed) for r in hall.records]
-    assert [(r.shot, r.landed) for r in again.state.records] == once
-    assert max(abs(a.at_s - b.at_s) for a, b in zip(again.state.records, hall.records, strict=True)) < 0.12
+    assert [(r.shot, r.landed) for r in again.state.program.records] == once
+    assert max(abs(a.at_s - b.at_s) for a, b in zip(again.state.program.records, hall.records, strict=True)) < 0.12
     assert len(thinned) < len(hall.entries) / 4
     assert sum(len(line_of(one)) for one in thinned if "report" in one) < 90 * sum("report" in e for e in thinned)
 
@@ -314,11 +314,11 @@ def test_a_journal_of_before_has_names_in_its_reports_and_is_read_even_so():
 def test_an_opening_leads_back_to_how_the_show_stood():
     hall = played(3)
     state = state_of(json.loads(line_of(opening_of(hall.state, hall.clock.now_s()))))
-    assert (state.show, state.program, state.next, state.then) == (
+    assert (state.show, state.program.on_air, state.program.next, state.program.then) == (
         hall.state.show,
-        hall.state.program,
-        hall.state.next,
-        hall.state.then,
+        hall.state.program.on_air,
+        hall.state.program.next,
+        hall.state.program.then,
     )
     assert {i: live.aim for i, live in state.cameras.items()} == {i: v.aim for i, v in hall.state.cameras.items()}
     with pytest.raises(LocalFault, match="damaged where it begins"):

@@ -51,11 +51,11 @@ def web(station):  # noqa: F811
     ],
 )
 def test_what_a_browser_sends_from_another_site_does_nothing(web, headers):
-    before = web.desk.hall.state.takes
+    before = web.desk.hall.state.program.takes
     assert request(web.port, "POST", "/actions/take", "{}", **headers)[0] in (403, 421)
     assert request(web.port, "POST", "/messages/door", "", **headers)[0] in (403, 421)
     assert request(web.port, "GET", "/state", "", **headers)[0] in (403, 421)
-    assert (web.desk.hall.state.takes, web.desk.messages) == (before, [])
+    assert (web.desk.hall.state.program.takes, web.desk.messages) == (before, [])
 
 
 def test_an_image_in_a_page_sends_no_message_and_known_names_are_answered(web):

@@ -200,7 +200,7 @@ def test_a_message_of_a_left_trigger_names_the_camera_that_left():
         hall.act("take")
     sent = [dict(e.fields)["arguments"] for e in hall.events if type(e).__name__ == "Send"]
     assert sent == [("4",), ("2",)]
-    assert hall.state.about is None
+    assert hall.state.run.subject is None
 
 
 def test_a_take_that_waits_for_a_late_picture_says_so():
@@ -211,7 +211,7 @@ def test_a_take_that_waits_for_a_late_picture_says_so():
     hall.press("1", "W")
     hall.turn(0.2)
     hall.press("Space")
-    assert hall.state.held is not None
+    assert hall.state.program.held is not None
     assert "picture of camera 1 is late" in " ".join(hall.sentences[-2:])
 
 
@@ -221,5 +221,5 @@ def test_a_fixed_camera_that_is_taken_without_a_picture_is_not_told_as_missed():
     hall.act("take")
     hall.engine.report(PictureSeen("c4", False), hall.clock.now_s())
     hall.act("cover")
-    assert hall.state.program.camera_id == "c4"
+    assert hall.state.program.on_air.camera_id == "c4"
     assert hall.records[-1].landed

@@ -93,7 +93,7 @@ class Hall:
 
     @property
     def records(self) -> tuple[LandingRecord, ...]:
-        return self.state.records
+        return self.state.program.records
 
     @property
     def sentences(self) -> list[str]:

@@ -108,8 +108,8 @@ def test_faders_are_no_edits_but_are_saved_as_they_stand(hall):
     hall.act("mic.mute", mic=3, on=False)
     hall.act("mic.gain", mic=2, db=-60)
     hall.act("mic.solo", mic=2)
-    assert hall.state.undo == ()
-    assert hall.state.edits > 0
+    assert hall.state.edits.undo == ()
+    assert hall.state.edits.count > 0
     rows = {c.id: c for c in channels(hall.state)}
     assert rows["q1"].gain == pytest.approx(gain_of(-10))
     assert rows["q2"].own == 0

@@ -65,9 +65,9 @@ def test_the_first_cut_lands_and_what_is_stored_is_kept(open_desk, tmp_path):
     # 2 W readies; Space before it is set is held, and cuts when it is
     QTest.keyClick(desk.air, KEYS["2"])
     QTest.keyClick(desk.air, KEYS["W"])
-    desk.until(lambda: desk.state.next == Shot("c2", wanted.id))
+    desk.until(lambda: desk.state.program.next == Shot("c2", wanted.id))
     QTest.keyClick(desk.air, Qt.Key.Key_Space)
-    desk.until(lambda: desk.state.held is not None)
+    desk.until(lambda: desk.state.program.held is not None)
     shares = []
 
     def lights():
@@ -78,7 +78,7 @@ def test_the_first_cut_lands_and_what_is_stored_is_kept(open_desk, tmp_path):
     desk.until(lambda: lights().held)
     desk.until(lambda: lights().tally is footlights.Tally.ON_AIR)
     assert any(0.2 < share < 0.9 for share in shares)
-    record = desk.state.records[-1]
+    record = desk.state.program.records[-1]
     assert (record.landed, record.forced, record.framing_name) == (True, False, "Bram")
     assert record.held_s > 0.2
     assert record.error_percent < 1.0
@@ -86,7 +86,7 @@ def test_the_first_cut_lands_and_what_is_stored_is_kept(open_desk, tmp_path):
 
     # steer camera 3 on the Next picture, store it with Shift and a letter, go elsewhere and come back
     QTest.keyClick(desk.air, KEYS["3"])
-    desk.until(lambda: desk.state.next == Shot("c3") and is_set(desk, Shot("c3")))
+    desk.until(lambda: desk.state.program.next == Shot("c3") and is_set(desk, Shot("c3")))
     area = desk.air.next.picture_area()
     QTest.mouseClick(desk.air.next, Qt.MouseButton.LeftButton, pos=(area.topLeft() + QPointF(90, 120)).toPoint())
     before = desk.state.live("c3").aim
@@ -100,8 +100,8 @@ def test_the_first_cut_lands_and_what_is_stored_is_kept(open_desk, tmp_path):
     desk.until(lambda: is_set(desk, Shot("c3", framing_at(desk, 3, "W").id)))
     QTest.keyClick(desk.air, KEYS["G"])
     QTest.keyClick(desk.air, Qt.Key.Key_Space)
-    desk.until(lambda: desk.state.program == Shot("c3", stored.id))
-    assert desk.state.records[-1].landed
+    desk.until(lambda: desk.state.program.on_air == Shot("c3", stored.id))
+    assert desk.state.program.records[-1].landed
     assert offset_percent(desk.state.live("c3").aim, stored.aim, desk.state.show.camera("c3").lens) < 0.5
 
     # saved, closed and opened again, it is still there with its picture
@@ -159,7 +159,7 @@ def test_cameras_that_die_keep_their_picture_and_come_back_while_the_program_goe
         desk = open_desk(announcement=own.announcement)
         desk.until(desk.all_there)
         press(desk.window, "2")
-        desk.until(lambda: desk.state.next == Shot("c2"))
+        desk.until(lambda: desk.state.program.next == Shot("c2"))
         own.kill()
         desk.until(lambda: not desk.state.live("c2").answers and not desk.state.live("c5").picture)
         lights = footlights.of_camera(desk.state, "c2", desk.session.clock.now_s())
@@ -171,7 +171,7 @@ def test_cameras_that_die_keep_their_picture_and_come_back_while_the_program_goe
         desk.until(desk.all_there, 30)
         desk.until(lambda: is_set(desk, Shot("c2")))
         press(desk.window, "Space")
-        desk.until(lambda: desk.state.program == Shot("c2"))
+        desk.until(lambda: desk.state.program.on_air == Shot("c2"))
     finally:
         own.stop()
 
@@ -182,11 +182,11 @@ def test_hands_on_the_board_and_the_pictures(open_desk):
     board, view = desk.air.board, desk.air.next
     tile = board.area_of(Place(1, "E")).center().toPoint()
     QTest.mouseClick(board, Qt.MouseButton.LeftButton, pos=tile)
-    desk.until(lambda: desk.state.next == Shot("c1", framing_at(desk, 1, "E").id))
+    desk.until(lambda: desk.state.program.next == Shot("c1", framing_at(desk, 1, "E").id))
     other = board.area_of(Place(3, "W")).center().toPoint()
     QTest.mouseClick(board, Qt.MouseButton.RightButton, pos=other)
-    desk.until(lambda: desk.state.then == (Shot("c3", framing_at(desk, 3, "W").id),))
-    desk.until(lambda: is_set(desk, desk.state.next))
+    desk.until(lambda: desk.state.program.then == (Shot("c3", framing_at(desk, 3, "W").id),))
+    desk.until(lambda: is_set(desk, desk.state.program.next))
 
     # a box with Shift, a drag, and the wheel's keys all trim the camera of Next
     area = view.picture_area()
@@ -207,7 +207,7 @@ def test_hands_on_the_board_and_the_pictures(open_desk):
     assert desk.state.live("c1").trim.pan_deg != 0
 
     # a long press stores over, and Ctrl+Z takes it back; a protected framing refuses
-    desk.until(lambda: is_set(desk, desk.state.next))
+    desk.until(lambda: is_set(desk, desk.state.program.next))
     before = framing_at(desk, 1, "E")
     QTest.mousePress(board, Qt.MouseButton.LeftButton, pos=tile)
     desk.until(lambda: framing_at(desk, 1, "E") != before)
@@ -223,7 +223,7 @@ def test_a_name_is_typed_in_place_and_no_show_key_fires_meanwhile(open_desk):
     desk = open_desk()
     desk.until(desk.all_there)
     press(desk.window, "3")
-    desk.until(lambda: desk.state.row == "c3")
+    desk.until(lambda: desk.state.desk.row == "c3")
     press(desk.window, "R")
     press(desk.window, "N")
     field = desk.air.name_field
@@ -231,7 +231,7 @@ def test_a_name_is_typed_in_place_and_no_show_key_fires_meanwhile(open_desk):
     QTest.keyClicks(field, "Jory at work 2 W")
     QTest.keyClick(field, Qt.Key.Key_Return)
     desk.until(lambda: framing_at(desk, 3, "R").name == "Jory at work 2 W")
-    assert desk.state.next == Shot("c3", framing_at(desk, 3, "R").id)
+    assert desk.state.program.next == Shot("c3", framing_at(desk, 3, "R").id)
     assert not field.isVisible()
     assert desk.window.focusWidget() is not field
     press(desk.window, "P")

@@ -130,7 +130,7 @@ def test_keeping_the_keys_down_on_a_free_letter_stores_once(window, hall):
     QTest.keyPress(window.air, Qt.Key.Key_G, Qt.KeyboardModifier.ShiftModifier)
     assert hall.state.show.framing_at("c2", 9) is not None
     assert not window.air._hold_timer.isActive()
-    assert len(hall.state.undo) == 1
+    assert len(hall.state.edits.undo) == 1
 
 
 def test_a_held_digit_readies_once_and_a_held_arrow_trims_on(window, hall):
@@ -148,7 +148,7 @@ def test_a_held_digit_readies_once_and_a_held_arrow_trims_on(window, hall):
 def test_tab_is_the_cover_shot_and_never_moves_the_focus(window, hall):
     hall.press("1", "Q", "Space", "Space")
     QTest.keyClick(window.air, Qt.Key.Key_Tab)
-    assert hall.state.program == Shot("c4")
+    assert hall.state.program.on_air == Shot("c4")
     assert window.air.hasFocus() or window.focusWidget() in (None, window.air)
 
 
@@ -167,13 +167,13 @@ def test_escape_in_a_name_keeps_the_old_one_and_is_not_a_show_key(window, hall):
 def test_pages_turn_and_the_letters_mean_the_page_that_is_shown(window, hall):
     press(window, "2")
     press(window, "PgDown")
-    assert hall.state.page == 1
+    assert hall.state.desk.page == 1
     QTest.keyPress(window.air, Qt.Key.Key_A, Qt.KeyboardModifier.ShiftModifier)
     QTest.keyRelease(window.air, Qt.Key.Key_A, Qt.KeyboardModifier.ShiftModifier)
     assert hall.state.show.framing_at("c2", 15).name == "View A"
     press(window, "PgUp")
     press(window, "PgUp")
-    assert hall.state.page == 0
+    assert hall.state.desk.page == 0
 
 
 # Steering
@@ -431,7 +431,7 @@ def test_a_row_is_painted_anew_when_something_in_it_changes_and_only_then(window
     hall.press("1", "W")
     board.refresh()
     assert painted == [1]
-    assert tiles == [hall.state.framing(hall.state.next).name]
+    assert tiles == [hall.state.framing(hall.state.program.next).name]
 
 
 def test_the_key_page_has_every_key_and_no_gap_in_its_words():

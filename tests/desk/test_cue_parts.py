@@ -102,22 +102,22 @@ def test_the_side_column_puts_on_and_off_now_or_with_the_next_take(window, hall)
     assert cell(window, "Potter").note == "not today's"
     assert cell(window, "Start").note != "not today's"
     click(window, "Potter")
-    assert (hall.state.dress.on("title1"), cell(window, "Potter").state) == ("t1", "on")
+    assert (hall.state.program.overlays.on("title1"), cell(window, "Potter").state) == ("t1", "on")
     hall.press("1", "Q")
     click(window, "camera 4", RIGHT)
     assert cell(window, "camera 4").state == "next"
-    assert hall.state.dress.on("inset1") is None
+    assert hall.state.program.overlays.on("inset1") is None
     click(window, "Potter", RIGHT)
     assert cell(window, "Potter").state == "goes"
     hall.turn(5)
     hall.press("Space")
-    assert set(hall.state.dress.worn) == {"inset1"}
+    assert set(hall.state.program.overlays.worn) == {"inset1"}
     click(window, "Clear")
-    assert hall.state.dress.worn == {}
+    assert hall.state.program.overlays.worn == {}
     click(window, "Black")
     click(window, "Card")
-    assert hall.state.dark.black
-    assert hall.state.card
+    assert hall.state.program.black.black
+    assert hall.state.program.card
     window.grab()
 
 
@@ -144,9 +144,9 @@ def test_the_row_of_scenes_is_pressed_named_renamed_and_stored_over(window, hall
     board = window.air.board
     at = board.area_of(Place(SCENES, "Q")).center().toPoint()
     QTest.mouseClick(board, LEFT, pos=at)
-    assert hall.state.next.scene_id == "s1"
+    assert hall.state.program.next.scene_id == "s1"
     QTest.mouseClick(board, RIGHT, pos=at)
-    assert [s.scene_id for s in hall.state.then] == ["s1"]
+    assert [s.scene_id for s in hall.state.program.then] == ["s1"]
     hall.press("Backspace")
     QTest.mouseDClick(board, LEFT, pos=at)
     type_in(window.air.name_field, "Both of them")
@@ -166,8 +166,8 @@ def test_the_row_of_scenes_is_pressed_named_renamed_and_stored_over(window, hall
 def test_next_says_how_enter_will_take_it_and_when_that_is_not_the_normal_way(window, hall):
     hall.press("1", "Q", "C")
     window.air.next.grab()
-    assert hall.state.transition.kind is TransitionKind.WIPE
-    assert hall.state.transition != hall.state.show.settings.normal
+    assert hall.state.program.transition.kind is TransitionKind.WIPE
+    assert hall.state.program.transition != hall.state.show.settings.normal
     assert Transition(kind=TransitionKind.DIP, frames=50).words == "Dip through black, 2.0 s"
 
 
@@ -224,12 +224,12 @@ def test_a_scene_is_made_on_the_canvas_and_in_the_form(window, hall):
     page.sound.click()
     scene = hall.state.show.scene("s1")
     assert (scene.name, scene.title_ids[0], scene.base.framing_id) == ("Three", "t1", "f11")
-    assert scene.transition == hall.state.transition
+    assert scene.transition == hall.state.program.transition
     assert scene.open_mics == ("q1", "q2")
     choose(page.source, "")
     assert [i.slot for i in hall.state.show.scene("s1").insets] == [2]
     page.ready.click()
-    assert hall.state.next.scene_id == "s1"
+    assert hall.state.program.next.scene_id == "s1"
     page.remove.click()
     assert "readied as Next" in hall.sentences[-1]
     page.store.click()
@@ -269,7 +269,7 @@ def test_titles_are_typed_gone_through_and_put_on(window, hall, monkeypatch):
     assert hall.state.show.titled("t1").row == 0
     choose(page.moves, "slide")
     page.on.click()
-    assert hall.state.dress.on("title1") == "t1"
+    assert hall.state.program.overlays.on("title1") == "t1"
     page.remove.click()
     assert "on air" in hall.sentences[-1]
     choose_row = next(k for k in range(page.list.count()) if "Start" in page.list.item(k).text())
@@ -277,7 +277,7 @@ def test_titles_are_typed_gone_through_and_put_on(window, hall, monkeypatch):
     assert page.minutes.isVisible()
     type_in(page.minutes, "2")
     assert hall.state.show.titled("t2").counts_to_s == pytest.approx(
-        hall.clock.now_s() + hall.state.wall_offset_s + 120
+        hall.clock.now_s() + hall.state.wall_clock.offset_s + 120
     )
     page.drawing.show_value("scoreboard")
     page.add.click()
@@ -302,7 +302,7 @@ def test_the_bin_takes_what_is_dropped_and_turns_slides(window, hall):
     page.after.click()
     assert "at its last slide" in hall.sentences[-1]
     page.ready.click()
-    assert hall.state.next == Shot("", None, "b1")
+    assert hall.state.program.next == Shot("", None, "b1")
     page.card.click()
     assert hall.state.show.settings.card_id == "b1"
     type_in(page.name, "Rounds")
@@ -342,7 +342,7 @@ def test_faders_show_what_is_and_ask_for_what_is_wanted(window, hall):
     assert hall.state.strip("q2").muted
     assert hall.state.strip("q2").solo
     page.master.setValue(-12)
-    assert hall.state.master_db == -6
+    assert hall.state.sound.master_db == -6
     page.add.click()
     refresh(window)
     assert len(page.lines) == 3
@@ -411,7 +411,7 @@ def test_the_transition_is_set_up_in_cue_and_moved_by_hand_over_next(window, hal
     type_in(page.seconds, "2")
     type_in(page.softness, "30")
     page.backwards.click()
-    made = hall.state.transition
+    made = hall.state.program.transition
     assert (made.shape, made.frames, made.softness, made.backwards) == ("clock", 50, 0.3, True)
     refresh(window)
     window.grab()
@@ -423,7 +423,7 @@ def test_the_transition_is_set_up_in_cue_and_moved_by_hand_over_next(window, hal
     window.grab()
     type_in(page.colour, "#336699")
     page.back.click()
-    assert hall.state.transition == made
+    assert hall.state.program.transition == made
     window.show_view("Air")
     hall.press("1", "Q")
     hall.turn(5)
@@ -432,5 +432,5 @@ def test_the_transition_is_set_up_in_cue_and_moved_by_hand_over_next(window, hal
         Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False,
     )  # fmt: skip
     QApplication.sendEvent(window.air.next, steps)
-    assert hall.state.changing.share == pytest.approx(0.2)
+    assert hall.state.program.in_transition.share == pytest.approx(0.2)
     assert hall.state.on_air("c1")

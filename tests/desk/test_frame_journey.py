@@ -43,7 +43,7 @@ class OneCamera:
 
     def choose(self) -> None:
         QTest.keyClick(self.frame, DIGITS[self.number])
-        self.desk.until(lambda: self.frame.monitor.camera_id == self.id and self.desk.state.row == self.id)
+        self.desk.until(lambda: self.frame.monitor.camera_id == self.id and self.desk.state.desk.row == self.id)
 
     def press(self, key_: Qt.Key, modifiers: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier) -> None:
         self.choose()

@@ -67,7 +67,7 @@ def test_a_digit_chooses_the_camera_and_a_letter_sends_it_without_readying(windo
     assert window.frame.monitor.camera_id == "c2"
     QTest.keyClick(window.frame, Qt.Key.Key_W)
     assert hall.cameras["c2"].goal == hall.state.show.framing("f7").aim
-    assert hall.state.next is None
+    assert hall.state.program.next is None
     QTest.keyClick(window.frame, Qt.Key.Key_R)
     assert "nothing on R" in hall.sentences[-1]
     QTest.keyClick(window.frame, Qt.Key.Key_S, CONTROL)  # saves, and sends no camera to S
@@ -264,7 +264,7 @@ def test_a_camera_on_air_moves_in_frame_only_with_ctrl(window, hall):
     assert isinstance(hall.cameras["c1"].asked[-1], GlideTo)
     QTest.keyClick(window.frame, Qt.Key.Key_E)
     assert "on air, so it stays" in hall.sentences[-1]
-    assert hall.state.then == ()
+    assert hall.state.program.then == ()
     QTest.keyClick(window.frame, Qt.Key.Key_E, CONTROL | SHIFT)
     assert hall.cameras["c1"].asked[-1].seconds == hall.state.show.settings.live_move_s
 

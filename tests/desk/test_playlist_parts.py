@@ -90,7 +90,7 @@ def test_a_playlist_is_made_changed_and_run(window, hall):
     assert refreshed(lists).pause.text() == "Go on"
     lists.skip.click()
     lists.stop.click()
-    assert hall.state.playing is None
+    assert hall.state.automation.playlist is None
     choose(refreshed(lists).form.unit, str(Unit.UNTIL_CLOSED))
     assert hall.state.show.playlists[0].entries[0].mic is not None
     lists.remove.click()
@@ -165,7 +165,7 @@ def test_then_says_what_plays_what_is_left_and_what_will_be_late(window, hall):
     assert playlist_words(hall.state, hall.clock.now_s()) == "▶ Round: aside, Ctrl+F6 rejoins"
     QTest.keyClick(window.air, Qt.Key.Key_F6, Qt.KeyboardModifier.ControlModifier)
     hall.turn(1)
-    assert hall.state.playing.aside_s is None
+    assert hall.state.automation.playlist.aside_s is None
     hall.act("playlist.hold")
     assert playlist_words(hall.state, hall.clock.now_s()).endswith("held")
     assert Entry(kind=EntryKind.KEY).amount == 6.0
@@ -203,19 +203,19 @@ def test_who_is_to_be_seen_is_chosen_on_the_plan_and_cut_in_two_presses(window, 
     hall.engine.state = hall.state.with_show(changed)
     at = chooser.to_px().map(QPointF(2, 5)).toPoint()
     QTest.mouseClick(chooser, LEFT, pos=at)
-    assert hall.state.next.framing_id == F["1W"]
+    assert hall.state.program.next.framing_id == F["1W"]
     chooser.grab()
     hall.turn(3)
     QTest.mouseClick(chooser, LEFT, pos=at)
-    assert hall.state.program.framing_id == F["1W"]
+    assert hall.state.program.on_air.framing_id == F["1W"]
     QTest.mouseClick(chooser, Qt.MouseButton.RightButton, pos=at)
-    assert hall.state.next.framing_id == F["2W"]
+    assert hall.state.program.next.framing_id == F["2W"]
     QTest.mouseClick(chooser, LEFT, pos=chooser.row_area(0).center().toPoint())
     hall.turn(3)
     chooser.grab()
     QTest.mouseClick(chooser, LEFT, pos=chooser.row_area(0).center().toPoint())
-    assert hall.state.program.framing_id == F["2W"]
+    assert hall.state.program.on_air.framing_id == F["2W"]
     QTest.keyClick(window.air, Qt.Key.Key_2, Qt.KeyboardModifier.KeypadModifier)
-    assert hall.state.next.framing_id == F["3W"]
+    assert hall.state.program.next.framing_id == F["3W"]
     QTest.keyClick(window.air, Qt.Key.Key_M)
     assert not chooser.isVisible()

@@ -34,16 +34,16 @@ def test_a_macro_is_recorded_retimed_bound_to_a_key_run_and_stopped(open_desk):
 
     # record six actions
     QTest.keyClick(desk.air, Qt.Key.Key_F8)
-    desk.until(lambda: desk.state.tape is not None)
+    desk.until(lambda: desk.state.automation.recording is not None)
     keys(desk, "2", "W")
     desk.until(lambda: is_set(desk, "c2"))
     keys(desk, "Space")
-    desk.until(lambda: desk.state.program.camera_id == "c2")
+    desk.until(lambda: desk.state.program.on_air.camera_id == "c2")
     keys(desk, "3", "E")
     keys(desk, "B")
-    desk.until(lambda: desk.state.dark.black and len(desk.state.tape.calls) == 6)
+    desk.until(lambda: desk.state.program.black.black and len(desk.state.automation.recording.calls) == 6)
     QTest.keyClick(desk.air, Qt.Key.Key_F8)
-    desk.until(lambda: desk.state.tape is None and len(desk.state.show.macros) == 6)
+    desk.until(lambda: desk.state.automation.recording is None and len(desk.state.show.macros) == 6)
     macro = desk.state.show.macros[-1]
     assert [s.call.action for s in macro.steps if s.kind is StepKind.DO] == [
         *("ready.camera", "ready.framing", "take", "ready.camera", "ready.framing", "black")
@@ -79,27 +79,27 @@ def test_a_macro_is_recorded_retimed_bound_to_a_key_run_and_stopped(open_desk):
     # run it by that key; then once more, and stop it in the middle
     window.show_view("Air")
     keys(desk, "B", "4", "W")
-    desk.until(lambda: not desk.state.dark.black and is_set(desk, "c4"))
+    desk.until(lambda: not desk.state.program.black.black and is_set(desk, "c4"))
     keys(desk, "Space")
-    desk.until(lambda: desk.state.program.camera_id == "c4")
-    before = len(desk.state.records)
+    desk.until(lambda: desk.state.program.on_air.camera_id == "c4")
+    before = len(desk.state.program.records)
     QTest.keyClick(desk.air, Qt.Key.Key_Semicolon)
-    desk.until(lambda: desk.state.runs)
-    desk.until(lambda: not desk.state.runs and desk.state.dark.black)
-    taken = desk.state.records[before:]
+    desk.until(lambda: desk.state.automation.runs)
+    desk.until(lambda: not desk.state.automation.runs and desk.state.program.black.black)
+    taken = desk.state.program.records[before:]
     assert [(r.shot.camera_id, r.landed) for r in taken] == [("c2", True)]
     assert desk.session.history.chain(taken[0].ran)[0].cause.by is By.KEY
     QTest.keyClick(desk.air, Qt.Key.Key_Semicolon)
-    desk.until(lambda: desk.state.runs)
+    desk.until(lambda: desk.state.automation.runs)
     window.show_view("Cue")
     window.cue.show_page("Macros")
     desk.until(lambda: refreshed(macros).stop.isEnabled())  # noqa: PLW0108
     macros.stop.click()
-    desk.until(lambda: not desk.state.runs)
-    ran = desk.state.ran
+    desk.until(lambda: not desk.state.automation.runs)
+    ran = desk.state.run.count
     loops = iter(range(30))
     desk.until(lambda: next(loops, None) is None)
-    assert desk.state.ran == ran
+    assert desk.state.run.count == ran
 
 
 def test_a_scene_trigger_sends_two_cameras_each_time(open_desk):
@@ -112,7 +112,11 @@ def test_a_scene_trigger_sends_two_cameras_each_time(open_desk):
             desk.session.act("framing.restore", {"camera": camera, "letter": letter})
         desk.until(lambda: all(desk.state.live(c).goal_framing_id != g for c, g in goals.items()))
         keys(desk, "0", "W")
-        desk.until(lambda count=count: desk.state.fired.get(trigger.id) and desk.state.fired[trigger.id].count == count)
+        desk.until(
+            lambda count=count: (
+                desk.state.automation.fired.get(trigger.id) and desk.state.automation.fired[trigger.id].count == count
+            )
+        )
         desk.until(lambda: all(desk.state.live(c).goal_framing_id == g for c, g in goals.items()))
     desk.until(lambda: is_set(desk, "c4"))
 
@@ -129,7 +133,9 @@ def test_a_midi_note_and_an_osc_message_each_recall_a_framing(standins, open_des
     desk.until(desk.all_there)
     desk.until(lambda: bool(ports.opened))
     ports.opened[0][1].heard(mido.Message("note_on", note=60, velocity=100))
-    desk.until(lambda: desk.state.next is not None and desk.state.next.framing_id == framing(desk, 2, "W"))
+    desk.until(
+        lambda: desk.state.program.next is not None and desk.state.program.next.framing_id == framing(desk, 2, "W")
+    )
     ports.opened[0][1].heard(mido.Message("note_off", note=60))
 
     # switched on in Cue
@@ -143,12 +149,12 @@ def test_a_midi_note_and_an_osc_message_each_recall_a_framing(standins, open_des
     client = SimpleUDPClient("127.0.0.1", port)
     client.send_message("/ribalta/ready/framing", [3, "E"])
     client._sock.close()
-    desk.until(lambda: desk.state.next.framing_id == framing(desk, 3, "E"))
+    desk.until(lambda: desk.state.program.next.framing_id == framing(desk, 3, "E"))
     desk.until(lambda: is_set(desk, "c3"))
 
     # and the stand-ins' own partner, with its own OSC
     standins.send(wire="osc", host="127.0.0.1", port=port, address="/ribalta/ready/framing", arguments=[1, "E"])
-    desk.until(lambda: desk.state.next.framing_id == framing(desk, 1, "E"))
+    desk.until(lambda: desk.state.program.next.framing_id == framing(desk, 1, "E"))
     cause = desk.session.history.lines[-1].cause
     assert cause.by is By.OSC
 
@@ -161,13 +167,13 @@ def test_one_press_cuts_here_and_at_the_partner_within_a_frame(open_desk, standi
         late = []
         for camera in ("1", "2", "3"):
             keys(desk, camera)
-            desk.until(lambda: desk.state.next is not None and is_set(desk, desk.state.next.camera_id))
+            desk.until(lambda: desk.state.program.next is not None and is_set(desk, desk.state.program.next.camera_id))
             heard = len(standins.heard())
             keys(desk, "Space")
             desk.until(lambda heard=heard: len(standins.heard()) > heard)
             said = standins.heard()[-1]
             assert said["words"].startswith(f"osc /hall/on_air {camera} ")
-            late.append(said["at_s"] - desk.state.records[-1].at_s)
+            late.append(said["at_s"] - desk.state.program.records[-1].at_s)
         return late
 
     late = steady(measured, lambda late: sorted(late)[1] < FRAME_S)

@@ -112,7 +112,7 @@ def test_a_macro_is_made_step_by_step_and_shows_where_it_is(window, hall):
     macros.pause.click()
     assert refreshed(macros).pause.text() == "Go on"
     macros.stop.click()
-    assert not hall.state.runs
+    assert not hall.state.automation.runs
     window.show_view("Air")
     hall.act("macro.run", macro=macro.id)
     window.air.then.grab()
@@ -158,8 +158,8 @@ def test_a_dry_run_is_listed_and_touches_nothing(window, hall):
     assert said[0].startswith("Dry run:")
     assert "1 of 1 cuts would land" in said[0]
     assert said[-1].endswith("lands")
-    assert hall.state.next is before.next
-    assert not hall.state.runs
+    assert hall.state.program.next is before.program.next
+    assert not hall.state.automation.runs
 
 
 def test_f8_records_in_any_view_and_the_top_line_says_so(window, hall):
@@ -218,7 +218,7 @@ def test_a_trigger_is_made_tried_and_tells_how_it_fared(window, hall):
         refreshed(triggers)
     assert hall.state.show.trigger(trigger.id).when.message == "osc /go"
     hall.engine.report(MessageCame("osc /go"), hall.clock.now_s())
-    assert hall.state.fired[trigger.id].count == 2
+    assert hall.state.automation.fired[trigger.id].count == 2
     type_in(triggers.time, "half past")
     triggers.remove.click()
     assert not hall.state.show.triggers
@@ -235,16 +235,16 @@ def test_a_key_is_found_by_pressing_and_bound(window, hall):
     assert hall.state.show.shortcuts[0].call.follows == "item"
     window.show_view("Air")
     press(window, "J")
-    assert hall.state.next.framing_id == "f7"
+    assert hall.state.program.next.framing_id == "f7"
     window.show_view("Cue")
     refreshed(shortcuts).press.click()
     QTest.keyClick(window, Qt.Key.Key_Space)  # it does not cut here
-    assert hall.state.program.camera_id == "c4"
+    assert hall.state.program.on_air.camera_id == "c4"
     assert shortcuts.chosen == ("key Space", "", How.PRESS, GIVEN)
     shortcuts.silence.click()
     window.show_view("Air")
     press(window, "Space")
-    assert hall.state.program.camera_id == "c4"
+    assert hall.state.program.on_air.camera_id == "c4"
     window.show_view("Cue")
     assert "In place of the default: Cut to Next." in refreshed(shortcuts).note.text()
     shortcuts.remove.click()
@@ -252,7 +252,7 @@ def test_a_key_is_found_by_pressing_and_bound(window, hall):
     choose(shortcuts.how, "long press")
     choose(refreshed(shortcuts).owner, "desk")
     type_in(refreshed(shortcuts).layer, "Talk")
-    assert [s.place for s in hall.state.desk_shortcuts] == [("key J", How.LONG, "Talk")]
+    assert [s.place for s in hall.state.desk.shortcuts] == [("key J", How.LONG, "Talk")]
     assert not hall.state.show.shortcuts
 
 
@@ -261,13 +261,13 @@ def test_while_a_text_field_has_the_focus_no_key_of_the_show_fires(window, hall)
     press(window, "F5", window)
     window.finder.run_something()
     QTest.keyClicks(window.finder.field, "bh2w")
-    assert not hall.state.dark.black
-    assert not hall.state.card
-    assert hall.state.next is None
+    assert not hall.state.program.black.black
+    assert not hall.state.program.card
+    assert hall.state.program.next is None
     QTest.keyClick(window.finder.field, Qt.Key.Key_Escape)
     assert QApplication.focusWidget() is not window.finder.field
     press(window, "B")
-    assert hall.state.dark.black
+    assert hall.state.program.black.black
 
 
 def test_any_default_key_can_be_something_else_even_the_desks_own(window, hall):
@@ -276,8 +276,8 @@ def test_any_default_key_can_be_something_else_even_the_desks_own(window, hall):
     window.show_view("Air")
     press(window, "L")
     press(window, "F1")
-    assert hall.state.dark.black
-    assert hall.state.card
+    assert hall.state.program.black.black
+    assert hall.state.program.card
     assert not window.air.key_page.isVisible()
 
 
@@ -285,10 +285,10 @@ def test_the_palette_finds_by_any_words_and_does_it(window, hall):
     window.show_view("Air")
     QTest.keyClick(window.air, Qt.Key.Key_F5)
     find(window, "2w ready")
-    assert hall.state.next.framing_id == "f7"
+    assert hall.state.program.next.framing_id == "f7"
     window.finder.run_something()
     find(window, "fade bl")
-    assert hall.state.dark.black
+    assert hall.state.program.black.black
     window.finder.run_something()
     window.finder.field.setText("zzz")
     assert "Nothing is called that" in window.finder.list.item(0).text()
@@ -320,11 +320,11 @@ def test_pads_are_made_pressed_kept_down_and_show_tally(window, hall):
     assert pane.isVisible()
     at = pane.grid.area_of(0).center().toPoint()
     QTest.mouseClick(pane.grid, LEFT, pos=at)
-    assert hall.state.next.framing_id == "f7"
+    assert hall.state.program.next.framing_id == "f7"
     QTest.mousePress(pane.grid, LEFT, pos=at)
     pane.grid._long()
     QTest.mouseRelease(pane.grid, LEFT, pos=at)
-    assert hall.state.dark.black
+    assert hall.state.program.black.black
     assert window.bridge.history.lines[-1].cause.by is By.PAD
     hall.turn(3)
     hall.act("take")

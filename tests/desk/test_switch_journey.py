@@ -39,7 +39,7 @@ def test_a_scene_a_title_slides_a_recording_and_clearing(open_desk, tmp_path):
 
     # build a scene in Cue: camera 2 on R, camera 3 in an inset, the potter's name below
     keys(desk, "2", "R", "Space")
-    desk.until(lambda: desk.state.program is not None and desk.state.program.camera_id == "c2")
+    desk.until(lambda: desk.state.program.on_air is not None and desk.state.program.on_air.camera_id == "c2")
     window.show_view("Cue")
     cue.scenes.store.click()
     desk.until(lambda: cue.scenes.scene is not None and cue.scenes.scene.id not in ("s1", "s2", "s3"))
@@ -58,15 +58,17 @@ def test_a_scene_a_title_slides_a_recording_and_clearing(open_desk, tmp_path):
     desk.until(lambda: desk.state.show.titled("t1").values["name"] == "Suri O")
     window.show_view("Air")
     keys(desk, "4", "W", "Space")
-    desk.until(lambda: desk.state.program.camera_id == "c4")
+    desk.until(lambda: desk.state.program.on_air.camera_id == "c4")
     keys(desk, "0", "QWERTASDFG"[scene.number - 1])
-    desk.until(lambda: desk.state.next is not None and desk.state.next.scene_id == scene.id)
-    desk.until(lambda: landing_state(desk.state, desk.state.next, desk.session.clock.now_s()) is LandingState.SET)
+    desk.until(lambda: desk.state.program.next is not None and desk.state.program.next.scene_id == scene.id)
+    desk.until(
+        lambda: landing_state(desk.state, desk.state.program.next, desk.session.clock.now_s()) is LandingState.SET
+    )
     desk.until(lambda: bright(shown(desk, "next"), 0.06, 0.77, 0.55, 0.92) > 20)
-    assert desk.state.dress.on("title1") is None
+    assert desk.state.program.overlays.on("title1") is None
     keys(desk, "Space")
-    desk.until(lambda: desk.state.program.scene_id == scene.id)
-    assert desk.state.records[-1].landed
+    desk.until(lambda: desk.state.program.on_air.scene_id == scene.id)
+    assert desk.state.program.records[-1].landed
     desk.until(lambda: bright(shown(desk, "program"), 0.06, 0.77, 0.55, 0.92) > 20)
     assert all(desk.state.on_air(c) for c in ("c2", "c3"))
 
@@ -79,15 +81,15 @@ def test_a_scene_a_title_slides_a_recording_and_clearing(open_desk, tmp_path):
     cue.show_page("Bin")
     cue.bin.choose("b1")
     cue.bin.ready.click()
-    desk.until(lambda: desk.state.next is not None and desk.state.next.medium_id == "b1")
+    desk.until(lambda: desk.state.program.next is not None and desk.state.program.next.medium_id == "b1")
     window.show_view("Air")
     desk.session.act("transition.set", {"kind": "wipe", "shape": "circle", "frames": 50})
     keys(desk, "Return")
-    desk.until(lambda: desk.state.changing is not None)
+    desk.until(lambda: desk.state.program.in_transition is not None)
     keys(desk, "Y")
-    desk.until(lambda: desk.state.dress.worn == {} and desk.state.changing is not None)
-    desk.until(lambda: desk.state.changing is None)
-    assert desk.state.program.medium_id == "b1"
+    desk.until(lambda: desk.state.program.overlays.worn == {} and desk.state.program.in_transition is not None)
+    desk.until(lambda: desk.state.program.in_transition is None)
+    assert desk.state.program.on_air.medium_id == "b1"
     keys(desk, "BracketRight")
     desk.until(lambda: desk.state.medium("b1").slide == 1)
     assert bright(shown(desk, "program"), 0.06, 0.77, 0.55, 0.92) == 0

@@ -113,7 +113,7 @@ def test_a_conversation_is_rehearsed_and_a_talk_set_up_in_one_step(demo, tmp_pat
     assert "key “,” Suri, key “.” Jory, key “/” both" in hall.sentences[-1]
     demo.show_view("Air")
     QTest.keyClick(demo.air, Qt.Key.Key_Period)
-    shot = hall.state.held.shot if hall.state.held is not None else hall.state.program
+    shot = hall.state.program.held.shot if hall.state.program.held is not None else hall.state.program.on_air
     assert hall.state.framing(shot).mark_ids == ("m4",)
 
 

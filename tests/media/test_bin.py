@@ -252,7 +252,9 @@ def test_a_show_says_which_media_must_be_there():
     inset = Inset(slot=1, source=Source(medium_id="b3"))
     scene = Scene(id="s1", number=1, name="Scene", base=Source(medium_id="b1"), insets=(inset,))
     state = opening_state(show.model_copy(update={"media": media, "scenes": (scene,)}))
-    state = state.with_(next=Shot("", None, "b1", "s1"), then=(Shot("", None, "b2"),), program=Shot("", None, "b0"))
+    state = state.with_program(
+        next=Shot("", None, "b1", "s1"), then=(Shot("", None, "b2"),), on_air=Shot("", None, "b0")
+    )
     assert media_in_use(state) == {"b0", "b1", "b2", "b3"}
 
 

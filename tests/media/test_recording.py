@@ -92,7 +92,7 @@ def test_two_hundred_cuts_are_in_their_frames_and_each_beep_is_at_its_cut(tmp_pa
         encoding.hear(at_s, beep if cut else beep * 0)
         encoding.hear(at_s + 0.02, beep * 0)
         carried(encoding, line, file)
-        shown.append(hall.state.program.camera_id)
+        shown.append(hall.state.program.on_air.camera_id)
         hall.clock.advance(0.04)
     encoding.close()
     carried(encoding, line, file)

@@ -150,12 +150,12 @@ def test_an_osc_message_from_an_independent_client_recalls_a_framing(station):
     client = SimpleUDPClient("127.0.0.1", port)
     wait_for(lambda: "OSC" in one._opened)
     client.send_message("/ribalta/ready/framing", [2, "W"])
-    wait_for(lambda: desk.state.next)
-    assert desk.state.next.framing_id == "f7"
+    wait_for(lambda: desk.state.program.next)
+    assert desk.state.program.next.framing_id == "f7"
     client.send_message("/ribalta/ready/framing", [3.0, "E", "live=off"])
-    wait_for(lambda: desk.state.next.framing_id == "f11")
+    wait_for(lambda: desk.state.program.next.framing_id == "f11")
     client.send_message("/ribalta/black", [1])
-    wait_for(lambda: desk.state.dark.black)
+    wait_for(lambda: desk.state.program.black.black)
     client.send_message("/ribalta/ready/framing", [2, "W", 0, 0, 4, 9])
     wait_for(lambda: one.log.lines[-1].failed)
     client._sock.close()
@@ -175,12 +175,12 @@ def test_a_midi_note_recalls_a_framing_and_its_release_lets_go(station):
     assert one.midi.names[0] == ("Pads (1)", "Pads (2)")
     first = ports.opened[0][1]
     first.heard(mido.Message("note_on", note=60, velocity=90))
-    assert desk.state.next.framing_id == "f7"
+    assert desk.state.program.next.framing_id == "f7"
     first.heard(mido.Message("note_on", note=61, velocity=90))
-    assert desk.state.layers == ("Talk",)
+    assert desk.state.automation.layers == ("Talk",)
     ports.names = ["Pads"]
     one.midi.follow(())
-    assert desk.state.layers == ()  # the device that held it is gone
+    assert desk.state.automation.layers == ()  # the device that held it is gone
     before = len(desk.messages)
     for value in (0, 30, 70, 100, 20):
         ports.opened[1][1].heard(mido.Message("control_change", control=7, value=value))
@@ -208,7 +208,7 @@ def test_http_runs_actions_and_says_what_came_of_them(station):
         return answer.status, json.loads(data) if data.startswith((b"{", b"[")) else data
 
     assert ask("POST", "/actions/ready.framing", {"camera": 2, "letter": "W"})[0] == 200
-    assert desk.state.next.framing_id == "f7"
+    assert desk.state.program.next.framing_id == "f7"
     assert ask("POST", "/actions/ready.framing?camera=3&letter=E") == (
         200,
         {"done": True, "said": "Ready camera 3 at “3E”", "number": 2},

@@ -43,5 +43,9 @@ def test_a_scene_trigger_sends_two_cameras_each_time_of_ten(stage):
             stage.act("framing.restore", camera=camera, letter=letter)
         stage.until(lambda: all(stage.state.live(c).goal_framing_id != g for c, g in goals.items()))
         stage.act("scene.ready", scene=2)
-        stage.until(lambda n=count: stage.state.fired.get(trigger.id) and stage.state.fired[trigger.id].count == n)
+        stage.until(
+            lambda n=count: (
+                stage.state.automation.fired.get(trigger.id) and stage.state.automation.fired[trigger.id].count == n
+            )
+        )
         stage.until(lambda: all(stage.state.live(c).goal_framing_id == g for c, g in goals.items()))

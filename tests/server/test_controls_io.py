@@ -53,7 +53,7 @@ def test_a_desks_shortcuts_are_there_again_in_the_next_show(start):
     assert [s.control for s in read_shortcuts(desk_path())] == ["key K"]
     second = start(SHOW.model_copy(update={"title": "Another"}))
     second.controls.work("key K", True)
-    wait_for(lambda: second.state.dark.black)
+    wait_for(lambda: second.state.program.black.black)
     assert second.history.lines[-1].cause.words == "K"
 
 
@@ -64,7 +64,7 @@ def test_damaged_shortcuts_of_the_desk_are_said_and_left_alone(start):
     wait_for(
         lambda: any(isinstance(e, Notice) and "This desk's own shortcuts" in e.sentence for e in session.heard_events)
     )
-    assert session.state.desk_shortcuts == ()
+    assert session.state.desk.shortcuts == ()
     assert "99" in desk_path().read_text()
 
 
@@ -75,7 +75,7 @@ def test_a_full_disk_keeps_the_shortcuts_that_were_there(start, monkeypatch):
     session.act("shortcut.set", {"control": "key J", "action": "black", "owner": "desk"})
     wait_for(lambda: said(session, "No space left"))
     assert [s.control for s in read_shortcuts(desk_path())] == ["key K"]
-    assert len(session.state.desk_shortcuts) == 2  # and they work until Ribalta ends
+    assert len(session.state.desk.shortcuts) == 2  # and they work until Ribalta ends
 
 
 def test_the_token_is_made_once_and_read_by_its_owner_alone(start):
@@ -97,7 +97,7 @@ def test_a_controllers_lights_follow_the_show_and_its_notes_press_the_pads(start
     first = {m.note: m.velocity for m in ports.out["Pads"].sent}
     assert first == {36: 1, 37: 1, 38: 0, 39: 0}
     ports.opened[0][1].heard(mido.Message("note_on", note=36, velocity=80))
-    wait_for(lambda: session.state.next is not None)
+    wait_for(lambda: session.state.program.next is not None)
     wait_for(lambda: {m.note: m.velocity for m in ports.out["Pads"].sent}[36] == 64)
     ports.opened[0][1].heard(mido.Message("note_off", note=36))
 
@@ -111,19 +111,19 @@ def test_while_somebody_wants_to_know_which_a_note_is_told_and_does_nothing(star
     ports.opened[0][1].heard(mido.Message("note_on", note=60, velocity=80))
     wait_for(lambda: any(isinstance(e, Learned) for e in session.heard_events))
     assert next(e.control for e in session.heard_events if isinstance(e, Learned)) == "midi note 1 60"
-    assert not session.state.dark.black
+    assert not session.state.program.black.black
     session.controls.learn(False)
     ports.opened[0][1].heard(mido.Message("note_on", note=60, velocity=80))
-    wait_for(lambda: session.state.dark.black)
+    wait_for(lambda: session.state.program.black.black)
 
 
 def test_a_gamepad_that_is_gone_holds_no_layer(start):
     hold = Shortcut(control="gamepad x", call=Call(action="layer.hold", arguments={"layer": "Talk"}))
     session = start(SHOW.model_copy(update={"shortcuts": (hold,)}))
     session.controls.work("gamepad x", True)
-    wait_for(lambda: session.state.layers == ("Talk",))
+    wait_for(lambda: session.state.automation.layers == ("Talk",))
     session.controls.lost("gamepad")
-    wait_for(lambda: session.state.layers == ())
+    wait_for(lambda: session.state.automation.layers == ())
 
 
 def test_room_that_grows_short_sets_a_trigger_off(start, monkeypatch):
@@ -132,11 +132,11 @@ def test_room_that_grows_short_sets_a_trigger_off(start, monkeypatch):
     left = SimpleNamespace(running=True, minutes_left=42.0)
     monkeypatch.setattr(type(session.outputs), "recordings", property(lambda _: (left,)))
     session.act("row.scenes", {})
-    wait_for(lambda: session.state.room_minutes == 42.0)
-    assert not session.state.card
+    wait_for(lambda: session.state.outputs.room_minutes == 42.0)
+    assert not session.state.program.card
     left.minutes_left = 7.5
     session.act("row.scenes", {})
-    wait_for(lambda: session.state.card)
+    wait_for(lambda: session.state.program.card)
 
 
 def test_a_flood_of_inputs_is_taken_in_order(start):
@@ -148,5 +148,5 @@ def test_a_flood_of_inputs_is_taken_in_order(start):
         )
     wait_for(lambda: len(done) == 1000)
     assert done == sorted(done)
-    assert session.state.dark.black
+    assert session.state.program.black.black
     assert session.host.backlog == 0

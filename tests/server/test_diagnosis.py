@@ -86,7 +86,9 @@ class Hall:
 
     def shot_is_next_or_on_air(self, framing: Framing) -> bool:
         state = self.session.state
-        return any(shot is not None and shot.framing_id == framing.id for shot in (state.next, state.program))
+        return any(
+            shot is not None and shot.framing_id == framing.id for shot in (state.program.next, state.program.on_air)
+        )
 
     def framings(self, number: int) -> list[Framing]:
         return [f for f in self.session.state.show.framings if f.camera_id == self.camera(number).id]
@@ -189,13 +191,13 @@ def test_with_a_fifth_of_all_messages_lost_and_others_late_no_take_lands_wrong_a
         hall.fault(number, loss_percent=20.0, jitter_ms=100.0)
 
     def attempt(number: int, framing: Framing) -> None:
-        before, start_s = len(hall.session.state.records), time.monotonic()
+        before, start_s = len(hall.session.state.program.records), time.monotonic()
         hall.act("ready.framing", camera=number, letter=framing.letter, page=framing.slot // 10)
         wait_for(lambda: hall.shot_is_next_or_on_air(framing))
         assert time.monotonic() - start_s < 0.5
         hall.act("take")
-        wait_for(lambda: len(hall.session.state.records) > before, 30, lambda: hall.live(number))
-        record = hall.session.state.records[-1]
+        wait_for(lambda: len(hall.session.state.program.records) > before, 30, lambda: hall.live(number))
+        record = hall.session.state.program.records[-1]
         assert record.camera_number == number
         assert record.landed
         assert record.error_percent <= hall.session.state.show.settings.tolerance_percent
@@ -222,11 +224,11 @@ def test_cameras_that_are_unplugged_and_back_are_in_use_again_within_three_secon
 
     hall.steadily(attempt)
     framing = hall.framings(2)[0]
-    before = len(hall.session.state.records)
+    before = len(hall.session.state.program.records)
     hall.act("ready.framing", camera=2, letter=framing.letter)
     hall.act("take")
-    wait_for(lambda: len(hall.session.state.records) > before)
-    assert hall.session.state.records[-1].landed
+    wait_for(lambda: len(hall.session.state.program.records) > before)
+    assert hall.session.state.program.records[-1].landed
 
 
 @pytest.mark.parametrize(

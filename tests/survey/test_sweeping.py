@@ -96,7 +96,7 @@ def test_a_sweep_leaves_alone_what_is_needed_on_air_and_brings_the_camera_back()
     world.wait = needed
     sentence, _ = sweep(world, 1)
     assert sentence == "Ended early."
-    assert world.state.next == Shot("c1", world.state.show.framings[1].id)
+    assert world.state.program.next == Shot("c1", world.state.show.framings[1].id)
 
 
 def test_the_watch_looks_once_in_each_visit_and_takes_the_pictures_that_are_missing():

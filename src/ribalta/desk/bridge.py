@@ -28,13 +28,6 @@ AFTER_PROGRAM_MS = 12  # what was pressed is composed first, and then drawn; one
 LIVE_MODIFIER = Qt.KeyboardModifier.ControlModifier  # held, it lets a hand move the camera that is on air
 
 
-SEEN = (
-    *("show", "program", "next", "then", "held", "row", "page"),
-    *("changing", "dress", "pending", "transition", "dark", "card"),
-    *("runs", "layers", "tape", "fired", "playing"),
-)
-
-
 def one_shot(owner: QObject, after_ms: int, call: Callable[[], None]) -> QTimer:
     """A timer that calls once, so long after it is started."""
     timer = QTimer(owner)
@@ -102,7 +95,7 @@ class Bridge(QObject):
 
     def found(self, control: str) -> Found:
         """What a control does now, by how it is worked."""
-        return self.controls.shortcuts.on(control, self.state.layers)
+        return self.controls.shortcuts.on(control, self.state.automation.layers)
 
     def work(self, control: str, down: bool) -> None:
         """A control was pressed or let go."""
@@ -168,7 +161,12 @@ class Bridge(QObject):
         """Has anything that is pressed or taken changed since the last look? (Positions change all the time.)"""
         before, now = self._seen, self.state
         self._seen = now
-        return any(getattr(before, name) is not getattr(now, name) for name in SEEN)
+        return (
+            now.program is not before.program
+            or now.show is not before.show
+            or now.desk is not before.desk
+            or now.automation is not before.automation
+        )
 
     def _hear(self, event: Event) -> None:
         """On the engine's thread. What ran is read where it is shown."""

@@ -179,7 +179,7 @@ class Window(QMainWindow):
         self.notices.update()
         view.shown()
         view.setFocus()
-        if self.bridge.state.shown != name:
+        if self.bridge.state.desk.view != name:
             self.bridge.act("view.shown", view=name)
 
     def _take_focus_back(self) -> None:

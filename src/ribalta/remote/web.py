@@ -32,12 +32,12 @@ def on_air(state: LiveState) -> dict[str, Any]:
     """What others may know of the show as it is."""
     return {
         "show": state.show.title,
-        "on_air": state.shot_words(state.program) if state.program is not None else None,
-        "next": state.shot_words(state.next) if state.next is not None else None,
-        "held": state.held is not None,
+        "on_air": state.shot_words(state.program.on_air) if state.program.on_air is not None else None,
+        "next": state.shot_words(state.program.next) if state.program.next is not None else None,
+        "held": state.program.held is not None,
         "recording": state.output("recording").on,
         "streaming": state.output("stream").on,
-        "macros": [run.name for run in state.runs],
+        "macros": [run.name for run in state.automation.runs],
     }
 
 

@@ -153,10 +153,10 @@ class EngineHost:
     def _take_inputs(self, nap_s: float) -> None:
         """The next input, and what has come by then: a flood is taken in together. A change of program is passed on at
         once. Raises Empty when there is none."""
-        program = self._engine.state.program
+        program = self._engine.state.program.on_air
         self._take(nap_s)
         end_s = self.clock.now_s() + TOGETHER_S
-        while self._engine.state.program is program and self.clock.now_s() < end_s:
+        while self._engine.state.program.on_air is program and self.clock.now_s() < end_s:
             self._take(0.0)
 
     def _take(self, timeout_s: float) -> None:
@@ -174,7 +174,7 @@ class EngineHost:
         self._wall_s = now_s + WALL_EVERY_S
         state, ahead_s = self._engine.state, float(time.localtime().tm_gmtoff)
         offset_s = time.time() - self.clock.now_s()
-        if abs(offset_s - state.wall_offset_s) > WALL_OFF_S or ahead_s != state.utc_offset_s:
+        if abs(offset_s - state.wall_clock.offset_s) > WALL_OFF_S or ahead_s != state.wall_clock.utc_offset_s:
             self._engine.report(ClockSet(offset_s, ahead_s), self.clock.now_s())
 
     def _due_s(self, attached: _Attached) -> float:

@@ -19,8 +19,6 @@ from ribalta.server.passwords import Passwords
 from ribalta.server.program_host import ProgramHost
 from ribalta.workers.crew import Crew
 
-LIT_BY = ("show", "program", "next", "changing", "dress", "pending", "fading")
-
 
 class OutputsHost(Part):
     """What desks see of it may be asked from any thread."""
@@ -33,7 +31,7 @@ class OutputsHost(Part):
         self._host, self._passwords, self._foreign = host, passwords, foreign
         self._outputs = Outputs(program.mixer, program.sound, self._ended, crew)
         self.tally = TallySender(crew)
-        self._lit_by: tuple[object, ...] = ()
+        self._lit_by: tuple[object, ...] = (None, None, None)
         self._room: int | None = None
 
     @property
@@ -72,8 +70,8 @@ class OutputsHost(Part):
             self._host.report(RoomLeft(minutes))
 
     def _follow_tally(self, state: LiveState) -> None:
-        lit_by = (*(getattr(state, name) for name in LIT_BY), self._foreign.deeds)
-        if len(lit_by) == len(self._lit_by) and all(a is b for a, b in zip(lit_by, self._lit_by, strict=True)):
+        lit_by = (state.show, state.program, self._foreign.deeds)
+        if all(a is b for a, b in zip(lit_by, self._lit_by, strict=True)):
             return
         self._lit_by = lit_by
         told = () if self._foreign.deeds else state.show.outputs.tally
@@ -95,7 +93,7 @@ class OutputsHost(Part):
         if wanted.output == "chapter":
             self._outputs.chapter(self._host.clock.now_s(), wanted.name)
         elif wanted.output == "recording" and wanted.on:
-            name = state.shot_words(state.program) if state.program is not None else "Beginning"
+            name = state.shot_words(state.program.on_air) if state.program.on_air is not None else "Beginning"
             self._outputs.begin_recording(state.show, name)
         elif wanted.output == "recording":
             self._outputs.end_recording()

@@ -114,15 +114,15 @@ class Safekeeping:
         if self._state is None:
             return True
         state = self._state
-        return state.voice.mode is not VoiceMode.OFF or state.playing is not None
+        return state.voice.mode is not VoiceMode.OFF or state.automation.playlist is not None
 
     def _waits(self, camera_id: str) -> bool:
         """Does a take, or anything that takes by itself, wait for the picture of a camera?"""
         if self._state is None:
             return True
         state = self._state
-        held = parts(state, state.held.shot) if state.held is not None else ()
-        return any(shot.camera_id == camera_id for shot in held) or bool(state.runs) or self._listens()
+        held = parts(state, state.program.held.shot) if state.program.held is not None else ()
+        return any(shot.camera_id == camera_id for shot in held) or bool(state.automation.runs) or self._listens()
 
     def take_in(self, pictures: Mapping[str, bytes]) -> None:
         """Pictures that belong to an edit, before it or after it."""
@@ -151,12 +151,12 @@ class Safekeeping:
 
     def save(self, state: LiveState, path: Path | None) -> None:
         """In the background; a notice says how it went."""
-        stored, edits = self._to_store(state), state.edits
+        stored, edits = self._to_store(state), state.edits.count
         self._chores.put(lambda: self._save(stored, edits, path or self.path))
 
     def keep_lessons(self, state: LiveState) -> None:
         """At the end: what was learned of the cameras is kept, if nothing else waits to be saved."""
-        if self.path is not None and state.edits == self.saved_edits and state.show is not self.saved_show:
+        if self.path is not None and state.edits.count == self.saved_edits and state.show is not self.saved_show:
             with contextlib.suppress(LocalFault):
                 storage.save(self.path, self._to_store(state))
 
@@ -178,7 +178,7 @@ class Safekeeping:
         told = Notice(f"Saved as {path.name}.")
         if self._journal is not None:
             opening = line_of(opening_of(state, self._now_s()))
-            unsaved = partial(self._unsaved, state, stored) if state.edits != edits else bytes
+            unsaved = partial(self._unsaved, state, stored) if state.edits.count != edits else bytes
             self._journal.saved(opening, lambda: self._inbox.say(told), unsaved)
         else:
             self._inbox.say(told)

@@ -21,23 +21,18 @@ from ribalta.server.part import Part
 from ribalta.server.persistence import Safekeeping
 from ribalta.workers.crew import Crew
 
-SHOWN = (
-    *("show", "program", "next", "then", "held", "changing", "dress", "pending", "fading"),
-    *("dark", "card", "media", "strips", "master_db", "wall_offset_s"),
-)
-
 
 def plan_of(state: LiveState) -> Plan:
     """What the mixer has to know of the live state."""
     return Plan(
-        program=state.program,
-        dress=state.dress,
-        changing=state.changing,
-        next=state.next,
-        next_dress=state.dress_of(state.next) if state.next is not None else state.dress,
-        fading=state.fading,
-        dark=state.dark,
-        card=state.card,
+        program=state.program.on_air,
+        dress=state.program.overlays,
+        changing=state.program.in_transition,
+        next=state.program.next,
+        next_dress=state.dress_of(state.program.next) if state.program.next is not None else state.program.overlays,
+        fading=state.program.fading,
+        dark=state.program.black,
+        card=state.program.card,
         spare=state.show.settings.cover_camera_id,
         aux=state.show.outputs.aux,
         titles={title.id: title for title in state.show.titles},
@@ -46,7 +41,7 @@ def plan_of(state: LiveState) -> Plan:
 
 def sound_plan_of(state: LiveState) -> SoundPlan:
     gating = state.show.voice.gating
-    return SoundPlan(channels(state), fader_gain(state.master_db), state.show.sound.headphones, gating)
+    return SoundPlan(channels(state), fader_gain(state.sound.master_db), state.show.sound.headphones, gating)
 
 
 class ProgramHost(Part):
@@ -57,11 +52,11 @@ class ProgramHost(Part):
     def __init__(self, host: EngineHost, links: CameraLinks, kept: Safekeeping, crew: Crew) -> None:
         self._host, self._links, self._crew = host, links, crew
         self._sources = links.sources
-        self._shown_parts: tuple[object, ...] = (None,) * len(SHOWN)
+        self._shown: tuple[object, ...] = (None,) * 4
         state = host.state
         self.library = MediaBin(
             kept.pictures.get,
-            state.wall_offset_s,
+            state.wall_clock.offset_s,
             lambda medium_id, seconds: host.report(ClipKnown(medium_id, seconds)),
             crew,
         )
@@ -143,14 +138,14 @@ class ProgramHost(Part):
         if self._links.sources is not self._sources:
             self._sources = self._links.sources
             self.mixer.follow_sources(self._sources)
-        parts = tuple(getattr(state, name) for name in SHOWN)
-        if all(now is before for now, before in zip(parts, self._shown_parts, strict=True)):
+        groups = (state.program, state.show, state.sound, state.wall_clock)
+        if all(now is before for now, before in zip(groups, self._shown, strict=True)):
             return
-        self._shown_parts = parts
+        self._shown = groups
         guarded = self._crew.guarded
         with guarded("what titles and media follow"):
-            self.library.wall_offset_s = state.wall_offset_s
-            self.library.follow(state.show, state.media, media_in_use(state))
+            self.library.wall_offset_s = state.wall_clock.offset_s
+            self.library.follow(state.show, state.program.media, media_in_use(state))
         with guarded("what program follows"):
             self.mixer.follow(plan_of(state))
         with guarded("what the sound follows"):

@@ -67,7 +67,7 @@ class Session:
         shortcuts, trouble = desk_shortcuts()
         ahead_s = float(time.localtime().tm_gmtoff)
         state = opening_state(show, self.clock.now_s(), time.time(), ahead_s, shortcuts)
-        kept.begin(state, state.times_done_s)
+        kept.begin(state, state.automation.times_done_s)
         engine = Engine(state, kept.record)
         self.history: Why = engine.why
         self.passwords = Passwords(Secrets(), inbox, chores)

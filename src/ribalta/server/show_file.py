@@ -26,7 +26,7 @@ class ShowFile:
 
     @property
     def unsaved(self) -> bool:
-        return self._host.state.edits != self._kept.saved_edits
+        return self._host.state.edits.count != self._kept.saved_edits
 
     def save(self, path: Path | None = None) -> None:
         """Save in the background; a notice says how it went."""

@@ -43,9 +43,9 @@ def is_so(hall: Hall, condition: Condition) -> bool:
 
 def seen_on_air(hall: Hall, item: Item) -> bool:
     """From the last cut and from what lies over the picture, not from the engine's own lists."""
-    state, program = hall.state, hall.state.program
-    layers = state.dress.layers
-    before = state.changing.before if state.changing is not None else None
+    state, program = hall.state, hall.state.program.on_air
+    layers = state.program.overlays.layers
+    before = state.program.in_transition.before if state.program.in_transition is not None else None
     match item.kind:
         case Kind.TITLE:
             return item.id in layers
@@ -82,7 +82,7 @@ def test_what_is_asked_is_answered_as_it_is_seen_and_turned_round(presses):
             if item.kind is Kind.FRAMING and (framing := state.show.framing(item.id)) is not None:
                 landed = landing_state(state, Shot(framing.camera_id, framing.id), now_s) is LandingState.SET
                 assert is_so(hall, Condition(what=Is.SET, item=item)) is landed
-                ready = state.next == Shot(framing.camera_id, framing.id)
+                ready = state.program.next == Shot(framing.camera_id, framing.id)
                 assert is_so(hall, Condition(what=Is.NEXT, item=item)) is ready
             if item.id == "gone":
                 assert not any(is_so(hall, Condition(what=what, item=item)) for what in set(Is) - set(OF_NOTHING))

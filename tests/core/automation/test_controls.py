@@ -104,7 +104,7 @@ def test_a_layer_is_held_or_latched_and_lies_over_the_ground():
         on("key B", "card", layer="Talk"),
     )
     w.down("key F9")
-    assert w.hall.state.layers == ("Talk",)
+    assert w.hall.state.automation.layers == ("Talk",)
     w.tap("key B")
     w.up("key F9")
     w.tap("key B")
@@ -113,7 +113,7 @@ def test_a_layer_is_held_or_latched_and_lies_over_the_ground():
     w.tap("key B")
     w.tap("key F10")
     assert w.done() == ["layer.latch", "card", "layer.latch"]
-    assert w.hall.state.layers == ()
+    assert w.hall.state.automation.layers == ()
 
 
 def test_a_device_that_is_gone_lets_go_of_what_it_held():
@@ -124,7 +124,7 @@ def test_a_device_that_is_gone_lets_go_of_what_it_held():
     w.controls.lost("gamepad", w.hall.clock.now_s())
     w.turn(2)
     assert w.done() == ["layer.hold True", "layer.hold False"]
-    assert w.hall.state.layers == ()
+    assert w.hall.state.automation.layers == ()
 
 
 def test_a_shortcut_follows_its_item_or_its_position_as_chosen():
@@ -139,20 +139,20 @@ def test_a_shortcut_follows_its_item_or_its_position_as_chosen():
         )
     w.hall.act("framing.move", camera=2, letter="W", to_letter="E")  # they change places
     w.tap("key J")
-    assert w.hall.state.next.framing_id == "f7"
+    assert w.hall.state.program.next.framing_id == "f7"
     w.tap("key K")
-    assert w.hall.state.next.framing_id == "f8"
+    assert w.hall.state.program.next.framing_id == "f8"
     w.hall.act("shortcut.follow", control="key J", follows="position")
     w.hall.act("framing.move", camera=2, letter="E", to_letter="W")
     w.tap("key J")
-    assert w.hall.state.next.framing_id == "f8"
+    assert w.hall.state.program.next.framing_id == "f8"
 
 
 def test_a_shortcut_belongs_to_the_show_or_to_the_desk():
     w = Worked()
     w.hall.act("shortcut.set", control="key K", action="card", owner="desk")
     kept = [e for e in w.hall.events if isinstance(e, DeskShortcuts)]
-    assert kept[-1].shortcuts == w.hall.state.desk_shortcuts
+    assert kept[-1].shortcuts == w.hall.state.desk.shortcuts
     assert not w.hall.state.show.shortcuts
     w.tap("key K")
     w.hall.act("shortcut.set", control="key K", action="black")  # the show's lies over it
@@ -163,13 +163,13 @@ def test_a_shortcut_belongs_to_the_show_or_to_the_desk():
     assert [s.call.action for s in w.hall.state.show.shortcuts] == ["card"]
     w.hall.act("shortcut.set", control="key J", action="ready.framing", arguments={"camera": 2, "letter": "W"})
     w.hall.act("shortcut.give", control="key J", to="desk")
-    assert w.hall.state.desk_shortcuts[0].call.follows == "position"
+    assert w.hall.state.desk.shortcuts[0].call.follows == "position"
     w.hall.act("shortcut.follow", control="key J", owner="desk", follows="item")
     assert "follows the position" in w.hall.sentences[-1]
     w.hall.act("shortcut.remove", control="key J", owner="desk")
     w.hall.act("edit.undo")
     w.hall.act("edit.undo")
-    assert w.hall.state.desk_shortcuts == ()
+    assert w.hall.state.desk.shortcuts == ()
     w.hall.act("edit.undo")
     assert w.hall.state.show.shortcuts == ()
 
@@ -206,9 +206,9 @@ def test_pads_keep_their_place_and_say_what_has_no_room():
     page = w.hall.state.show.pages[0].id
     w.hall.act("pad.set", pads=page, at=5, label="Black", call={"action": "black"}, long_call={"action": "card"})
     w.hall.act("pad.press", pads=page, at=5)
-    assert w.hall.state.dark.black
+    assert w.hall.state.program.black.black
     w.hall.act("pad.press", pads=page, at=5, long=True)
-    assert w.hall.state.card
+    assert w.hall.state.program.card
     w.hall.act("page.change", pads=page, columns=8, rows=8)
     assert [p.at for p in w.hall.state.show.page(page).pads] == [9]
     w.hall.act("pad.move", pads=page, at=9, to=63)
@@ -228,9 +228,9 @@ def test_a_controllers_notes_press_the_pads_of_its_page():
     w.hall.act("pad.set", pads=page, at=5, label="Black", call={"action": "black"}, long_call={"action": "card"})
     w.hall.act("page.change", pads=page, surface={"port": "Pads", "channel": 2, "first_note": 40, "row_step": 4})
     w.tap("midi note 2 45")
-    assert w.hall.state.dark.black
+    assert w.hall.state.program.black.black
     w.tap("midi note 2 45", 0.8)
-    assert w.hall.state.card
+    assert w.hall.state.program.card
     w.tap("midi note 1 45")
     w.tap("midi note 2 46")
     assert w.done() == ["pad.press", "pad.press"]

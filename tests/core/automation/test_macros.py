@@ -57,8 +57,8 @@ def test_a_macro_waits_for_cameras_and_its_takes_land():
     hall.turn(12)
     assert [r.landed for r in hall.records] == [True, True]
     assert [r.held_s for r in hall.records] == [0.0, 0.0]
-    assert hall.state.program.framing_id == F["1E"]
-    assert not hall.state.runs
+    assert hall.state.program.on_air.framing_id == F["1E"]
+    assert not hall.state.automation.runs
 
 
 def test_a_wait_ends_at_its_own_time_however_late_the_loop_wakes():
@@ -208,7 +208,7 @@ def test_what_is_recorded_means_the_same_wherever_the_letters_are_named():
     hall.press("1")
     hall.act("macro.run", macro=macro.id)
     hall.turn(0.1)
-    assert hall.state.row == "c2"
+    assert hall.state.desk.row == "c2"
 
 
 def test_an_item_that_moves_is_followed_and_one_that_is_gone_is_said():
@@ -216,7 +216,7 @@ def test_an_item_that_moves_is_followed_and_one_that_is_gone_is_said():
     hall.act("framing.move", camera=2, letter="W", to_letter="G")
     hall.act("camera.renumber", camera=2, to=7)
     hall.act("macro.run", macro="a1")
-    assert hall.state.next.framing_id == F["2W"]
+    assert hall.state.program.next.framing_id == F["2W"]
     hall.act("take.back")
     hall.act("framing.remove", camera=7, letter="G")
     assert "is used by macro “M”" in hall.sentences[-1]
@@ -257,7 +257,7 @@ def test_a_dry_run_foretells_order_and_times():
     assert [line.landed for line in lines if line.landed is not None] == [True, True]
     for line, event in zip(foretold, real, strict=True):
         assert abs(line.at_s - (event.at_s - start)) < 0.6, line  # the hall's cameras move in their own way
-    assert not hall.engine.state.runs
+    assert not hall.engine.state.automation.runs
 
 
 # Whatever is done
@@ -283,7 +283,7 @@ def test_any_macro_that_was_recorded_gives_the_same_events_when_it_is_run_from_t
         return
     again = Hall(hall.state.show)
     again.clock.advance(now_s - again.clock.now_s())
-    again.engine = Engine(opening.with_(show=hall.state.show, tape=None))
+    again.engine = Engine(opening.with_(show=hall.state.show).with_automation(recording=None))
     for name, (aim, goal) in cameras.items():
         again.cameras[name].aim, again.cameras[name].goal = aim, goal
     again._report_s = 0.0
@@ -336,7 +336,7 @@ def test_stopping_at_any_point_leaves_no_step_pending(steps, after_s):
     hall.turn(3)
     hall.engine.advance(hall.clock.now_s() + 1000)
     hall._serve()
-    assert not hall.state.runs
+    assert not hall.state.automation.runs
     assert [e for e in hall.events if isinstance(e, Ran)] == []
 
 
@@ -346,18 +346,18 @@ def test_a_macro_always_ends_and_replaying_its_inputs_leads_to_the_same(steps):
     hall.act("macro.run", macro="a1")
     hall.turn(5)
     hall.engine.advance(hall.clock.now_s() + 2000)
-    assert not hall.state.runs
+    assert not hall.state.automation.runs
     again = replay(hall.opening, hall.entries)
     again.advance(hall.clock.now_s() + 2000)
-    assert again.state.records == hall.state.records
-    assert again.state.program == hall.state.program
-    assert again.state.ran == hall.state.ran
+    assert again.state.program.records == hall.state.program.records
+    assert again.state.program.on_air == hall.state.program.on_air
+    assert again.state.run.count == hall.state.run.count
 
 
 def test_a_macro_that_runs_wild_is_stopped_and_said():
     inner = Step(kind=StepKind.REPEAT, times=1000, steps=(do("card"),))
     hall = hall_with(Macro(id="a1", name="Wild", steps=(Step(kind=StepKind.REPEAT, times=1000, steps=(inner,)),)))
     hall.act("macro.run", macro="a1")
-    assert not hall.state.runs
+    assert not hall.state.automation.runs
     said = [e.sentence for e in hall.events if isinstance(e, Notice) and "put a wait into it" in e.sentence]
     assert said == ["“Wild” did 2000 things at once and was stopped: put a wait into it."]

@@ -61,17 +61,17 @@ def test_every_entry_lands_and_its_time_counts_from_when_it_was_on_air():
     assert [where for where, _ in on_air(hall)] == [F["1W"], F["2E"], F["3W"]] * 2
     gaps = [b - a for (_, a), (_, b) in zip(on_air(hall), on_air(hall)[1:], strict=False)]
     assert [round(g, 1) for g in gaps] == [4, 5, 4, 4, 5]
-    assert hall.state.playing is None
+    assert hall.state.automation.playlist is None
 
 
 def test_cameras_travel_to_their_next_framing_as_soon_as_they_are_free():
     hall = hall_with(seen("1W", 6), seen("2E", 6), seen("1E", 6))
     hall.act("playlist.start", playlist="l1")
     hall.turn(6)
-    assert hall.state.next.framing_id == F["2E"]
+    assert hall.state.program.next.framing_id == F["2E"]
     assert playing.left_s(hall.state, hall.clock.now_s()) is not None
     hall.turn(6)
-    assert hall.state.program.framing_id == F["2E"]
+    assert hall.state.program.on_air.framing_id == F["2E"]
     assert hall.state.live("c1").goal_framing_id == F["1E"]  # it left at once
     sent = [r.aim for r in hall.cameras["c1"].asked if isinstance(r, GoTo)]
     assert sent[-1] == hall.state.show.framing(F["1E"]).aim
@@ -91,28 +91,28 @@ def test_the_directors_ready_comes_first_and_his_take_puts_it_aside():
     hall.turn(4)
     hall.press("3", "E")
     hall.turn(8)
-    assert hall.state.program.framing_id == F["1W"]  # it waits for that take
+    assert hall.state.program.on_air.framing_id == F["1W"]  # it waits for that take
     hall.press("Space")
     hall.turn(10)
-    assert hall.state.program.framing_id == F["3E"]
-    assert hall.state.playing.aside_s is not None
+    assert hall.state.program.on_air.framing_id == F["3E"]
+    assert hall.state.automation.playlist.aside_s is not None
     hall.act("playlist.rejoin")
     hall.turn(1)
-    assert hall.state.program.framing_id == F["2E"]
+    assert hall.state.program.on_air.framing_id == F["2E"]
     hall.press("3", "E", "Backspace")
     hall.turn(15)
     assert [where for where, _ in on_air(hall)][-2:] == [F["3W"], F["2Q"]]
-    assert hall.state.playing is None
+    assert hall.state.automation.playlist is None
 
 
 def test_an_early_take_by_hand_waits_like_any_other_and_the_playlist_does_not_force_it():
     hall = hall_with(seen("1W", 0.4), seen("2E", 3), seen("3W", 3))
     hall.act("playlist.start", playlist="l1")
-    while hall.state.program.framing_id != F["1W"]:
+    while hall.state.program.on_air.framing_id != F["1W"]:
         hall.turn(0.1)
     hall.act("framing.restore", camera=2, letter="Q")
     hall.press("Space")
-    assert hall.state.held is not None
+    assert hall.state.program.held is not None
     hall.turn(10)
     assert all(r.landed for r in hall.records)
     assert [where for where, _ in on_air(hall)] == [F["1W"], F["2E"], F["3W"]]
@@ -135,10 +135,10 @@ def test_aside_it_comes_back_or_stops_as_chosen():
         hall.turn(3)
         hall.act("cover")
         hall.turn(0.1)
-    assert back.state.playing.aside_s is not None
-    assert stop.state.playing is None
+    assert back.state.automation.playlist.aside_s is not None
+    assert stop.state.automation.playlist is None
     back.turn(4)
-    assert back.state.program.framing_id == F["2E"]
+    assert back.state.program.on_air.framing_id == F["2E"]
 
 
 def test_it_is_paused_skipped_turned_back_held_and_stopped():
@@ -147,23 +147,23 @@ def test_it_is_paused_skipped_turned_back_held_and_stopped():
     hall.turn(4)
     hall.act("playlist.pause")
     hall.turn(20)
-    assert hall.state.playing.at == 0
+    assert hall.state.automation.playlist.at == 0
     hall.act("playlist.pause")
     hall.act("playlist.skip")
     hall.turn(2)
-    assert hall.state.program.framing_id == F["2E"]
+    assert hall.state.program.on_air.framing_id == F["2E"]
     hall.act("playlist.hold")
     hall.turn(20)
-    assert hall.state.program.framing_id == F["2E"]
+    assert hall.state.program.on_air.framing_id == F["2E"]
     hall.act("playlist.skip", by=-1)
     hall.turn(2)
-    assert hall.state.program.framing_id == F["1W"]
+    assert hall.state.program.on_air.framing_id == F["1W"]
     hall.act("playlist.stop")
-    assert hall.state.next is None
-    assert hall.state.then == ()
+    assert hall.state.program.next is None
+    assert hall.state.program.then == ()
     hall.act("playlist.start", playlist="l1", at=2)
     hall.turn(2)
-    assert hall.state.program.framing_id == F["3W"]
+    assert hall.state.program.on_air.framing_id == F["3W"]
 
 
 def test_lengths_can_be_changed_while_it_runs_and_count_in_several_units():
@@ -174,7 +174,7 @@ def test_lengths_can_be_changed_while_it_runs_and_count_in_several_units():
     hall.turn(20)
     gaps = [round(b - a, 1) for (_, a), (_, b) in zip(on_air(hall), on_air(hall)[1:], strict=False)]
     assert gaps == [6.0, 2.0]
-    assert hall.state.playing is None
+    assert hall.state.automation.playlist is None
 
 
 def test_an_entry_can_wait_for_a_microphone_or_a_key_or_run_a_macro():
@@ -183,14 +183,14 @@ def test_an_entry_can_wait_for_a_microphone_or_a_key_or_run_a_macro():
     hall = hall_with(talk, Entry(kind=EntryKind.KEY), macro, seen("2E", 3))
     hall.act("playlist.start", playlist="l1")
     hall.turn(30)
-    assert hall.state.playing.at == 0
+    assert hall.state.automation.playlist.at == 0
     hall.act("mic.mute", mic=1)
     hall.turn(30)
-    assert hall.state.playing.at == 1
+    assert hall.state.automation.playlist.at == 1
     hall.act("playlist.skip")
-    assert hall.state.dark.black
+    assert hall.state.program.black.black
     hall.turn(3)
-    assert hall.state.program.framing_id == F["2E"]
+    assert hall.state.program.on_air.framing_id == F["2E"]
 
 
 def test_an_entry_ends_too_when_nobody_speaks_into_its_microphone_any_more():
@@ -200,15 +200,15 @@ def test_an_entry_ends_too_when_nobody_speaks_into_its_microphone_any_more():
     hall.engine.report(VoicesHeard(()), hall.clock.now_s())  # before it was on air: that does not count
     hall.act("playlist.start", playlist="l1")
     hall.turn(10)
-    assert hall.state.playing.at == 0
+    assert hall.state.automation.playlist.at == 0
     for _ in range(3):
         hall.engine.report(VoicesHeard(("m1",)), hall.clock.now_s())
         hall.turn(4)
         hall.engine.report(VoicesHeard(()), hall.clock.now_s())
         hall.turn(1.0)  # a breath
-        assert hall.state.playing.at == 0
+        assert hall.state.automation.playlist.at == 0
     hall.turn(1.0)
-    assert hall.state.playing.at == 1
+    assert hall.state.automation.playlist.at == 1
 
 
 def test_playlists_lie_in_each_other_and_none_in_itself():
@@ -289,13 +289,13 @@ def test_whatever_hands_do_meanwhile_no_moving_camera_is_shown_and_stopped_is_st
         hall.turn(pause_s)
         state = hall.state
         found = outlook.of_running(state, hall.clock.now_s(), 6)
-        assert (found is None) == (state.playing is None)
-        assert state.next is None or not state.on_air(state.next.camera_id)
-        assert state.held is None or state.held.shot == state.next
+        assert (found is None) == (state.automation.playlist is None)
+        assert state.program.next is None or not state.on_air(state.program.next.camera_id)
+        assert state.program.held is None or state.program.held.shot == state.program.next
     for record in hall.records:
         assert record.landed or record.forced, record
     hall.act("playlist.stop")
-    assert hall.state.playing is None
+    assert hall.state.automation.playlist is None
     assert playing.due_s(hall.state) == NEVER_S
     hall.press("Esc", "Esc")
     hall.turn(4)

@@ -49,7 +49,7 @@ def hall_with(*made: Trigger, **opening) -> Hall:
 
 
 def fired(hall: Hall, id_: str = "g1") -> int:
-    return hall.state.fired.get(id_, triggers.NEVER_FIRED).count
+    return hall.state.automation.fired.get(id_, triggers.NEVER_FIRED).count
 
 
 def by_triggers(hall: Hall) -> list[str]:
@@ -116,7 +116,7 @@ def test_cameras_set_lost_and_back_are_noticed_each_time():
     assert fired(hall) == 0
     hall.turn(3)
     assert fired(hall) == 1
-    set_s = hall.state.fired["g1"].last_s
+    set_s = hall.state.automation.fired["g1"].last_s
     assert abs(set_s - (hall.state.live("c2").still_since_s + 0.12)) < 1e-6  # when its picture shows it
     hall.act("ready.framing", camera=2, letter="E")
     hall.turn(3)
@@ -141,7 +141,7 @@ def test_a_time_of_day_comes_once_a_day_and_what_has_gone_by_does_not():
     assert (fired(hall), fired(hall, "g2")) == (2, 1)
     hall.act("trigger.add", name="Late", when={"kind": "time of day", "at": "12:00"}, calls=[{"action": "black"}])
     hall.turn(1)
-    assert not [g for g in hall.state.fired if g not in ("g1", "g2")]
+    assert not [g for g in hall.state.automation.fired if g not in ("g1", "g2")]
 
 
 def test_so_long_on_air_is_told_once_for_each_time_on_air():
@@ -192,7 +192,7 @@ def test_what_held_a_trigger_back_is_said():
     for _ in range(2):
         hall.act("ready.camera", camera=1)
         hall.turn(1)
-    why = {g: f.why_not for g, f in hall.state.fired.items()}
+    why = {g: f.why_not for g, f in hall.state.automation.fired.items()}
     assert why["g1"] == "camera 2 was not on air"
     assert why["g2"] == "it fires once, and has"
     assert why["g3"] == "it had fired 1.0 s before, and does so every 5 s at most"
@@ -238,12 +238,12 @@ def test_no_set_of_triggers_can_starve_the_frame_clock(made):
         *(trigger(kind, *does, id_=f"g{k}", seconds=0.04) for k, (kind, does) in enumerate(made)),
     )
     begun = time.process_time()
-    before = hall.state.ran
+    before = hall.state.run.count
     hall.act("ready.camera", camera=1)
     hall.act("take")
     hall.turn(2)
     assert time.process_time() - begun < 4.0  # 2 s of show
-    assert hall.state.ran - before < 2 * 4 * (triggers.MOST_A_SECOND + 100)
+    assert hall.state.run.count - before < 2 * 4 * (triggers.MOST_A_SECOND + 100)
 
 
 def test_a_show_that_waits_on_times_does_nothing_for_it_between_them(monkeypatch):

@@ -266,10 +266,10 @@ def test_it_cuts_by_itself_to_who_speaks_when_the_camera_is_set_and_says_why():
     h = hall()
     h.act("voice.mode", mode="by itself")
     hears(h, "1", 6)
-    assert h.state.framing(h.state.program).mark_ids == ("m1",)
+    assert h.state.framing(h.state.program.on_air).mark_ids == ("m1",)
     hears(h, "2", 4)
-    assert h.state.framing(h.state.program).mark_ids == ("m2",)
-    assert all(r.landed for r in h.state.records)
+    assert h.state.framing(h.state.program.on_air).mark_ids == ("m2",)
+    assert all(r.landed for r in h.state.program.records)
     took = [ran for ran in h.engine.why.lines if ran.cause.by is By.VOICE]
     assert [ran.cause.words for ran in took] == ["Ada speaks", "Ben speaks"]
     assert voicing.words(h.state, h.clock.now_s()) == "Ben speaks."
@@ -280,7 +280,7 @@ def test_no_shot_is_shorter_than_the_least_however_quickly_they_speak():
     h.act("voice.mode", mode="by itself")
     for k in range(20):
         hears(h, "12"[k % 2], 0.7)
-    times = [r.at_s for r in h.state.records]
+    times = [r.at_s for r in h.state.program.records]
     assert len(times) > 4
     assert min(b - a for a, b in pairwise(times)) >= 2.0 - 1e-6
 
@@ -289,14 +289,14 @@ def test_proposing_readies_and_the_director_takes():
     h = hall()
     h.act("voice.mode", mode="propose")
     hears(h, "1", 8)
-    assert h.state.framing(h.state.next).mark_ids == ("m1",)
-    assert not h.state.records
+    assert h.state.framing(h.state.program.next).mark_ids == ("m1",)
+    assert not h.state.program.records
     h.act("take")
     h.turn(1)
-    assert h.state.framing(h.state.program).mark_ids == ("m1",)
+    assert h.state.framing(h.state.program.on_air).mark_ids == ("m1",)
     assert h.state.voice.until_s == 0.0  # taking what was proposed is no objection
     hears(h, "2", 4)
-    assert h.state.framing(h.state.next).mark_ids == ("m2",)
+    assert h.state.framing(h.state.program.next).mark_ids == ("m2",)
 
 
 def test_the_directors_touch_suspends_it_and_it_comes_back():
@@ -304,23 +304,23 @@ def test_the_directors_touch_suspends_it_and_it_comes_back():
     h.act("voice.mode", mode="by itself")
     hears(h, "1", 6)
     h.act("ready.camera", camera=3)
-    assert h.state.next == Shot("c3")
+    assert h.state.program.next == Shot("c3")
     assert voicing.words(h.state, h.clock.now_s()) == "Left to you for another 10 s."
     hears(h, "2", 8)
-    assert h.state.next == Shot("c3")
-    assert h.state.framing(h.state.program).mark_ids == ("m1",)
+    assert h.state.program.next == Shot("c3")
+    assert h.state.framing(h.state.program.on_air).mark_ids == ("m1",)
     h.act("take")
     h.turn(8)
-    assert h.state.program == Shot("c3")  # he touched it again
+    assert h.state.program.on_air == Shot("c3")  # he touched it again
     h.turn(4)
-    assert h.state.framing(h.state.program).mark_ids == ("m2",)
-    now = h.state.next
+    assert h.state.framing(h.state.program.on_air).mark_ids == ("m2",)
+    now = h.state.program.next
     h.press("Backspace")  # also what it has put there is taken back
-    assert h.state.next != now
+    assert h.state.program.next != now
     assert h.state.voice.until_s > h.clock.now_s()
     h.act("voice.mode", mode="off")
     hears(h, "3", 10)
-    assert h.state.framing(h.state.program).mark_ids == ("m2",)
+    assert h.state.framing(h.state.program.on_air).mark_ids == ("m2",)
 
 
 def test_a_muted_microphone_a_lost_camera_and_a_mark_without_a_framing():
@@ -328,14 +328,14 @@ def test_a_muted_microphone_a_lost_camera_and_a_mark_without_a_framing():
     h.act("mic.mute", mic=1, on=True)
     h.act("voice.mode", mode="by itself")
     hears(h, "1", 6)
-    assert not h.state.records
+    assert not h.state.program.records
     for number in (1, 2):
         h.contact(f"c{number}", False)
     h.turn(3)
     hears(h, "2", 5)
-    assert h.state.program == Shot("c4")
+    assert h.state.program.on_air == Shot("c4")
     assert "no free camera that answers has a framing of Ben" in voicing.words(h.state, h.clock.now_s())
-    assert all(r.landed for r in h.state.records)
+    assert all(r.landed for r in h.state.program.records)
 
 
 def test_a_camera_that_does_not_get_there_is_not_waited_for():
@@ -347,9 +347,9 @@ def test_a_camera_that_does_not_get_there_is_not_waited_for():
     h.engine.report(Position("c2", Aim(-60.0, 10.0, 0.2), h.clock.now_s()), h.clock.now_s())
     h.turn(3)
     hears(h, "2", 8)
-    assert h.state.framing(h.state.program).mark_ids == ("m2",)
-    assert h.state.program.camera_id == "c1"
-    assert all(r.landed for r in h.state.records)
+    assert h.state.framing(h.state.program.on_air).mark_ids == ("m2",)
+    assert h.state.program.on_air.camera_id == "c1"
+    assert all(r.landed for r in h.state.program.records)
 
 
 def test_it_waits_while_a_playlist_runs_and_needs_a_microphone_with_a_mark():
@@ -362,10 +362,10 @@ def test_it_waits_while_a_playlist_runs_and_needs_a_microphone_with_a_mark():
     h.act("voice.mode", mode="by itself")
     h.act("playlist.start", playlist=h.state.show.playlists[0].id)
     hears(h, "1", 5)
-    assert h.state.program == Shot("c4")
+    assert h.state.program.on_air == Shot("c4")
     assert voicing.words(h.state, h.clock.now_s()) == "Waits while “Round” runs."
     h.turn(6)
-    assert h.state.framing(h.state.program).mark_ids == ("m1",)
+    assert h.state.framing(h.state.program.on_air).mark_ids == ("m1",)
 
 
 def test_what_was_heard_is_journalled_and_can_be_replayed():
@@ -375,7 +375,7 @@ def test_what_was_heard_is_journalled_and_can_be_replayed():
     hears(h, "2", 5)
     again = replay(h.opening, json.loads(json.dumps(h.entries)))
     again.advance(h.clock.now_s())
-    assert [r.shot for r in again.state.records] == [r.shot for r in h.state.records] != []
+    assert [r.shot for r in again.state.program.records] == [r.shot for r in h.state.program.records] != []
 
 
 @pytest.fixture(scope="module")

@@ -39,10 +39,10 @@ def numbers(hall: Hall) -> list[int]:
 
 def test_a_camera_added_to_an_empty_show_has_the_first_number_and_can_be_taken_back():
     hall = Hall(Show())
-    assert hall.state.program is None
+    assert hall.state.program.on_air is None
     hall.act("camera.add", protocol="visca-tcp", host=" 192.0.2.7 ")
     (camera,) = hall.state.show.cameras
-    assert (camera.number, camera.name, hall.state.row) == (1, "Camera 1", camera.id)
+    assert (camera.number, camera.name, hall.state.desk.row) == (1, "Camera 1", camera.id)
     assert (camera.control.port, camera.control.host) == (5678, "192.0.2.7")
     hall.act("camera.add", name="Wide")
     assert (numbers(hall), hall.state.show.cameras[1].steered) == ([1, 2], False)
@@ -75,7 +75,7 @@ def test_a_removed_camera_takes_its_framings_along_and_undo_brings_all_of_it_bac
     hall.act("camera.remove", camera=3)
     assert numbers(hall) == [1, 2, 4]
     assert {f.camera_id for f in hall.state.show.framings} == {"c1", "c2"}
-    assert hall.state.then == ()
+    assert hall.state.program.then == ()
     hall.press("Ctrl+Z")
     assert hall.state.show.framings == before.framings
     assert hall.state.show.cameras == before.cameras
@@ -237,7 +237,7 @@ def test_a_recall_only_camera_is_driven_by_its_picture_and_is_at_none_of_its_fra
     hall.act("framing.store", camera=1, letter="Q")
     hall.press("1", "Q")
     hall.turn(1)
-    assert landing_state(hall.state, hall.state.next, hall.clock.now_s()) is LandingState.SET
+    assert landing_state(hall.state, hall.state.program.next, hall.clock.now_s()) is LandingState.SET
     hall.act("steer.drag", camera=1, right=0.05, down=-0.02)
     hall.act("steer.zoom", camera=1, steps=-1)
     hall.press("Right")
@@ -246,7 +246,7 @@ def test_a_recall_only_camera_is_driven_by_its_picture_and_is_at_none_of_its_fra
     (turn,) = asked_of(hall, TurnBy)
     assert (turn.pan_deg, turn.tilt_deg) == (pytest.approx(0.02 * 17.3, abs=0.02), 0.0)
     hall.turn(2)
-    assert landing_state(hall.state, hall.state.next, hall.clock.now_s()) is not LandingState.SET
+    assert landing_state(hall.state, hall.state.program.next, hall.clock.now_s()) is not LandingState.SET
     hall.press("Space", "Space")
     hall.act("steer.drag", camera=1, right=0.5, down=0.0)
     assert "is on air. Hold Ctrl" in hall.sentences[-1]
@@ -262,7 +262,7 @@ def test_a_recall_only_camera_counts_as_set_when_its_learned_time_is_over_and_le
     first_s = time_to_set_s(hall.state, q, hall.clock.now_s())
     hall.press("1", "Q", "Space")
     assert asked_of(hall, Recall)[-1] == Recall("c1", 0)
-    assert hall.state.held is not None
+    assert hall.state.program.held is not None
     assert landing_state(hall.state, q, hall.clock.now_s()) is LandingState.TRAVELLING
     hall.turn(1.2)
     hall.engine.report(Arrived("c1"), hall.clock.now_s())
@@ -284,7 +284,7 @@ def test_a_framing_that_is_in_no_memory_is_refused_by_a_camera_that_goes_to_its_
     hall.act("camera.learn", camera=1, head=head)
     hall.press("1", "W")
     assert "“1W” is in none of camera 1's own memories: aim the camera and store it again." in hall.sentences
-    assert hall.state.next != Shot("c1", "f4")
+    assert hall.state.program.next != Shot("c1", "f4")
     assert time_to_set_s(hall.state, Shot("c1", "f4"), hall.clock.now_s()) is None
 
 
@@ -343,7 +343,7 @@ def test_recalls_on_a_show_correct_travel_times_slowly_and_are_no_edits():
     assert abs(off[-1]) < 0.12
     assert 56 < speed < 63
     assert hall.state.show.camera("c2").head.pan.acceleration == 400
-    assert hall.state.undo == ()
+    assert hall.state.edits.undo == ()
 
 
 def test_an_unbelievable_move_or_one_that_began_in_motion_teaches_nothing(hall):

@@ -44,18 +44,18 @@ def test_one_press_readies_the_best_another_the_next_best_and_a_take_begins_anew
     h = hall()
     order = [c.framing.id for c in choices(h.state, "m1", h.clock.now_s())]
     h.press("Num+1")
-    assert h.state.next.framing_id == order[0]
+    assert h.state.program.next.framing_id == order[0]
     h.press("Num+1")
-    second = h.state.next.framing_id
+    second = h.state.program.next.framing_id
     assert second != order[0]
     h.press("Num+0")
-    assert h.state.next.framing_id not in (order[0], second)
+    assert h.state.program.next.framing_id not in (order[0], second)
     h.press("Num+1")
     h.turn(4)
     h.press("Space")
     h.press("Num+2")
-    assert h.state.asked.place == 0
-    assert h.state.show.framing(h.state.next.framing_id).mark_id == "m2"
+    assert h.state.automation.asked.place == 0
+    assert h.state.show.framing(h.state.program.next.framing_id).mark_id == "m2"
     h.act("mark.see", number=7)
     assert h.sentences[-1] == "There is no mark 7 on the floor plan. There are 2."
 
@@ -74,7 +74,7 @@ def test_what_is_on_air_reserved_lost_or_would_jump_comes_later_and_says_so():
     assert not found["f9"].possible
     h.act("camera.reserve", camera=2)
     h.press("Num+1")
-    assert h.state.next.camera_id == "c2"
+    assert h.state.program.next.camera_id == "c2"
     h.contact("c2", False)
     h.press("Num+1")
     assert "No camera that is off air and answers has a framing of Ines." in h.sentences[-1]

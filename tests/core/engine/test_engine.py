@@ -23,9 +23,9 @@ def hall():
 
 def test_a_held_take_cuts_at_the_first_moment_its_camera_is_set(hall):
     hall.press("2", "W", "Space")
-    assert hall.state.held is not None
-    assert hall.state.program == Shot("c4")
-    while hall.state.held is not None:
+    assert hall.state.program.held is not None
+    assert hall.state.program.on_air == Shot("c4")
+    while hall.state.program.held is not None:
         before = hall.state
         hall.turn(0.01)
     assert landing_state(before, Shot("c2", "f7"), before.live("c2").sampled_s) is not LandingState.SET
@@ -39,10 +39,10 @@ def test_a_held_take_cuts_at_the_first_moment_its_camera_is_set(hall):
 
 def test_the_seconds_shown_are_the_seconds_it_takes(hall):
     hall.press("2", "W")
-    shown = time_to_set_s(hall.state, hall.state.next, hall.clock.now_s())
+    shown = time_to_set_s(hall.state, hall.state.program.next, hall.clock.now_s())
     start_s = hall.clock.now_s()
     hall.press("Space")
-    while hall.state.held is not None:
+    while hall.state.program.held is not None:
         hall.turn(0.01)
     assert hall.clock.now_s() - start_s == pytest.approx(shown, abs=0.8)
 
@@ -58,7 +58,7 @@ def test_escape_lets_go_and_next_stays(hall):
     hall.press("2", "W", "Space", "Esc")
     hall.turn(5)
     assert hall.records == ()
-    assert hall.state.next == Shot("c2", "f7")
+    assert hall.state.program.next == Shot("c2", "f7")
 
 
 def test_under_cover_the_cover_shot_goes_first_and_then_the_shot(hall):
@@ -67,16 +67,16 @@ def test_under_cover_the_cover_shot_goes_first_and_then_the_shot(hall):
     hall.press("Space")
     hall.act("landing.rule", rule="cover")
     hall.press("2", "W", "Space")
-    assert hall.state.program == Shot("c4")
+    assert hall.state.program.on_air == Shot("c4")
     hall.turn(4)
-    assert hall.state.program == Shot("c2", "f7")
+    assert hall.state.program.on_air == Shot("c2", "f7")
     assert [r.landed for r in hall.records] == [True, True, True]
 
 
 def test_straight_cuts_at_once_and_admits_it():
     hall = Hall(small_show(landing_rule=LandingRule.STRAIGHT))
     hall.press("2", "W", "Space")
-    assert hall.state.program == Shot("c2", "f7")
+    assert hall.state.program.on_air == Shot("c2", "f7")
     assert hall.records[-1].landed is False
 
 
@@ -93,10 +93,10 @@ def test_a_framing_of_the_camera_on_air_waits_under_then_and_goes_there_after(ha
     asked = len(hall.cameras["c2"].asked)
     hall.press("2", "E")
     assert "is on air" in hall.sentences[-1]
-    assert hall.state.then == (Shot("c2", "f8"),)
+    assert hall.state.program.then == (Shot("c2", "f8"),)
     assert len(hall.cameras["c2"].asked) == asked
     hall.press("Tab")
-    assert hall.state.next == Shot("c2", "f8")
+    assert hall.state.program.next == Shot("c2", "f8")
     assert hall.cameras["c2"].asked[-1].aim == hall.state.show.framing("f8").aim
 
 
@@ -106,15 +106,15 @@ def test_with_the_modifier_the_camera_on_air_moves_slowly(hall):
     assert request.aim == hall.state.show.framing("f8").aim
     assert isinstance(request, GlideTo)
     assert request.seconds == hall.state.show.settings.live_move_s
-    assert hall.state.program == Shot("c2", "f8")
+    assert hall.state.program.on_air == Shot("c2", "f8")
 
 
 def test_the_queue_travels_ahead_and_moves_up_after_a_take(hall):
     hall.press("1", "Q", "Alt+2", "Alt+W", "Alt+3", "Alt+E")
-    assert [s.camera_id for s in hall.state.then] == ["c2", "c3"]
+    assert [s.camera_id for s in hall.state.program.then] == ["c2", "c3"]
     hall.turn(5)
     hall.press("Space")
-    assert hall.state.next == Shot("c2", "f7")
+    assert hall.state.program.next == Shot("c2", "f7")
     hall.press("Space")
     hall.press("Space")
     assert [r.landed for r in hall.records] == [True, True, True]
@@ -128,9 +128,9 @@ def test_a_mix_keeps_both_on_air_until_its_end(hall):
     assert hall.state.on_air("c4")
     assert hall.state.on_air("c1")
     hall.turn(0.79)
-    assert hall.state.changing is not None
+    assert hall.state.program.in_transition is not None
     hall.turn(0.05)
-    assert hall.state.changing is None
+    assert hall.state.program.in_transition is None
     assert not hall.state.on_air("c4")
 
 
@@ -138,9 +138,9 @@ def test_a_take_during_a_mix_finishes_the_mix_and_nothing_else(hall):
     hall.press("1", "Q")
     hall.turn(4)
     hall.press("Return", "2", "W", "Space")
-    assert hall.state.changing is None
-    assert hall.state.program == Shot("c1", "f3")
-    assert hall.state.next == Shot("c2", "f7")
+    assert hall.state.program.in_transition is None
+    assert hall.state.program.on_air == Shot("c1", "f3")
+    assert hall.state.program.next == Shot("c2", "f7")
 
 
 def test_a_trim_is_part_of_what_the_landing_is_judged_by(hall):
@@ -186,7 +186,7 @@ def test_a_stored_framing_recalls_to_where_it_was(hall):
     stood = hall.cameras["c2"].aim
     hall.press("Shift+R")
     assert any(isinstance(e, PictureWanted) for e in hall.events)
-    assert hall.state.next == Shot("c2", "f100")
+    assert hall.state.program.next == Shot("c2", "f100")
     hall.press("Q")
     hall.turn(4)
     hall.press("R", "Space")
@@ -226,7 +226,7 @@ def test_restoring_drops_a_trim_without_readying_and_leaves_a_camera_on_air_alon
     assert hall.state.live("c2").trim == STILL
     hall.press("Space", "Space")
     hall.act("framing.restore", camera=2, letter="E")
-    assert hall.state.then == ()
+    assert hall.state.program.then == ()
     assert "on air, so it stays" in hall.sentences[-1]
 
 
@@ -235,7 +235,7 @@ def test_a_removed_framing_leaves_the_queue_and_comes_back_with_undo(hall):
     hall.act("framing.remove", camera=2, letter="W")
     assert "readied as Next" in hall.sentences[-1]
     hall.act("framing.remove", camera=3, letter="E")
-    assert hall.state.then == ()
+    assert hall.state.program.then == ()
     assert hall.state.show.framing("f11") is None
     hall.press("Ctrl+Z")
     assert hall.state.show.framing("f11").name == "3E"
@@ -243,9 +243,9 @@ def test_a_removed_framing_leaves_the_queue_and_comes_back_with_undo(hall):
 
 def test_undoing_a_store_leaves_the_camera_where_it_stands(hall):
     hall.press("2", "Shift+R")
-    assert hall.state.next == Shot("c2", "f100")
+    assert hall.state.program.next == Shot("c2", "f100")
     hall.press("Ctrl+Z")
-    assert hall.state.next == Shot("c2")
+    assert hall.state.program.next == Shot("c2")
     hall.press("Shift+T")
     assert hall.state.show.framing_at("c2", 4).id == "f101"  # a number is never given twice
 
@@ -262,7 +262,7 @@ def test_a_camera_that_comes_back_is_sent_again_and_the_held_take_lands(hall):
     hall.press("2", "W")
     hall.contact("c2", False)
     hall.press("Space")
-    assert landing_state(hall.state, hall.state.next, hall.clock.now_s()) is LandingState.NO_CONTACT
+    assert landing_state(hall.state, hall.state.program.next, hall.clock.now_s()) is LandingState.NO_CONTACT
     hall.turn(10)
     assert hall.records == ()
     hall.contact("c2", True)
@@ -275,9 +275,9 @@ def test_a_fixed_camera_is_set_while_its_picture_comes(hall):
     hall.press("1", "Q", "Space", "Space")
     hall.engine.report(PictureSeen("c4", False), hall.clock.now_s())
     hall.press("4", "Space")
-    assert hall.state.held is not None
+    assert hall.state.program.held is not None
     hall.engine.report(PictureSeen("c4", True), hall.clock.now_s())
-    assert hall.state.program == Shot("c4")
+    assert hall.state.program.on_air == Shot("c4")
 
 
 @pytest.mark.parametrize(
@@ -300,7 +300,11 @@ def test_what_cannot_be_is_refused_in_a_sentence_and_changes_nothing(hall, actio
     before = hall.state
     hall.act(action, **arguments)
     assert said in hall.sentences[-1]
-    assert (hall.state.show, hall.state.program, hall.state.next) == (before.show, before.program, before.next)
+    assert (hall.state.show, hall.state.program.on_air, hall.state.program.next) == (
+        before.show,
+        before.program.on_air,
+        before.program.next,
+    )
 
 
 def test_the_catalogue_rejects_duplicates():
@@ -322,10 +326,10 @@ def test_whatever_is_pressed_the_show_stays_sound_and_replays_exactly(presses):
     for key, pause_s in presses:
         hall.press(key)
         state = hall.state
-        assert state.program is not None
-        assert state.next is None or not state.on_air(state.next.camera_id)
-        assert len({s.camera_id for s in state.then}) == len(state.then)
-        assert state.held is None or state.held.shot == state.next
+        assert state.program.on_air is not None
+        assert state.program.next is None or not state.on_air(state.program.next.camera_id)
+        assert len({s.camera_id for s in state.program.then}) == len(state.program.then)
+        assert state.program.held is None or state.program.held.shot == state.program.next
         hall.turn(pause_s)
     cuts = [e for e in hall.events if isinstance(e, ProgramChanged)]
     assert len(cuts) == len(hall.records)

@@ -402,4 +402,4 @@ def test_a_show_with_all_of_this_is_replayed_to_the_same_state(hall):
     assert again.state.show == hall.state.show
     assert again.state.verdicts == hall.state.verdicts
     assert isinstance(hall.cameras["c1"].asked[0], GoTo)
-    assert hall.state.next == Shot("c1", "f4")
+    assert hall.state.program.next == Shot("c1", "f4")

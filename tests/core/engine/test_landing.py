@@ -67,16 +67,16 @@ def test_a_late_picture_keeps_a_camera_from_being_set_until_a_frame_has_come_sin
     assert [line.landed for line in foretold if line.landed is not None] == [True]  # frames are taken to come again
     hall.press("Space")
     hall.turn(6)
-    assert hall.state.held is not None  # the head is long there
-    assert error_percent(hall.state, hall.state.next) < 0.1
-    assert landing_state(hall.state, hall.state.next, hall.clock.now_s()) is not SET
-    assert waits_for_picture(hall.state, hall.state.next, hall.clock.now_s())
+    assert hall.state.program.held is not None  # the head is long there
+    assert error_percent(hall.state, hall.state.program.next) < 0.1
+    assert landing_state(hall.state, hall.state.program.next, hall.clock.now_s()) is not SET
+    assert waits_for_picture(hall.state, hall.state.program.next, hall.clock.now_s())
     hall.engine.report(PictureStands("c2", None), hall.clock.now_s())
     hall.turn(0.0)
     assert hall.records[-1].landed
     assert hall.records[-1].held_s == pytest.approx(6.0, abs=0.1)
     hall.engine.report(PictureStands("c2", hall.clock.now_s() - 9), hall.clock.now_s())  # what was set stays set
-    assert landing_state(hall.state, hall.state.program, hall.clock.now_s()) is SET
+    assert landing_state(hall.state, hall.state.program.on_air, hall.clock.now_s()) is SET
 
 
 def test_a_speck_of_noise_in_the_reports_is_not_movement():
@@ -108,7 +108,7 @@ def test_a_stalled_camera_is_off_and_a_take_sends_it_again():
     hall.turn(0.5)
     hall.cameras["c2"].goal = None  # it stops on its way, whatever it was asked
     hall.turn(3)
-    assert landing_state(hall.state, hall.state.next, hall.clock.now_s()) is OFF
+    assert landing_state(hall.state, hall.state.program.next, hall.clock.now_s()) is OFF
     hall.press("Space")
     hall.turn(5)
     assert hall.records[-1].landed
@@ -117,10 +117,10 @@ def test_a_stalled_camera_is_off_and_a_take_sends_it_again():
 def test_progress_runs_from_nothing_to_everything_and_never_back_by_much():
     hall = Hall()
     hall.press("2", "W")
-    seen = [progress(hall.state, hall.state.next, hall.clock.now_s())]
-    while landing_state(hall.state, hall.state.next, hall.clock.now_s()) is not SET:
+    seen = [progress(hall.state, hall.state.program.next, hall.clock.now_s())]
+    while landing_state(hall.state, hall.state.program.next, hall.clock.now_s()) is not SET:
         hall.turn(0.02)
-        seen.append(progress(hall.state, hall.state.next, hall.clock.now_s()))
+        seen.append(progress(hall.state, hall.state.program.next, hall.clock.now_s()))
     assert seen[0] < 0.05
     assert seen[-1] == 1.0
     assert all(b > a - 0.25 for a, b in pairwise(seen))
@@ -143,7 +143,7 @@ def test_a_moving_camera_taken_as_it_stands_is_waited_for():
     hall.press("2")
     assert landing_state(hall.state, Shot("c2"), hall.clock.now_s()) is TRAVELLING
     hall.press("Space")
-    assert hall.state.held is not None
+    assert hall.state.program.held is not None
     hall.turn(4)
     record = hall.records[-1]
     assert (record.landed, record.framing_name, record.error_percent) == (True, None, None)
@@ -184,7 +184,7 @@ def test_a_framing_out_of_reach_is_refused_and_can_still_be_stored_again():
     for keys in (("2", "W"), ("Alt+2", "Alt+W")):
         hall.press(*keys)
         assert "out of reach of camera 2: tilt 95° is outside -30° to 90°" in hall.sentences[-1]
-    assert hall.state.next == Shot("c2")
-    assert hall.state.then == ()
+    assert hall.state.program.next == Shot("c2")
+    assert hall.state.program.then == ()
     hall.act("framing.store", camera=2, letter="W", overwrite=True)
     assert hall.state.show.framing_at("c2", 1).tilt_deg == 10.0

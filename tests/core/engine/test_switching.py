@@ -48,20 +48,20 @@ def ready_and_set(hall: Hall, *keys: str) -> None:
 
 def test_enter_takes_with_the_transition_that_is_set_and_v_brings_the_normal_one_back(hall):
     hall.act("transition.set", kind="wipe", shape="circle", frames=50, easing="eased", softness=0.4)
-    assert hall.state.transition == Transition(
+    assert hall.state.program.transition == Transition(
         kind=TransitionKind.WIPE, shape=WipeShape.CIRCLE, frames=50, easing=Easing.EASED, softness=0.4
     )
     ready_and_set(hall, "1", "Q")
     hall.press("Return")
-    assert hall.state.changing.transition.shape is WipeShape.CIRCLE
+    assert hall.state.program.in_transition.transition.shape is WipeShape.CIRCLE
     hall.turn(1.0)
-    assert hall.state.changing.share_at(hall.clock.now_s()) == pytest.approx(0.5)
+    assert hall.state.program.in_transition.share_at(hall.clock.now_s()) == pytest.approx(0.5)
     hall.turn(1.1)
-    assert hall.state.changing is None
+    assert hall.state.program.in_transition is None
     hall.press("V")
-    assert hall.state.transition == hall.state.show.settings.normal
+    assert hall.state.program.transition == hall.state.show.settings.normal
     hall.press("X", "Shift+V", "Z", "V")
-    assert hall.state.transition.kind is TransitionKind.DIP
+    assert hall.state.program.transition.kind is TransitionKind.DIP
 
 
 def test_a_transition_can_be_turned_back_and_then_it_has_not_happened(hall):
@@ -72,14 +72,14 @@ def test_a_transition_can_be_turned_back_and_then_it_has_not_happened(hall):
     hall.press("U")
     assert hall.state.on_air("c1")
     hall.turn(0.35)
-    assert hall.state.changing is not None
+    assert hall.state.program.in_transition is not None
     hall.turn(0.1)
-    assert (hall.state.program, hall.state.next) == (Shot("c4"), Shot("c1", "f4"))
-    assert hall.state.changing is None
-    assert hall.state.dress == BARE
-    assert hall.state.dress_of(hall.state.next).on("inset1") is not None
+    assert (hall.state.program.on_air, hall.state.program.next) == (Shot("c4"), Shot("c1", "f4"))
+    assert hall.state.program.in_transition is None
+    assert hall.state.program.overlays == BARE
+    assert hall.state.dress_of(hall.state.program.next).on("inset1") is not None
     hall.press("Space")
-    assert hall.state.program == Shot("c1", "f4")
+    assert hall.state.program.on_air == Shot("c1", "f4")
 
 
 def test_turned_back_twice_it_goes_on(hall):
@@ -88,8 +88,8 @@ def test_turned_back_twice_it_goes_on(hall):
     hall.turn(0.4)
     hall.press("U", "U")
     hall.turn(0.45)
-    assert hall.state.program == Shot("c1", "f4")
-    assert hall.state.changing is None
+    assert hall.state.program.on_air == Shot("c1", "f4")
+    assert hall.state.program.in_transition is None
 
 
 def test_a_transition_by_hand_begins_only_when_set_and_is_done_or_undone_at_its_ends(hall):
@@ -100,14 +100,14 @@ def test_a_transition_by_hand_begins_only_when_set_and_is_done_or_undone_at_its_
     for share in (0.2, 0.7, 0.4):
         hall.act("transition.by_hand", share=share)
         hall.turn(3)
-        assert hall.state.changing.share_at(hall.clock.now_s()) == pytest.approx(share)
+        assert hall.state.program.in_transition.share_at(hall.clock.now_s()) == pytest.approx(share)
     assert hall.state.on_air("c4")
     assert hall.state.on_air("c1")
     hall.act("transition.by_hand", by=-0.4)
-    assert (hall.state.program, hall.state.next) == (Shot("c4"), Shot("c1", "f4"))
+    assert (hall.state.program.on_air, hall.state.program.next) == (Shot("c4"), Shot("c1", "f4"))
     hall.act("transition.by_hand", share=0.5)
     hall.act("transition.by_hand", share=1.0)
-    assert hall.state.program == Shot("c1", "f4")
+    assert hall.state.program.on_air == Shot("c1", "f4")
     assert hall.records[-1].landed
 
 
@@ -115,8 +115,8 @@ def test_a_take_during_a_transition_by_hand_finishes_it(hall):
     ready_and_set(hall, "1", "W")
     hall.act("transition.by_hand", share=0.3)
     hall.press("Space")
-    assert hall.state.changing is None
-    assert hall.state.program == Shot("c1", "f4")
+    assert hall.state.program.in_transition is None
+    assert hall.state.program.on_air == Shot("c1", "f4")
 
 
 # Layers
@@ -132,20 +132,20 @@ def test_an_inset_puts_its_camera_on_air_and_off_again_after_it_has_faded(hall):
     assert hall.state.on_air("c4")
     hall.turn(0.4)
     assert not hall.state.on_air("c4")
-    assert hall.state.fading == {}
+    assert hall.state.program.fading == {}
 
 
 def test_what_changes_with_the_next_take_is_in_next_and_not_on_air_before(hall):
     ready_and_set(hall, "1", "W")
     hall.press("Ctrl+Alt+1", "Ctrl+Alt+6")
-    assert hall.state.dress == BARE
-    coming = hall.state.dress_of(hall.state.next)
+    assert hall.state.program.overlays == BARE
+    coming = hall.state.dress_of(hall.state.program.next)
     assert set(coming.worn) == {"inset1", "title1"}
     hall.press("Ctrl+Alt+6")
-    assert set(hall.state.dress_of(hall.state.next).worn) == {"inset1"}
+    assert set(hall.state.dress_of(hall.state.program.next).worn) == {"inset1"}
     hall.press("Space")
-    assert set(hall.state.dress.worn) == {"inset1"}
-    assert hall.state.pending == {}
+    assert set(hall.state.program.overlays.worn) == {"inset1"}
+    assert hall.state.program.pending == {}
 
 
 def test_a_layer_turned_off_in_mid_transition_is_off_on_both_sides(hall):
@@ -154,9 +154,9 @@ def test_a_layer_turned_off_in_mid_transition_is_off_on_both_sides(hall):
     hall.press("Return")
     hall.turn(0.2)
     hall.press("Ctrl+6")
-    assert hall.state.changing.before_dress == hall.state.changing.after_dress == BARE
+    assert hall.state.program.in_transition.before_dress == hall.state.program.in_transition.after_dress == BARE
     hall.turn(1)
-    assert hall.state.dress == BARE
+    assert hall.state.program.overlays == BARE
 
 
 def test_an_inset_without_a_picture_says_how_to_give_it_one(hall):
@@ -164,11 +164,11 @@ def test_an_inset_without_a_picture_says_how_to_give_it_one(hall):
     assert "choose one under Scenes" in hall.sentences[-1]
     hall.act("inset.change", slot=2, camera=2, letter="W", left=0.1, top=0.1, wide=0.3, crop=(0.2, 0, 0.2, 0))
     hall.press("Ctrl+2")
-    assert hall.state.dress.on("inset2").source == Source(camera_id="c2", framing_id="f7")
+    assert hall.state.program.overlays.on("inset2").source == Source(camera_id="c2", framing_id="f7")
     hall.act("inset.change", slot=2, crop=(0.6, 0, 0.5, 0))
     assert "a tenth" in hall.sentences[-1]
     hall.act("inset.change", slot=2, corner=0.3)
-    assert hall.state.dress.on("inset2").corner == 0.3
+    assert hall.state.program.overlays.on("inset2").corner == 0.3
     hall.press("Ctrl+Z")
     assert hall.state.show.insets[1].corner == 0.0
 
@@ -183,13 +183,13 @@ def test_a_scene_sends_all_its_cameras_and_lands_when_the_last_is_set(hall):
     assert goals == {"c1": "f4", "c2": "f7", "c3": "f11"}
     assert all(hall.state.is_next(n) for n in ("c1", "c2", "c3"))
     hall.press("Space")
-    assert hall.state.held is not None
+    assert hall.state.program.held is not None
     hall.turn(6)
     record = hall.records[-1]
     assert (record.landed, record.framing_name, record.camera_number) == (True, "Three at once", 0)
     assert record.error_percent < 1
     assert all(hall.state.on_air(n) for n in ("c1", "c2", "c3"))
-    assert hall.state.dress.on("title2") == "t2"
+    assert hall.state.program.overlays.on("title2") == "t2"
 
 
 def test_a_scene_that_was_readied_last_sends_again(hall):
@@ -205,19 +205,19 @@ def test_what_a_scene_brought_leaves_with_it_and_what_hands_put_on_stays(hall):
     hall.press("Ctrl+1", "0", "Q")
     hall.turn(6)
     hall.press("Space")
-    assert set(hall.state.dress.worn) == {"inset1", "inset2", "inset3", "title2"}
+    assert set(hall.state.program.overlays.worn) == {"inset1", "inset2", "inset3", "title2"}
     hall.press("4")
     hall.press("Tab")
-    assert set(hall.state.dress.worn) == {"inset1"}
+    assert set(hall.state.program.overlays.worn) == {"inset1"}
 
 
 def test_a_scene_whose_camera_is_on_air_elsewhere_waits_under_then_and_moves_up(hall):
     ready_and_set(hall, "2", "E")
     hall.press("Space", "0", "Q")
     assert "waits under Then" in hall.sentences[-1]
-    assert [s.scene_id for s in hall.state.then] == ["s1"]
+    assert [s.scene_id for s in hall.state.program.then] == ["s1"]
     hall.press("4", "Space")
-    assert hall.state.next.scene_id == "s1"
+    assert hall.state.program.next.scene_id == "s1"
     hall.turn(6)
     hall.press("Space")
     assert hall.records[-1].landed
@@ -229,7 +229,7 @@ def test_a_scene_with_an_own_transition_is_taken_with_that(hall):
     hall.press("Z")
     ready_and_set(hall, "0", "Q")
     hall.press("Return")
-    assert hall.state.changing.transition.kind is TransitionKind.DIP
+    assert hall.state.program.in_transition.transition.kind is TransitionKind.DIP
 
 
 def test_the_desk_as_it_stands_becomes_a_scene(hall):
@@ -282,26 +282,26 @@ def test_clear_takes_everything_off_in_mid_transition(hall):
     hall.press("Return")
     hall.turn(0.3)
     hall.press("Y")
-    change = hall.state.changing
-    assert (hall.state.dress, change.before_dress, change.after_dress) == (BARE, BARE, BARE)
-    assert hall.state.program == Shot("c1", "f4")
+    change = hall.state.program.in_transition
+    assert (hall.state.program.overlays, change.before_dress, change.after_dress) == (BARE, BARE, BARE)
+    assert hall.state.program.on_air == Shot("c1", "f4")
     hall.turn(1)
-    assert (hall.state.dress, hall.state.program) == (BARE, Shot("c1", "f4"))
+    assert (hall.state.program.overlays, hall.state.program.on_air) == (BARE, Shot("c1", "f4"))
 
 
 def test_black_and_the_card_work_while_a_take_is_held_and_in_mid_transition(hall):
     hall.press("1", "W", "Space", "B", "H")
-    assert hall.state.held is not None
+    assert hall.state.program.held is not None
     hall.turn(0.24)
-    assert hall.state.dark.share_at(hall.clock.now_s()) == pytest.approx(0.5)
+    assert hall.state.program.black.share_at(hall.clock.now_s()) == pytest.approx(0.5)
     hall.press("B")
     hall.turn(0.5)
-    assert hall.state.dark.share_at(hall.clock.now_s()) == 0.0
+    assert hall.state.program.black.share_at(hall.clock.now_s()) == 0.0
     hall.turn(4)
     assert hall.records[-1].landed
-    assert hall.state.card
+    assert hall.state.program.card
     hall.press("H")
-    assert not hall.state.card
+    assert not hall.state.program.card
 
 
 # All of it together
@@ -318,8 +318,8 @@ def test_a_show_with_scenes_and_transitions_is_replayed_to_the_same_state(hall):
     hall.press("0", "Shift+W", "4", "Space", "H")
     hall.turn(1)
     again = replay(hall.opening, hall.entries)
-    for name in ("show", "program", "next", "dress", "pending", "changing", "transition", "dark", "card", "records"):
-        assert getattr(again.state, name) == getattr(hall.state, name), name
+    assert again.state.show == hall.state.show
+    assert again.state.program == hall.state.program
 
 
 KEYS = [
@@ -336,17 +336,25 @@ def test_whatever_is_pressed_what_is_on_air_is_whole_and_tally_says_so(presses):
         hall.press(key)
         hall.turn(pause_s)
         state = hall.state
-        assert state.program is not None
-        shown = [*parts(state, state.program), *(parts(state, state.changing.before) if state.changing else ())]
+        assert state.program.on_air is not None
+        shown = [
+            *parts(state, state.program.on_air),
+            *(parts(state, state.program.in_transition.before) if state.program.in_transition else ()),
+        ]
         assert all(state.on_air(part.camera_id) for part in shown)
-        assert state.dress.by_scene <= state.dress.worn.keys()
-        assert state.scene(state.program) is not None or state.program.scene_id is None
-        assert all(state.show.titled(x) is not None for x in state.dress.layers if isinstance(x, str))
-        if state.changing is not None:
-            assert 0 <= state.changing.share_at(hall.clock.now_s()) <= 1
-            assert state.changing.after == state.program
-        if state.next is not None:
-            assert set(state.pending) <= {f"inset{n}" for n in (1, 2, 3, 4)} | {"key", "title1", "title2", "title3"}
+        assert state.program.overlays.by_scene <= state.program.overlays.worn.keys()
+        assert state.scene(state.program.on_air) is not None or state.program.on_air.scene_id is None
+        assert all(state.show.titled(x) is not None for x in state.program.overlays.layers if isinstance(x, str))
+        if state.program.in_transition is not None:
+            assert 0 <= state.program.in_transition.share_at(hall.clock.now_s()) <= 1
+            assert state.program.in_transition.after == state.program.on_air
+        if state.program.next is not None:
+            assert set(state.program.pending) <= {f"inset{n}" for n in (1, 2, 3, 4)} | {
+                "key",
+                "title1",
+                "title2",
+                "title3",
+            }
     hall.turn(3)
-    assert hall.state.changing is None
-    assert hall.state.fading == {}
+    assert hall.state.program.in_transition is None
+    assert hall.state.program.fading == {}

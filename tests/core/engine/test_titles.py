@@ -106,7 +106,7 @@ def test_a_changed_title_knows_when_and_can_be_undone(hall):
     hall.act("title.change", title="t1", fields={"name": "Ines Vale"})
     title = hall.state.show.titled("t1")
     assert title.values == {"name": "Ines Vale", "what": "Clay"}
-    assert title.changed_at_s == pytest.approx(hall.clock.now_s() + hall.state.wall_offset_s)
+    assert title.changed_at_s == pytest.approx(hall.clock.now_s() + hall.state.wall_clock.offset_s)
     hall.act("title.change", title="t1", moves="rise")
     hall.press("Ctrl+Z", "Ctrl+Z")
     assert hall.state.show.titled("t1").values["name"] == "Ines"
@@ -145,7 +145,7 @@ def test_a_title_that_is_used_is_not_removed(hall):
 def test_media_are_readied_and_taken_like_any_shot(hall):
     hall.act("medium.ready", medium="b1")
     hall.press("Space")
-    assert hall.state.program == Shot("", None, "b1")
+    assert hall.state.program.on_air == Shot("", None, "b1")
     assert (hall.records[-1].landed, hall.records[-1].framing_name) == (True, "Sponsor")
     hall.act("medium.remove", medium="b1")
     assert "on air or Next" in hall.sentences[-1]
@@ -164,7 +164,7 @@ def test_a_clip_plays_from_its_beginning_on_air_and_clear_goes_to_the_cover_shot
     hall.turn(2)
     assert hall.state.medium("b2").started_s == pytest.approx(began_s)
     hall.press("Y")
-    assert hall.state.program == Shot("c4")
+    assert hall.state.program.on_air == Shot("c4")
     assert hall.state.medium("b2").started_s is None
 
 
@@ -188,7 +188,7 @@ def test_slides_stop_at_their_ends(hall):
 def test_an_undo_takes_back_a_scene_that_is_queued(hall):
     hall.press("0", "Shift+Q", "4", "Ctrl+Z")
     assert hall.state.show.scenes == ()
-    assert hall.state.then == ()
+    assert hall.state.program.then == ()
 
 
 def test_a_clip_is_heard_or_not_and_nothing_else_has_a_sound(hall):

@@ -241,18 +241,18 @@ def test_whatever_runs_is_done_or_refused_in_a_sentence_and_edits_can_be_taken_b
             played.engine.act("edit.redo", {}, played.now_s)
             assert text(played.engine.state.show) == text(after.show), (action, arguments)
         state = played.engine.state
-        assert state.program is None or parts(state, state.program) is not None
-        if state.next is not None:
-            landing_state(state, state.next, played.now_s)
-            time_to_set_s(state, state.next, played.now_s)
+        assert state.program.on_air is None or parts(state, state.program.on_air) is not None
+        if state.program.next is not None:
+            landing_state(state, state.program.next, played.now_s)
+            time_to_set_s(state, state.program.next, played.now_s)
         outlook.of_running(state, played.now_s, 4)
         played.serve()
     played.turn(30.0)
     again = replay(played.opening, played.entries)
     again.advance(played.now_s)
     assert again.state.show == played.engine.state.show
-    assert again.state.program == played.engine.state.program
-    assert again.state.records == played.engine.state.records
+    assert again.state.program.on_air == played.engine.state.program.on_air
+    assert again.state.program.records == played.engine.state.program.records
 
 
 @given(st.integers(0, 10**6))

@@ -80,8 +80,8 @@ def test_what_is_foretold_is_what_the_engine_does_with_cameras_that_move_as_thei
     found = outlook.of_playlist(hall.state, playlist)
     rehearsal = Rehearsal(hall.state, hall.clock.now_s())
     call = Call(action="playlist.start", arguments={"playlist": "l1"})
-    rehearsal.run(call, until=lambda s: s.playing is None)
-    records = [r for r in rehearsal.engine.state.records if r.shot.framing_id is not None]
+    rehearsal.run(call, until=lambda s: s.automation.playlist is None)
+    records = [r for r in rehearsal.engine.state.program.records if r.shot.framing_id is not None]
     begun = [r.at_s - hall.clock.now_s() for r in records]
     expected = [e.begins_s for e, p in zip(found.foretold, found.plays, strict=True)]
     expected = [b for k, b in enumerate(expected) if k == 0 or rows[k][0] != rows[k - 1][0]]

@@ -93,7 +93,7 @@ class Controls:
     @property
     def shortcuts(self) -> Shortcuts:
         state = self._state()
-        source = state.show.shortcuts, state.desk_shortcuts, state.show.pages
+        source = state.show.shortcuts, state.desk.shortcuts, state.show.pages
         made = self._shortcuts
         if made is None or any(old is not new for old, new in zip(made.source, source, strict=True)):
             made = self._shortcuts = Shortcuts(*source, self._catalogue)
@@ -110,7 +110,7 @@ class Controls:
             self._down[control] = _Down(before.found, now_s, up=False, done=True)
             self._run(control, before.found, How.DOUBLE)
             return True
-        found = self.shortcuts.on(control, self._state().layers)
+        found = self.shortcuts.on(control, self._state().automation.layers)
         if not found:
             return False
         times = self._state().show.times

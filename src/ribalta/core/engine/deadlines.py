@@ -20,11 +20,11 @@ class Deadline:
 
 
 def change_ends_s(state: LiveState) -> float:
-    return state.changing.ends_s if state.changing is not None else NEVER_S
+    return state.program.in_transition.ends_s if state.program.in_transition is not None else NEVER_S
 
 
 def alarm_s(state: LiveState) -> float:
-    return state.alarm_s
+    return state.automation.alarm_s
 
 
 def without_due_run(state: LiveState) -> Ended:

@@ -63,7 +63,6 @@ from ribalta.core.show.document.model import Show
 
 Entry = Mapping[str, Any]
 Journal = Callable[[Entry, LiveState], None]
-TALLIED = ("show", "program", "changing", "dress", "fading")  # what cameras' lamps follow, besides their own reports
 MOVES = (GoTo, GlideTo, Recall, GoHome, Drive, TurnBy)
 MOST_AT_ONCE = 500  # things that may follow from one input
 SAY_AGAIN_S, MOST_SAID = 10.0, 200
@@ -102,7 +101,7 @@ class Engine:
         self._pending: deque[Queued | Firing] = deque()
         self._firings: deque[float] = deque(maxlen=triggers.MOST_A_SECOND)
         self._time_s = float("-inf")  # up to here all that was due has happened
-        self._now_s = state.times_done_s  # of the input that is taken in
+        self._now_s = state.automation.times_done_s  # of the input that is taken in
         self._small = (self._time_s, 0)
         self._said: dict[str, float] = {}
         self._left_alone: dict[str, float] = {}
@@ -117,7 +116,7 @@ class Engine:
             Deadline("set", triggers.set_due_s, self._look_who_is_set, deadlines.without_set),
         )
         try:
-            self.state = state.with_(alarm_s=triggers.alarm_s(state))
+            self.state = state.with_automation(alarm_s=triggers.alarm_s(state))
         except Exception as error:
             self._put_off(deadlines.without_failing_alarms(state), error)
 
@@ -280,7 +279,7 @@ class Engine:
 
     @property
     def _last_take(self) -> int | None:
-        return (self.state.records[-1].ran or None) if self.state.records else None
+        return (self.state.program.records[-1].ran or None) if self.state.program.records else None
 
     def _end_change(self, due_s: float) -> None:
         self._accept(programme.end_change(self.state, due_s), due_s, self._last_take, 1)
@@ -290,11 +289,11 @@ class Engine:
 
     def _release(self, due_s: float) -> None:
         """A held take goes: on behalf of what asked for it."""
-        held = self.state.held
+        held = self.state.program.held
         assert held is not None
-        self.state = self.state.with_(doing=held.doing)
+        self.state = self.state.with_run(id=held.doing)
         self._accept(programme.release_held(self.state, due_s), due_s, held.doing or None, 1)
-        self.state = self.state.with_(doing=0)
+        self.state = self.state.with_run(id=0)
 
     def _ring(self, due_s: float) -> None:
         """What triggers wait for."""
@@ -306,36 +305,36 @@ class Engine:
 
     def _play_on(self, due_s: float) -> None:
         """The playlist's next entry: on behalf of what started it."""
-        playlist, now_s = self.state.playing, max(due_s, self._time_s)
+        playlist, now_s = self.state.automation.playlist, max(due_s, self._time_s)
         assert playlist is not None
-        number = self.state.ran + 1
+        number = self.state.run.count + 1
         cause = Cause(By.PLAYLIST, f"“{playlist.name}”", playlist.seed or None, 1)
-        self.state = self.state.with_(ran=number, doing=number, depth=1)
+        self.state = self.state.with_run(count=number, id=number, depth=1)
         outcome = playing.advance(self.state, now_s)
         self._note(number, cause, outcome, now_s)
         self._accept(outcome, now_s, number, 1)
-        self.state = self.state.with_(doing=0, depth=0)
+        self.state = self.state.with_run(id=0, depth=0)
 
     def _voice_on(self, due_s: float) -> None:
         """Voice follow looks again; what it then takes is told of like everything that runs."""
-        number, now_s = self.state.ran + 1, max(due_s, self._time_s)
-        outcome = voicing.step(self.state.with_(doing=number, depth=1), now_s)
+        number, now_s = self.state.run.count + 1, max(due_s, self._time_s)
+        outcome = voicing.step(self.state.with_run(id=number, depth=1), now_s)
         after = outcome.state
-        if after.program is self.state.program:
-            self._accept(replace(outcome, state=after.with_(doing=0, depth=0)), now_s, None, 0)
+        if after.program.on_air is self.state.program.on_air:
+            self._accept(replace(outcome, state=after.with_run(id=0, depth=0)), now_s, None, 0)
             return
-        assert after.program is not None
-        words = f"Take {self.state.shot_words(after.program)}"
+        assert after.program.on_air is not None
+        words = f"Take {self.state.shot_words(after.program.on_air)}"
         moved = tuple(dict.fromkeys(r.camera_id for r in outcome.requests if isinstance(r, MOVES)))
         ran = Ran(number, now_s, Cause(By.VOICE, voicing.why(after)), "", words, "", moved)
         self.why.add(ran)
         self._events.append(ran)
-        self._accept(replace(outcome, state=after.with_(ran=number)), now_s, number, 1)
-        self.state = self.state.with_(doing=0, depth=0)
+        self._accept(replace(outcome, state=after.with_run(count=number)), now_s, number, 1)
+        self.state = self.state.with_run(id=0, depth=0)
 
     def _note(self, number: int, cause: Cause, outcome: Outcome, now_s: float) -> None:
         """What a playlist did, as a line of what ran."""
-        after = outcome.state.playing
+        after = outcome.state.automation.playlist
         play = after.play if after is not None else None
         words = self.state.shot_words(play.shot) if play is not None and play.shot is not None else "the next entry"
         said = f"Play {words}" if after is not None else "End the playlist"
@@ -400,9 +399,9 @@ class Engine:
         about: Shot | None = None,
     ) -> Ran:
         """Run one action. If it raises what is no refusal, nothing of it has happened, and `owner` is switched off."""
-        number = self.state.ran + 1
+        number = self.state.run.count + 1
         mark = self._mark()
-        before = self.state.with_(ran=number, doing=number, depth=cause.depth, about=about)
+        before = self.state.with_run(count=number, id=number, depth=cause.depth, subject=about)
         words = action_id
         try:
             outcome, words, done = self._tried(before, action_id, given, now_s, recall_only, cause)
@@ -410,12 +409,12 @@ class Engine:
             ran = self._ran(number, now_s, cause, action_id, words, outcome)
             self._events.append(ran)
             self._accept(outcome, now_s, number, cause.depth)
-            if done is not None and before.tape is not None:
+            if done is not None and before.automation.recording is not None:
                 self._tape(before, *done, cause, now_s)
-            self.state = self.state.with_(doing=0, depth=0, about=None)
+            self.state = self.state.with_run(id=0, depth=0, subject=None)
         except Exception as error:
             self._back_to(mark)
-            self.state = self.state.with_(ran=number)
+            self.state = self.state.with_run(count=number)
             said = f"It was not done: {mistake(error)}."
             ran = Ran(number, now_s, cause, action_id, words, said)
             self._events.append(ran)
@@ -460,9 +459,9 @@ class Engine:
         return Ran(number, now_s, cause, action_id, words, said[0] if said else "", moved)
 
     def _tape(self, before: LiveState, row: Action, params: Params, cause: Cause, now_s: float) -> None:
-        if self.state.tape is before.tape:
-            recorded = lambda: taped(before, row, params, cause, now_s).tape  # noqa: E731
-            self.state = self.state.with_(tape=self._beside("The recording of a macro", None, recorded))
+        if self.state.automation.recording is before.automation.recording:
+            recorded = lambda: taped(before, row, params, cause, now_s).automation.recording  # noqa: E731
+            self.state = self.state.with_automation(recording=self._beside("The recording of a macro", None, recorded))
 
     def _accept(self, outcome: Outcome, now_s: float, number: int | None, depth: int) -> None:
         """Make an outcome true: its state, what others are to hear of it, and what it sets off.
@@ -472,11 +471,11 @@ class Engine:
         before = self.state
         outcome = self._followed(before, outcome, now_s)
         state = outcome.state
-        if state.doing:
+        if state.run.id:
             for camera_id in {r.camera_id for r in outcome.requests if isinstance(r, MOVES)}:
-                state = state.with_live(camera_id, moved_by=state.doing)
-        were_set = self._beside("Triggers", state.were_set, lambda: triggers.set_now(state, now_s))
-        self.state = state if were_set == state.were_set else state.with_(were_set=were_set)
+                state = state.with_live(camera_id, moved_by=state.run.id)
+        were_set = self._beside("Triggers", state.automation.were_set, lambda: triggers.set_now(state, now_s))
+        self.state = state if were_set == state.automation.were_set else state.with_automation(were_set=were_set)
         self._events.extend(outcome.events)
         self._requests.extend(outcome.requests)
         nobody: list[triggers.Happening] = []
@@ -491,10 +490,10 @@ class Engine:
 
     def _followed(self, before: LiveState, outcome: Outcome, now_s: float) -> Outcome:
         """An outcome with what tally, a playlist, voice follow and alarms make of it."""
-        if any(getattr(outcome.state, name) is not getattr(before, name) for name in TALLIED):
+        if outcome.state.program is not before.program or outcome.state.show is not before.show:
             plain = outcome
             outcome = self._beside("Tally on the cameras", plain, lambda: plain.then(light))
-        if outcome.state.playing is not None:
+        if outcome.state.automation.playlist is not None:
             outcome = self._follow(outcome, without_playlist, lambda o: self._played(before, o, now_s), now_s)
         outcome = self._follow(
             outcome, without_voice, lambda o: o.then(lambda s: voicing.followed(before, s, now_s)), now_s

@@ -23,52 +23,54 @@ class Ended:
 
 
 def without_change(state: LiveState) -> Ended:
-    return Ended(state.with_(changing=None), "The end of the transition", "The new picture is on air.")
+    return Ended(state.with_program(in_transition=None), "The end of the transition", "The new picture is on air.")
 
 
 def without_fades(state: LiveState) -> Ended:
-    state = state.with_(fading=MappingProxyType({}))
+    state = state.with_program(fading=MappingProxyType({}))
     return Ended(state, "The fading of what lies over program", "It is on or off now.")
 
 
 def without_held(state: LiveState) -> Ended:
-    return Ended(state.with_(held=None, doing=0), "The take that was held", "Nothing was taken: take it again.")
+    return Ended(
+        state.with_program(held=None).with_run(id=0), "The take that was held", "Nothing was taken: take it again."
+    )
 
 
 def without_playlist(state: LiveState) -> Ended:
-    playing = state.playing
+    playing = state.automation.playlist
     if playing is None:
         return Ended(state, "Looking after playlists", "None is running.")
     mine = (playing.readied, *playing.queued)
-    readied = None if state.next is not None and state.next in mine else state.next
-    then = tuple(shot for shot in state.then if shot not in mine)
-    held = None if playing.asked else state.held
-    state = state.with_(playing=None, next=readied, then=then, held=held)
+    readied = None if state.program.next is not None and state.program.next in mine else state.program.next
+    then = tuple(shot for shot in state.program.then if shot not in mine)
+    held = None if playing.asked else state.program.held
+    state = state.with_automation(playlist=None).with_program(next=readied, then=then, held=held)
     return Ended(state, f"Playlist “{playing.name}”", "It was stopped.")
 
 
 def without_voice(state: LiveState) -> Ended:
     follow = state.voice
     mine = (follow.readied, *follow.queued)
-    readied = None if follow.readied is not None and state.next == follow.readied else state.next
-    then = tuple(shot for shot in state.then if shot not in mine)
+    readied = None if follow.readied is not None and state.program.next == follow.readied else state.program.next
+    then = tuple(shot for shot in state.program.then if shot not in mine)
     heard = replace(NOT_FOLLOWING, mics=follow.mics, quiet=follow.quiet, voices=follow.voices)
-    return Ended(state.with_(voice=heard, next=readied, then=then), "Voice follow", "It was switched off.")
+    return Ended(state.with_(voice=heard).with_program(next=readied, then=then), "Voice follow", "It was switched off.")
 
 
 def without_run(state: LiveState, run_id: int | None) -> Ended:
     """Without one macro that runs, or without all of them and those that wait, if it is not known which."""
-    gone = next((run for run in state.runs if run.id == run_id), None)
+    gone = next((run for run in state.automation.runs if run.id == run_id), None)
     if gone is None:
-        return Ended(state.with_(runs=(), waiting_macros=()), "A macro", "All macros were stopped.")
-    runs = tuple(run for run in state.runs if run.id != run_id)
-    return Ended(state.with_(runs=runs), f"Macro “{gone.name}”", "It was stopped.")
+        return Ended(state.with_automation(runs=(), waiting_macros=()), "A macro", "All macros were stopped.")
+    runs = tuple(run for run in state.automation.runs if run.id != run_id)
+    return Ended(state.with_automation(runs=runs), f"Macro “{gone.name}”", "It was stopped.")
 
 
 def without_trigger(state: LiveState, trigger_id: str) -> Ended:
     trigger = state.show.trigger(trigger_id)
-    fared = replace(state.fired.get(trigger_id, Fired()), why_not=SWITCHED_OFF, broken=True)
-    state = state.with_(fired=MappingProxyType({**state.fired, trigger_id: fared}))
+    fared = replace(state.automation.fired.get(trigger_id, Fired()), why_not=SWITCHED_OFF, broken=True)
+    state = state.with_automation(fired=MappingProxyType({**state.automation.fired, trigger_id: fared}))
     return Ended(state, f"Trigger “{trigger.name if trigger is not None else trigger_id}”", "It was switched off.")
 
 
@@ -78,7 +80,7 @@ def without_alarms(state: LiveState, trigger_ids: tuple[str, ...]) -> Ended:
     for trigger_id in trigger_ids:
         ended = without_trigger(state, trigger_id)
         state, names = ended.state, [*names, ended.what.removeprefix("Trigger ")]
-    state = state.with_(alarm_s=float("inf"))
+    state = state.with_automation(alarm_s=float("inf"))
     if len(names) == 1:
         return Ended(state, f"Trigger {names[0]}", "It was switched off.")
     return Ended(state, "A trigger that waits on a time", f"Switched off: {', '.join(names) or 'none'}.")

@@ -46,9 +46,9 @@ def take_in(state: LiveState, report: Report, now_s: float) -> Outcome:
     if isinstance(report, ClipKnown):
         return Outcome(state.with_medium(report.medium_id, length_s=report.length_s))
     if isinstance(report, ClockSet):
-        return Outcome(state.with_(wall_offset_s=report.wall_offset_s, utc_offset_s=report.utc_offset_s))
+        return Outcome(state.with_wall_clock(offset_s=report.wall_offset_s, utc_offset_s=report.utc_offset_s))
     if isinstance(report, RoomLeft):
-        return Outcome(state.with_(room_minutes=report.minutes))
+        return Outcome(state.with_outputs(room_minutes=report.minutes))
     if isinstance(report, MessageCame):
         return Outcome(state)  # triggers hear it
     if isinstance(report, VoicesHeard):

@@ -67,11 +67,13 @@ class Board(QWidget):
         camera = state.show.camera_numbered(place.camera)
         if camera is None or place.letter is None:
             return False
-        return state.show.framing_at(camera.id, state.page * len(LETTERS) + LETTERS.index(place.letter)) is not None
+        return (
+            state.show.framing_at(camera.id, state.desk.page * len(LETTERS) + LETTERS.index(place.letter)) is not None
+        )
 
     def scene_number(self, letter: str) -> int:
         """Which scene a letter means, on the page that is shown."""
-        return self._bridge.state.page * len(LETTERS) + LETTERS.index(letter) + 1
+        return self._bridge.state.desk.page * len(LETTERS) + LETTERS.index(letter) + 1
 
     def _scene_on(self, letter: str) -> Scene | None:
         return self._bridge.state.show.scene_numbered(self.scene_number(letter))
@@ -121,7 +123,7 @@ class Board(QWidget):
             said = "This show has no cameras yet. Open one that has, or see six of them at work with: ribalta demo"
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, said)
         lives = {camera.id: _live_looks(state, camera, now_s) for camera in layout.cameras}
-        common = (*map(_Same, (state.show, state.verdicts)), state.page)
+        common = (*map(_Same, (state.show, state.verdicts)), state.desk.page)
         for camera, row in zip(layout.cameras, layout.rows, strict=True):
             own = (
                 _row_looks(state, camera),
@@ -130,7 +132,19 @@ class Board(QWidget):
             if self._fresh(camera.id, (common, own, lives[camera.id])):
                 self._row(painter, row, camera, state, now_s)
         if state.show.cameras:
-            shots = (*map(_Same, (state.program, state.next, state.then, state.dress, state.pending)), state.row)
+            shots = (
+                *map(
+                    _Same,
+                    (
+                        state.program.on_air,
+                        state.program.next,
+                        state.program.then,
+                        state.program.overlays,
+                        state.program.pending,
+                    ),
+                ),
+                state.desk.row,
+            )
             if self._fresh(SCENE_ROW, (common, shots, self._named, *lives.values())):
                 self._scenes(painter, layout.scene_row, state, now_s)
         painter.end()
@@ -145,7 +159,12 @@ class Board(QWidget):
         return True
 
     def _row(self, painter: QPainter, row: QRectF, camera: Camera, state: LiveState, now_s: float) -> None:
-        head = (camera.number, camera.name, state.row == camera.id, state.show.settings.cover_camera_id == camera.id)
+        head = (
+            camera.number,
+            camera.name,
+            state.desk.row == camera.id,
+            state.show.settings.cover_camera_id == camera.id,
+        )
         if self._heads.get(camera.id) != head:
             self._heads[camera.id] = head
             painter.fillRect(row.adjusted(0, -2, 0, 2) if not camera.steered else self._head_area(row), look.NIGHT)
@@ -156,10 +175,10 @@ class Board(QWidget):
             return
         there = {f.slot: f for f in state.show.framings if f.camera_id == camera.id}
         for k, letter in enumerate(LETTERS):
-            framing = there.get(state.page * len(LETTERS) + k)
+            framing = there.get(state.desk.page * len(LETTERS) + k)
             area = self.layout_now.tile_area(row, k)
             if framing is None:
-                tile = Tile(letter, chosen=state.row == camera.id)
+                tile = Tile(letter, chosen=state.desk.row == camera.id)
             else:
                 tile = tile_of(
                     state,
@@ -207,7 +226,7 @@ class Board(QWidget):
             self._live(painter, layout.live_area(row), camera, state, now_s)
 
     def _head(self, painter: QPainter, row: QRectF, camera: Camera, state: LiveState) -> None:
-        chosen = state.row == camera.id
+        chosen = state.desk.row == camera.id
         text = QRectF(row.left(), row.top(), self.layout_now.head_px, row.height())
         painter.fillRect(text.adjusted(0, 0, -6, 0), look.RAIL if chosen else look.WOOD)
         if chosen:
@@ -262,7 +281,7 @@ class Board(QWidget):
         painter.drawText(room, Qt.AlignmentFlag.AlignVCenter, said)
 
     def _scenes(self, painter: QPainter, row: QRectF, state: LiveState, now_s: float) -> None:
-        chosen, none = state.row == SCENE_ROW, not state.show.scenes
+        chosen, none = state.desk.row == SCENE_ROW, not state.show.scenes
         if self._heads.get(SCENE_ROW) != (chosen, none):
             self._heads[SCENE_ROW] = (chosen, none)
             self._tiles = {key: tile for key, tile in self._tiles.items() if key[0] != SCENE_ROW}
@@ -374,9 +393,9 @@ class Board(QWidget):
 
 def _row_looks(state: LiveState, camera: Camera) -> tuple[object, ...]:
     """What a row depends on of what is on air, next and under Then."""
-    shown = [parts(state, there) if there is not None else () for there in (state.program, state.next)]
-    own = tuple(tuple(s for s in shots if s.camera_id == camera.id) for shots in (*shown, state.then))
-    return own, state.row == camera.id
+    shown = [parts(state, there) if there is not None else () for there in (state.program.on_air, state.program.next)]
+    own = tuple(tuple(s for s in shots if s.camera_id == camera.id) for shots in (*shown, state.program.then))
+    return own, state.desk.row == camera.id
 
 
 def _live_looks(state: LiveState, camera: Camera, now_s: float) -> tuple[object, ...]:

@@ -34,7 +34,11 @@ class Chooser(QWidget):
     def found(self) -> tuple[Choice, ...]:
         """The framings of the mark that was asked for last."""
         state = self._bridge.state
-        return choices(state, state.asked.mark_id, self._bridge.now_s) if state.asked is not None else ()
+        return (
+            choices(state, state.automation.asked.mark_id, self._bridge.now_s)
+            if state.automation.asked is not None
+            else ()
+        )
 
     def plan_area(self) -> QRectF:
         return QRectF(8, 30, self.width() * PLAN_SHARE - 16, self.height() - 38)
@@ -105,14 +109,14 @@ class Chooser(QWidget):
         painter.drawPolygon(turned.map(QPolygonF([QPointF(0, -11), QPointF(9, 8), QPointF(-9, 8)])))
         painter.setFont(look.font(13, look.BOLD, narrow=True))
         painter.setPen(look.TEXT)
-        kept = state.show.mark(state.reserved.get(camera.id, ""))
+        kept = state.show.mark(state.automation.reserved.get(camera.id, ""))
         words = f"{camera.number}{f' for {kept.name}' if kept is not None else ''}"
         painter.drawText(QRectF(at.x() + 12, at.y() - 9, 140, 18), Qt.AlignmentFlag.AlignVCenter, words)
 
     def _mark(self, painter: QPainter, to_px: QTransform, number: int, mark: Mark) -> None:
         state, at = self._bridge.state, to_px.map(QPointF(mark.x_m, mark.y_m))
-        asked = state.asked is not None and state.asked.mark_id == mark.id
-        framing = state.framing(state.program)
+        asked = state.automation.asked is not None and state.automation.asked.mark_id == mark.id
+        framing = state.framing(state.program.on_air)
         seen = framing is not None and mark.id in framing.mark_ids
         painter.setBrush(look.RED if seen else look.LAMP_WARM if asked else look.RAIL)
         painter.setPen(QPen(look.TEXT if asked else look.LINE, 2))
@@ -137,7 +141,7 @@ class Chooser(QWidget):
         head = QRectF(self.row_area(0).left(), 4, self.row_area(0).width(), 24)
         painter.setFont(look.font(14, look.BOLD))
         painter.setPen(look.TEXT)
-        mark = state.show.mark(state.asked.mark_id) if state.asked is not None else None
+        mark = state.show.mark(state.automation.asked.mark_id) if state.automation.asked is not None else None
         title = f"Framings of {mark.name}" if mark is not None else "Press a mark, or its number on the number pad"
         painter.drawText(head, Qt.AlignmentFlag.AlignVCenter, title)
         if mark is not None and not found:
@@ -163,7 +167,7 @@ class Chooser(QWidget):
         picture = self._bridge.stored_picture(choice.framing.picture, int(wide), int(area.height()))
         if picture is not None:
             painter.drawPixmap(area.topLeft(), picture)
-        on_air, is_next = state.program == choice.shot, state.next == choice.shot
+        on_air, is_next = state.program.on_air == choice.shot, state.program.next == choice.shot
         if on_air or is_next:
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setPen(QPen(look.RED if on_air else look.GREEN, 2))
@@ -217,8 +221,8 @@ class Chooser(QWidget):
 
     def _press_mark(self, number: int, another: bool) -> None:
         state, mark = self._bridge.state, mark_numbered(self._bridge.state, number)
-        framing = state.framing(state.next)
-        mine = state.asked is not None and mark is not None and state.asked.mark_id == mark.id
+        framing = state.framing(state.program.next)
+        mine = state.automation.asked is not None and mark is not None and state.automation.asked.mark_id == mark.id
         if mine and not another and mark is not None and framing is not None and mark.id in framing.mark_ids:
             self._bridge.act("take")
         else:
@@ -226,7 +230,7 @@ class Chooser(QWidget):
 
     def _press_choice(self, choice: Choice) -> None:
         state, framing = self._bridge.state, choice.framing
-        if state.next == choice.shot:
+        if state.program.next == choice.shot:
             self._bridge.act("take")
             return
         camera = state.show.camera(framing.camera_id)

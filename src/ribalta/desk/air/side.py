@@ -65,7 +65,7 @@ class Side(QWidget):
 
     def _layers(self) -> list[tuple[str, object, str]]:
         """(slot, layer, words) of everything that can be laid over, from the lowest up."""
-        show, dress = self._bridge.state.show, self._bridge.state.dress
+        show, dress = self._bridge.state.show, self._bridge.state.program.overlays
         rows: list[tuple[str, object, str]] = []
         for slot in SLOTS[:5]:
             own = show.key if slot == "key" else next((i for i in show.insets if f"inset{i.slot}" == slot), None)
@@ -90,7 +90,7 @@ class Side(QWidget):
         y = self._top_of_record()
         live, runs = state.output("recording"), self._runs()
         said = f"{_clock(self._seconds())}" if runs else "opening" if live.on else "Record"
-        missing = not live.on and state.show.outputs.expects_recording and bool(state.records)
+        missing = not live.on and state.show.outputs.expects_recording and bool(state.program.records)
         if live.trouble and not live.on:
             said, missing = "stopped by itself", True
         made.append(
@@ -105,7 +105,7 @@ class Side(QWidget):
         )
         third = (wide - 8) / 3
         for k, (words, key, act) in enumerate(MOMENTS):
-            on = {"black": state.dark.black, "card": state.card}.get(act, False)
+            on = {"black": state.program.black.black, "card": state.program.card}.get(act, False)
             area = QRectF(k * (third + 4), self.height() - TALL, third, TALL)
             made.append(Cell(area, words, "alarm" if on else "", lambda _, act=act: self._bridge.act(act), key))  # type: ignore[misc]
         return made
@@ -138,7 +138,7 @@ class Side(QWidget):
     def _layer_cell(self, area: QRectF, state: LiveState, slot: str, layer: object, words: str) -> Cell:
         title = state.show.titled(layer) if isinstance(layer, str) else None
         note = KEYS[slot]
-        if title is not None and old(title, self._bridge.now_s + state.wall_offset_s):
+        if title is not None and old(title, self._bridge.now_s + state.wall_clock.offset_s):
             note = "not today's"
 
         def press(with_next: bool) -> None:

@@ -74,13 +74,13 @@ class Then(QWidget):
         painter.setFont(look.font(15, look.BOLD))
         painter.setPen(look.TEXT)
         painter.drawText(QRectF(0, 0, self.width(), 26), Qt.AlignmentFlag.AlignVCenter, "Then")
-        lines = [run_words(state, run, now_s) for run in state.runs[:2]]
+        lines = [run_words(state, run, now_s) for run in state.automation.runs[:2]]
         if state.voice.mode is not VoiceMode.OFF:
             lines.insert(0, f"Voice: {voicing.words(state, now_s)}")
-        if state.playing is not None:
+        if state.automation.playlist is not None:
             lines.insert(0, playlist_words(state, now_s))
         lines = lines[:3]
-        records = state.records[-(4 - len(lines)) :]
+        records = state.program.records[-(4 - len(lines)) :]
         coming = of_running(state, now_s)
         late = (
             {p.shot: f.late_s for p, f in reversed(list(zip(coming.plays, coming.foretold, strict=True)))}
@@ -89,12 +89,12 @@ class Then(QWidget):
         )
         floor = self.height() - (RECORD * 4 + 30)
         y = 32.0
-        for shot in state.then:
+        for shot in state.program.then:
             if y + ROW > floor:
                 break
             self._entry(painter, QRectF(0, y, self.width(), ROW - 6), shot, now_s, late.get(shot, 0.0))
             y += ROW
-        if not state.then:
+        if not state.program.then:
             painter.setFont(look.font(14))
             painter.setPen(look.SOFT)
             said = "Nothing follows Next. Alt and a letter puts a framing here, and its camera goes there ahead."

@@ -55,13 +55,13 @@ def tile_of(
     camera = state.show.camera(shot.camera_id)
     if left and landing is not LandingState.SET and camera is not None and camera.recall_only:
         words = f"≈{words}"  # from what it needed before, not from where it is
-    queued = shot in state.then
+    queued = shot in state.program.then
     return Tile(letter, shot, name, picture, protected, badge, words, landing, tally, queued, named, there=there)
 
 
 def tally_of(state: LiveState, shot: Shot) -> footlights.Tally:
     """Of the shot as such, or as a part of a scene that is on air or next."""
-    for there, tally in ((state.program, footlights.Tally.ON_AIR), (state.next, footlights.Tally.NEXT)):
+    for there, tally in ((state.program.on_air, footlights.Tally.ON_AIR), (state.program.next, footlights.Tally.NEXT)):
         if there is not None and (there == shot or (shot.framing_id is not None and shot in parts(state, there))):
             return tally
     return footlights.Tally.NONE

@@ -56,7 +56,7 @@ class NameField(QLineEdit):
         state = self._bridge.state
         if place.letter is None:
             return None
-        slot = state.page * len(LETTERS) + LETTERS.index(place.letter)
+        slot = state.desk.page * len(LETTERS) + LETTERS.index(place.letter)
         if place.camera == SCENES:
             scene = state.show.scene_numbered(slot + 1)
             return scene.name if scene is not None else None
@@ -257,7 +257,7 @@ class AirView(QWidget):
     def _why(self) -> str:
         """The chain behind the last movement of the camera whose row was named last."""
         state = self._bridge.state
-        camera = state.show.camera(state.row or "")
+        camera = state.show.camera(state.desk.row or "")
         if camera is None:
             return "Name a camera's row first: press its digit."
         chain = self._bridge.history.chain_words(state.live(camera.id).moved_by)
@@ -279,7 +279,7 @@ class AirView(QWidget):
     def _name_place(self, letter: str) -> None:
         """The row is the one asked for last, which the engine may not have heard of yet."""
         state = self._bridge.state
-        camera = state.show.camera(state.row) if state.row else None
+        camera = state.show.camera(state.desk.row) if state.desk.row else None
         number = self.board.row_asked
         if number is None:
             number = camera.number if camera is not None else None

@@ -58,7 +58,7 @@ class WhyPage(QWidget):
         refill(self.camera, {ALL: "all cameras"} | {c.id: f"camera {c.number}  {c.name}" for c in cameras})
         wanted, refused = self.camera.value(), self.refused.value() != ALL
         self.moved.setEnabled(wanted != ALL)
-        landings = {r.ran: r for r in state.records if r.ran}
+        landings = {r.ran: r for r in state.program.records if r.ran}
         rows: list[Row] = []
         for ran in reversed(self._bridge.history.lines):
             elsewhere = wanted != ALL and wanted not in ran.cameras
@@ -73,7 +73,7 @@ class WhyPage(QWidget):
         self._fill_chain(landings)
 
     def _words(self, ran: Ran, landing: LandingRecord | None) -> str:
-        when = datetime.fromtimestamp(ran.at_s + self._bridge.state.wall_offset_s)
+        when = datetime.fromtimestamp(ran.at_s + self._bridge.state.wall_clock.offset_s)
         times = f" ×{ran.times}" if ran.times > 1 else ""
         ended = ran.refused or (_landed(landing) if landing is not None else "")
         return f"{when:%H:%M:%S}   {cause_words(ran)}   –   {ran.words}{times}{f'   –   {ended}' if ended else ''}"

@@ -52,7 +52,7 @@ class FramingList(QWidget):
     @property
     def rows(self) -> list[tuple[str, Framing | None]]:
         """Letters and what is on them; while searching, all that was found."""
-        show, page = self._bridge.state.show, self._bridge.state.page
+        show, page = self._bridge.state.show, self._bridge.state.desk.page
         if self.sought:
             return [(f.letter, f) for f in self.found()]
         if self.camera_id is None:
@@ -249,7 +249,7 @@ class FramingList(QWidget):
         camera = self._bridge.state.show.camera(framing.camera_id)
         if k is not None and camera is not None and not self.sought:
             place = {"camera": camera.number, "letter": framing.letter, "page": framing.page}
-            self._bridge.act("framing.move", **place, to_letter=LETTERS[k], to_page=self._bridge.state.page)
+            self._bridge.act("framing.move", **place, to_letter=LETTERS[k], to_page=self._bridge.state.desk.page)
         else:
             self.dropped.emit(framing.id, event.globalPosition().toPoint())
 
@@ -273,5 +273,5 @@ class FramingList(QWidget):
         camera = self._bridge.state.show.camera(self.camera_id or "")
         if self._pressed is not None and camera is not None and camera.steered:
             self._stored = True
-            place = {"camera": camera.number, "letter": LETTERS[self._pressed[0]], "page": self._bridge.state.page}
+            place = {"camera": camera.number, "letter": LETTERS[self._pressed[0]], "page": self._bridge.state.desk.page}
             self._bridge.act("framing.store", **place, overwrite=True)

@@ -85,7 +85,7 @@ class FrameView(QWidget):
             part.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
             part.setFocusProxy(self)
         show = bridge.state.show
-        first = show.camera(bridge.state.row or "") or next(iter(show.cameras), None)
+        first = show.camera(bridge.state.desk.row or "") or next(iter(show.cameras), None)
         self.choose(first.id if first is not None else "")
 
     def _lay_out(self) -> None:
@@ -170,7 +170,7 @@ class FrameView(QWidget):
         self.setFocus()
         if found:
             self.send(found[0].id)
-            self._bridge.act("board.page", by=found[0].page - self._bridge.state.page)
+            self._bridge.act("board.page", by=found[0].page - self._bridge.state.desk.page)
 
     def _refresh(self) -> None:
         state = self._bridge.state
@@ -183,7 +183,7 @@ class FrameView(QWidget):
         if not self.isVisible():
             return
         last = max((f.page for f in state.show.framings if f.camera_id == self.monitor.camera_id), default=0)
-        self.page.setText(f"page {state.page + 1} of {max(last, state.page) + 1}")
+        self.page.setText(f"page {state.desk.page + 1} of {max(last, state.desk.page) + 1}")
         framing = self.monitor.framing()
         self.aim.refresh()
         self.truth.show_framing(self.camera, framing)
@@ -291,8 +291,8 @@ class FrameView(QWidget):
             return True
         keys, _, letter = name.rpartition("+")
         if letter and letter in LETTERS and keys in ("", "Shift", "Ctrl+Shift") and camera is not None:
-            framing = state.show.framing_at(camera.id, state.page * len(LETTERS) + LETTERS.index(letter))
-            place = {"camera": camera.number, "letter": letter, "page": state.page}
+            framing = state.show.framing_at(camera.id, state.desk.page * len(LETTERS) + LETTERS.index(letter))
+            place = {"camera": camera.number, "letter": letter, "page": state.desk.page}
             if keys == "Shift":
                 self._held = letter if framing is not None else None
                 self._hold_timer.start()
@@ -312,7 +312,7 @@ class FrameView(QWidget):
     def _store_over(self) -> None:
         camera = self.camera
         if self._held is not None and camera is not None:
-            place = {"camera": camera.number, "letter": self._held, "page": self._bridge.state.page}
+            place = {"camera": camera.number, "letter": self._held, "page": self._bridge.state.desk.page}
             self._bridge.act("framing.store", **place, light=self.aim.light.isChecked(), overwrite=True)
             self._held = None
 

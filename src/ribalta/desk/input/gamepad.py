@@ -126,7 +126,7 @@ class Gamepad(QObject):
         shown = self._shown()
         if shown is not None:
             return shown
-        return state.next.camera_id if state.next is not None else None
+        return state.program.next.camera_id if state.program.next is not None else None
 
     def words(self) -> str:
         """Which camera it moves, and why."""

@@ -102,9 +102,9 @@ class TopLine(QWidget):
 
 def mode_words(state: LiveState) -> str:
     """What makes keys do something else than usual: a layer in force, a macro that is being recorded."""
-    parts = [f"Layer: {', '.join(state.layers)}"] if state.layers else []
-    if state.tape is not None:
-        parts.append(f"Recording a macro: {len(state.tape.calls)} steps, F8 ends it")
+    parts = [f"Layer: {', '.join(state.automation.layers)}"] if state.automation.layers else []
+    if state.automation.recording is not None:
+        parts.append(f"Recording a macro: {len(state.automation.recording.calls)} steps, F8 ends it")
     return "   ".join(parts)
 
 
@@ -322,7 +322,7 @@ class ClosingLine(QWidget):
     def _doing(self) -> list[str]:
         state = self._bridge.state
         doing = [words for name, words in (("recording", "recorded"), ("stream", "streamed")) if state.output(name).on]
-        lately = bool(state.records) and self._bridge.now_s - state.records[-1].at_s < LATELY_S
+        lately = bool(state.program.records) and self._bridge.now_s - state.program.records[-1].at_s < LATELY_S
         return ["on air", *doing] if lately or doing else []
 
     def ask(self) -> None:

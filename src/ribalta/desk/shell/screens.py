@@ -114,7 +114,7 @@ class AllPictures(Screen):
         state, now_s = self._bridge.state, self._bridge.now_s
         what = place.partition("@")[0]
         if what in ("program", "next"):
-            shot = state.program if what == "program" else state.next
+            shot = state.program.on_air if what == "program" else state.program.next
             tally = footlights.Tally.ON_AIR if what == "program" else footlights.Tally.NEXT
             words = ("On air" if what == "program" else "Next") + (f"  {state.shot_words(shot)}" if shot else "")
             lights = (

@@ -57,7 +57,9 @@ class Footlights:
 
 def of_camera(state: LiveState, camera_id: str, now_s: float) -> Footlights:
     """The lamps of a camera: of its shot on air or next, or of wherever it was sent last."""
-    wanted = [part for shot in (state.program, state.next) if shot is not None for part in parts(state, shot)]
+    wanted = [
+        part for shot in (state.program.on_air, state.program.next) if shot is not None for part in parts(state, shot)
+    ]
     own = Shot(camera_id, state.live(camera_id).goal_framing_id)
     shot = next((part for part in wanted if part.camera_id == camera_id), own)
     tally = Tally.ON_AIR if state.on_air(camera_id) else Tally.NEXT if state.is_next(camera_id) else Tally.NONE
@@ -66,14 +68,15 @@ def of_camera(state: LiveState, camera_id: str, now_s: float) -> Footlights:
         landing_state(state, shot, now_s),
         progress(state, shot, now_s),
         time_to_set_s(state, shot, now_s),
-        state.held is not None and any(part.camera_id == camera_id for part in parts(state, state.held.shot)),
+        state.program.held is not None
+        and any(part.camera_id == camera_id for part in parts(state, state.program.held.shot)),
         waits_for_picture(state, shot, now_s),
     )
 
 
 def of_shot(state: LiveState, shot: Shot, tally: Tally, now_s: float) -> Footlights:
     """The lamps of a whole shot: of a scene, those of the camera that is last."""
-    held = state.held is not None and state.held.shot == shot
+    held = state.program.held is not None and state.program.held.shot == shot
     landing = landing_state(state, shot, now_s)
     share, left_s = progress(state, shot, now_s), time_to_set_s(state, shot, now_s)
     return Footlights(tally, landing, share, left_s, held, waits_for_picture(state, shot, now_s))

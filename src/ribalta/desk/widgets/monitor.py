@@ -45,7 +45,7 @@ class Monitor(QWidget):
 
     def shot(self) -> Shot | None:
         state = self._bridge.state
-        return state.program if self.place == "program" else state.next
+        return state.program.on_air if self.place == "program" else state.program.next
 
     def picture_place(self) -> str:
         """Under which name the mixer scales its picture."""
@@ -91,15 +91,15 @@ class Monitor(QWidget):
         left = line.left() + (painter.fontMetrics().horizontalAdvance(self._title) + 12 if self._title else 0)
         right = ""
         if self.place == "program" and shot is not None:
-            gone = max(0, int(now_s - state.program_since_s))
+            gone = max(0, int(now_s - state.program.since_s))
             right = f"{gone // 60}:{gone % 60:02d}"
-            if state.changing is not None:
-                right = f"{100 * state.changing.share_at(now_s):.0f} %"
+            if state.program.in_transition is not None:
+                right = f"{100 * state.program.in_transition.share_at(now_s):.0f} %"
         if self.place == "next" and shot is not None:
             scene = state.scene(shot)
             own = scene.transition if scene is not None else None
-            right = f"Enter: {(own or state.transition).words}"
-            if own is None and state.transition != state.show.settings.normal:
+            right = f"Enter: {(own or state.program.transition).words}"
+            if own is None and state.program.transition != state.show.settings.normal:
                 painter.setPen(look.ALARM)  # somebody changed it
                 right += " · V: normal"
         painter.setFont(look.font(15, look.MEDIUM, narrow=self.place == "next"))
@@ -218,7 +218,7 @@ class CameraMonitor(Monitor):
         state = self._bridge.state
         if self.camera_id is None or state.show.camera(self.camera_id) is None:
             return None
-        for shot in (state.program, state.next):
+        for shot in (state.program.on_air, state.program.next):
             if shot is not None and shot.camera_id == self.camera_id:
                 return shot
         return Shot(self.camera_id, state.live(self.camera_id).goal_framing_id)

@@ -7,7 +7,7 @@ from ribalta.desk.widgets import look
 
 def playlist_words(state: LiveState, now_s: float) -> str:
     """“▶ At the wheels: 3 of 9, 4.4 s left”."""
-    playing = state.playing
+    playing = state.automation.playlist
     assert playing is not None
     where = f"{playing.at + 1} of {len(playing.plays)}"
     left = left_s(state, now_s)

@@ -15,15 +15,15 @@ def old(title: Title, wall_s: float) -> bool:
 
 def slot_state(state: LiveState, slot: str, layer: object) -> str:
     """Is a layer on air, coming or going with the next take?"""
-    now = state.dress.on(slot)
+    now = state.program.overlays.on(slot)
     there = now is not None and (now == layer or not isinstance(layer, str))
-    if state.next is not None:
-        coming = state.dress_of(state.next).on(slot)
+    if state.program.next is not None:
+        coming = state.dress_of(state.program.next).on(slot)
         comes = coming is not None and (coming == layer or not isinstance(layer, str))
         if there and not comes:
             return "goes"
         if comes and not there:
             return "next"
-    elif slot in state.pending and not there and state.pending[slot] == layer:
+    elif slot in state.program.pending and not there and state.program.pending[slot] == layer:
         return "next"
     return "on" if there else ""

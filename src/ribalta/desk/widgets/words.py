@@ -54,7 +54,7 @@ def state_words(state: LiveState, framing: Framing, now_s: float) -> str:
     if framing.picture is None:
         parts.append("no picture")
     elif framing.pictured_at_s is not None:
-        parts.append(f"picture {age_words(max(0.0, now_s + state.wall_offset_s - framing.pictured_at_s))}")
+        parts.append(f"picture {age_words(max(0.0, now_s + state.wall_clock.offset_s - framing.pictured_at_s))}")
     record = last_record(state, framing)
     if record is not None and record.error_percent is not None:
         parts.append(f"last cut {record.error_percent:.1f} % off" if record.landed else "last cut did not land")
@@ -84,7 +84,7 @@ def badge(state: LiveState, framing: Framing) -> str:
 
 
 def last_record(state: LiveState, framing: Framing) -> LandingRecord | None:
-    return next((r for r in reversed(state.records) if r.shot.framing_id == framing.id), None)
+    return next((r for r in reversed(state.program.records) if r.shot.framing_id == framing.id), None)
 
 
 def focus_words(state: LiveState, camera: Camera) -> str:

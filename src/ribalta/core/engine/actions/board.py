@@ -21,14 +21,14 @@ class FramingParams(Params):
     page: Annotated[int, Field(ge=0, le=99)] | None = None
 
     def slot(self, state: LiveState) -> int:
-        page = state.page if self.page is None else self.page
+        page = state.desk.page if self.page is None else self.page
         return page * len(LETTERS) + LETTERS.index(self.letter)
 
 
 def camera_meant(state: LiveState, number: int | None) -> Camera:
     """Raises ActionRefused when there is no such camera."""
     if number is None:
-        camera = state.show.camera(state.row) if state.row else None
+        camera = state.show.camera(state.desk.row) if state.desk.row else None
         if camera is None:
             raise ActionRefused("No row is named yet: press a camera's number first.")
         return camera

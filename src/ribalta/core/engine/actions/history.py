@@ -9,19 +9,19 @@ from ribalta.core.show.document.model import Show
 
 
 def undo(state: LiveState, params: NoParams, now_s: float) -> Outcome:
-    if not state.undo:
+    if not state.edits.undo:
         raise ActionRefused("There is nothing to undo.")
-    gone = _turned_to(state, state.undo[-1], "Undo")
-    gone = gone.with_(undo=state.undo[:-1], redo=(*state.redo, state.show))
+    gone = _turned_to(state, state.edits.undo[-1], "Undo")
+    gone = gone.with_edits(undo=state.edits.undo[:-1], redo=(*state.edits.redo, state.show))
     said = Notice("The last edit is undone. Ctrl+Shift+Z makes it again.")
     return Outcome(gone, (ShowEdited("undid the last edit"), said))
 
 
 def redo(state: LiveState, params: NoParams, now_s: float) -> Outcome:
-    if not state.redo:
+    if not state.edits.redo:
         raise ActionRefused("There is nothing to make again: no edit was undone since the last one.")
-    made = _turned_to(state, state.redo[-1], "That")
-    made = made.with_(undo=(*state.undo, state.show), redo=state.redo[:-1])
+    made = _turned_to(state, state.edits.redo[-1], "That")
+    made = made.with_edits(undo=(*state.edits.undo, state.show), redo=state.edits.redo[:-1])
     said = Notice("The edit is made again. Ctrl+Z undoes it.")
     return Outcome(made, (ShowEdited("made the edit again"), said))
 
@@ -47,15 +47,20 @@ def _turned_to(state: LiveState, show: Show, what: str) -> LiveState:
         return Shot(shot.camera_id) if shot.camera_id else None
 
     before = state.show
-    return state.with_(
-        show=show,
-        edits=state.edits + 1,
-        program=still(state.program),
-        next=still(state.next),
-        held=state.held if state.held is None or there(state.held.shot) else None,
-        then=tuple(s for s in state.then if there(s)),
-        row=state.row if state.row and show.camera(state.row) is not None else None,
-    ).without_stale_verdicts(before)
+    return (
+        state.with_(show=show)
+        .with_edits(count=state.edits.count + 1)
+        .with_program(
+            on_air=still(state.program.on_air),
+            next=still(state.program.next),
+            held=state.program.held if state.program.held is None or there(state.program.held.shot) else None,
+            then=tuple(s for s in state.program.then if there(s)),
+        )
+        .with_desk(
+            row=state.desk.row if state.desk.row and show.camera(state.desk.row) is not None else None,
+        )
+        .without_stale_verdicts(before)
+    )
 
 
 ACTIONS = (

@@ -24,7 +24,7 @@ def _is(state: LiveState, condition: Condition, now_s: float) -> bool:
         case Is.ON_AIR:
             return item is not None and on_air(state, item)
         case Is.NEXT:
-            return item is not None and state.next is not None and matches(state, state.next, item)
+            return item is not None and state.program.next is not None and matches(state, state.program.next, item)
         case Is.OPEN:
             mic = next((m for m in state.show.microphones if item is not None and m.id == item.id), None)
             return mic is not None and is_open(state, mic)
@@ -51,8 +51,8 @@ def on_air(state: LiveState, item: Item) -> bool:
     if item.kind is Kind.CAMERA:
         return state.on_air(item.id)
     if item.kind is Kind.TITLE:
-        return any(state.dress.on(slot) == item.id for slot in SLOTS)
-    return state.program is not None and matches(state, state.program, item)
+        return any(state.program.overlays.on(slot) == item.id for slot in SLOTS)
+    return state.program.on_air is not None and matches(state, state.program.on_air, item)
 
 
 def matches(state: LiveState, shot: Shot, item: Item) -> bool:

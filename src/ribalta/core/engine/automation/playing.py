@@ -122,24 +122,26 @@ def _camera(show: Show, entry: Entry) -> str:
 
 
 def start(state: LiveState, playlist: Playlist, now_s: float, at: int) -> Outcome:
-    seed = state.doing
+    seed = state.run.id
     plays = round_of(state.show, playlist, seed, 1)
     if not plays:
         return Outcome(state, (Notice(f"“{playlist.name}” has nothing to show.", Severity.REFUSED),))
     first = next((k for k, play in enumerate(plays) if play.playlist_id == playlist.id and play.place >= at), 0)
     playing = Playing(playlist.id, playlist.name, plays, seed)
-    return _go_to(state.with_(playing=playing), first, now_s)
+    return _go_to(state.with_automation(playlist=playing), first, now_s)
 
 
 def stop(state: LiveState, sentence: str = "") -> Outcome:
     """What it had put under Next and Then goes with it, unless somebody has readied it himself since."""
-    playing = state.playing
+    playing = state.automation.playlist
     if playing is None:
         return Outcome(state)
-    then = tuple(s for s in state.then if s not in playing.queued)
-    own = state.next is not None and state.next == playing.readied
-    held = None if own and playing.asked else state.held
-    state = state.with_(playing=None, then=then, next=None if own else state.next, held=held)
+    then = tuple(s for s in state.program.then if s not in playing.queued)
+    own = state.program.next is not None and state.program.next == playing.readied
+    held = None if own and playing.asked else state.program.held
+    state = state.with_automation(playlist=None).with_program(
+        then=then, next=None if own else state.program.next, held=held
+    )
     return Outcome(state, (Notice(sentence or f"“{playing.name}” has ended."),))
 
 
@@ -161,7 +163,7 @@ def length_s(state: LiveState, play: Play) -> float:
 def _go_to(state: LiveState, at: int, now_s: float) -> Outcome:
     """The entry at a place of this round, or the first of the next round, or the end."""
     state = voicing.let_go(state)
-    playing = state.playing
+    playing = state.automation.playlist
     assert playing is not None
     if at >= len(playing.plays):
         playlist = state.show.playlist(playing.playlist_id)
@@ -178,7 +180,7 @@ def _go_to(state: LiveState, at: int, now_s: float) -> Outcome:
     play = playing.plays[at]
     entry, seconds = _entry_now(state, play)
     playing = replace(playing, since_s=now_s, ends_s=now_s + seconds)
-    state = state.with_(playing=playing)
+    state = state.with_automation(playlist=playing)
     if entry.kind is EntryKind.MACRO and entry.item is not None:
         call = Call(action="macro.run", arguments={"macro": entry.item.id})
         queued = Queued(call, owner=Owner(By.PLAYLIST, playing.playlist_id))
@@ -190,43 +192,43 @@ def _go_to(state: LiveState, at: int, now_s: float) -> Outcome:
 
 def _show(state: LiveState, shot: Shot, entry: Entry, now_s: float) -> Outcome:
     """Put a shot on air, by the landing rule; through the cover shot, if its camera would have to move on air."""
-    playing = state.playing
+    playing = state.automation.playlist
     assert playing is not None
-    if state.program == shot:
+    if state.program.on_air == shot:
         return _ahead(state, now_s)
-    state = state.with_(playing=replace(playing, asked=True, ends_s=NEVER_S, readied=shot))
+    state = state.with_automation(playlist=replace(playing, asked=True, ends_s=NEVER_S, readied=shot))
     outcome = Outcome(state)
-    if state.changing is not None:  # an entry may be shorter than the transition before it
+    if state.program.in_transition is not None:  # an entry may be shorter than the transition before it
         outcome = programme.end_change(state, now_s, True)
         state = outcome.state
     cover_id = state.show.settings.cover_camera_id
     if programme.busy(state, shot) and cover_id is not None and not state.on_air(cover_id):
         outcome = outcome.then(lambda s: programme.put_on_air(s, Shot(cover_id), CUT, now_s, 0.0, False))
-    if outcome.state.next != shot:  # else it is on its way already
+    if outcome.state.program.next != shot:  # else it is on its way already
         outcome = outcome.then(lambda s: programme.ready(s, shot, now_s, again=False))
-    held = outcome.state.held
+    held = outcome.state.program.held
     if held is None or held.shot != shot:  # else somebody has taken it already, and it waits
         outcome = outcome.then(lambda s: take_with(s, entry.transition, now_s))
-    return outcome.then(lambda s: _queue(s, shot, now_s)) if outcome.state.program != shot else outcome
+    return outcome.then(lambda s: _queue(s, shot, now_s)) if outcome.state.program.on_air != shot else outcome
 
 
 def _ahead(state: LiveState, now_s: float) -> Outcome:
     """The next shot is Next, and those behind it are under Then, each camera once: they travel."""
-    playing = state.playing
+    playing = state.automation.playlist
     if playing is None or playing.aside_s is not None:
         return Outcome(state)
     coming = _coming(state, playing)
-    mine = state.next is None or state.next in (playing.readied, *playing.queued)
+    mine = state.program.next is None or state.program.next in (playing.readied, *playing.queued)
     outcome = Outcome(state)
     readied = playing.readied
     if coming and mine and not programme.busy(state, coming[0]):
         readied = coming[0]
-        if state.next != readied:  # else it is on its way already
-            outcome = programme.ready(state.with_(then=_theirs(state, playing)), readied, now_s, again=False)
+        if state.program.next != readied:  # else it is on its way already
+            outcome = programme.ready(state.with_program(then=_theirs(state, playing)), readied, now_s, again=False)
     elif mine and readied is not None and (not coming or readied != coming[0]):
-        readied, outcome = None, Outcome(state.with_(next=None))
+        readied, outcome = None, Outcome(state.with_program(next=None))
     playing = replace(playing, readied=readied)
-    return outcome.then(lambda s: _queue(s.with_(playing=playing), readied, now_s))
+    return outcome.then(lambda s: _queue(s.with_automation(playlist=playing), readied, now_s))
 
 
 def _coming(state: LiveState, playing: Playing) -> list[Shot]:
@@ -235,17 +237,17 @@ def _coming(state: LiveState, playing: Playing) -> list[Shot]:
     if len(plays) < AHEAD and playlist is not None and (not playlist.times or playing.round < playlist.times):
         plays += round_of(state.show, playlist, playing.seed, playing.round + 1)[: AHEAD - len(plays)]
     coming = [play.shot for play in plays if play.shot is not None]
-    return [s for s in coming if s != state.program] or coming
+    return [s for s in coming if s != state.program.on_air] or coming
 
 
 def _theirs(state: LiveState, playing: Playing) -> tuple[Shot, ...]:
     """What somebody else has put under Then."""
-    return tuple(s for s in state.then if s not in playing.queued)
+    return tuple(s for s in state.program.then if s not in playing.queued)
 
 
 def _queue(state: LiveState, readied: Shot | None, now_s: float) -> Outcome:
     """The shots behind Next under Then, each camera once; those that are free travel."""
-    playing = state.playing
+    playing = state.automation.playlist
     assert playing is not None
     theirs = _theirs(state, playing)
     queued: list[Shot] = []
@@ -256,12 +258,12 @@ def _queue(state: LiveState, readied: Shot | None, now_s: float) -> Outcome:
         used.add(shot.camera_id)
         queued.append(shot)
     playing = replace(playing, queued=tuple(queued))
-    return programme.send_ahead(state.with_(playing=playing, then=(*theirs, *queued)), now_s)
+    return programme.send_ahead(state.with_automation(playlist=playing).with_program(then=(*theirs, *queued)), now_s)
 
 
 def due_s(state: LiveState) -> float:
     """When the entry that it is at is over, or it comes back from aside; infinite when somebody else decides."""
-    playing = state.playing
+    playing = state.automation.playlist
     if playing is None or playing.paused_s is not None:
         return NEVER_S
     if playing.aside_s is not None:
@@ -284,11 +286,15 @@ def _fallen_quiet_s(state: LiveState, playing: Playing) -> float:
 
 def _yields(state: LiveState, playing: Playing) -> bool:
     """Has the director readied something? Then that comes first."""
-    return state.next is not None and state.next != playing.readied and state.next not in playing.queued
+    return (
+        state.program.next is not None
+        and state.program.next != playing.readied
+        and state.program.next not in playing.queued
+    )
 
 
 def advance(state: LiveState, now_s: float) -> Outcome:
-    playing = state.playing
+    playing = state.automation.playlist
     assert playing is not None
     if playing.aside_s is not None:
         return rejoin(state, now_s)
@@ -297,11 +303,11 @@ def advance(state: LiveState, now_s: float) -> Outcome:
 
 def followed(before: LiveState, after: LiveState, now_s: float) -> Outcome:
     """What a playlist makes of what has just happened: its shot has landed, or somebody took something else."""
-    playing = after.playing
-    if playing is None or (before.program is after.program and before.strips is after.strips):
+    playing = after.automation.playlist
+    if playing is None or (before.program.on_air is after.program.on_air and before.sound.strips is after.sound.strips):
         return Outcome(after)
     play = playing.play
-    if before.program is not after.program and playing.aside_s is None:
+    if before.program.on_air is not after.program.on_air and playing.aside_s is None:
         return _program_changed(after, playing, play, now_s)
     if play is not None and play.entry.unit is Unit.UNTIL_CLOSED and not playing.asked and playing.aside_s is None:
         entry, _ = _entry_now(after, play)
@@ -312,26 +318,28 @@ def followed(before: LiveState, after: LiveState, now_s: float) -> Outcome:
 
 
 def _program_changed(after: LiveState, playing: Playing, play: Play | None, now_s: float) -> Outcome:
-    mine = play is not None and play.shot == after.program
+    mine = play is not None and play.shot == after.program.on_air
     if mine and play is not None:
         if not playing.asked:
             return Outcome(after)
         seconds = length_s(after, play)
         playing = replace(playing, asked=False, since_s=now_s, ends_s=now_s + seconds)
-        return _ahead(after.with_(playing=playing), now_s)
+        return _ahead(after.with_automation(playlist=playing), now_s)
     following = next((k for k in range(playing.at + 1, len(playing.plays)) if playing.plays[k].shot is not None), None)
-    if following is not None and playing.plays[following].shot == after.program:  # taken by hand, only sooner
+    if following is not None and playing.plays[following].shot == after.program.on_air:  # taken by hand, only sooner
         seconds = length_s(after, playing.plays[following])
         playing = replace(playing, at=following, asked=False, kept=False, since_s=now_s, ends_s=now_s + seconds)
-        return _ahead(after.with_(playing=playing), now_s)
-    waiting = play is not None and after.held is not None and after.held.shot == play.shot
-    if waiting or (playing.asked and after.next == playing.readied and after.program == _cover(after)):
+        return _ahead(after.with_automation(playlist=playing), now_s)
+    waiting = play is not None and after.program.held is not None and after.program.held.shot == play.shot
+    if waiting or (playing.asked and after.program.next == playing.readied and after.program.on_air == _cover(after)):
         return Outcome(after)  # the cover shot, until its own is set
     playlist = after.show.playlist(playing.playlist_id)
     if playlist is not None and playlist.aside is Aside.STOP:
         return stop(after, f"“{playing.name}” was stopped: something else was taken.")
-    then = tuple(s for s in after.then if s not in playing.queued)
-    after = after.with_(playing=replace(playing, aside_s=now_s, asked=False, queued=(), readied=None), then=then)
+    then = tuple(s for s in after.program.then if s not in playing.queued)
+    after = after.with_automation(
+        playlist=replace(playing, aside_s=now_s, asked=False, queued=(), readied=None)
+    ).with_program(then=then)
     back = f" It comes back in {playlist.aside_s:g} s." if playlist and playlist.aside is Aside.COME_BACK else ""
     return Outcome(after, (Notice(f"“{playing.name}” stepped aside.{back}"),))
 
@@ -346,51 +354,51 @@ def _cover(state: LiveState) -> Shot | None:
 
 def rejoin(state: LiveState, now_s: float) -> Outcome:
     """Go on with the entry behind the one that was on air as it stepped aside."""
-    playing = state.playing
+    playing = state.automation.playlist
     assert playing is not None
-    return _go_to(state.with_(playing=replace(playing, aside_s=None)), playing.at + 1, now_s)
+    return _go_to(state.with_automation(playlist=replace(playing, aside_s=None)), playing.at + 1, now_s)
 
 
 def go(state: LiveState, by: int, now_s: float) -> Outcome:
     """Skip, or go back."""
-    playing = state.playing
+    playing = state.automation.playlist
     assert playing is not None
-    held = None if playing.asked else state.held
-    return _go_to(state.with_(held=held), playing.at + by, now_s)
+    held = None if playing.asked else state.program.held
+    return _go_to(state.with_program(held=held), playing.at + by, now_s)
 
 
 def pause(state: LiveState, now_s: float) -> LiveState:
     """Or go on, with the time that was left."""
-    playing = state.playing
+    playing = state.automation.playlist
     assert playing is not None
     if playing.paused_s is None:
-        return state.with_(playing=replace(playing, paused_s=now_s))
+        return state.with_automation(playlist=replace(playing, paused_s=now_s))
     gone = now_s - playing.paused_s
-    return state.with_(
-        playing=replace(playing, paused_s=None, since_s=playing.since_s + gone, ends_s=playing.ends_s + gone)
+    return state.with_automation(
+        playlist=replace(playing, paused_s=None, since_s=playing.since_s + gone, ends_s=playing.ends_s + gone)
     )
 
 
 def keep(state: LiveState, on: bool) -> LiveState:
     """Hold the entry that is on air, however long it was to be; or let it end."""
-    playing = state.playing
+    playing = state.automation.playlist
     assert playing is not None
-    return state.with_(playing=replace(playing, kept=on))
+    return state.with_automation(playlist=replace(playing, kept=on))
 
 
 def retimed(state: LiveState) -> LiveState:
     """The show was edited: the entry on air ends when it is to end now."""
-    playing = state.playing
+    playing = state.automation.playlist
     play = playing.play if playing is not None else None
     if playing is None or play is None or playing.asked or playing.aside_s is not None:
         return state
     ends_s = playing.since_s + length_s(state, play)
-    return state if ends_s == playing.ends_s else state.with_(playing=replace(playing, ends_s=ends_s))
+    return state if ends_s == playing.ends_s else state.with_automation(playlist=replace(playing, ends_s=ends_s))
 
 
 def left_s(state: LiveState, now_s: float) -> float | None:
     """Seconds until the entry on air is over; None when somebody else decides."""
-    playing = state.playing
+    playing = state.automation.playlist
     if playing is None or playing.asked or playing.kept or playing.ends_s == NEVER_S:
         return None
     at_s = playing.paused_s if playing.paused_s is not None else now_s

@@ -22,7 +22,7 @@ MOST_AT_ONCE = 2000  # small steps without any time passing, before a macro coun
 
 def begin(state: LiveState, macro: Macro, now_s: float, cause: Cause | None = None) -> Outcome:
     """Start a macro, or do what it says for being pressed while it runs."""
-    mine = [run for run in state.runs if run.macro_id == macro.id]
+    mine = [run for run in state.automation.runs if run.macro_id == macro.id]
     if mine:
         match macro.again:
             case Again.IGNORE:
@@ -30,33 +30,35 @@ def begin(state: LiveState, macro: Macro, now_s: float, cause: Cause | None = No
             case Again.STOP:
                 return stop(state, macro.id)
             case Again.QUEUE:
-                waiting = (*state.waiting_macros, (macro.id, state.doing))
-                return Outcome(state.with_(waiting_macros=waiting), (Notice(f"“{macro.name}” runs again after this."),))
+                waiting = (*state.automation.waiting_macros, (macro.id, state.run.id))
+                return Outcome(
+                    state.with_automation(waiting_macros=waiting), (Notice(f"“{macro.name}” runs again after this."),)
+                )
             case Again.RESTART:
                 state = stop(state, macro.id).state
-    if len(state.runs) >= MOST_RUNS:
+    if len(state.automation.runs) >= MOST_RUNS:
         said = f"“{macro.name}” was not started: {MOST_RUNS} macros run at once already. Stop some of them."
         return Outcome(state, (Notice(said, Severity.REFUSED),))
     strand = Strand(0, None, (Place(macro.steps, macro_id=macro.id),), now_s)
-    number = 1 + max((run.id for run in state.runs), default=0)
-    cause = cause or Cause(By.MACRO, macro.name, state.doing or None, state.depth + 1)
+    number = 1 + max((run.id for run in state.automation.runs), default=0)
+    cause = cause or Cause(By.MACRO, macro.name, state.run.id or None, state.run.depth + 1)
     run = Run(number, macro.id, macro.name, now_s, cause, (strand,))
-    return Outcome(state.with_(runs=(*state.runs, run)))
+    return Outcome(state.with_automation(runs=(*state.automation.runs, run)))
 
 
 def stop(state: LiveState, macro_id: str | None) -> Outcome:
     """All runs of a macro, or of all; nothing of them is pending afterwards."""
-    gone = [run for run in state.runs if macro_id in (None, run.macro_id)]
-    runs = tuple(run for run in state.runs if run not in gone)
-    waiting = tuple(w for w in state.waiting_macros if macro_id is not None and w[0] != macro_id)
+    gone = [run for run in state.automation.runs if macro_id in (None, run.macro_id)]
+    runs = tuple(run for run in state.automation.runs if run not in gone)
+    waiting = tuple(w for w in state.automation.waiting_macros if macro_id is not None and w[0] != macro_id)
     said = tuple(Notice(f"“{run.name}” was stopped.") for run in gone)
-    return Outcome(state.with_(runs=runs, waiting_macros=waiting), said)
+    return Outcome(state.with_automation(runs=runs, waiting_macros=waiting), said)
 
 
 def pause(state: LiveState, macro_id: str | None, now_s: float) -> LiveState:
     """Paused ones go on, running ones pause; what they wait for keeps its remaining time."""
-    return state.with_(
-        runs=tuple(_turned(run, now_s) if macro_id in (None, run.macro_id) else run for run in state.runs)
+    return state.with_automation(
+        runs=tuple(_turned(run, now_s) if macro_id in (None, run.macro_id) else run for run in state.automation.runs)
     )
 
 
@@ -87,7 +89,7 @@ def go_on(state: LiveState, macro_id: str | None, now_s: float, skip: bool) -> L
             return run
         return replace(run, strands=tuple(freed(s) for s in run.strands))
 
-    return state.with_(runs=tuple(moved(run) for run in state.runs))
+    return state.with_automation(runs=tuple(moved(run) for run in state.automation.runs))
 
 
 # When something is due
@@ -95,20 +97,20 @@ def go_on(state: LiveState, macro_id: str | None, now_s: float, skip: bool) -> L
 
 def due_s(state: LiveState) -> float:
     """When the next small step is; infinite when no macro runs, or all that run wait for something else."""
-    if not state.runs:
-        return min((0.0 for _ in state.waiting_macros), default=NEVER_S)
+    if not state.automation.runs:
+        return min((0.0 for _ in state.automation.waiting_macros), default=NEVER_S)
     return min(_due(state)[0], 0.0 if _freed(state) is not None else NEVER_S)
 
 
 def _freed(state: LiveState) -> tuple[str, int] | None:
     """A macro that was queued behind itself and may start."""
-    busy = {run.macro_id for run in state.runs}
-    return next((w for w in state.waiting_macros if w[0] not in busy), None)
+    busy = {run.macro_id for run in state.automation.runs}
+    return next((w for w in state.automation.waiting_macros if w[0] not in busy), None)
 
 
 def _due(state: LiveState) -> tuple[float, Run | None, Strand | None]:
     best: tuple[float, Run | None, Strand | None] = (NEVER_S, None, None)
-    for run in state.runs:
+    for run in state.automation.runs:
         if run.paused_s is not None:
             continue
         for strand in run.strands:
@@ -126,7 +128,7 @@ def _when(state: LiveState, run: Run, strand: Strand) -> float:
         case StepKind.UNTIL_SET:
             return min(waiting.until_s, max(waiting.since_s, _set_s(state, waiting.step)))
         case StepKind.UNTIL_TAKEN:
-            return waiting.since_s if state.takes > waiting.takes else waiting.until_s
+            return waiting.since_s if state.program.takes > waiting.takes else waiting.until_s
         case StepKind.TOGETHER:
             busy = any(other.parent == strand.id for other in run.strands)
             return NEVER_S if busy else waiting.since_s
@@ -137,7 +139,7 @@ def _when(state: LiveState, run: Run, strand: Strand) -> float:
 def _set_s(state: LiveState, step: Step) -> float:
     """From when on what a step waits for is set: a camera where it was sent, or Next; at once if it is not there."""
     if step.item is None:
-        return set_at_s(state, state.next) if state.next is not None else 0.0
+        return set_at_s(state, state.program.next) if state.program.next is not None else 0.0
     camera = state.show.camera(step.item.id)
     if camera is None:
         return 0.0
@@ -181,29 +183,29 @@ def step(state: LiveState, now_s: float) -> Small:
 
 def _start_queued(state: LiveState, freed: tuple[str, int], now_s: float) -> Small:
     macro = state.show.macro(freed[0])
-    rest = list(state.waiting_macros)
+    rest = list(state.automation.waiting_macros)
     rest.remove(freed)
-    state = state.with_(waiting_macros=tuple(rest))
+    state = state.with_automation(waiting_macros=tuple(rest))
     cause = Cause(By.MACRO, "it was queued", freed[1] or None, 1)
     return Small(begin(state, macro, now_s, cause) if macro is not None else Outcome(state))
 
 
 def _with_run(state: LiveState, run: Run) -> LiveState:
-    return state.with_(runs=tuple(run if r.id == run.id else r for r in state.runs))
+    return state.with_automation(runs=tuple(run if r.id == run.id else r for r in state.automation.runs))
 
 
 def _wait_over(state: LiveState, run: Run, strand: Strand, now_s: float) -> Small:
     waiting = strand.waiting
     assert waiting is not None
     in_vain = waiting.kind is StepKind.UNTIL_SET and _set_s(state, waiting.step) > now_s
-    in_vain |= waiting.kind is StepKind.UNTIL_TAKEN and state.takes <= waiting.takes
+    in_vain |= waiting.kind is StepKind.UNTIL_TAKEN and state.program.takes <= waiting.takes
     in_vain |= waiting.kind is StepKind.UNTIL_KEY  # a key ends it otherwise
     if not in_vain:
         return Small(Outcome(_with_run(state, run.with_strand(replace(strand, waiting=None, ready_s=now_s)))))
     waited = f"“{run.name}” waited {waiting.step.seconds:g} s in vain {_for_what(state, waiting.step)}"
     if waiting.step.then_stop:
-        runs = tuple(r for r in state.runs if r.id != run.id)
-        return Small(Outcome(state.with_(runs=runs), (Notice(f"{waited}, so it stopped.", Severity.FAULT),)))
+        runs = tuple(r for r in state.automation.runs if r.id != run.id)
+        return Small(Outcome(state.with_automation(runs=runs), (Notice(f"{waited}, so it stopped.", Severity.FAULT),)))
     state = _with_run(state, run.with_strand(replace(strand, waiting=None, ready_s=now_s)))
     severity = Severity.FAULT if waiting.kind is StepKind.UNTIL_SET else Severity.INFO
     return Small(Outcome(state, (Notice(f"{waited} and goes on.", severity),)))
@@ -229,7 +231,7 @@ def _list_over(state: LiveState, run: Run, strand: Strand, place: Place, now_s: 
         return Small(Outcome(_with_run(state, run.with_strand(replace(strand, stack=strand.stack[:-1])))))
     strands = tuple(s for s in run.strands if s.id != strand.id)
     if not strands:
-        return Small(Outcome(state.with_(runs=tuple(r for r in state.runs if r.id != run.id))))
+        return Small(Outcome(state.with_automation(runs=tuple(r for r in state.automation.runs if r.id != run.id))))
     strands = tuple(
         replace(s, waiting=replace(s.waiting, since_s=max(s.waiting.since_s, strand.ready_s)))
         if s.id == strand.parent and s.waiting is not None
@@ -254,7 +256,7 @@ def _do(state: LiveState, run: Run, strand: Strand, one: Step, path: Path, now_s
             return Small(Outcome(state), Queued(one.call, cause, Owner(By.MACRO, str(run.id))))
         case StepKind.WAIT | StepKind.UNTIL_SET | StepKind.UNTIL_TAKEN | StepKind.UNTIL_KEY:
             until_s = now_s + one.seconds if one.kind is StepKind.WAIT or one.seconds > 0 else NEVER_S
-            waiting = Waiting(one.kind, now_s, until_s, one, state.takes)
+            waiting = Waiting(one.kind, now_s, until_s, one, state.program.takes)
             return Small(Outcome(_with_run(state, run.with_strand(replace(strand, waiting=waiting)))))
         case StepKind.MACRO:
             return _inner(state, run, strand, one, now_s)
@@ -313,7 +315,7 @@ def run_wild(state: LiveState) -> Outcome:
     """Stop the macro whose step is due: it has done too much without any time passing."""
     _, run, _ = _due(state)
     if run is None:
-        return Outcome(state.with_(waiting_macros=()))
-    runs = tuple(r for r in state.runs if r.id != run.id)
+        return Outcome(state.with_automation(waiting_macros=()))
+    runs = tuple(r for r in state.automation.runs if r.id != run.id)
     said = f"“{run.name}” did {MOST_AT_ONCE} things at once and was stopped: put a wait into it."
-    return Outcome(state.with_(runs=runs), (Notice(said, Severity.FAULT),))
+    return Outcome(state.with_automation(runs=runs), (Notice(said, Severity.FAULT),))

@@ -14,11 +14,11 @@ BY_ROW = {"ready.framing": "scene.ready", "queue.framing": "scene.ready"}
 
 def taped(state: LiveState, row: Action, params: Params, cause: Cause, now_s: float) -> LiveState:
     """`state` is the one before the action: rows and pages as they were when it was asked for."""
-    tape = state.tape
+    tape = state.automation.recording
     if tape is None or cause.by not in PEOPLE or row.id.startswith(NOT_TAPED) or row.stores:
         return state
     call = meant(state, row, params)
-    return state.with_(tape=Tape(tape.name, tape.timed, tape.since_s, (*tape.calls, (now_s, call))))
+    return state.with_automation(recording=Tape(tape.name, tape.timed, tape.since_s, (*tape.calls, (now_s, call))))
 
 
 def meant(state: LiveState, row: Action, params: Params) -> Call:
@@ -27,17 +27,17 @@ def meant(state: LiveState, row: Action, params: Params) -> Call:
     action = row.id
     given = type(params).model_fields
     if "letter" in given and arguments.get("letter") is not None and arguments.get("camera") is None:
-        page = arguments.get("page", state.page)
-        if state.row == SCENE_ROW and action in BY_ROW:
+        page = arguments.get("page", state.desk.page)
+        if state.desk.row == SCENE_ROW and action in BY_ROW:
             number = page * len(LETTERS) + LETTERS.index(arguments["letter"]) + 1
             queue = {"queue": True} if action.startswith("queue") else {}
             arguments, action = {"scene": number} | queue, BY_ROW[action]
         else:
-            camera = state.show.camera(state.row or "")
+            camera = state.show.camera(state.desk.row or "")
             if camera is not None:
                 arguments |= {"camera": camera.number, "page": page}
     elif "letter" in arguments and "page" in given and "page" not in arguments and given["page"].default is None:
-        arguments["page"] = state.page
+        arguments["page"] = state.desk.page
     return following_items(state.show, Call(action=action, arguments=arguments))
 
 

@@ -91,7 +91,10 @@ def happened(before: LiveState, after: LiveState, events: tuple[Event, ...], now
     for event in events:
         if isinstance(event, Readied):
             yield from _of_shot(after, known, WhenKind.READIED, event.shot, "was readied")
-    if before.program is not after.program or before.changing is not after.changing:
+    if (
+        before.program.on_air is not after.program.on_air
+        or before.program.in_transition is not after.program.in_transition
+    ):
         was, now = _seen(before), _seen(after)
         for shot in now - was:
             yield from _of_shot(after, known, WhenKind.TAKEN, shot, "went on air")
@@ -103,15 +106,19 @@ def happened(before: LiveState, after: LiveState, events: tuple[Event, ...], now
         yield from _settled(before, after, known, now_s)
     if any(known.of(kind) for kind in OF_MICS):
         yield from _mics(before, after, known)
-    if before.playing is not after.playing and after.playing is not None:
+    if before.automation.playlist is not after.automation.playlist and after.automation.playlist is not None:
         yield from _went_on(before, after, known)
-    if before.outputs is not after.outputs and before.output("recording").on and not after.output("recording").on:
+    if (
+        before.outputs.live is not after.outputs.live
+        and before.output("recording").on
+        and not after.output("recording").on
+    ):
         yield from (Happening(t.id, "the recording stopped") for t in known.of(WhenKind.RECORDING_STOPS))
-    if before.room_minutes != after.room_minutes and after.room_minutes is not None:
-        was_left = before.room_minutes if before.room_minutes is not None else NEVER_S
+    if before.outputs.room_minutes != after.outputs.room_minutes and after.outputs.room_minutes is not None:
+        was_left = before.outputs.room_minutes if before.outputs.room_minutes is not None else NEVER_S
         for trigger in known.of(WhenKind.DISK_LOW):
-            if after.room_minutes < trigger.when.minutes <= was_left:
-                yield Happening(trigger.id, f"there is room for {after.room_minutes:.0f} minutes")
+            if after.outputs.room_minutes < trigger.when.minutes <= was_left:
+                yield Happening(trigger.id, f"there is room for {after.outputs.room_minutes:.0f} minutes")
 
 
 def of_message(state: LiveState, line: str) -> Iterator[Happening]:
@@ -123,7 +130,10 @@ def of_message(state: LiveState, line: str) -> Iterator[Happening]:
 
 
 def _seen(state: LiveState) -> set[Shot]:
-    shots = (state.program, state.changing.before if state.changing is not None else None)
+    shots = (
+        state.program.on_air,
+        state.program.in_transition.before if state.program.in_transition is not None else None,
+    )
     return {shot for shot in shots if shot is not None}
 
 
@@ -163,7 +173,7 @@ def _set_s(state: LiveState, camera_id: str) -> float:
 
 
 def _settled(before: LiveState, after: LiveState, known: Index, now_s: float) -> Iterator[Happening]:
-    for camera_id in after.were_set - before.were_set:
+    for camera_id in after.automation.were_set - before.automation.were_set:
         camera = after.show.camera(camera_id)
         if camera is not None:
             said = f"camera {camera.number} is set"
@@ -179,12 +189,12 @@ def set_due_s(state: LiveState) -> float:
     ids = (
         [c.id for c in state.show.cameras if c.steered] if anyone else [t.when.item.id for t in triggers if t.when.item]
     )
-    return min((_set_s(state, i) for i in ids if i not in state.were_set), default=NEVER_S)
+    return min((_set_s(state, i) for i in ids if i not in state.automation.were_set), default=NEVER_S)
 
 
 def _went_on(before: LiveState, after: LiveState, known: Index) -> Iterator[Happening]:
     """A playlist has come to another entry, or has begun."""
-    was, now = before.playing, after.playing
+    was, now = before.automation.playlist, after.automation.playlist
     assert now is not None
     if was is not None and (was.seed, was.round, was.at) == (now.seed, now.round, now.at):
         return
@@ -193,8 +203,7 @@ def _went_on(before: LiveState, after: LiveState, known: Index) -> Iterator[Happ
 
 
 def _mics(before: LiveState, after: LiveState, known: Index) -> Iterator[Happening]:
-    parts = ("strips", "program", "changing", "dress", "show")
-    if all(getattr(before, name) is getattr(after, name) for name in parts):
+    if before.sound is after.sound and before.program is after.program and before.show is after.show:
         return
     for mic in after.show.microphones:
         was, now = is_open(before, mic), is_open(after, mic)
@@ -216,20 +225,20 @@ def alarm_s(state: LiveState) -> float:
 
 
 def _times(state: LiveState, known: Index) -> Iterator[tuple[float, Trigger, str]]:
-    done_s, ahead_s = state.times_done_s, state.wall_offset_s + state.utc_offset_s
+    done_s, ahead_s = state.automation.times_done_s, state.wall_clock.offset_s + state.wall_clock.utc_offset_s
     of_day = (done_s + ahead_s) % DAY_S
     next_up = bisect_right(known.times, of_day)
     nearest = known.times[next_up % len(known.times)] if known.times else 0.0
     for trigger in known.of(WhenKind.TIME):
         if trigger.when.second_of_day == nearest and not _broken(state, trigger):
             due_s = done_s + ((nearest - of_day) % DAY_S or DAY_S)
-            last_s = state.fired.get(trigger.id, NEVER_FIRED).last_s
+            last_s = state.automation.fired.get(trigger.id, NEVER_FIRED).last_s
             if last_s is not None and due_s - last_s < HALF_A_DAY_S:  # the clock was put back: once a day is enough
                 due_s += DAY_S
             yield due_s, trigger, f"it is {trigger.when.at}"
     for trigger in known.of(WhenKind.ON_AIR_FOR):
-        program, item = state.program, trigger.when.item
-        due_s = state.program_since_s + trigger.when.seconds
+        program, item = state.program.on_air, trigger.when.item
+        due_s = state.program.since_s + trigger.when.seconds
         if program is None or due_s <= done_s or _broken(state, trigger):
             continue
         if item is None or matches(state, program, item):
@@ -238,13 +247,13 @@ def _times(state: LiveState, known: Index) -> Iterator[tuple[float, Trigger, str
     for trigger in known.of(WhenKind.COUNTDOWN):
         title = state.show.titled(trigger.when.item.id) if trigger.when.item is not None else None
         if title is not None and title.counts_to_s is not None and not _broken(state, trigger):
-            due_s = title.counts_to_s - state.wall_offset_s
+            due_s = title.counts_to_s - state.wall_clock.offset_s
             if due_s > done_s:
                 yield due_s, trigger, f"“{title.name}” has counted down"
 
 
 def _broken(state: LiveState, trigger: Trigger) -> bool:
-    return state.fired.get(trigger.id, NEVER_FIRED).broken
+    return state.automation.fired.get(trigger.id, NEVER_FIRED).broken
 
 
 def failing_on_time(state: LiveState) -> tuple[str, ...]:
@@ -259,27 +268,26 @@ def failing_on_time(state: LiveState) -> tuple[str, ...]:
     return tuple(failing or [t.id for t in waiting])
 
 
-ALARMED = ("program_since_s", "program", "times_done_s", "wall_offset_s", "utc_offset_s")
-
-
 def with_alarm(before: LiveState, after: LiveState, now_s: float) -> LiveState:
     """Set the alarm anew where an input has changed what it depends on; what has gone by is not made up for."""
     same = before.show is after.show or (
         before.show.triggers is after.show.triggers and before.show.titles is after.show.titles
     )
-    if same and all(getattr(before, name) == getattr(after, name) for name in ALARMED):
+    done = before.automation.times_done_s == after.automation.times_done_s
+    since = before.program.since_s == after.program.since_s and before.program.on_air == after.program.on_air
+    if same and done and since and before.wall_clock == after.wall_clock:
         return after
-    after = after.with_(times_done_s=max(after.times_done_s, now_s))
-    return after.with_(alarm_s=alarm_s(after))
+    after = after.with_automation(times_done_s=max(after.automation.times_done_s, now_s))
+    return after.with_automation(alarm_s=alarm_s(after))
 
 
 def skipped(before: LiveState, after: LiveState, now_s: float) -> list[Happening]:
     """Whose time of day there was not today, because summer time began: it counts as come. What a clock that was set
     otherwise has passed over is not made up for."""
-    jump_s = after.utc_offset_s - before.utc_offset_s
-    if not 0 < jump_s <= HALF_A_DAY_S or abs(after.wall_offset_s - before.wall_offset_s) > jump_s / 2:
+    jump_s = after.wall_clock.utc_offset_s - before.wall_clock.utc_offset_s
+    if not 0 < jump_s <= HALF_A_DAY_S or abs(after.wall_clock.offset_s - before.wall_clock.offset_s) > jump_s / 2:
         return []
-    of_day = (now_s + before.wall_offset_s + before.utc_offset_s) % DAY_S
+    of_day = (now_s + before.wall_clock.offset_s + before.wall_clock.utc_offset_s) % DAY_S
     timed = index(after.show).of(WhenKind.TIME)
     gone = [t for t in timed if 0 < (t.when.second_of_day - of_day) % DAY_S <= jump_s and not _broken(after, t)]
     return [Happening(t.id, f"{t.when.at} was passed over as summer time began") for t in gone]
@@ -287,10 +295,10 @@ def skipped(before: LiveState, after: LiveState, now_s: float) -> list[Happening
 
 def ring(state: LiveState) -> tuple[LiveState, list[Happening]]:
     """The alarm has come: whose time it is, and the state with the next alarm."""
-    known, at_s = index(state.show), state.alarm_s
+    known, at_s = index(state.show), state.automation.alarm_s
     found = [Happening(t.id, why) for when_s, t, why in _times(state, known) if when_s <= at_s]
-    state = state.with_(times_done_s=at_s)
-    return state.with_(alarm_s=alarm_s(state)), found
+    state = state.with_automation(times_done_s=at_s)
+    return state.with_automation(alarm_s=alarm_s(state)), found
 
 
 # Firing
@@ -301,7 +309,7 @@ def fire(state: LiveState, happening: Happening, now_s: float, parent: int | Non
     trigger = state.show.trigger(happening.trigger_id)
     if trigger is None:
         return Outcome(state)
-    fared = state.fired.get(trigger.id, NEVER_FIRED)
+    fared = state.automation.fired.get(trigger.id, NEVER_FIRED)
     recent = tuple(t for t in fared.recent if now_s - t < 1.0)
     storm = depth > DEEPEST or len(recent) >= MOST_OF_ONE_A_SECOND
     why_not = _why_not(state, trigger, fared, now_s)
@@ -319,7 +327,7 @@ def fire(state: LiveState, happening: Happening, now_s: float, parent: int | Non
 
 
 def _with(state: LiveState, trigger: Trigger, fared: Fired) -> LiveState:
-    return state.with_(fired=MappingProxyType({**state.fired, trigger.id: fared}))
+    return state.with_automation(fired=MappingProxyType({**state.automation.fired, trigger.id: fared}))
 
 
 def _why_not(state: LiveState, trigger: Trigger, fared: Fired, now_s: float) -> str:
@@ -327,8 +335,8 @@ def _why_not(state: LiveState, trigger: Trigger, fared: Fired, now_s: float) -> 
         return "it is switched off"
     if fared.broken:
         return SWITCHED_OFF
-    if trigger.on_air_only and state.shown != "Air":
-        return f"it is armed only on Air, and {state.shown} was shown"
+    if trigger.on_air_only and state.desk.view != "Air":
+        return f"it is armed only on Air, and {state.desk.view} was shown"
     if trigger.once and fared.spent:
         return "it fires once, and has"
     if fared.last_s is not None and now_s - fared.last_s < trigger.apart_s:

@@ -60,7 +60,7 @@ def _judged(show: Show, conversation: Conversation, rehearsal: Rehearsal, start:
     end = rehearsal.engine.state
     seconds = conversation.seconds
     records = [r for r in rehearsal.records if r.at_s < seconds]
-    seen = [(0.0, start.program), *((r.at_s, r.shot) for r in records)]
+    seen = [(0.0, start.program.on_air), *((r.at_s, r.shot) for r in records)]
     ends = [*(at for at, _ in seen[1:]), seconds]
     judged = right = 0.0
     for truth in truths(conversation):

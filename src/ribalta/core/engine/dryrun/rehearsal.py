@@ -8,7 +8,6 @@ import heapq
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from types import MappingProxyType
-from typing import Any
 
 from ribalta.core.base.aim import Aim
 from ribalta.core.engine.automation import sequencer
@@ -71,19 +70,13 @@ class Rehearsal:
 
     def __init__(self, state: LiveState, now_s: float) -> None:
         """Whatever runs by itself in `state` does not: only what the call leads to is told."""
-        cleared: dict[str, Any] = {
-            "runs": (),
-            "waiting_macros": (),
-            "tape": None,
-            "voice": NOT_FOLLOWING,
-            "fired": MappingProxyType({}),
-        }
         for camera in state.show.cameras:
             if state.live(camera.id).newest_s is not None:  # a picture that is late now is taken to come again
                 state = state.with_live(camera.id, newest_s=None)
-        self.engine = Engine(state.with_(**cleared))
+        nothing = state.with_automation(runs=(), waiting_macros=(), recording=None, fired=MappingProxyType({}))
+        self.engine = Engine(nothing.with_(voice=NOT_FOLLOWING))
         self.now_s = self._begun_s = now_s
-        self._first = state.ran + 1  # the call itself is not told of
+        self._first = state.run.count + 1  # the call itself is not told of
         self.lines: list[Line] = []
         self.records: list[LandingRecord] = []
         self._trips: dict[str, _Trip] = {}
@@ -122,21 +115,21 @@ class Rehearsal:
         """Is there anything left of what was begun? A trigger's hour of the day does not count."""
         state = self.engine.state
         under_way = bool(
-            state.runs
-            or state.waiting_macros
-            or state.playing
+            state.automation.runs
+            or state.automation.waiting_macros
+            or state.automation.playlist
             or state.voice.mode is not VoiceMode.OFF
             or self._due
-            or state.held
-            or state.changing
-            or state.fading
+            or state.program.held
+            or state.program.in_transition
+            or state.program.fading
         )
         return under_way and due < NEVER_S
 
     def _help(self, kinds: tuple[StepKind, ...]) -> bool:
         """Where somebody would have to press a key, or take, it is taken as done."""
         state = self.engine.state
-        waits = [s.waiting for run in state.runs for s in run.strands if s.waiting is not None]
+        waits = [s.waiting for run in state.automation.runs for s in run.strands if s.waiting is not None]
         if not any(w.kind in kinds and w.until_s == NEVER_S for w in waits):
             return False
         self._say("Waits for somebody; here it goes on at once")
@@ -219,7 +212,11 @@ def rehearse(show: Show, call: Call, longest_s: float) -> Report:
     """Run a macro or a playlist of a show in hand-wound time: every camera answers and stands at its first framing."""
     state = all_there(show)
     rehearsal = Rehearsal(state, 0.0)
-    lines = rehearsal.run(call, until=lambda s: s.playing is None and not s.runs and s.ran > 1, longest_s=longest_s)
+    lines = rehearsal.run(
+        call,
+        until=lambda s: s.automation.playlist is None and not s.automation.runs and s.run.count > 1,
+        longest_s=longest_s,
+    )
     end = rehearsal.engine.state
     records = rehearsal.records
     ends = [*(r.at_s for r in records[1:]), rehearsal.now_s]

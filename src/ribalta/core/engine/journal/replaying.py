@@ -73,18 +73,18 @@ def opening_of(state: LiveState, now_s: float) -> dict[str, Any]:
         live = state.live(camera.id)
         aim = asdict(live.aim) if live.aim is not None else None
         known[camera.id] = {"answers": live.answers, "picture": live.picture, "aim": aim, "sampled_s": live.sampled_s}
-    shots = {"program": state.program, "next": state.next}
+    shots = {"program": state.program.on_air, "next": state.program.next}
     return {
         "ribalta": "journal",
         "version": VERSION,
         "t": now_s,
-        "wall_s": now_s + state.wall_offset_s,
-        "utc_offset_s": state.utc_offset_s,
+        "wall_s": now_s + state.wall_clock.offset_s,
+        "utc_offset_s": state.wall_clock.utc_offset_s,
         "show": packed(state.show.model_dump_json()),
-        "shortcuts": [s.model_dump(mode="json") for s in state.desk_shortcuts],
+        "shortcuts": [s.model_dump(mode="json") for s in state.desk.shortcuts],
         "cameras": known,
         **{name: asdict(shot) if shot is not None else None for name, shot in shots.items()},
-        "then": [asdict(shot) for shot in state.then],
+        "then": [asdict(shot) for shot in state.program.then],
     }
 
 
@@ -102,8 +102,9 @@ def state_of(opening: Mapping[str, Any]) -> LiveState:
             state = state.with_live(camera_id, answers=answers, picture=picture, aim=aim, sampled_s=sampled_s, **rest)
         program, readied = opening["program"], opening["next"]
         return state.with_(
-            cameras=MappingProxyType({i: live for i, live in state.cameras.items() if show.camera(i) is not None}),
-            program=Shot(**program) if program is not None else state.program,
+            cameras=MappingProxyType({i: live for i, live in state.cameras.items() if show.camera(i) is not None})
+        ).with_program(
+            on_air=Shot(**program) if program is not None else state.program.on_air,
             next=Shot(**readied) if readied is not None else None,
             then=tuple(Shot(**shot) for shot in opening["then"]),
         )

@@ -68,7 +68,7 @@ def choices(state: LiveState, mark_id: str, now_s: float) -> tuple[Choice, ...]:
 def _seen_lately(state: LiveState, now_s: float) -> dict[str, float]:
     """How long ago each framing went on air, of the last few."""
     found: dict[str, float] = {}
-    for record in reversed(state.records[-12:]):
+    for record in reversed(state.program.records[-12:]):
         if record.shot.framing_id is not None and now_s - record.at_s < LATELY_S:
             found.setdefault(record.shot.framing_id, now_s - record.at_s)
     return found
@@ -90,7 +90,7 @@ def _choice(state: LiveState, framing: Framing, mark_id: str, now_s: float, seen
         reasons.append(("on air", -round(ON_AIR)))
     elif seconds is not None and seconds > 0.05:
         reasons.append((f"{seconds:.1f} s to travel", -round(min(MOST_OF_TRAVEL, PER_SECOND * seconds))))
-    kept_for = state.reserved.get(framing.camera_id)
+    kept_for = state.automation.reserved.get(framing.camera_id)
     if kept_for is not None and kept_for != mark_id:
         mark = state.show.mark(kept_for)
         reasons.append((f"reserved for {mark.name if mark is not None else 'another'}", -round(RESERVED)))
@@ -105,7 +105,7 @@ def _choice(state: LiveState, framing: Framing, mark_id: str, now_s: float, seen
 
 def _jumps(state: LiveState, framing: Framing) -> bool:
     """Against what is on air: the same subject from nearly the same place, at nearly the same size."""
-    program = state.framing(state.program)
+    program = state.framing(state.program.on_air)
     if program is None or program.id == framing.id or not program.mark_ids:
         return False
     rules = Rules()
@@ -114,7 +114,7 @@ def _jumps(state: LiveState, framing: Framing) -> bool:
 
 def _crosses(state: LiveState, framing: Framing, mark_id: str) -> bool:
     """Is one person on air, and would another be seen from across the line between the two?"""
-    program = state.framing(state.program)
+    program = state.framing(state.program.on_air)
     if program is None or len(program.mark_ids) != 1 or program.mark_id == mark_id:
         return False
     one, other = state.show.mark(program.mark_ids[0]), state.show.mark(mark_id)

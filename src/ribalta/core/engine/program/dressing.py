@@ -15,23 +15,23 @@ FADE_FRAMES = 8
 
 def put(state: LiveState, slot: str, layer: Layer | None, now_s: float) -> LiveState:
     """Change what is on a slot now, on both sides of a running transition; it comes and goes as it is told to."""
-    gone = state.dress.on(slot)
+    gone = state.program.overlays.on(slot)
     if gone == layer:
         return state
     shown = layer if layer is not None else gone
     assert shown is not None
-    fading = {**state.fading, slot: Fading(shown, layer is not None, now_s, frames_of(state.show, shown))}
+    fading = {**state.program.fading, slot: Fading(shown, layer is not None, now_s, frames_of(state.show, shown))}
     if fading[slot].frames == 0:
         del fading[slot]
 
     def changed(dress: Dress) -> Dress:
         return dress.with_(slot, layer)
 
-    state = state.with_(dress=changed(state.dress), fading=MappingProxyType(fading))
-    change = state.changing
+    state = state.with_program(overlays=changed(state.program.overlays), fading=MappingProxyType(fading))
+    change = state.program.in_transition
     if change is not None:
         before, after = changed(change.before_dress), changed(change.after_dress)
-        state = state.with_(changing=replace(change, before_dress=before, after_dress=after))
+        state = state.with_program(in_transition=replace(change, before_dress=before, after_dress=after))
     return state
 
 
@@ -45,31 +45,33 @@ def frames_of(show: Show, layer: Layer) -> int:
 
 def with_next(state: LiveState, slot: str, layer: Layer | None) -> LiveState:
     """Let the next take change a slot too; asked for again, it does not."""
-    pending = dict(state.pending)
+    pending = dict(state.program.pending)
     if slot in pending and pending[slot] == layer:
         del pending[slot]
     else:
         pending[slot] = layer
-    return state.with_(pending=MappingProxyType(pending))
+    return state.with_program(pending=MappingProxyType(pending))
 
 
 def bared(state: LiveState) -> LiveState:
     """Everything off at once, on both sides of a running transition; a scene on air becomes its base."""
-    change = state.changing
+    change = state.program.in_transition
     if change is not None:
         change = replace(
             change, before=change.before.base, after=change.after.base, before_dress=BARE, after_dress=BARE, pending=()
         )
-    program = state.program.base if state.program is not None else None
+    program = state.program.on_air.base if state.program.on_air is not None else None
     nothing: MappingProxyType[str, Layer | None] = MappingProxyType({})
-    return state.with_(program=program, dress=BARE, changing=change, pending=nothing, fading=MappingProxyType({}))
+    return state.with_program(
+        on_air=program, overlays=BARE, in_transition=change, pending=nothing, fading=MappingProxyType({})
+    )
 
 
 def due_s(state: LiveState) -> float:
     """When a layer has come or gone for good; infinite when none is on its way."""
-    return min((f.started_s + frames_to_s(f.frames) for f in state.fading.values()), default=NEVER_S)
+    return min((f.started_s + frames_to_s(f.frames) for f in state.program.fading.values()), default=NEVER_S)
 
 
 def settle(state: LiveState, now_s: float) -> Outcome:
-    left = {slot: f for slot, f in state.fading.items() if f.started_s + frames_to_s(f.frames) > now_s}
-    return Outcome(state.with_(fading=MappingProxyType(left)))
+    left = {slot: f for slot, f in state.program.fading.items() if f.started_s + frames_to_s(f.frames) > now_s}
+    return Outcome(state.with_program(fading=MappingProxyType(left)))

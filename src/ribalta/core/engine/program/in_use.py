@@ -12,14 +12,19 @@ def media_in_use(state: LiveState) -> frozenset[str]:
 
 
 def _media(state: LiveState) -> Iterator[str]:
-    change, held = state.changing, state.held
-    shots = (state.program, state.next, *state.then, *((change.before, change.after) if change is not None else ()))
+    change, held = state.program.in_transition, state.program.held
+    shots = (
+        state.program.on_air,
+        state.program.next,
+        *state.program.then,
+        *((change.before, change.after) if change is not None else ()),
+    )
     for shot in (*shots, held.shot if held is not None else None):
         if shot is not None:
             yield from _of_shot(state, shot)
-    dresses = (state.dress, *((change.before_dress, change.after_dress) if change is not None else ()))
+    dresses = (state.program.overlays, *((change.before_dress, change.after_dress) if change is not None else ()))
     layers = [layer for dress in dresses for layer in dress.layers]
-    layers += [*state.pending.values(), *(fade.layer for fade in state.fading.values())]
+    layers += [*state.program.pending.values(), *(fade.layer for fade in state.program.fading.values())]
     yield from (s.medium_id for layer in layers for s in sources_of(layer) if s.medium_id is not None)
     if state.show.settings.card_id is not None:
         yield state.show.settings.card_id

@@ -24,7 +24,7 @@ def parts(state: LiveState, shot: Shot) -> tuple[Shot, ...]:
     Cameras that are no longer there are left out; media need no landing.
     """
     cameras = (shot.base,) if state.show.camera(shot.camera_id) is not None else ()
-    if shot.scene_id is None and (shot is not state.next or not state.dressed):
+    if shot.scene_id is None and (shot is not state.program.next or not state.dressed):
         return cameras
     layers = state.dress_of(shot).layers
     sources = (s for layer in layers for s in sources_of(layer) if state.show.camera(s.camera_id or "") is not None)

@@ -126,11 +126,14 @@ def busy(state: LiveState, shot: Shot) -> tuple[Shot, ...]:
 
 def ready(state: LiveState, shot: Shot, now_s: float, again: bool = True) -> Outcome:
     """Set a shot up as Next. A held take of another shot is let go. See `send_to_framing` for `again`."""
-    then = tuple(s for s in state.then if not _same_place(s, shot))
-    held = state.held if state.held and state.held.shot == shot else None
-    if (shot, then) != (state.next, state.then):  # what stays the same stays the same object: nobody has to look again
-        state = state.with_(next=shot, then=then)
-    outcome = send_to_framing(state.with_(held=held), shot, now_s, again)
+    then = tuple(s for s in state.program.then if not _same_place(s, shot))
+    held = state.program.held if state.program.held and state.program.held.shot == shot else None
+    if (shot, then) != (
+        state.program.next,
+        state.program.then,
+    ):  # what stays the same stays the same object: nobody has to look again
+        state = state.with_program(next=shot, then=then)
+    outcome = send_to_framing(state.with_program(held=held), shot, now_s, again)
     return outcome.saying(Readied(shot)).then(lambda s: send_ahead(s, now_s))
 
 
@@ -143,7 +146,7 @@ def _same_place(one: Shot, other: Shot) -> bool:
 
 def take_back(state: LiveState, now_s: float) -> Outcome:
     """Nothing is Next any more, unless the queue has something; a held take is let go."""
-    return move_up(state.with_(next=None, held=None, pending=MappingProxyType({})), now_s)
+    return move_up(state.with_program(next=None, held=None, pending=MappingProxyType({})), now_s)
 
 
 def move_live(state: LiveState, shot: Shot, now_s: float, seconds: float) -> Outcome:
@@ -151,7 +154,7 @@ def move_live(state: LiveState, shot: Shot, now_s: float, seconds: float) -> Out
     framing = state.framing(shot)
     if framing is None:
         return Outcome(state)
-    outcome = glide(state.with_(program=shot), shot, framing.aim, now_s, seconds)
+    outcome = glide(state.with_program(on_air=shot), shot, framing.aim, now_s, seconds)
     return outcome.then(lambda s: bring_back(s, framing))
 
 
@@ -160,14 +163,14 @@ def queue(state: LiveState, shot: Shot, now_s: float) -> Outcome:
 
     With nothing as Next, it becomes Next unless its camera is on air.
     """
-    then = (*(s for s in state.then if not _same_place(s, shot)), shot)
-    return move_up(state.with_(then=then), now_s)
+    then = (*(s for s in state.program.then if not _same_place(s, shot)), shot)
+    return move_up(state.with_program(then=then), now_s)
 
 
 def send_ahead(state: LiveState, now_s: float) -> Outcome:
     """Cameras of the queue that are neither on air nor Next travel to their framings."""
     outcome = Outcome(state)
-    for part in (part for shot in state.then for part in parts(state, shot)):
+    for part in (part for shot in state.program.then for part in parts(state, shot)):
         live = state.live(part.camera_id)
         if state.on_air(part.camera_id) or state.is_next(part.camera_id) or live.goal_framing_id == part.framing_id:
             continue
@@ -179,23 +182,23 @@ def put_on_air(
     state: LiveState, shot: Shot, transition: Transition, now_s: float, held_s: float, forced: bool
 ) -> Outcome:
     """The one place where program changes: record the landing, cut or start the transition, move the queue up."""
-    before, dress, is_next = state.program, state.dress_of(shot), state.next == shot
+    before, dress, is_next = state.program.on_air, state.dress_of(shot), state.program.next == shot
     length = transition.length if before is not None else 0
     record = _record(state, shot, length, now_s, held_s, forced)
     changing = None
     if length > 0 and before is not None:
-        pending = tuple(state.pending.items()) if is_next else ()
-        changing = Changeover(before, shot, state.dress, dress, transition, now_s, now_s, pending=pending)
-    state = state.with_(
-        program=shot,
-        program_since_s=now_s,
-        dress=dress,
-        changing=changing,
+        pending = tuple(state.program.pending.items()) if is_next else ()
+        changing = Changeover(before, shot, state.program.overlays, dress, transition, now_s, now_s, pending=pending)
+    state = state.with_program(
+        on_air=shot,
+        since_s=now_s,
+        overlays=dress,
+        in_transition=changing,
         held=None,
-        next=None if is_next else state.next,
-        pending=MappingProxyType({}) if is_next else state.pending,
-        records=(*state.records, record)[-KEPT_RECORDS:],
-        takes=state.takes + 1,
+        next=None if is_next else state.program.next,
+        pending=MappingProxyType({}) if is_next else state.program.pending,
+        records=(*state.program.records, record)[-KEPT_RECORDS:],
+        takes=state.program.takes + 1,
     )
     state = _scene_sound(clips_run(state, now_s), shot)
     outcome = Outcome(state, (ProgramChanged(before, shot, length), Logged(record)))
@@ -208,14 +211,17 @@ def _scene_sound(state: LiveState, shot: Shot) -> LiveState:
     if scene is None or scene.open_mics is None:
         return state
     strips = {m.id: replace(state.strip(m.id), muted=m.id not in scene.open_mics) for m in state.show.microphones}
-    return state.with_(strips=MappingProxyType(strips))
+    return state.with_sound(strips=MappingProxyType(strips))
 
 
 def clips_run(state: LiveState, now_s: float) -> LiveState:
     """Clips play from their beginning when they go on air, and go back there when they have left it."""
-    shots = (state.program, state.changing.before if state.changing is not None else None)
+    shots = (
+        state.program.on_air,
+        state.program.in_transition.before if state.program.in_transition is not None else None,
+    )
     seen = {s.medium_id for s in shots if s is not None}
-    seen |= {source.medium_id for layer in state.dress.layers for source in sources_of(layer)}
+    seen |= {source.medium_id for layer in state.program.overlays.layers for source in sources_of(layer)}
     for medium in state.show.media:
         started_s = state.medium(medium.id).started_s
         if medium.kind == "clip" and (medium.id in seen) != (started_s is not None):
@@ -244,15 +250,15 @@ def _record(state: LiveState, shot: Shot, frames: int, now_s: float, held_s: flo
         held_s=held_s,
         forced=forced,
         trimmed=any(p.framing_id is not None and state.live(p.camera_id).trim != STILL for p in cameras),
-        ran=state.doing,
+        ran=state.run.id,
     )
 
 
 def move_up(state: LiveState, now_s: float) -> Outcome:
     """A camera has left the air: the head of the queue becomes Next if there is none, and the queue travels."""
     outcome = Outcome(state)
-    free = next((s for s in state.then if not busy(state, s)), None)
-    if state.next is None and free is not None:
+    free = next((s for s in state.program.then if not busy(state, s)), None)
+    if state.program.next is None and free is not None:
         outcome = ready(state, free, now_s, again=False)
     return outcome.then(lambda s: send_ahead(s, now_s))
 
@@ -260,17 +266,17 @@ def move_up(state: LiveState, now_s: float) -> Outcome:
 def end_change(state: LiveState, now_s: float, on: bool | None = None) -> Outcome:
     """The transition is over, where it was going or as `on` says; one that went back has not happened, and what it
     would have brought is Next again."""
-    change = state.changing
+    change = state.program.in_transition
     assert change is not None
     if on is None:
         on = change.way >= 0
-    state = state.with_(changing=None)
+    state = state.with_program(in_transition=None)
     if not on:
-        back = change.after if state.next is None else state.next
-        state = state.with_(
-            program=change.before,
-            program_since_s=now_s,
-            dress=change.before_dress,
+        back = change.after if state.program.next is None else state.program.next
+        state = state.with_program(
+            on_air=change.before,
+            since_s=now_s,
+            overlays=change.before_dress,
             next=back,
             pending=MappingProxyType(dict(change.pending)),
         )
@@ -280,7 +286,7 @@ def end_change(state: LiveState, now_s: float, on: bool | None = None) -> Outcom
 
 def hold(state: LiveState, shot: Shot, transition: Transition, now_s: float) -> Outcome:
     """Wait until the shot is set. A camera that has stalled or wandered off its framing is sent there again."""
-    outcome = Outcome(state.with_(held=HeldTake(shot, transition, now_s, state.doing)))
+    outcome = Outcome(state.with_program(held=HeldTake(shot, transition, now_s, state.run.id)))
     for part in parts(state, shot):
         framing, target = state.framing(part), target_of(state, part)
         if framing is None or target is None or landing_state(state, part, now_s) is not LandingState.OFF:
@@ -296,12 +302,14 @@ def hold(state: LiveState, shot: Shot, transition: Transition, now_s: float) -> 
 
 def held_deadline_s(state: LiveState) -> float:
     """When the held take goes if no report changes that; infinite when there is none."""
-    return max(state.held.since_s, set_at_s(state, state.held.shot)) if state.held else NEVER_S
+    return max(state.program.held.since_s, set_at_s(state, state.program.held.shot)) if state.program.held else NEVER_S
 
 
 def release_held(state: LiveState, now_s: float) -> Outcome:
-    assert state.held is not None
-    return put_on_air(state, state.held.shot, state.held.transition, now_s, now_s - state.held.since_s, False)
+    assert state.program.held is not None
+    return put_on_air(
+        state, state.program.held.shot, state.program.held.transition, now_s, now_s - state.program.held.since_s, False
+    )
 
 
 def busy_on_air(state: LiveState, shot: Shot, framing: Framing, now_s: float) -> Outcome:

@@ -52,7 +52,7 @@ def in_sight(state: LiveState, mic: Microphone) -> bool:
     """Is one of its cameras on air, or a framing that shows its mark?"""
     if any(state.on_air(camera_id) for camera_id in mic.camera_ids):
         return True
-    shots = (state.program, *((state.changing.before,) if state.changing else ()))
+    shots = (state.program.on_air, *((state.program.in_transition.before,) if state.program.in_transition else ()))
     seen = [state.framing(part) for shot in shots if shot is not None for part in parts(state, shot)]
     return mic.mark_id is not None and any(f is not None and mic.mark_id in f.mark_ids for f in seen)
 
@@ -63,7 +63,7 @@ def with_strips(state: LiveState) -> Show:
         mic.model_copy(update={"gain_db": state.strip(mic.id).gain_db, "muted": state.strip(mic.id).muted})
         for mic in state.show.microphones
     )
-    sound = state.show.sound.model_copy(update={"master_db": state.master_db})
+    sound = state.show.sound.model_copy(update={"master_db": state.sound.master_db})
     if microphones == state.show.microphones and sound == state.show.sound:
         return state.show
     return state.show.model_copy(update={"microphones": microphones, "sound": sound})

@@ -13,13 +13,13 @@ from ribalta.core.show.document.scenes import CUT, Transition
 
 def take_with(state: LiveState, transition: Transition, now_s: float) -> Outcome:
     """Next goes on air with a transition. Raises ActionRefused when nothing is readied."""
-    if state.changing is not None:
+    if state.program.in_transition is not None:
         return programme.end_change(state, now_s, True).saying(Notice("The transition was finished at once."))
-    shot = state.next
+    shot = state.program.next
     if shot is None:
         raise ActionRefused("Nothing is readied. Press a camera's number, then a framing's letter.")
-    if state.held is not None:
-        return programme.put_on_air(state, shot, transition, now_s, now_s - state.held.since_s, True)
+    if state.program.held is not None:
+        return programme.put_on_air(state, shot, transition, now_s, now_s - state.program.held.since_s, True)
     rule = state.show.settings.landing_rule
     if rule is LandingRule.STRAIGHT or set_at_s(state, shot) <= now_s:
         return programme.put_on_air(state, shot, transition, now_s, 0.0, False)
@@ -37,7 +37,7 @@ def take_with(state: LiveState, transition: Transition, now_s: float) -> Outcome
             outcome = outcome.saying(Notice(said))
     cover_id = state.show.settings.cover_camera_id
     if rule is LandingRule.COVER and cover_id and not state.on_air(cover_id) and cover_id != shot.camera_id:
-        held = outcome.state.held
+        held = outcome.state.program.held
         covered = outcome.then(lambda s: programme.put_on_air(s, Shot(cover_id), CUT, now_s, 0.0, False))
-        return Outcome(covered.state.with_(held=held), covered.events, covered.requests)
+        return Outcome(covered.state.with_program(held=held), covered.events, covered.requests)
     return outcome

@@ -75,7 +75,7 @@ def _first_aim(state: LiveState, camera_id: str) -> Aim | None:
 
 def of_playlist(state: LiveState, playlist: Playlist) -> Outlook:
     """A round of it, as if it began now."""
-    running = state.playing
+    running = state.automation.playlist
     if running is not None and running.playlist_id == playlist.id and running.round == 1:
         return of_plays(state, running.plays)
     return of_plays(state, playing.round_of(state.show, playlist, 0, 1))
@@ -83,7 +83,7 @@ def of_playlist(state: LiveState, playlist: Playlist) -> Outlook:
 
 def of_running(state: LiveState, now_s: float, count: int = 8) -> Outlook | None:
     """What is coming of the playlist that runs; the first is what it is at."""
-    running = state.playing
+    running = state.automation.playlist
     if running is None or running.play is None:
         return None
     left = playing.left_s(state, now_s)

@@ -43,19 +43,19 @@ def pad_state(state: LiveState, pad: Pad | None, now_s: float) -> PadState:
     said = broken(state.show, call)
     if said is not None:
         return PadState(PadLight.THERE, "broken", None, said)
-    run = next((r for r in state.runs if r.macro_id == call.arguments.get("macro")), None)
+    run = next((r for r in state.automation.runs if r.macro_id == call.arguments.get("macro")), None)
     if call.action == "macro.run" and run is not None:
         path, _, left_s = sequencer.step_now(state, run, now_s)
         step = f"step {path[0] % 10_000 + 1}" if path else ""
         return PadState(PadLight.BUSY, "paused" if run.paused_s is not None else step, left_s)
-    if (call.action == "black" and state.dark.black) or (call.action == "card" and state.card):
+    if (call.action == "black" and state.program.black.black) or (call.action == "card" and state.program.card):
         return PadState(PadLight.ON_AIR, "on")
     if call.action in ("record", "stream") and state.output(_output(call)).on:
         return PadState(PadLight.BUSY, "on")
-    if call.action == "layer.latch" and call.arguments.get("layer") in state.layers:
+    if call.action == "layer.latch" and call.arguments.get("layer") in state.automation.layers:
         return PadState(PadLight.BUSY, "on")
     title = call.arguments.get("title")
-    if isinstance(title, str) and title in state.dress.layers:
+    if isinstance(title, str) and title in state.program.overlays.layers:
         return PadState(PadLight.ON_AIR, "on")
     shot = _shot(state, call)
     return _of_shot(state, shot, now_s) if shot is not None else PadState(PadLight.THERE)
@@ -82,7 +82,7 @@ def _of_shot(state: LiveState, shot: Shot, now_s: float) -> PadState:
     landing = landing_state(state, shot, now_s)
     seconds = time_to_set_s(state, shot, now_s) if landing is not LandingState.SET else None
     words = "set" if landing is LandingState.SET else "no contact" if landing is LandingState.NO_CONTACT else ""
-    for there, light in ((state.program, PadLight.ON_AIR), (state.next, PadLight.NEXT)):
+    for there, light in ((state.program.on_air, PadLight.ON_AIR), (state.program.next, PadLight.NEXT)):
         if there is not None and _same(state, there, shot):
             return PadState(light, words, seconds)
     return PadState(PadLight.THERE, words, seconds)

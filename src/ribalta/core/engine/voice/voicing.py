@@ -62,7 +62,7 @@ def due_s(state: LiveState) -> float:
     if follow.shot is None or follow.mode is VoiceMode.PROPOSE or not _may(state):
         return follow.due_s
     set_s = set_at_s(state, follow.shot)
-    ready_s = max(set_s, state.program_since_s + state.show.voice.minimum_s, follow.until_s)
+    ready_s = max(set_s, state.program.since_s + state.show.voice.minimum_s, follow.until_s)
     return min(follow.due_s, ready_s)
 
 
@@ -89,14 +89,20 @@ def followed(before: LiveState, after: LiveState, now_s: float) -> Outcome:
     follow = after.voice
     if follow.mode is VoiceMode.OFF or follow is not before.voice:
         return Outcome(after)  # what it did itself it knows already
-    same = before.program is after.program and before.next is after.next and before.playing is after.playing
+    same = (
+        before.program.on_air is after.program.on_air
+        and before.program.next is after.program.next
+        and before.automation.playlist is after.automation.playlist
+    )
     if same and before.show is after.show:
         return Outcome(after)
     mine = (None, follow.readied, *follow.queued)
-    taken = before.program != after.program and after.program not in mine
-    by_hand = before.next != after.next and (before.program is after.program or after.next not in mine)
+    taken = before.program.on_air != after.program.on_air and after.program.on_air not in mine
+    by_hand = before.program.next != after.program.next and (
+        before.program.on_air is after.program.on_air or after.program.next not in mine
+    )
     seconds = after.show.voice.suspend_s
-    if after.playing is None and before.playing is None and (taken or by_hand) and seconds > 0:
+    if after.automation.playlist is None and before.automation.playlist is None and (taken or by_hand) and seconds > 0:
         first = follow.until_s <= now_s
         after = suspended(after, seconds, now_s)
         said = f"Voice follow leaves it to you for {seconds:g} s."
@@ -113,16 +119,18 @@ def step(state: LiveState, now_s: float) -> Outcome:
     due = min((s + MAY_GO_ON_S for s in voices.open.values() if s + MAY_GO_ON_S > now_s + 1e-6), default=NEVER_S)
     state = _with(state, voices=voices, due_s=min(due, voice.due_s(voices, rules, now_s)))
     if not _may(state):
-        return Outcome(_with(state, shot=None, due_s=NEVER_S if state.playing is not None else now_s + AGAIN_S))
+        return Outcome(
+            _with(state, shot=None, due_s=NEVER_S if state.automation.playlist is not None else now_s + AGAIN_S)
+        )
     want = voices.want or Want()
-    if shows(state, state.program, want):
+    if shows(state, state.program.on_air, want):
         return _prepared(_with(state, shot=None, short=""), None, now_s)
     shot, short = _chosen(state, want, now_s)
     state = _with(state, shot=shot, short=short, due_s=min(state.voice.due_s, now_s + AGAIN_S))
-    if shot is None or shot == state.program or (short and _seen(state, want)):
+    if shot is None or shot == state.program.on_air or (short and _seen(state, want)):
         return _prepared(_with(state, shot=None), None, now_s)
     outcome = _prepared(state, shot, now_s)
-    ready_s = max(set_at_s(outcome.state, shot), state.program_since_s + rules.minimum_s)
+    ready_s = max(set_at_s(outcome.state, shot), state.program.since_s + rules.minimum_s)
     if follow.mode is VoiceMode.BY_ITSELF and ready_s <= now_s:
         taken = outcome.then(lambda s: programme.put_on_air(s, shot, CUT, now_s, 0.0, False))
         return replace(taken, state=_with(taken.state, shot=None, due_s=now_s + 1e-3))
@@ -131,8 +139,8 @@ def step(state: LiveState, now_s: float) -> Outcome:
 
 def _may(state: LiveState) -> bool:
     """Is it its turn: no playlist on air, no transition, nothing that waits for the director's take?"""
-    plays = state.playing is not None and state.playing.aside_s is None
-    return not plays and state.changing is None and state.held is None
+    plays = state.automation.playlist is not None and state.automation.playlist.aside_s is None
+    return not plays and state.program.in_transition is None and state.program.held is None
 
 
 def _with(state: LiveState, **changes: Any) -> LiveState:
@@ -144,9 +152,9 @@ def let_go(state: LiveState) -> LiveState:
     follow = state.voice
     if follow.readied is None and not follow.queued:
         return state
-    then = tuple(s for s in state.then if s not in follow.queued)
-    mine = state.next is not None and state.next == follow.readied
-    return _with(state.with_(then=then, next=None if mine else state.next), readied=None, queued=())
+    then = tuple(s for s in state.program.then if s not in follow.queued)
+    mine = state.program.next is not None and state.program.next == follow.readied
+    return _with(state.with_program(then=then, next=None if mine else state.program.next), readied=None, queued=())
 
 
 # What shows whom
@@ -167,7 +175,7 @@ def shows(state: LiveState, shot: Shot | None, want: Want) -> bool:
 
 def _seen(state: LiveState, want: Want) -> bool:
     """Is what is wanted on air already, if not alone?"""
-    framing = state.framing(state.program)
+    framing = state.framing(state.program.on_air)
     whole = framing is not None and framing.size is not ShotSize.DETAIL
     return whole and framing is not None and bool(want.marks) and set(want.marks) <= set(framing.mark_ids)
 
@@ -197,7 +205,7 @@ def best_of(state: LiveState, mark_id: str, now_s: float, taken: Iterable[str] =
         and choice.framing.size is not ShotSize.DETAIL
         and choice.framing.camera_id not in used
         and not state.on_air(choice.framing.camera_id)
-        and state.reserved.get(choice.framing.camera_id, mark_id) == mark_id
+        and state.automation.reserved.get(choice.framing.camera_id, mark_id) == mark_id
         and len(choice.framing.mark_ids) == 1
     ]
     return max(found, key=lambda one: (one[0], one[1]))[2] if found else None
@@ -223,7 +231,7 @@ def _best_of_all(state: LiveState, marks: tuple[str, ...], now_s: float, taken: 
             continue
         shot = Shot(framing.camera_id, framing.id)
         seconds = time_to_set_s(state, shot, now_s)
-        if seconds is None or state.on_air(framing.camera_id) or framing.camera_id in state.reserved:
+        if seconds is None or state.on_air(framing.camera_id) or framing.camera_id in state.automation.reserved:
             continue
         fit = fit_of_framing(state.show, framing)
         worth = (fit if fit is not None else 50) - 2 * FOR_A_SECOND * seconds - FOR_ANOTHER * others
@@ -239,10 +247,10 @@ def _cover(state: LiveState) -> Shot | None:
 def _prepared(state: LiveState, shot: Shot | None, now_s: float) -> Outcome:
     """Ready what is wanted; send free cameras to whoever may have the word next."""
     follow = state.voice
-    theirs = tuple(s for s in state.then if s not in follow.queued)
+    theirs = tuple(s for s in state.program.then if s not in follow.queued)
     used = {s.camera_id for s in (shot, *theirs) if s is not None}
     coming: list[Shot] = []
-    on_air = state.framing(state.program)
+    on_air = state.framing(state.program.on_air)
     seen = set(on_air.mark_ids) if on_air is not None and len(on_air.mark_ids) == 1 else set()
     wanted = state.framing(shot)
     seen |= set(wanted.mark_ids) if wanted is not None and len(wanted.mark_ids) == 1 else set()
@@ -293,7 +301,7 @@ def _next_speakers(state: LiveState) -> tuple[str, ...]:
 
 def _put(state: LiveState, shot: Shot | None, coming: list[Shot], theirs: tuple[Shot, ...], now_s: float) -> Outcome:
     follow = state.voice
-    mine = state.next is None or state.next in (follow.readied, *follow.queued)
+    mine = state.program.next is None or state.program.next in (follow.readied, *follow.queued)
     readied = shot
     if readied is None and follow.mode is VoiceMode.BY_ITSELF and coming:
         readied, coming = coming[0], coming[1:]
@@ -301,12 +309,14 @@ def _put(state: LiveState, shot: Shot | None, coming: list[Shot], theirs: tuple[
     if not mine:
         readied = None
     elif readied is None:
-        outcome = Outcome(state.with_(next=None))
-    elif state.next != readied:
-        outcome = programme.ready(state.with_(then=theirs), readied, now_s, again=False)
+        outcome = Outcome(state.with_program(next=None))
+    elif state.program.next != readied:
+        outcome = programme.ready(state.with_program(then=theirs), readied, now_s, again=False)
     queued = tuple(s for s in coming if s != readied)
     return outcome.then(
-        lambda s: programme.send_ahead(_with(s.with_(then=(*theirs, *queued)), readied=readied, queued=queued), now_s)
+        lambda s: programme.send_ahead(
+            _with(s.with_program(then=(*theirs, *queued)), readied=readied, queued=queued), now_s
+        )
     )
 
 
@@ -327,8 +337,8 @@ def words(state: LiveState, now_s: float) -> str:
         return "Voice follow is off."
     if now_s < follow.until_s:
         return f"Left to you for another {follow.until_s - now_s:.0f} s."
-    if state.playing is not None and state.playing.aside_s is None:
-        return f"Waits while “{state.playing.name}” runs."
+    if state.automation.playlist is not None and state.automation.playlist.aside_s is None:
+        return f"Waits while “{state.automation.playlist.name}” runs."
     said = why(state)
     said = f"{said[0].upper()}{said[1:]}"
     if follow.shot is None:
@@ -336,8 +346,8 @@ def words(state: LiveState, now_s: float) -> str:
     what = state.shot_words(follow.shot)
     if follow.mode is VoiceMode.PROPOSE:
         return f"{said}: {what} is Next. Take it when you like."
-    left_s = max(state.program_since_s + rules.minimum_s, min(set_at_s(state, follow.shot), now_s + 60)) - now_s
+    left_s = max(state.program.since_s + rules.minimum_s, min(set_at_s(state, follow.shot), now_s + 60)) - now_s
     waits = time_to_set_s(state, follow.shot, now_s)
-    if waits is not None and waits > max(0.0, state.program_since_s + rules.minimum_s - now_s):
+    if waits is not None and waits > max(0.0, state.program.since_s + rules.minimum_s - now_s):
         return f"{said}: {what}, when its camera is set in {waits:.1f} s."
     return f"{said}: {what} in {max(0.0, left_s):.1f} s."

@@ -34,7 +34,7 @@ NO_STEPS = "No steps yet. Add one below, or record a macro with F8."
 def running_paths(state: LiveState, macro: Macro, now_s: float) -> dict[Path, str]:
     """Where a macro is, with the seconds that are left of what it waits for."""
     found: dict[Path, str] = {}
-    for run in state.runs:
+    for run in state.automation.runs:
         for strand in run.strands:
             macro_id, path = strand.step_path
             if macro_id == macro.id and (strand.waiting is None or strand.waiting.kind is not StepKind.TOGETHER):
@@ -158,7 +158,7 @@ class MacrosPage(QWidget):
             self.macro_id = state.show.macros[0].id if state.show.macros else None
         macro = self.macro
         self.list.fill(self._macro_rows(state), self.macro_id)
-        taped = state.tape
+        taped = state.automation.recording
         self.tape.setText(f"End recording  F8 · {len(taped.calls)}" if taped is not None else "Record  F8")
         self.tape_plain.setVisible(taped is None)
         self._fill_steps(state, macro)
@@ -166,7 +166,7 @@ class MacrosPage(QWidget):
         self.editor.show_step(step)
         for part in (self.up, self.down, self.twice, self.out):
             part.setEnabled(step is not None)
-        runs = [r for r in state.runs if macro is not None and r.macro_id == macro.id]
+        runs = [r for r in state.automation.runs if macro is not None and r.macro_id == macro.id]
         for part in (self.pause, self.skip, self.stop):
             part.setEnabled(bool(runs))
         self.pause.setText("Go on" if runs and runs[0].paused_s is not None else "Pause")
@@ -183,7 +183,7 @@ class MacrosPage(QWidget):
 
     def _macro_rows(self, state: LiveState) -> list[Row]:
         rows, folder, broken = [], "", faults(state.show)
-        running = {r.macro_id for r in state.runs}
+        running = {r.macro_id for r in state.automation.runs}
         for macro in sorted(state.show.macros, key=lambda m: (m.folder.lower(), m.folder)):
             if macro.folder != folder:
                 folder = macro.folder

@@ -222,7 +222,7 @@ class TriggersPage(QWidget):
     def _fill_list(self, state: LiveState) -> None:
         broken, rows, now_s = faults(state.show), [], self._bridge.now_s
         for trigger in state.show.triggers:
-            fared = state.fired.get(trigger.id, NEVER_FIRED)
+            fared = state.automation.fired.get(trigger.id, NEVER_FIRED)
             trouble = broken.get(("trigger", trigger.id), "")
             sign = "●" if trigger.enabled else "○"
             just = fared.last_s is not None and now_s - fared.last_s < 3
@@ -269,7 +269,7 @@ class TriggersPage(QWidget):
             self.call.show_call(trigger.calls[at])
 
     def _fared(self, state: LiveState, trigger: Trigger) -> str:
-        fared, now_s = state.fired.get(trigger.id, NEVER_FIRED), self._bridge.now_s
+        fared, now_s = state.automation.fired.get(trigger.id, NEVER_FIRED), self._bridge.now_s
         parts = [f"When {when_words(state, trigger.when)}."]
         if fared.last_s is not None:
             times = "once" if fared.count == 1 else f"{fared.count} times"

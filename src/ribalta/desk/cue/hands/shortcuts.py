@@ -120,7 +120,7 @@ class ShortcutsPage(QWidget):
         """Everything that is set, the show's first; with the default keys if they are wanted."""
         state = self._bridge.state
         rows: list[tuple[ROW, Call | None]] = []
-        for owner, shortcuts in (("show", state.show.shortcuts), ("desk", state.desk_shortcuts)):
+        for owner, shortcuts in (("show", state.show.shortcuts), ("desk", state.desk.shortcuts)):
             rows += [((s.control, s.layer, s.how, owner), s.call) for s in shortcuts]
         if self.given.isChecked() or (self.chosen is not None and self.chosen[3] == GIVEN):
             own = {(r[0], r[1], r[2]) for r, _ in rows}
@@ -183,7 +183,7 @@ class ShortcutsPage(QWidget):
             said.append("A default key. Choosing something else for it makes a shortcut of this show.")
         same = [
             ("this show", state.show.shortcuts, "show"),
-            ("this desk", state.desk_shortcuts, "desk"),
+            ("this desk", state.desk.shortcuts, "desk"),
         ]
         for words, shortcuts, other in same:
             found = next((s for s in shortcuts if s.place == (control, how, layer)), None)
@@ -238,7 +238,7 @@ class ShortcutsPage(QWidget):
         self._find()
         self.search.clear()
         state = self._bridge.state
-        for owner, shortcuts in (("show", state.show.shortcuts), ("desk", state.desk_shortcuts)):
+        for owner, shortcuts in (("show", state.show.shortcuts), ("desk", state.desk.shortcuts)):
             found = next((s for s in shortcuts if s.control == control), None)
             if found is not None:
                 self.chosen, self.pending = (control, found.layer, found.how, owner), ""
@@ -336,7 +336,7 @@ class ShortcutsPage(QWidget):
             self.write_out(Path(path))
 
     def write_out(self, path: Path) -> None:
-        shortcuts: tuple[Shortcut, ...] = (*self._bridge.state.show.shortcuts, *self._bridge.state.desk_shortcuts)
+        shortcuts: tuple[Shortcut, ...] = (*self._bridge.state.show.shortcuts, *self._bridge.state.desk.shortcuts)
 
         def work() -> str:
             write_shortcuts(path, tuple({s.place: s for s in reversed(shortcuts)}.values()))

@@ -24,8 +24,8 @@ def place_words(state: LiveState, medium: Medium, now_s: float) -> str:
     """Where it is: which slide of how many and since when they are on air, or how much of a clip is left."""
     live = state.medium(medium.id)
     if medium.kind == "deck":
-        on_air = state.program is not None and state.program.medium_id == medium.id
-        gone = int(now_s - state.program_since_s)
+        on_air = state.program.on_air is not None and state.program.on_air.medium_id == medium.id
+        gone = int(now_s - state.program.since_s)
         clock = f" · {gone // 60}:{gone % 60:02d}" if on_air else ""
         return f"slide {live.slide + 1} of {len(medium.files)}{clock}"
     if medium.kind == "clip" and live.length_s is not None:

@@ -153,7 +153,7 @@ class ScenesPage(QWidget):
         self._fill_list()
         dress = self.dress()
         self.canvas.slot = self.slot
-        self.canvas.show_made(shot_of(scene) if scene is not None else state.program, dress)
+        self.canvas.show_made(shot_of(scene) if scene is not None else state.program.on_air, dress)
         self._scene_form.setVisible(scene is not None)
         self.ready.setEnabled(scene is not None)
         self.remove.setEnabled(scene is not None)

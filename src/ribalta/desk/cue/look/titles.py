@@ -134,8 +134,10 @@ class TitlesPage(QWidget):
             self.title_id = state.show.titles[-1].id
             title = self.title
         self._fill_list()
-        dress = state.dress if title is None else state.dress.with_(f"title{title.layer}", title.id)
-        self.canvas.show_made(state.program if title is not None else None, dress)
+        dress = (
+            state.program.overlays if title is None else state.program.overlays.with_(f"title{title.layer}", title.id)
+        )
+        self.canvas.show_made(state.program.on_air if title is not None else None, dress)
         for part in (self.name, self.moves, self.on, self.later, self.remove, self._row_line):
             part.setEnabled(title is not None)
         self.rows.setVisible(title is not None)
@@ -155,7 +157,7 @@ class TitlesPage(QWidget):
         for part in (self.before, self.after, self.sought):
             part.setEnabled(count > 0)
         self._fill_rows(title)
-        wall_s = self._bridge.now_s + state.wall_offset_s
+        wall_s = self._bridge.now_s + state.wall_clock.offset_s
         trouble = self._bridge.media.troubles.get(title.id)
         says = SAYS[slot_state(state, f"title{title.layer}", title.id)]
         used = used_words(state.show, Kind.TITLE, title.id).rstrip(".")
@@ -169,7 +171,7 @@ class TitlesPage(QWidget):
 
     def _fill_list(self) -> None:
         state = self._bridge.state
-        wall_s = self._bridge.now_s + state.wall_offset_s
+        wall_s = self._bridge.now_s + state.wall_clock.offset_s
         rows = []
         for title in state.show.titles:
             says = SAYS[slot_state(state, f"title{title.layer}", title.id)]

@@ -31,7 +31,7 @@ class Stages(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
-        transition = self._bridge.state.transition
+        transition = self._bridge.state.program.transition
         wide = min(CELL[0], (self.width() - 8 * (STAGES - 1)) // STAGES)
         tall = wide * 9 // 16
         for k in range(STAGES):
@@ -112,7 +112,7 @@ class TransitionsPage(QWidget):
         self.refresh()
 
     def refresh(self) -> None:
-        transition, normal = self._bridge.state.transition, self._bridge.state.show.settings.normal
+        transition, normal = self._bridge.state.program.transition, self._bridge.state.show.settings.normal
         self.now.setText(f"Enter: {transition.words}")
         same = transition == normal
         self.normal.setText("This is the show's normal one." if same else f"The show's normal one: {normal.words}.")

@@ -41,7 +41,7 @@ class ChartWindow(QWidget):
     def refresh(self) -> None:
         state, now_s = self._bridge.state, self._bridge.now_s
         refill(self.which, {p.id: p.name for p in state.show.playlists} or {"": "no playlists yet"})
-        running = state.playing
+        running = state.automation.playlist
         self.which.setEnabled(running is None)
         if running is not None:
             self.which.show_value(running.playlist_id)

@@ -186,7 +186,9 @@ class PlanPanel(QWidget):
     def _work(self, exact: bool) -> Callable[[], Plan]:
         state = self._bridge.state
         cover_id = state.show.settings.cover_camera_id
-        kept = set(state.reserved) | ({cover_id} if self.free.isChecked() and cover_id is not None else set())
+        kept = set(state.automation.reserved) | (
+            {cover_id} if self.free.isChecked() and cover_id is not None else set()
+        )
         between = (self.line_one.value(), self.line_other.value())
         rules = Rules(frozenset(kept), between if all(between) and between[0] != between[1] else None)
         wishes = [Wish(w.mark_ids, w.length_s, ShotSize(w.size) if w.size else None, w.must) for w in self.wishes]

@@ -154,7 +154,7 @@ class PlaylistsPage(QWidget):
             self.playlist_id, self.at = fresh[-1], None
         if self.playlist is None:
             self.playlist_id = state.show.playlists[0].id if state.show.playlists else None
-        playlist, running = self.playlist, state.playing
+        playlist, running = self.playlist, state.automation.playlist
         if self.planning.isVisible():
             self.planning.refresh()
         rows = [
@@ -195,7 +195,7 @@ class PlaylistsPage(QWidget):
     def _look_ahead(self, playlist: Playlist | None, mine: bool) -> None:
         """Foretold again only when something that it depends on has changed."""
         state, now_s = self._bridge.state, self._bridge.now_s
-        running = state.playing if mine else None
+        running = state.automation.playlist if mine else None
         at_rest = tuple(state.live(c.id).goal for c in state.show.cameras) if running is None else ()
         now = (state.show, playlist, running.plays if running else None, at_rest)
         if now != self._looked:
@@ -214,7 +214,7 @@ class PlaylistsPage(QWidget):
     @property
     def _gone(self) -> int:
         """How many entries of the round have been already, if this playlist runs."""
-        running = self._bridge.state.playing
+        running = self._bridge.state.automation.playlist
         return running.at if running is not None and running.playlist_id == self.playlist_id else 0
 
     def _places(self, at: int) -> list[int]:
@@ -229,7 +229,7 @@ class PlaylistsPage(QWidget):
             self.entries.fill([Row("", "No entries yet: add a shot." if playlist is not None else "")], None)
             return
         state, outlook = self._bridge.state, self._outlook
-        running = state.playing
+        running = state.automation.playlist
         now = running.play if running is not None else None
         rows = []
         for k, entry in enumerate(playlist.entries):

@@ -187,11 +187,11 @@ class SoundPage(QWidget):
             line.refresh(mic)
         self.master.blockSignals(True)
         if not self.master.isSliderDown():
-            self.master.setValue(round(state.master_db * STEPS))
+            self.master.setValue(round(state.sound.master_db * STEPS))
         self.master.blockSignals(False)
         heard = self._bridge.media.heard
         held = f" · limiter {heard.reduced_db:.0f} dB" if heard.reduced_db > 0.5 else ""
-        self.master_db.setText(fader_words(state.master_db))
+        self.master_db.setText(fader_words(state.sound.master_db))
         loud = "silent" if heard.loudness <= -69 else f"{heard.loudness:.0f} LUFS"
         self.loudness.setText(f"{loud}{held}")
         self.phones.show_value(state.show.sound.headphones)

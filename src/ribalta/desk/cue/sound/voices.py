@@ -107,7 +107,7 @@ class Line:
             return
         if not looks:
             return
-        if any(f is not None and mic.mark_id in f.mark_ids for f in [state.framing(state.program)]):
+        if any(f is not None and mic.mark_id in f.mark_ids for f in [state.framing(state.program.on_air)]):
             self.shown.setText("on air")
             return
         shot = voicing.best_of(state, mic.mark_id, now_s)

@@ -208,17 +208,17 @@ def retime(state: LiveState, params: RetimeParams, now_s: float) -> Outcome:
 
 
 def tape(state: LiveState, params: TapeParams, now_s: float) -> Outcome:
-    on = state.tape is None if params.on is None else params.on
-    if on == (state.tape is not None):
+    on = state.automation.recording is None if params.on is None else params.on
+    if on == (state.automation.recording is not None):
         return Outcome(state)
     if on:
         made = Tape(_named(state, params.name), params.timed, now_s)
         said = f"Recording “{made.name}”: what you do now becomes its steps. The same key ends it."
-        return Outcome(state.with_(tape=made), (Notice(said),))
-    tape = state.tape
+        return Outcome(state.with_automation(recording=made), (Notice(said),))
+    tape = state.automation.recording
     assert tape is not None
     steps = steps_of(tape)
-    state = state.with_(tape=None)
+    state = state.with_automation(recording=None)
     if not steps:
         return Outcome(state, (Notice("Nothing was done, so no macro was made."),))
     return add(state, AddParams(name=tape.name, steps=steps), now_s)
@@ -229,20 +229,20 @@ def run(state: LiveState, params: MacroParams, now_s: float) -> Outcome:
 
 
 def stop(state: LiveState, params: MaybeParams, now_s: float) -> Outcome:
-    if not state.runs:
+    if not state.automation.runs:
         raise ActionRefused("No macro is running.")
     return sequencer.stop(state, params.macro)
 
 
 def pause(state: LiveState, params: MaybeParams, now_s: float) -> Outcome:
-    if not state.runs:
+    if not state.automation.runs:
         raise ActionRefused("No macro is running.")
     return Outcome(sequencer.pause(state, params.macro, now_s))
 
 
 def skip(state: LiveState, params: MaybeParams, now_s: float) -> Outcome:
     """Whatever it waits for is over."""
-    if not state.runs:
+    if not state.automation.runs:
         raise ActionRefused("No macro is running.")
     return Outcome(sequencer.go_on(state, params.macro, now_s, skip=True))
 

@@ -91,9 +91,9 @@ def playlist_meant(state: LiveState, playlist_id: str) -> Playlist:
 
 
 def _running(state: LiveState) -> Playing:
-    if state.playing is None:
+    if state.automation.playlist is None:
         raise ActionRefused("No playlist is running.")
-    return state.playing
+    return state.automation.playlist
 
 
 def add(state: LiveState, params: AddParams, now_s: float) -> Outcome:
@@ -130,7 +130,7 @@ def change(state: LiveState, params: ChangeParams, now_s: float) -> Outcome:
 
 def remove(state: LiveState, params: RemoveParams, now_s: float) -> Outcome:
     playlist = playlist_meant(state, params.playlist)
-    if state.playing is not None and state.playing.playlist_id == playlist.id:
+    if state.automation.playlist is not None and state.automation.playlist.playlist_id == playlist.id:
         raise ActionRefused(f"“{playlist.name}” is running: stop it first.")
     item = named(state.show, Kind.PLAYLIST, playlist.id)
     asked = {"playlist": playlist.id}
@@ -191,7 +191,11 @@ def length(state: LiveState, params: LengthParams, now_s: float) -> Outcome:
 
 def start(state: LiveState, params: StartParams, now_s: float) -> Outcome:
     playlist = playlist_meant(state, params.playlist)
-    outcome = playing.stop(state, f"“{playlist.name}” takes over.") if state.playing is not None else Outcome(state)
+    outcome = (
+        playing.stop(state, f"“{playlist.name}” takes over.")
+        if state.automation.playlist is not None
+        else Outcome(state)
+    )
     return outcome.then(lambda s: playing.start(s, playlist, now_s, params.at))
 
 

@@ -132,13 +132,13 @@ def send(state: LiveState, params: SendParams, now_s: float) -> Outcome:
             if not params.text and not params.bytes:
                 raise ActionRefused(f"A message to “{to.name}” needs a text or bytes.")
             given = {"bytes": params.bytes} if params.bytes else {"text": filled(params.text, known)}
-    return Outcome(state, (Send(to, tuple(given.items()), state.doing),))
+    return Outcome(state, (Send(to, tuple(given.items()), state.run.id),))
 
 
 def variables(state: LiveState) -> dict[str, str]:
     """What words in braces stand for now: what is on air, or in a trigger of what has left the air, that. Nothing of
     the kind is an empty word."""
-    program = state.about or state.program
+    program = state.run.subject or state.program.on_air
     camera = state.show.camera(program.camera_id) if program is not None else None
     framing, scene = state.framing(program), state.scene(program)
     medium = state.show.medium(program.medium_id or "") if program is not None else None
@@ -148,7 +148,7 @@ def variables(state: LiveState) -> dict[str, str]:
         "framing": framing.name if framing is not None else "",
         "scene": scene.name if scene is not None else "",
         "slide": str(state.medium(medium.id).slide + 1) if medium is not None and medium.kind == "deck" else "",
-        "next": state.shot_words(state.next) if state.next is not None else "",
+        "next": state.shot_words(state.program.next) if state.program.next is not None else "",
         "on_air": state.shot_words(program) if program is not None else "",
     }
 

@@ -61,14 +61,14 @@ class HoldParams(LayerParams):
 
 
 def owned(state: LiveState, owner: Owner) -> tuple[Shortcut, ...]:
-    return state.show.shortcuts if owner == "show" else state.desk_shortcuts
+    return state.show.shortcuts if owner == "show" else state.desk.shortcuts
 
 
 def with_owned(state: LiveState, owner: Owner, shortcuts: tuple[Shortcut, ...], what: str) -> Outcome:
     if owner == "show":
         return edited(state, state.show.model_copy(update={"shortcuts": shortcuts}), what)
     said = Notice(f"{what[0].upper()}{what[1:]}, for this desk in every show.")
-    return Outcome(state.with_(desk_shortcuts=shortcuts), (DeskShortcuts(shortcuts), said))
+    return Outcome(state.with_desk(shortcuts=shortcuts), (DeskShortcuts(shortcuts), said))
 
 
 def _words(place: PlaceParams) -> str:
@@ -151,13 +151,13 @@ def times(state: LiveState, params: TimesParams, now_s: float) -> Outcome:
 
 def hold(state: LiveState, params: HoldParams, now_s: float) -> Outcome:
     """A layer is in force for as long as its key is held."""
-    others = tuple(x for x in state.layers if x != params.layer)
-    return Outcome(state.with_(layers=(*others, params.layer) if params.on else others))
+    others = tuple(x for x in state.automation.layers if x != params.layer)
+    return Outcome(state.with_automation(layers=(*others, params.layer) if params.on else others))
 
 
 def latch(state: LiveState, params: LayerParams, now_s: float) -> Outcome:
     """A layer is in force until the same is pressed again."""
-    return hold(state, HoldParams(layer=params.layer, on=params.layer not in state.layers), now_s)
+    return hold(state, HoldParams(layer=params.layer, on=params.layer not in state.automation.layers), now_s)
 
 
 ACTIONS = (

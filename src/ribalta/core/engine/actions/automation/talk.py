@@ -37,11 +37,11 @@ def cut(state: LiveState, params: FramingParams, now_s: float) -> Outcome:
     """Ready and take in one, by the landing rule."""
     framing = reachable_framing_meant(state, params)
     shot = Shot(framing.camera_id, framing.id)
-    if state.program == shot:
+    if state.program.on_air == shot:
         return Outcome(state, (Notice(f"“{framing.name}” is on air."),))
     if programme.busy(state, shot):
         return programme.busy_on_air(state, shot, framing, now_s)
-    held = state.held if state.held is not None and state.held.shot == shot else None
+    held = state.program.held if state.program.held is not None and state.program.held.shot == shot else None
     outcome = Outcome(state) if held is not None else programme.ready(state, shot, now_s, again=False)
     return outcome.then(lambda s: take_with(s, CUT, now_s))
 

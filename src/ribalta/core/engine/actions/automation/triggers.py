@@ -73,10 +73,10 @@ def _kept(state: LiveState, trigger: Trigger, what: str) -> Outcome:
 def change(state: LiveState, params: ChangeParams, now_s: float) -> Outcome:
     trigger = trigger_meant(state, params.trigger)
     if params.enabled is not None:
-        fared = state.fired.get(trigger.id, Fired())
+        fared = state.automation.fired.get(trigger.id, Fired())
         if fared.spent or fared.broken:  # armed again
-            from_now = {**state.fired, trigger.id: Fired(fared.count, fared.last_s)}
-            state = state.with_(fired=from_now)
+            from_now = {**state.automation.fired, trigger.id: Fired(fared.count, fared.last_s)}
+            state = state.with_automation(fired=from_now)
     return _kept(state, _changed(trigger, params), f"changed trigger “{trigger.name}”")
 
 
@@ -106,7 +106,7 @@ CHANGES_AIR = ("take", "cover", "clear", "black", "card", "transition.by_hand", 
 
 def view(state: LiveState, params: ViewParams, now_s: float) -> Outcome:
     """Which view is in front: some triggers are armed only on Air."""
-    return Outcome(state.with_(shown=params.view))
+    return Outcome(state.with_desk(view=params.view))
 
 
 ACTIONS = (

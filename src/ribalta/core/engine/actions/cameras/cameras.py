@@ -151,7 +151,7 @@ def free_number(state: LiveState) -> int:
 def _fresh(state: LiveState, outcome: Outcome, camera: Camera) -> Outcome:
     """A new camera is in the show: its row is the one named now."""
     show = outcome.state.show.model_copy(update={"next_number": state.show.next_number + 1})
-    return Outcome(outcome.state.with_(show=show, row=camera.id), outcome.events, outcome.requests)
+    return Outcome(outcome.state.with_(show=show).with_desk(row=camera.id), outcome.events, outcome.requests)
 
 
 def add(state: LiveState, params: AddParams, now_s: float) -> Outcome:
@@ -237,9 +237,8 @@ def remove(state: LiveState, params: RemoveParams, now_s: float) -> Outcome:
             "settings": settings,
         }
     )
-    state = state.with_(
-        then=tuple(s for s in state.then if s.camera_id != camera.id),
-        row=None if state.row == camera.id else state.row,
+    state = state.with_program(then=tuple(s for s in state.program.then if s.camera_id != camera.id)).with_desk(
+        row=None if state.desk.row == camera.id else state.desk.row,
     )
     with_it = f" and its {lost} framing{'s' if lost != 1 else ''}" if lost else ""
     return edited(state, show, f"removed camera {camera.number} “{camera.name}”{with_it}")

@@ -126,7 +126,7 @@ def blindly(state: LiveState, camera: Camera, now_s: float, request: Request) ->
     """A camera that does not say where it stands is moved all the same: it is at none of its framings then."""
     gone = {"goal": None, "goal_framing_id": None, "left_framing_id": None}
     state = state.with_live(camera.id, **gone, asked_s=now_s, expected_s=now_s + BLIND_S)
-    return Outcome(state.with_(row=camera.id), (), (request,))
+    return Outcome(state.with_desk(row=camera.id), (), (request,))
 
 
 def driven(state: LiveState, camera: Camera, now_s: float, right: float, up: float, zoom: float) -> Outcome:
@@ -142,7 +142,7 @@ def driven(state: LiveState, camera: Camera, now_s: float, right: float, up: flo
 
 def _shot_of(state: LiveState, camera: Camera) -> Shot:
     """The shot that a camera is being steered in: Next or program if it is there, else as it was last sent."""
-    for shot in (state.next, state.program):
+    for shot in (state.program.next, state.program.on_air):
         if shot is not None and shot.camera_id == camera.id:
             return shot
     return Shot(camera.id, state.live(camera.id).goal_framing_id)
@@ -152,7 +152,7 @@ def go(state: LiveState, camera: Camera, reached: Reached, now_s: float) -> Outc
     shot = _shot_of(state, camera)
     framing = state.framing(shot)
     trim = reached.aim - framing.aim if framing else STILL
-    state = state.with_(row=camera.id)
+    state = state.with_desk(row=camera.id)
     if state.on_air(camera.id):
         outcome = programme.ease(state, shot, reached.aim, now_s, trim)
     else:

@@ -149,7 +149,7 @@ def read_memory(state: LiveState, params: MemoryParams, now_s: float) -> Outcome
         f"Camera {camera.number} goes to its own memory {params.memory}."
         f" Shift+{params.letter} stores what it shows when it is there."
     )
-    return Outcome(state.with_(row=camera.id), (Notice(said),), (Recall(camera.id, params.memory),))
+    return Outcome(state.with_desk(row=camera.id), (Notice(said),), (Recall(camera.id, params.memory),))
 
 
 def retake(state: LiveState, params: FramingParams, now_s: float) -> Outcome:
@@ -160,7 +160,7 @@ def retake(state: LiveState, params: FramingParams, now_s: float) -> Outcome:
         raise ActionRefused(f"No picture comes from camera {camera.number}: “{framing.name}” keeps the one it has.")
     number = state.show.next_number
     name = f"{framing.id}-{number}.jpg"
-    changes = {"picture": name, "pictured_at_s": now_s + state.wall_offset_s, "seen": True}
+    changes = {"picture": name, "pictured_at_s": now_s + state.wall_clock.offset_s, "seen": True}
     show = state.show.with_framing(framing.model_copy(update=changes)).model_copy(update={"next_number": number + 1})
     outcome = edited(state, show, f"took a new picture of “{framing.name}”")
     return Outcome(outcome.state, (PictureWanted(camera.id, name), *outcome.events))

@@ -73,9 +73,9 @@ def aim(state: LiveState, params: ComposeParams, now_s: float) -> Outcome:
         raise ActionRefused(f"Camera {camera.number} is on air: it is not aimed anew now.")
     if not state.live(camera.id).answers:
         raise ActionRefused(f"Camera {camera.number} does not answer.")
-    state = state.with_(row=camera.id)
+    state = state.with_desk(row=camera.id)
     if state.is_next(camera.id):
-        state = state.with_(next=Shot(camera.id))
+        state = state.with_program(next=Shot(camera.id))
     return programme.send(state, Shot(camera.id), one.composed.aim, now_s)
 
 

@@ -78,7 +78,7 @@ def _free_memory(state: LiveState, camera: Camera, there: Framing | None) -> int
 
 
 def store(state: LiveState, params: StoreParams, now_s: float) -> Outcome:
-    if params.camera is None and state.row == SCENE_ROW:
+    if params.camera is None and state.desk.row == SCENE_ROW:
         number = params.slot(state) + 1
         return scenes.store(state, scenes.StoreSceneParams(scene=number, overwrite=params.overwrite), now_s)
     camera = camera_meant(state, params.camera)
@@ -99,7 +99,7 @@ def store(state: LiveState, params: StoreParams, now_s: float) -> Outcome:
         camera.id, goal=aim, goal_framing_id=framing.id, trim=STILL, asked_travel_s=0.0, expected_s=now_s, due_s=None
     )
     if state.is_next(camera.id):
-        state = state.with_(next=Shot(camera.id, framing.id), row=camera.id)
+        state = state.with_program(next=Shot(camera.id, framing.id)).with_desk(row=camera.id)
     kept = (Remember(camera.id, memory),) if memory is not None else ()
     missing = _missing(state, camera)
     said = (Notice(f"Stored “{framing.name}”, but {' and '.join(missing)}.", Severity.FAULT),) if missing else ()
@@ -123,7 +123,7 @@ def _stored(
     changes |= {"kept": kept_now(state, camera, light), "seen": True}
     pictured = state.live(camera.id).picture
     if pictured:
-        changes["pictured_at_s"] = now_s + state.wall_offset_s
+        changes["pictured_at_s"] = now_s + state.wall_clock.offset_s
     if there is not None:
         return there.model_copy(update=changes | {"picture": f"{there.id}-{number}.jpg" if pictured else there.picture})
     about = Guess() if camera.recall_only else guess(state.show, camera, aim)
@@ -183,7 +183,7 @@ def remove(state: LiveState, params: RemoveParams, now_s: float) -> Outcome:
     framing = framing_meant(state, params)
     if framing.protected:
         raise ActionRefused(f"“{framing.name}” is protected. Press P on it first to lift that.")
-    for shot, where in ((state.program, "on air"), (state.next, "readied as Next")):
+    for shot, where in ((state.program.on_air, "on air"), (state.program.next, "readied as Next")):
         if shot is not None and shot.framing_id == framing.id:
             raise ActionRefused(f"“{framing.name}” is {where}: it cannot be removed now.")
     camera = state.camera(Shot(framing.camera_id))
@@ -191,13 +191,13 @@ def remove(state: LiveState, params: RemoveParams, now_s: float) -> Outcome:
     item = named(state.show, Kind.FRAMING, framing.id)
     show = cleared(state.show, (item,), f"“{framing.name}”", params.users, "framing.remove", place)
     show = show.model_copy(update={"framings": tuple(f for f in show.framings if f.id != framing.id)})
-    state = state.with_(then=tuple(s for s in state.then if s.framing_id != framing.id))
+    state = state.with_program(then=tuple(s for s in state.program.then if s.framing_id != framing.id))
     return edited(state, show, f"removed “{framing.name}”")
 
 
 def page(state: LiveState, params: PageParams, now_s: float) -> Outcome:
     last = max((f.slot // len(LETTERS) for f in state.show.framings), default=0)
-    return Outcome(state.with_(page=min(max(0, state.page + params.by), last + 1)))
+    return Outcome(state.with_desk(page=min(max(0, state.desk.page + params.by), last + 1)))
 
 
 def rule(state: LiveState, params: RuleParams, now_s: float) -> Outcome:

@@ -54,7 +54,7 @@ class TrimmedParams(Params):
 
 
 def trim(state: LiveState, params: TrimParams, now_s: float) -> Outcome:
-    if params.camera is None and state.next is None:
+    if params.camera is None and state.program.next is None:
         raise ActionRefused("Nothing is readied, so there is nothing to trim.")
     camera = camera_meant(state, params.camera) if params.camera is not None else state.camera(_next(state))
     allowed(state, camera, params.live)
@@ -82,8 +82,8 @@ def _start(state: LiveState, camera: Camera, live: bool) -> Aim:
 
 
 def _next(state: LiveState) -> Shot:
-    assert state.next is not None
-    return state.next
+    assert state.program.next is not None
+    return state.program.next
 
 
 def _trim_blindly(state: LiveState, camera: Camera, params: TrimParams, now_s: float) -> Outcome:
@@ -100,7 +100,11 @@ def _trimmed(state: LiveState, params: TrimmedParams) -> tuple[Camera, Framing]:
     if params.camera is not None:
         camera = camera_meant(state, params.camera)
     else:
-        shots = [s for s in (state.next, state.program) if s is not None and state.live(s.camera_id).trim != STILL]
+        shots = [
+            s
+            for s in (state.program.next, state.program.on_air)
+            if s is not None and state.live(s.camera_id).trim != STILL
+        ]
         if not shots:
             raise ActionRefused("Nothing is trimmed.")
         camera = state.camera(shots[0])
@@ -130,7 +134,7 @@ def keep(state: LiveState, params: TrimmedParams, now_s: float) -> Outcome:
     changes: dict[str, Any] = {"pan_deg": aim.pan_deg, "tilt_deg": aim.tilt_deg, "zoom": aim.zoom, "seen": True}
     wanted: tuple[PictureWanted, ...] = ()
     if live.picture:
-        changes |= {"picture": f"{framing.id}-{number}.jpg", "pictured_at_s": now_s + state.wall_offset_s}
+        changes |= {"picture": f"{framing.id}-{number}.jpg", "pictured_at_s": now_s + state.wall_clock.offset_s}
         wanted = (PictureWanted(camera.id, f"{framing.id}-{number}.jpg"),)
     show = state.show.with_framing(framing.model_copy(update=changes)).model_copy(update={"next_number": number + 1})
     outcome = edited(state, show, f"stored the trim with “{framing.name}”")

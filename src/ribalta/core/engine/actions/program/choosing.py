@@ -39,14 +39,14 @@ def _mark(state: LiveState, number: int) -> Mark:
 
 def see(state: LiveState, params: SeeParams, now_s: float) -> Outcome:
     mark = _mark(state, params.number)
-    last = state.asked
-    again = last is not None and last.mark_id == mark.id and last.takes == state.takes
+    last = state.automation.asked
+    again = last is not None and last.mark_id == mark.id and last.takes == state.program.takes
     place = last.place + 1 if again and last is not None else 0
     return _ready(state, mark, place, now_s)
 
 
 def another(state: LiveState, params: NoParams, now_s: float) -> Outcome:
-    last = state.asked
+    last = state.automation.asked
     mark = state.show.mark(last.mark_id) if last is not None else None
     if last is None or mark is None:
         raise ActionRefused("Nobody was asked for yet: choose a mark first.")
@@ -57,20 +57,20 @@ def _ready(state: LiveState, mark: Mark, place: int, now_s: float) -> Outcome:
     found = choosing.best(state, mark.id, now_s, place)
     if found is None:
         raise ActionRefused(f"No camera that is off air and answers has a framing of {mark.name}.")
-    state = state.with_(asked=Asked(mark.id, place, state.takes), row=found.shot.camera_id)
+    state = state.with_automation(asked=Asked(mark.id, place, state.program.takes)).with_desk(row=found.shot.camera_id)
     said = Notice(f"{mark.name}: {state.shot_words(found.shot)}, {found.words}.")
     return programme.ready(state, found.shot, now_s).saying(said)
 
 
 def reserve(state: LiveState, params: ReserveParams, now_s: float) -> Outcome:
     camera = camera_meant(state, params.camera)
-    kept = {c: m for c, m in state.reserved.items() if c != camera.id}
+    kept = {c: m for c, m in state.automation.reserved.items() if c != camera.id}
     said = f"Camera {camera.number} is free for everybody."
     if params.number is not None:
         mark = _mark(state, params.number)
         kept[camera.id] = mark.id
         said = f"Camera {camera.number} is kept for {mark.name}."
-    return Outcome(state.with_(reserved=MappingProxyType(kept)), (Notice(said),))
+    return Outcome(state.with_automation(reserved=MappingProxyType(kept)), (Notice(said),))
 
 
 ACTIONS = (

@@ -111,23 +111,23 @@ def _switch(
     state: LiveState, slot: str, layer: Layer, called: str, on: bool | None, with_next: bool, now_s: float
 ) -> Outcome:
     if not with_next:
-        there = state.dress.on(slot)
+        there = state.program.overlays.on(slot)
         same = there == layer or (there is not None and slot.startswith("inset"))
         on = not same if on is None else on
         if not on and not same:
             return Outcome(state)
         state = programme.clips_run(dressing.put(state, slot, layer if on else None, now_s), now_s)
         return Outcome(state, (Notice(f"{called} is {'on air' if on else 'off'}."),))
-    dress = state.dress_of(state.next) if state.next is not None else state.dress
-    coming = state.pending.get(slot, dress.on(slot))
+    dress = state.dress_of(state.program.next) if state.program.next is not None else state.program.overlays
+    coming = state.program.pending.get(slot, dress.on(slot))
     on = coming != layer if on is None else on
     state = dressing.with_next(state, slot, layer if on else None)
-    how = f"goes {'on' if on else 'off'} with the next take" if slot in state.pending else "stays as it is"
+    how = f"goes {'on' if on else 'off'} with the next take" if slot in state.program.pending else "stays as it is"
     return Outcome(state, (Notice(f"{called} {how}."),))
 
 
 def layer_switch(state: LiveState, params: LayerParams, now_s: float) -> Outcome:
-    there = state.dress.on(params.slot)
+    there = state.program.overlays.on(params.slot)
     layer = there if there is not None and params.on is not True else own_layer(state, params.slot)
     title = state.show.titled(layer) if isinstance(layer, str) else None
     called = f"“{title.name}”" if title is not None else CALLED.get(params.slot, "It")
@@ -150,8 +150,8 @@ def inset_change(state: LiveState, params: InsetParams, now_s: float) -> Outcome
     insets = (*(i for i in state.show.insets if i.slot != params.slot), inset)
     show = state.show.model_copy(update={"insets": tuple(sorted(insets, key=lambda i: i.slot))})
     slot = f"inset{params.slot}"
-    if before is not None and state.dress.on(slot) == before:
-        state = state.with_(dress=state.dress.with_(slot, inset))
+    if before is not None and state.program.overlays.on(slot) == before:
+        state = state.with_program(overlays=state.program.overlays.with_(slot, inset))
     return edited(state, show, f"changed inset {params.slot}")
 
 
@@ -167,7 +167,7 @@ def changed_inset(inset: Inset, params: InsetParams, source: Source | None) -> I
 
 def inset_remove(state: LiveState, params: "SlotParams", now_s: float) -> Outcome:
     slot = f"inset{params.slot}"
-    if state.dress.on(slot) is not None:
+    if state.program.overlays.on(slot) is not None:
         raise ActionRefused(f"Inset {params.slot} is on air: take it off first.")
     insets = tuple(i for i in state.show.insets if i.slot != params.slot)
     return edited(state, state.show.model_copy(update={"insets": insets}), f"removed inset {params.slot}")
@@ -185,8 +185,8 @@ def key_change(state: LiveState, params: KeyParams, now_s: float) -> Outcome:
     key = Key.model_validate((before or Key()).model_dump() | new)
     if source is not None:
         key = key.model_copy(update={"fill": source})
-    if before is not None and state.dress.on("key") == before:
-        state = state.with_(dress=state.dress.with_("key", key))
+    if before is not None and state.program.overlays.on("key") == before:
+        state = state.with_program(overlays=state.program.overlays.with_("key", key))
     return edited(state, state.show.model_copy(update={"key": key}), "changed the key")
 
 

@@ -29,7 +29,7 @@ class CardParams(Params):
 def clear(state: LiveState, params: NoParams, now_s: float) -> Outcome:
     """All titles, insets and the key off at once; a clip on air gives way to the cover shot."""
     outcome = Outcome(programme.clips_run(bared(state), now_s))
-    program = outcome.state.program
+    program = outcome.state.program.on_air
     medium = state.show.medium(program.medium_id or "") if program is not None else None
     cover_id = state.show.settings.cover_camera_id or next((c.id for c in state.show.cameras), None)
     if medium is not None and medium.kind == "clip" and cover_id is not None:
@@ -38,16 +38,16 @@ def clear(state: LiveState, params: NoParams, now_s: float) -> Outcome:
 
 
 def black(state: LiveState, params: BlackParams, now_s: float) -> Outcome:
-    to = not state.dark.black if params.black is None else params.black
-    dark = Dark(to, now_s, params.frames, state.dark.share_at(now_s))
+    to = not state.program.black.black if params.black is None else params.black
+    dark = Dark(to, now_s, params.frames, state.program.black.share_at(now_s))
     said = "Program fades to black. B brings it back." if to else "Program comes back from black."
-    return Outcome(state.with_(dark=dark), (Notice(said),))
+    return Outcome(state.with_program(black=dark), (Notice(said),))
 
 
 def card(state: LiveState, params: CardParams, now_s: float) -> Outcome:
-    on = not state.card if params.on is None else params.on
+    on = not state.program.card if params.on is None else params.on
     said = "The holding card is on air. H takes it off." if on else "The holding card is off."
-    return Outcome(state.with_(card=on), (Notice(said),))
+    return Outcome(state.with_program(card=on), (Notice(said),))
 
 
 ACTIONS = (

@@ -63,7 +63,7 @@ def record(state: LiveState, params: SwitchParams, now_s: float) -> Outcome:
 def chapter(state: LiveState, params: NoParams, now_s: float) -> Outcome:
     if not state.output(RECORDING).on:
         raise ActionRefused("Nothing is being recorded, so there is no place for a chapter.")
-    name = state.shot_words(state.program) if state.program is not None else "chapter"
+    name = state.shot_words(state.program.on_air) if state.program.on_air is not None else "chapter"
     return Outcome(state, (OutputWanted("chapter", True, name), Notice(f"Chapter: {name}.")))
 
 

@@ -97,7 +97,7 @@ def shot_of(scene: Scene) -> Shot:
 
 
 def name_row(state: LiveState, params: NoParams, now_s: float) -> Outcome:
-    return Outcome(state.with_(row=SCENE_ROW))
+    return Outcome(state.with_desk(row=SCENE_ROW))
 
 
 def ready(state: LiveState, params: ReadySceneParams, now_s: float) -> Outcome:
@@ -138,7 +138,7 @@ def _whole(state: LiveState, scene: Scene) -> None:
 
 def store(state: LiveState, params: StoreSceneParams, now_s: float) -> Outcome:
     """What is on air now becomes a scene: base, insets, key, titles; the transition that is set stays out of it."""
-    if state.program is None:
+    if state.program.on_air is None:
         raise ActionRefused("Nothing is on air that could be stored as a scene.")
     taken = {s.number for s in state.show.scenes}
     number = params.scene or next((n for n in range(1, 100) if n not in taken), 0)
@@ -147,14 +147,14 @@ def store(state: LiveState, params: StoreSceneParams, now_s: float) -> Outcome:
     before = state.show.scene_numbered(number)
     if before is not None and not params.overwrite:
         raise ActionRefused(f"Scene {number} is “{before.name}”. Press long to replace it.")
-    program = state.program
+    program = state.program.on_air
     framing_id = program.framing_id or state.live(program.camera_id).goal_framing_id
     base = Source(
         camera_id=program.camera_id or None,
         framing_id=framing_id if state.show.framing(framing_id or "") is not None else None,
         medium_id=program.medium_id,
     )
-    worn = state.dress.worn
+    worn = state.program.overlays.worn
     made = state.show.next_number
     key = worn.get("key")
     titles = [worn.get(f"title{n}") for n in (1, 2, 3)]
@@ -191,14 +191,14 @@ def rename(state: LiveState, params: RenameParams, now_s: float) -> Outcome:
 
 def remove(state: LiveState, params: RemoveParams, now_s: float) -> Outcome:
     scene = scene_meant(state, params.scene)
-    for shot, where in ((state.program, "on air"), (state.next, "readied as Next")):
+    for shot, where in ((state.program.on_air, "on air"), (state.program.next, "readied as Next")):
         if shot is not None and shot.scene_id == scene.id:
             raise ActionRefused(f"“{scene.name}” is {where}: it cannot be removed now.")
     item = named(state.show, Kind.SCENE, scene.id)
     asked = {"scene": scene.number}
     show = cleared(state.show, (item,), f"“{scene.name}”", params.users, "scene.remove", asked)
     show = show.model_copy(update={"scenes": tuple(s for s in show.scenes if s.id != scene.id)})
-    state = state.with_(then=tuple(s for s in state.then if s.scene_id != scene.id))
+    state = state.with_program(then=tuple(s for s in state.program.then if s.scene_id != scene.id))
     return edited(state, show, f"removed scene “{scene.name}”")
 
 
@@ -252,8 +252,8 @@ def sound(state: LiveState, params: SceneSoundParams, now_s: float) -> Outcome:
 
 def transition(state: LiveState, params: SceneTransitionParams, now_s: float) -> Outcome:
     scene = scene_meant(state, params.scene)
-    own = state.transition if params.own else None
-    how = state.transition.words if params.own else "whatever is set then"
+    own = state.program.transition if params.own else None
+    how = state.program.transition.words if params.own else "whatever is set then"
     return _changed(state, scene, f"“{scene.name}” is taken with: {how}", transition=own)
 
 

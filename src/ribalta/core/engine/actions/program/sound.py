@@ -91,7 +91,7 @@ def solo(state: LiveState, params: SwitchParams, now_s: float) -> Outcome:
 
 
 def master(state: LiveState, params: MasterParams, now_s: float) -> Outcome:
-    return Outcome(state.with_(master_db=params.db, edits=state.edits + 1))
+    return Outcome(state.with_sound(master_db=params.db).with_edits(count=state.edits.count + 1))
 
 
 def headphones(state: LiveState, params: HeadphonesParams, now_s: float) -> Outcome:
@@ -101,12 +101,12 @@ def headphones(state: LiveState, params: HeadphonesParams, now_s: float) -> Outc
 
 
 def _strip(state: LiveState, mic: Microphone, **changes: Any) -> Outcome:
-    return Outcome(_with_strip(state, mic, **changes).with_(edits=state.edits + 1))
+    return Outcome(_with_strip(state, mic, **changes).with_edits(count=state.edits.count + 1))
 
 
 def _with_strip(state: LiveState, mic: Microphone, **changes: Any) -> LiveState:
-    strips = {**state.strips, mic.id: replace(state.strip(mic.id), **changes)}
-    return state.with_(strips=MappingProxyType(strips))
+    strips = {**state.sound.strips, mic.id: replace(state.strip(mic.id), **changes)}
+    return state.with_sound(strips=MappingProxyType(strips))
 
 
 def add(state: LiveState, params: AddMicParams, now_s: float) -> Outcome:

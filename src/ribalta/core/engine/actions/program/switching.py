@@ -63,7 +63,7 @@ class ByHandParams(Params):
 
 def ready_camera(state: LiveState, params: CameraParams, now_s: float) -> Outcome:
     camera = camera_meant(state, params.camera)
-    state = state.with_(row=camera.id)
+    state = state.with_desk(row=camera.id)
     if state.on_air(camera.id):
         return turned_down(
             state, f"Camera {camera.number} is on air. A letter now queues one of its framings for afterwards."
@@ -73,12 +73,12 @@ def ready_camera(state: LiveState, params: CameraParams, now_s: float) -> Outcom
 
 def name_row(state: LiveState, params: CameraParams, now_s: float) -> Outcome:
     camera = camera_meant(state, params.camera)
-    return Outcome(state.with_(row=camera.id))
+    return Outcome(state.with_desk(row=camera.id))
 
 
 def _scene_number(state: LiveState, params: FramingParams) -> int | None:
     """Which scene a letter means; None when the named row is a camera's."""
-    return params.slot(state) + 1 if params.camera is None and state.row == SCENE_ROW else None
+    return params.slot(state) + 1 if params.camera is None and state.desk.row == SCENE_ROW else None
 
 
 def ready_framing(state: LiveState, params: ReadyFramingParams, now_s: float) -> Outcome:
@@ -87,12 +87,12 @@ def ready_framing(state: LiveState, params: ReadyFramingParams, now_s: float) ->
         return scenes.ready(state, scenes.ReadySceneParams(scene=number), now_s)
     framing = reachable_framing_meant(state, params)
     shot = Shot(framing.camera_id, framing.id)
-    state = state.with_(row=framing.camera_id)
+    state = state.with_desk(row=framing.camera_id)
     if not state.on_air(framing.camera_id):
         return programme.ready(state, shot, now_s)
     if not params.live:
         return programme.busy_on_air(state, shot, framing, now_s)
-    if state.changing:
+    if state.program.in_transition:
         raise ActionRefused("A transition is running: wait for its end before moving a camera on air.")
     asked_s = params.seconds or state.show.settings.live_move_s
     outcome = programme.move_live(state, shot, now_s, asked_s)
@@ -116,7 +116,7 @@ def queue_framing(state: LiveState, params: FramingParams, now_s: float) -> Outc
     if number is not None:
         return scenes.ready(state, scenes.ReadySceneParams(scene=number, queue=True), now_s)
     framing = reachable_framing_meant(state, params)
-    return programme.queue(state.with_(row=framing.camera_id), Shot(framing.camera_id, framing.id), now_s)
+    return programme.queue(state.with_desk(row=framing.camera_id), Shot(framing.camera_id, framing.id), now_s)
 
 
 def take(state: LiveState, params: NoParams, now_s: float) -> Outcome:
@@ -124,8 +124,8 @@ def take(state: LiveState, params: NoParams, now_s: float) -> Outcome:
 
 
 def take_over(state: LiveState, params: TakeParams, now_s: float) -> Outcome:
-    scene = state.scene(state.next)
-    transition = scene.transition if scene is not None and scene.transition is not None else state.transition
+    scene = state.scene(state.program.next)
+    transition = scene.transition if scene is not None and scene.transition is not None else state.program.transition
     return take_with(state, _changed(transition, params), now_s)
 
 
@@ -134,24 +134,26 @@ def _changed(transition: Transition, params: TransitionParams) -> Transition:
 
 
 def transition_set(state: LiveState, params: TransitionParams, now_s: float) -> Outcome:
-    transition = _changed(state.transition, params)
-    return Outcome(state.with_(transition=transition), (Notice(f"Enter takes with this now: {transition.words}."),))
+    transition = _changed(state.program.transition, params)
+    return Outcome(
+        state.with_program(transition=transition), (Notice(f"Enter takes with this now: {transition.words}."),)
+    )
 
 
 def transition_normal(state: LiveState, params: NoParams, now_s: float) -> Outcome:
     normal = state.show.settings.normal
-    return Outcome(state.with_(transition=normal), (Notice(f"Back to this show's normal one: {normal.words}."),))
+    return Outcome(state.with_program(transition=normal), (Notice(f"Back to this show's normal one: {normal.words}."),))
 
 
 def transition_make_normal(state: LiveState, params: NoParams, now_s: float) -> Outcome:
-    settings = state.show.settings.model_copy(update={"normal": state.transition})
+    settings = state.show.settings.model_copy(update={"normal": state.program.transition})
     show = state.show.model_copy(update={"settings": settings})
-    return edited(state, show, f"made this show's normal transition: {state.transition.words}")
+    return edited(state, show, f"made this show's normal transition: {state.program.transition.words}")
 
 
 def by_hand(state: LiveState, params: ByHandParams, now_s: float) -> Outcome:
     """Move the transition by hand. It begins only with cameras that are set; at its ends it is done or undone."""
-    change = state.changing
+    change = state.program.in_transition
     if change is None:
         share = params.share if params.share is not None else params.by
         if share <= 0:
@@ -161,17 +163,17 @@ def by_hand(state: LiveState, params: ByHandParams, now_s: float) -> Outcome:
     share = params.share if params.share is not None else change.share_at(now_s) + params.by
     if share >= 1 or share <= 0:
         return programme.end_change(state, now_s, share >= 1)
-    return Outcome(state.with_(changing=replace(change, share=share, at_s=now_s, way=0)))
+    return Outcome(state.with_program(in_transition=replace(change, share=share, at_s=now_s, way=0)))
 
 
 def _begin_by_hand(state: LiveState, now_s: float) -> Outcome:
-    shot = state.next
+    shot = state.program.next
     if shot is None:
         raise ActionRefused("Nothing is readied. Press a camera's number, then a framing's letter.")
     straight = state.show.settings.landing_rule is LandingRule.STRAIGHT
     if not straight and set_at_s(state, shot) > now_s:
         raise ActionRefused(f"{state.shot_words(shot)} is not set yet, so the transition cannot begin by hand.")
-    transition = state.transition
+    transition = state.program.transition
     if transition.length == 0:
         transition = Transition()
     return programme.put_on_air(state, shot, transition, now_s, 0.0, False)
@@ -179,31 +181,31 @@ def _begin_by_hand(state: LiveState, now_s: float) -> Outcome:
 
 def turn_back(state: LiveState, params: NoParams, now_s: float) -> Outcome:
     """Let the running transition go the other way from where it is."""
-    change = state.changing
+    change = state.program.in_transition
     if change is None:
         raise ActionRefused("No transition is running, so there is nothing to turn back.")
     way = -1 if change.way >= 0 else 1
-    return Outcome(state.with_(changing=replace(change, share=change.share_at(now_s), at_s=now_s, way=way)))
+    return Outcome(state.with_program(in_transition=replace(change, share=change.share_at(now_s), at_s=now_s, way=way)))
 
 
 def take_back(state: LiveState, params: NoParams, now_s: float) -> Outcome:
-    if state.next is None:
+    if state.program.next is None:
         raise ActionRefused("Nothing is readied, so there is nothing to take back.")
     return programme.take_back(state, now_s)
 
 
 def let_go(state: LiveState, params: NoParams, now_s: float) -> Outcome:
-    if state.held is None:
+    if state.program.held is None:
         return Outcome(state)
-    return Outcome(state.with_(held=None), (Notice("The held take was let go. Next stays ready."),))
+    return Outcome(state.with_program(held=None), (Notice("The held take was let go. Next stays ready."),))
 
 
 def cover(state: LiveState, params: NoParams, now_s: float) -> Outcome:
     cover_id = state.show.settings.cover_camera_id
     if cover_id is None:
         raise ActionRefused("This show has no cover camera yet.")
-    state = state.with_(held=None)
-    if state.program == Shot(cover_id) and state.changing is None:
+    state = state.with_program(held=None)
+    if state.program.on_air == Shot(cover_id) and state.program.in_transition is None:
         return turned_down(state, "The cover shot is on air already.")
     return programme.put_on_air(state, Shot(cover_id), CUT, now_s, 0.0, False)
 

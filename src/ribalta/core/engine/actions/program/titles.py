@@ -109,7 +109,7 @@ def add(state: LiveState, params: AddParams, now_s: float) -> Outcome:
         template=params.template,
         layer=params.layer,
         fields=tuple(params.fields.items()),
-        changed_at_s=now_s + state.wall_offset_s,
+        changed_at_s=now_s + state.wall_clock.offset_s,
     )
     show = with_title(state.show, title).model_copy(update={"next_number": number + 1})
     return edited(state, show, f"made the title “{title.name}”")
@@ -118,28 +118,28 @@ def add(state: LiveState, params: AddParams, now_s: float) -> Outcome:
 def change(state: LiveState, params: ChangeParams, now_s: float) -> Outcome:
     title = title_meant(state, params.title)
     new = params.model_dump(exclude_none=True, exclude={"title", "fields"})
-    if "layer" in new and new["layer"] != title.layer and title.id in state.dress.layers:
+    if "layer" in new and new["layer"] != title.layer and title.id in state.program.overlays.layers:
         raise ActionRefused(f"“{title.name}” is on air: take it off before it goes to another layer.")
     fields = {**title.values, **params.fields}
-    changed_at_s = now_s + state.wall_offset_s if fields != title.values else title.changed_at_s
+    changed_at_s = now_s + state.wall_clock.offset_s if fields != title.values else title.changed_at_s
     made = title.model_copy(update={**new, "fields": tuple(fields.items()), "changed_at_s": changed_at_s})
     return edited(state, with_title(state.show, made), f"changed the title “{made.name}”")
 
 
 def remove(state: LiveState, params: RemoveParams, now_s: float) -> Outcome:
     title = title_meant(state, params.title)
-    if title.id in state.dress.layers:
+    if title.id in state.program.overlays.layers:
         raise ActionRefused(f"“{title.name}” is on air: take it off first.")
     used = next((s for s in state.show.scenes if title.id in s.title_ids), None)
     if used is not None:
         raise ActionRefused(f"“{title.name}” is used in the scene “{used.name}”: take it out there first.")
-    pending = {slot: layer for slot, layer in state.pending.items() if layer != title.id}
+    pending = {slot: layer for slot, layer in state.program.pending.items() if layer != title.id}
     item = named(state.show, Kind.TITLE, title.id)
     asked = {"title": title.id}
     show = cleared(state.show, (item,), f"“{title.name}”", params.users, "title.remove", asked)
     titles = tuple(t for t in show.titles if t.id != title.id)
     show = show.model_copy(update={"titles": titles})
-    return edited(state.with_(pending=pending), show, f"removed the title “{title.name}”")
+    return edited(state.with_program(pending=pending), show, f"removed the title “{title.name}”")
 
 
 def rows(state: LiveState, params: RowsParams, now_s: float) -> Outcome:
@@ -170,15 +170,15 @@ def row(state: LiveState, params: RowParams, now_s: float) -> Outcome:
 def _shown(state: LiveState, title: Title, at: int, now_s: float, what: str) -> Outcome:
     """The words of a row are those of the title now."""
     fields = {**title.values, **dict(title.rows[at])}
-    new = {"row": at, "fields": tuple(fields.items()), "changed_at_s": now_s + state.wall_offset_s}
+    new = {"row": at, "fields": tuple(fields.items()), "changed_at_s": now_s + state.wall_clock.offset_s}
     return edited(state, with_title(state.show, title.model_copy(update=new)), what)
 
 
 def count(state: LiveState, params: CountParams, now_s: float) -> Outcome:
     """A countdown is to be over in so many seconds."""
     title = title_meant(state, params.title)
-    ends_s = now_s + state.wall_offset_s + params.seconds
-    made = title.model_copy(update={"counts_to_s": ends_s, "changed_at_s": now_s + state.wall_offset_s})
+    ends_s = now_s + state.wall_clock.offset_s + params.seconds
+    made = title.model_copy(update={"counts_to_s": ends_s, "changed_at_s": now_s + state.wall_clock.offset_s})
     return edited(state, with_title(state.show, made), f"“{title.name}” counts down from {params.seconds:g} s")
 
 
@@ -223,14 +223,18 @@ def remove_medium(state: LiveState, params: RemoveMediumParams, now_s: float) ->
     used = next((s for s in state.show.scenes if any(x.medium_id == medium.id for x in s.sources)), None)
     if used is not None:
         raise ActionRefused(f"“{medium.name}” is used in the scene “{used.name}”: choose another picture there first.")
-    shots = (state.program, state.next, *((state.changing.before,) if state.changing else ()))
+    shots = (
+        state.program.on_air,
+        state.program.next,
+        *((state.program.in_transition.before,) if state.program.in_transition else ()),
+    )
     if any(s is not None and s.medium_id == medium.id for s in shots):
         raise ActionRefused(f"“{medium.name}” is on air or Next: it cannot be removed now.")
     item = named(state.show, Kind.MEDIUM, medium.id)
     asked = {"medium": medium.id}
     show = cleared(state.show, (item,), f"“{medium.name}”", params.users, "medium.remove", asked)
     insets = tuple(i for i in show.insets if i.source.medium_id != medium.id)
-    sources = (s for layer in state.dress.layers for s in sources_of(layer))
+    sources = (s for layer in state.program.overlays.layers for s in sources_of(layer))
     if any(s.medium_id == medium.id for s in sources):
         raise ActionRefused(f"“{medium.name}” is on air in an inset: take that off first.")
     settings = show.settings
@@ -238,8 +242,8 @@ def remove_medium(state: LiveState, params: RemoveMediumParams, now_s: float) ->
         settings = settings.model_copy(update={"card_id": None})
     media = tuple(m for m in show.media if m.id != medium.id)
     show = show.model_copy(update={"media": media, "insets": insets, "settings": settings})
-    then = tuple(s for s in state.then if s.medium_id != medium.id)
-    return edited(state.with_(then=then), show, f"took “{medium.name}” out of the bin")
+    then = tuple(s for s in state.program.then if s.medium_id != medium.id)
+    return edited(state.with_program(then=then), show, f"took “{medium.name}” out of the bin")
 
 
 def ready_medium(state: LiveState, params: MediumParams, now_s: float) -> Outcome:
@@ -260,9 +264,9 @@ def slide(state: LiveState, params: SlideParams, now_s: float) -> Outcome:
 
 
 def _deck_in_sight(state: LiveState) -> Medium:
-    shots = [s for s in (state.program, state.next) if s is not None]
+    shots = [s for s in (state.program.on_air, state.program.next) if s is not None]
     ids = [s.medium_id for s in shots]
-    ids += [s.medium_id for layer in state.dress.layers for s in sources_of(layer)]
+    ids += [s.medium_id for layer in state.program.overlays.layers for s in sources_of(layer)]
     found = [m for i in ids if i is not None and (m := state.show.medium(i)) is not None and m.kind == "deck"]
     decks = [m for m in state.show.media if m.kind == "deck"]
     if found or len(decks) == 1:
