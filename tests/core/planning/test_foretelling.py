@@ -2,7 +2,7 @@
 
 from dataclasses import replace
 
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from ribalta.core.base.aim import Aim
@@ -73,6 +73,7 @@ places = st.sampled_from(sorted(F))
 
 
 @given(st.lists(st.tuples(places, st.floats(0.5, 6)), min_size=2, max_size=10))
+@example([("1E", 1.0), ("2Q", 1.0), ("1Q", 1.0), ("2E", 1.0)])  # 2 stays on air for as long as 1 is late
 @examples(25)
 def test_what_is_foretold_is_what_the_engine_does_with_cameras_that_move_as_their_model_says(rows):
     hall = at_first(hall_with(*(seen(place, round(seconds, 2)) for place, seconds in rows)))

@@ -99,10 +99,9 @@ def foretell(
         found.append(Foretold(due_s, begins_s, ends_s, late_s, tuple(travels), due_s - set_s, cause if late_s else ""))
         for camera_id, _ in entry.cameras:
             cameras.free_s[camera_id] = ends_s
-        if entry.mix_s > 0:
-            for camera_id in before:
-                if all(camera_id != c for c, _ in entry.cameras):
-                    cameras.free_s[camera_id] = max(cameras.free_s.get(camera_id, 0.0), begins_s + entry.mix_s)
+        for camera_id in before:  # what comes late, or is mixed to, keeps them on air for longer
+            if all(camera_id != c for c, _ in entry.cameras):
+                cameras.free_s[camera_id] = max(cameras.free_s.get(camera_id, 0.0), begins_s + entry.mix_s)
         before = tuple(c for c, _ in entry.cameras)
         due_s = ends_s
     return tuple(found)
