@@ -14,8 +14,8 @@ from itertools import pairwise
 from bench.air import _pump
 from bench.hall import percentile, running_show
 from ribalta.core.show.automation.calls import Call, Item, Kind
-from ribalta.core.show.automation.cues import Shortcut, Trigger, When, WhenKind
 from ribalta.core.show.automation.macros import Macro, Step, StepKind
+from ribalta.core.show.automation.triggers_pads_shortcuts import Shortcut, Trigger, When, WhenKind
 from ribalta.core.show.document.model import Show
 from ribalta.demo.portraits import press
 from ribalta.desk.window import Window, dress

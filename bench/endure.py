@@ -25,7 +25,7 @@ from ribalta.core.base.faults import LocalFault
 from ribalta.core.optics.projection import offset_percent
 from ribalta.core.ports.messages import Event, Logged
 from ribalta.core.show.document.model import Show
-from ribalta.core.show.files.recovery import journal_path, past_journals
+from ribalta.core.show.files.journal import journal_path, past_journals
 from ribalta.media.program.shapes import Composed
 from ribalta.standins.partner import osc_bytes
 from ribalta.standins.receiver import Receiver

@@ -17,7 +17,7 @@ from pathlib import Path
 
 from bench.where import steal_percent
 from ribalta.core.show.document.model import Camera, Control, Head, PictureSource, Settings, Show
-from ribalta.core.show.files.recovery import find_recovery, journal_path, lines_of, past_journals, unpacked
+from ribalta.core.show.files.journal import find_recovery, journal_path, lines_of, past_journals, unpacked
 from ribalta.core.show.files.storage import StoredShow, load, parse_show, save
 from ribalta.standins.frames import FrameFile
 from ribalta.standins.head import Stand

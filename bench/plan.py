@@ -67,17 +67,17 @@ def hall(chance: random.Random, cameras: int = 6, marks: int = 8, slow: bool = F
     return Show(cameras=(*made, wide), framings=framings, marks=people, settings=Settings(cover_camera_id="w"))
 
 
-def wishes(chance: random.Random, count: int, marks: int = 8, tight: bool = False) -> list[planner.Wish]:
+def wishes(chance: random.Random, count: int, marks: int = 8, tight: bool = False) -> list[planner.Requirement]:
     """Tight: two in three ask for one of three people, and one in three may be left out."""
-    found: list[planner.Wish] = []
+    found: list[planner.Requirement] = []
     for _ in range(count):
         who = chance.randrange(3 if tight and chance.random() < 0.67 else marks)
         must = not tight or chance.random() > 0.33
-        found.append(planner.Wish((f"m{who}",), round(chance.uniform(1.2, 4.0), 2), must=must))
+        found.append(planner.Requirement((f"m{who}",), round(chance.uniform(1.2, 4.0), 2), must=must))
     return found
 
 
-def breaks(show: Show, asked: list[planner.Wish], plan: planner.Plan, rules: planner.Rules) -> int:
+def breaks(show: Show, asked: list[planner.Requirement], plan: planner.PlaylistPlan, rules: planner.Rules) -> int:
     """How many hard rules a plan breaks: late as a playlist in the engine, or by the views themselves."""
     rows = [
         (Item(kind=Kind.FRAMING, id=c.framing_id) if c.framing_id else Item(kind=Kind.CAMERA, id=c.camera_id), w)

@@ -10,7 +10,7 @@ import time
 from bench.hall import Truth, percentile, running_show
 from ribalta.core.engine.program.landing import set_at_s
 from ribalta.core.engine.state.live import LiveState
-from ribalta.core.engine.views import outlook
+from ribalta.core.engine.views import playlist_outlook
 from ribalta.core.optics.projection import offset_percent
 from ribalta.core.ports.shots import Shot
 from ribalta.core.show.document.model import Show
@@ -52,7 +52,7 @@ def run(takes: int) -> dict[str, float | int]:
                 late, _ = foretold.pop(record.shot)
                 judged += 1
                 right += late == (record.held_s > LATE_S)
-            found = outlook.of_running(state, now_s, AHEAD)
+            found = playlist_outlook.of_running(state, now_s, AHEAD)
             if found is None:
                 continue
             for play, entry in list(zip(found.plays, found.foretold, strict=True))[1:]:

@@ -12,10 +12,10 @@ from bench.hall import running_show, wait_for
 from bench.where import steal_percent
 from ribalta.core.ports.shots import Shot
 from ribalta.core.show.document.model import PictureKind, PictureSource
-from ribalta.media.program.composer import Plan
+from ribalta.media.program.composer import ProgramPlan
 from ribalta.media.program.mixer import Mixer
+from ribalta.media.sources.network_stream import StreamPicture
 from ribalta.media.sources.source import Image
-from ribalta.media.sources.stream import StreamPicture
 
 SIZE = (640, 360)
 BITS = 12
@@ -61,7 +61,7 @@ def _film(frames: int) -> list[int]:
         film(path, frames + 100)
         source, tap = StreamPicture(PictureSource(kind=PictureKind.FILE, name=str(path))), Numbers()
         mixer = Mixer({"c1": source}, lambda _: None, size=SIZE)
-        mixer.follow(Plan(program=Shot("c1", None)))
+        mixer.follow(ProgramPlan(program=Shot("c1", None)))
         mixer.start()
         wait_for(lambda: source.best() is not None, 5)
         mixer.taps = (tap,)

@@ -7,7 +7,7 @@ ship with the demo, or one of one's own; see `core/sound/conversation.py` for it
 from collections.abc import Mapping
 from pathlib import Path
 
-from ribalta.core.engine.dryrun.following import Followed, follow
+from ribalta.core.engine.dryrun.voice_rehearsal import VoiceReport, follow
 from ribalta.core.show.files.storage import load
 from ribalta.core.sound.conversation import read_conversation
 from ribalta.demo.clay_cup import CONVERSATIONS, SHIPPED
@@ -26,7 +26,7 @@ def run(script: Path | None = None) -> Mapping[str, object]:
     return rows | {path.stem: _row(f) for path, f in zip(paths, found, strict=True)}
 
 
-def _row(followed: Followed) -> str:
+def _row(followed: VoiceReport) -> str:
     return (
         f"{followed.right_share:.3f} right of {followed.judged_s:.0f} s, {len(followed.shots)} shots,"
         f" {followed.short_shots} short, {followed.cuts_to_moving} to a moving camera"

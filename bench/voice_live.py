@@ -10,7 +10,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from bench.hall import Truth, running_demo
-from ribalta.core.engine.dryrun.following import GRACE_S, is_right
+from ribalta.core.engine.dryrun.voice_rehearsal import GRACE_S, is_right
 from ribalta.core.optics.projection import offset_percent
 from ribalta.core.ports.shots import Shot
 from ribalta.core.show.document.model import Show

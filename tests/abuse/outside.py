@@ -18,8 +18,8 @@ from ribalta.devices.drivers.tsl.wire import Display
 from ribalta.devices.links.udp import UdpLink
 from ribalta.devices.rig import Rig
 from ribalta.devices.tally import TallySender
-from ribalta.media.sound import sound as sound_module
-from ribalta.media.sound.sound import BLOCK, SoundDesk, SoundPlan
+from ribalta.media.sound import sound_desk as sound_module
+from ribalta.media.sound.sound_desk import BLOCK, SoundDesk, SoundPlan
 from ribalta.workers.crew import Crew
 from tests.abuse.poison import Poisoner
 

@@ -6,8 +6,8 @@ from ribalta.core.engine.loop import Engine
 from ribalta.core.engine.state.live import opening_state
 from ribalta.core.ports.messages import ClockSet
 from ribalta.core.show.automation.calls import Call
-from ribalta.core.show.automation.cues import Trigger, When, WhenKind
-from ribalta.media.library.bin import MediaBin
+from ribalta.core.show.automation.triggers_pads_shortcuts import Trigger, When, WhenKind
+from ribalta.media.library.library import MediaLibrary
 from tests.core.hand_wound import small_show
 
 HOUR = 3600.0
@@ -78,6 +78,6 @@ def test_as_summer_time_begins_the_time_that_there_is_not_counts_as_come():
 
 
 def test_a_countdown_follows_the_clock_on_the_wall():
-    made = MediaBin({}.get, 100.0)
+    made = MediaLibrary({}.get, 100.0)
     made.wall_offset_s = 160.0
     assert made.wall_offset_s == 160.0

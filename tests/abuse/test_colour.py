@@ -6,8 +6,8 @@ import numpy as np
 import pytest
 
 from ribalta.media.colour import BT601, BT709, Colours
-from ribalta.media.outputs.carrier import Carrier
 from ribalta.media.outputs.encoder import Converter, Encoder, Quality
+from ribalta.media.outputs.muxer import Muxer
 from ribalta.media.outputs.recorder import OPTIONS
 
 SIZE = (1280, 720)
@@ -33,7 +33,7 @@ def seen(picture: np.ndarray) -> np.ndarray:
 def test_bars_in_a_recording_are_right_in_a_decoder_that_we_did_not_write(tmp_path, high):
     """They were BT.601 and said nothing: greens and reds off by up to twenty in every player."""
     path, encoder, converter = tmp_path / "bars.mkv", Encoder(SIZE, Quality(21, high=high), False), Converter()
-    file = Carrier(str(path), "matroska", SIZE, None, OPTIONS)
+    file = Muxer(str(path), "matroska", SIZE, None, OPTIONS)
     for tick in range(5):
         for piece in encoder.picture(tick, converter.yuv(tick, "program", SIZE, bars()), tick == 0):
             file.carry(piece, 0)

@@ -9,21 +9,21 @@ import numpy as np
 import pytest
 
 from ribalta.core.engine import loop
-from ribalta.core.engine.automation import playing, sequencer, triggers
+from ribalta.core.engine.automation import macro_runner, playlist_runner, triggers
 from ribalta.core.engine.catalogue import CATALOGUE, Catalogue
 from ribalta.core.engine.dryrun.rehearsal import all_there
 from ribalta.core.engine.loop import Engine
-from ribalta.core.engine.program import dressing, programme
+from ribalta.core.engine.program import overlays, switching
 from ribalta.core.engine.program.landing import NEVER_S
-from ribalta.core.engine.program.sounding import channels
+from ribalta.core.engine.program.open_microphones import channels
 from ribalta.core.engine.state.action import Action, NoParams, Outcome
-from ribalta.core.engine.state.running import VoiceMode
-from ribalta.core.engine.voice import voicing
-from ribalta.core.ports.messages import MessageCame, Notice, PictureSeen, Position, ProgramChanged, VoicesHeard
+from ribalta.core.engine.state.automation_state import VoiceMode
+from ribalta.core.engine.voice import voice_follow
+from ribalta.core.ports.messages import MessageCame, Notice, PicturePresence, Position, ProgramChanged, VoicesHeard
 from ribalta.core.show.automation.calls import Call, Item, Kind
-from ribalta.core.show.automation.cues import Trigger, When, WhenKind
 from ribalta.core.show.automation.macros import Macro, Step, StepKind
 from ribalta.core.show.automation.playlists import Entry, EntryKind, Playlist
+from ribalta.core.show.automation.triggers_pads_shortcuts import Trigger, When, WhenKind
 from ribalta.core.show.document.sound import Microphone
 from ribalta.media.program.mixer import Mixer
 from ribalta.media.sources.source import Frame
@@ -35,16 +35,19 @@ from tests.core.hand_wound import small_show
 
 SEEDS = range(int(os.environ.get("RIBALTA_SEEDS", "3")))
 AUTOMATION = {
-    "sequencer": ("due_s", "step", "run_wild"),
-    "playing": ("due_s", "advance", "followed", "retimed"),
-    "voicing": ("due_s", "step", "followed", "why"),
+    "macro_runner": ("due_s", "step", "run_wild"),
+    "playlist_runner": ("due_s", "advance", "followed", "retimed"),
+    "voice_follow": ("due_s", "step", "followed", "why"),
     "triggers": ("alarm_s", "happened", "of_message", "fire", "with_alarm", "ring", "set_now", "set_due_s"),
-    "programme": ("end_change", "release_held", "held_deadline_s"),
-    "dressing": ("due_s", "settle"),
+    "switching": ("end_change", "release_held", "held_deadline_s"),
+    "overlays": ("due_s", "settle"),
 }
 OUTSIDE = {"driver", "link", "receiver", "microphone", "headphones", "opening", "plug", "ear"}
 POISONED = {"tally", "journal", "source", "tap", "composer"} | OUTSIDE
-MODULES = {m.__name__.rpartition(".")[2]: m for m in (sequencer, playing, voicing, triggers, programme, dressing)}
+MODULES = {
+    m.__name__.rpartition(".")[2]: m
+    for m in (macro_runner, playlist_runner, voice_follow, triggers, switching, overlays)
+}
 
 
 def busy_show():
@@ -281,9 +284,9 @@ def test_what_asked_for_an_action_that_fails_is_switched_off_and_named(by):
 
 def test_a_deadline_that_cannot_even_be_asked_for_is_no_deadline(monkeypatch):
     poison = Poisoner(1, 1.0)
-    monkeypatch.setattr(loop, "playing", poison.of(playing, "playing", ("due_s",)))
+    monkeypatch.setattr(loop, "playlist_runner", poison.of(playlist_runner, "playlist_runner", ("due_s",)))
     engine = Engine(all_there(small_show()))
-    engine.report(PictureSeen("c1", True), 1.0)
+    engine.report(PicturePresence("c1", True), 1.0)
     poison.on = True
     assert engine.next_deadline_s() == NEVER_S
     engine.act("ready.camera", {"camera": 2}, 2.0)

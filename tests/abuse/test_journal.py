@@ -18,7 +18,7 @@ from ribalta.core.engine.journal.thinning import Thinner
 from ribalta.core.engine.state.live import opening_state
 from ribalta.core.ports.messages import ShowEdited
 from ribalta.core.show.files import storage
-from ribalta.core.show.files.recovery import (
+from ribalta.core.show.files.journal import (
     KEPT_PAST,
     VERSION,
     JournalFile,
@@ -36,7 +36,7 @@ from ribalta.server import journal_writer
 from ribalta.server.chores import Chores
 from ribalta.server.inbox import Inbox
 from ribalta.server.journal_writer import JournalWriter
-from ribalta.server.persistence import Safekeeping
+from ribalta.server.persistence import Persistence
 from ribalta.workers.crew import Crew
 from tests.abuse.test_threads import until
 from tests.core.hand_wound import Hall, small_show
@@ -118,7 +118,7 @@ def test_what_is_stored_while_the_disk_is_full_is_written_when_there_is_room(beg
             raise OSError(errno.ENOSPC, os.strerror(errno.ENOSPC))
         return plain(handle, data)
 
-    monkeypatch.setattr("ribalta.core.show.files.recovery.os.write", write)
+    monkeypatch.setattr("ribalta.core.show.files.journal.os.write", write)
     told = []
     writer.put(line_of({"t": 1.0, "action": "take", "params": {}}))
     writer.picture("Hands.jpg", b"seen")
@@ -169,7 +169,7 @@ def test_what_is_no_plain_file_is_left_alone_and_said(tmp_path, show_path, kind)
     path, other = journal_path(show_path), tmp_path / "precious"
     other.write_text("mine")
     {"link": lambda: path.symlink_to(other), "pipe": lambda: os.mkfifo(path), "folder": path.mkdir}[kind]()
-    kept = Safekeeping(StoredShow(small_show()), show_path, Chores(), Inbox())
+    kept = Persistence(StoredShow(small_show()), show_path, Chores(), Inbox())
     kept.begin(Hall().state, 100.0)
     assert "is no plain file" in kept.troubles[0]
     kept.record({"t": 1.0, "action": "take", "params": {}}, Hall().state)
@@ -189,7 +189,7 @@ def test_what_is_no_plain_file_is_left_alone_and_said(tmp_path, show_path, kind)
 def test_what_cannot_be_read_is_set_aside_and_never_overwritten(show_path, content):
     path = journal_path(show_path)
     path.write_bytes(content)
-    kept = Safekeeping(StoredShow(small_show()), show_path, Chores(), Inbox())
+    kept = Persistence(StoredShow(small_show()), show_path, Chores(), Inbox())
     kept.begin(Hall().state, 100.0)
     kept.close()
     assert path.with_name(path.name + ".1").read_bytes() == content
@@ -292,14 +292,14 @@ def test_pictures_that_are_late_for_a_moment_are_written_when_something_depends_
     thinner = Thinner(waits=waiting.__contains__)
 
     def late(t: float, camera_id: str, captured_s: float | None) -> list[list[object]]:
-        entry = {"t": t, "report": "PictureStands", "fields": {"camera_id": camera_id, "captured_s": captured_s}}
+        entry = {"t": t, "report": "PictureStalled", "fields": {"camera_id": camera_id, "captured_s": captured_s}}
         return [one["report"] for one in thinner.passed(entry)]
 
     assert [late(1.0, "c1", 0.8), late(1.2, "c1", None), late(1.3, "c2", 1.1)] == [[], [], []]
     told = thinner.passed({"t": 2.0, "action": "take", "params": {}})
-    assert [one.get("report") for one in told] == [["PictureStands", "c1", None], ["PictureStands", "c2", 1.1], None]
+    assert [one.get("report") for one in told] == [["PictureStalled", "c1", None], ["PictureStalled", "c2", 1.1], None]
     waiting.append("c2")
-    assert late(2.5, "c2", None) == [["PictureStands", "c2", None]]
+    assert late(2.5, "c2", None) == [["PictureStalled", "c2", None]]
     assert late(2.6, "c2", None) == []
 
 

@@ -8,9 +8,9 @@ from types import SimpleNamespace
 
 import pytest
 
-from ribalta.core.show.automation.cues import TokenHere
+from ribalta.core.show.automation.triggers_pads_shortcuts import TokenHere
 from ribalta.remote import doors, incoming
-from ribalta.remote import station as station_module
+from ribalta.remote import remote_server as station_module
 from ribalta.remote.incoming import is_shared_machine
 from tests.abuse.test_threads import until
 from tests.remote.test_messages import HallDesk, free_port, osc_bytes, station  # noqa: F401

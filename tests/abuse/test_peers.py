@@ -10,15 +10,15 @@ import av.error
 import pytest
 
 from ribalta.core.base.aim import Aim
-from ribalta.core.ports.messages import Contact, GoTo, NoPosition, PictureSeen, PictureStands
+from ribalta.core.ports.messages import Contact, GoTo, NoPosition, PicturePresence, PictureStalled
 from ribalta.core.show.automation.calls import Call
-from ribalta.core.show.automation.cues import Destination, Trigger, When, WhenKind
+from ribalta.core.show.automation.triggers_pads_shortcuts import Destination, Trigger, When, WhenKind
 from ribalta.core.show.document.model import Head, PictureKind, PictureSource
 from ribalta.core.show.files.storage import StoredShow
 from ribalta.devices.drivers.onvif.driver import OnvifDriver
 from ribalta.devices.links.onvif import LATE, NOBODY, OnvifClient, phrase_of
-from ribalta.media.sources import stream
-from ribalta.media.sources.stream import StreamPicture
+from ribalta.media.sources import network_stream
+from ribalta.media.sources.network_stream import StreamPicture
 from ribalta.server.session import Session
 from ribalta.standins.faults import Faults
 from ribalta.standins.onvif import PASSWORD, USER
@@ -130,7 +130,7 @@ class Listener:
 
 
 def test_one_that_takes_the_call_and_says_nothing_has_a_sentence_of_its_own(monkeypatch):
-    monkeypatch.setattr(stream, "OPEN_WITHIN_S", 0.5)
+    monkeypatch.setattr(network_stream, "OPEN_WITHIN_S", 0.5)
     listener = Listener()
     picture = StreamPicture(PictureSource(kind=PictureKind.STREAM, name=f"rtsp://127.0.0.1:{listener.port}/1"))
     try:
@@ -164,7 +164,7 @@ def test_bad_packets_are_passed_over(monkeypatch):
     assert len(list(frames)) == 200
     with pytest.raises(av.error.InvalidDataError):
         list(picture._decoded(Container([False] * 1000)))
-    assert "nobuffer" not in str(stream._options(PictureSource(kind=PictureKind.STREAM, name="rtsp://h/1")))
+    assert "nobuffer" not in str(network_stream._options(PictureSource(kind=PictureKind.STREAM, name="rtsp://h/1")))
 
 
 def test_the_login_of_a_head_serves_the_picture_of_the_same_device_and_reopens_only_that():
@@ -207,7 +207,7 @@ def test_a_take_that_waits_for_a_late_picture_says_so():
     hall = Hall()
     hall.press("1", "Q")
     hall.turn(4)
-    hall.engine.report(PictureStands("c1", hall.clock.now_s() - 30), hall.clock.now_s())
+    hall.engine.report(PictureStalled("c1", hall.clock.now_s() - 30), hall.clock.now_s())
     hall.press("1", "W")
     hall.turn(0.2)
     hall.press("Space")
@@ -219,7 +219,7 @@ def test_a_fixed_camera_that_is_taken_without_a_picture_is_not_told_as_missed():
     hall = Hall(small_show(landing_rule="straight"))
     hall.act("ready.camera", camera=1)
     hall.act("take")
-    hall.engine.report(PictureSeen("c4", False), hall.clock.now_s())
+    hall.engine.report(PicturePresence("c4", False), hall.clock.now_s())
     hall.act("cover")
     assert hall.state.program.on_air.camera_id == "c4"
     assert hall.records[-1].landed

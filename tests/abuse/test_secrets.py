@@ -10,7 +10,7 @@ from keyring.backends import fail
 
 from ribalta.core.engine.withheld import Secret, of_login, of_stream, show_without_secrets, whole_stream
 from ribalta.core.ports.messages import Notice, ShowEdited
-from ribalta.core.show.files.recovery import journal_path, unpacked
+from ribalta.core.show.files.journal import journal_path, unpacked
 from ribalta.core.show.files.storage import StoredShow, load, save
 from ribalta.devices.secrets import Secrets
 from ribalta.server.session import Session

@@ -5,9 +5,9 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
 from ribalta.core.ports.messages import Notice, OutputEnded
-from ribalta.core.show.automation.cues import Destination, Listening
+from ribalta.core.show.automation.triggers_pads_shortcuts import Destination, Listening
 from ribalta.core.show.document.deeds import deeds
-from ribalta.core.show.document.outputs import Outputs, TallyReceiver
+from ribalta.core.show.document.outputs import OutputSettings, TallyReceiver
 from ribalta.core.show.document.scenes import Medium
 from ribalta.core.show.files.storage import StoredShow
 from ribalta.desk.shell import bars
@@ -21,7 +21,9 @@ from tests.remote.test_messages import free_port
 
 
 def reaching():
-    outputs = Outputs(stream_to="rtmp://192.0.2.9/live", tally=(TallyReceiver(host="192.0.2.7"),), folder="/srv/x")
+    outputs = OutputSettings(
+        stream_to="rtmp://192.0.2.9/live", tally=(TallyReceiver(host="192.0.2.7"),), folder="/srv/x"
+    )
     return small_show().model_copy(
         update={
             "outputs": outputs,

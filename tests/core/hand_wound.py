@@ -8,7 +8,7 @@ from ribalta.core.base.clock import HandClock
 from ribalta.core.engine.loop import Engine, Entry
 from ribalta.core.engine.state.live import opening_state
 from ribalta.core.motion.gliding import Glide
-from ribalta.core.ports.messages import Contact, Event, GlideTo, GoTo, Notice, PictureSeen, Position, Request
+from ribalta.core.ports.messages import Contact, Event, GlideTo, GoTo, Notice, PicturePresence, Position, Request
 from ribalta.core.ports.shots import LandingRecord
 from ribalta.core.show.document.model import Camera, Control, Framing, Head, PictureSource, Settings, Show
 
@@ -82,7 +82,7 @@ class Hall:
         self.unserved: list[Request] = []
         self._report_s = 0.0
         for camera in self.opening.show.cameras:
-            self.engine.report(PictureSeen(camera.id, True), self.clock.now_s())
+            self.engine.report(PicturePresence(camera.id, True), self.clock.now_s())
             if camera.steered:
                 self.engine.report(Contact(camera.id, True), self.clock.now_s())
         self.turn(0.5)

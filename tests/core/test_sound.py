@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from ribalta.core.engine.program.sounding import channels, is_open, with_strips
+from ribalta.core.engine.program.open_microphones import channels, is_open, with_strips
 from ribalta.core.show.document.sound import Microphone
 from ribalta.core.sound.levels import RATE, SILENCE_DB, Meters, dbfs, gain_of
 from ribalta.core.sound.limiter import AHEAD, CEILING, Limiter

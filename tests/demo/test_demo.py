@@ -13,7 +13,7 @@ import pytest
 
 from ribalta.app import launch
 from ribalta.core.base.faults import LocalFault
-from ribalta.core.show.files.recovery import JournalFile, journal_path
+from ribalta.core.show.files.journal import JournalFile, journal_path
 from ribalta.demo.children import StandIns
 from ribalta.demo.clay_cup import SHIPPED, clay_cup, connected
 from ribalta.devices import discovery

@@ -12,14 +12,14 @@ from ribalta.core.base.clock import Clock
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine.controls import Controls, Shortcuts
 from ribalta.core.engine.state.live import LiveState
-from ribalta.core.engine.views.why import Why
+from ribalta.core.engine.views.history import History
 from ribalta.core.ports.causes import BY_HAND, Cause
 from ribalta.core.ports.messages import Event, Notice, Severity
-from ribalta.core.ports.shots import Dress, Shot
+from ribalta.core.ports.shots import Overlays, Shot
 from ribalta.core.show.automation.calls import Call
 from ribalta.core.show.document.model import Show
 from ribalta.core.show.document.profiles import SHIPPED, Profile, all_profiles
-from ribalta.core.show.files.recovery import Recovery
+from ribalta.core.show.files.journal import Recovery
 from ribalta.core.sound.gates import GateView
 from ribalta.core.sound.levels import Level
 from ribalta.core.survey.job import Job, Kind
@@ -77,13 +77,13 @@ class FakeMedia:
     heard: FakeHeard = field(default_factory=FakeHeard)
     troubles: dict[str, str] = field(default_factory=dict)
     sizes: dict[str, tuple[int, int]] = field(default_factory=dict)
-    previewed: tuple[Shot | None, Dress | None] = (None, None)
+    previewed: tuple[Shot | None, Overlays | None] = (None, None)
 
     def show_at(self, sizes: Mapping[str, tuple[int, int]]) -> None:
         self.sizes = dict(sizes)
         self.pictures.shown = {place: np.full((h, w, 4), 90, np.uint8) for place, (w, h) in sizes.items()}
 
-    def preview(self, shot: Shot | None, dress: Dress) -> None:
+    def preview(self, shot: Shot | None, dress: Overlays) -> None:
         self.previewed = (shot, dress)
 
     def give_way(self) -> None: ...
@@ -247,7 +247,7 @@ class HandWoundSession:
         return self.hall.state
 
     @property
-    def history(self) -> Why:
+    def history(self) -> History:
         return self.hall.engine.why
 
     def act(

@@ -15,12 +15,12 @@ from ribalta.core.engine.program.landing import landing_state
 from ribalta.core.optics.projection import offset_percent
 from ribalta.core.ports.messages import Notice
 from ribalta.core.ports.shots import LandingState, Shot
-from ribalta.core.show.files.recovery import find_recovery
+from ribalta.core.show.files.journal import find_recovery
 from ribalta.core.show.files.storage import load
 from ribalta.demo.children import StandIns
 from ribalta.demo.clay_cup import SHIPPED
 from ribalta.demo.portraits import press
-from ribalta.desk.air.layout import Place
+from ribalta.desk.air.layout import TilePlace
 from ribalta.desk.widgets import footlights
 
 pytestmark = pytest.mark.alone
@@ -180,10 +180,10 @@ def test_hands_on_the_board_and_the_pictures(open_desk):
     desk = open_desk()
     desk.until(desk.all_there)
     board, view = desk.air.board, desk.air.next
-    tile = board.area_of(Place(1, "E")).center().toPoint()
+    tile = board.area_of(TilePlace(1, "E")).center().toPoint()
     QTest.mouseClick(board, Qt.MouseButton.LeftButton, pos=tile)
     desk.until(lambda: desk.state.program.next == Shot("c1", framing_at(desk, 1, "E").id))
-    other = board.area_of(Place(3, "W")).center().toPoint()
+    other = board.area_of(TilePlace(3, "W")).center().toPoint()
     QTest.mouseClick(board, Qt.MouseButton.RightButton, pos=other)
     desk.until(lambda: desk.state.program.then == (Shot("c3", framing_at(desk, 3, "W").id),))
     desk.until(lambda: is_set(desk, desk.state.program.next))
@@ -214,9 +214,9 @@ def test_hands_on_the_board_and_the_pictures(open_desk):
     QTest.mouseRelease(board, Qt.MouseButton.LeftButton, pos=tile)
     press(desk.window, "Ctrl+Z")
     desk.until(lambda: framing_at(desk, 1, "E") == before)
-    QTest.mousePress(board, Qt.MouseButton.LeftButton, pos=board.area_of(Place(1, "R")).center().toPoint())
+    QTest.mousePress(board, Qt.MouseButton.LeftButton, pos=board.area_of(TilePlace(1, "R")).center().toPoint())
     desk.until(lambda: "protected" in desk.window.notices.sentence)
-    QTest.mouseRelease(board, Qt.MouseButton.LeftButton, pos=board.area_of(Place(1, "R")).center().toPoint())
+    QTest.mouseRelease(board, Qt.MouseButton.LeftButton, pos=board.area_of(TilePlace(1, "R")).center().toPoint())
 
 
 def test_a_name_is_typed_in_place_and_no_show_key_fires_meanwhile(open_desk):

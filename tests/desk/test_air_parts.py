@@ -11,14 +11,14 @@ from PySide6.QtWidgets import QApplication
 
 from ribalta.core.base.aim import Aim
 from ribalta.core.engine.catalogue import CATALOGUE
-from ribalta.core.ports.messages import GlideTo, Notice, PictureSeen, Severity
+from ribalta.core.ports.messages import GlideTo, Notice, PicturePresence, Severity
 from ribalta.core.ports.shots import LandingRecord, LandingState, Shot
 from ribalta.core.show.document.model import LETTERS, Framing
 from ribalta.demo.portraits import press
 from ribalta.desk.air import board as board_module
-from ribalta.desk.air.layout import Layout, Place
+from ribalta.desk.air.layout import Layout, TilePlace
 from ribalta.desk.air.then import landing_words, outlook
-from ribalta.desk.input.keys import DESK_KEYS, help_rows, key_name
+from ribalta.desk.input.keyboard import DESK_KEYS, help_rows, key_name
 from ribalta.desk.widgets import footlights, look
 from ribalta.desk.widgets.footlights import Footlights, Tally
 from ribalta.desk.window import Window
@@ -114,7 +114,7 @@ def test_what_is_meant_does_not_wait_for_the_engine(window, hall):
     window.bridge.act = lambda action_id, **arguments: asked.append((action_id, arguments))
     press(window, "3")
     press(window, "W")
-    assert window.air.board.named == Place(3, "W")
+    assert window.air.board.named == TilePlace(3, "W")
     press(window, "P")
     assert asked[-1] == ("framing.protect", {"camera": 3, "letter": "W"})
     QTest.keyPress(window.air, Qt.Key.Key_W, Qt.KeyboardModifier.ShiftModifier)
@@ -280,10 +280,10 @@ def test_nothing_on_the_board_overlaps_and_every_place_is_where_it_is_pressed(wi
     assert layout.rows[3].height() < layout.rows[0].height()
     for number in (1, 2, 3, 4):
         for letter in LETTERS:
-            area = layout.area_of(Place(number, letter))
-            assert layout.place_at(area.center()) == Place(number, letter)
-    assert layout.place_at(QPointF(20, layout.rows[1].center().y())) == Place(2)
-    assert layout.area_of(Place(9, "Q")) is None
+            area = layout.area_of(TilePlace(number, letter))
+            assert layout.place_at(area.center()) == TilePlace(number, letter)
+    assert layout.place_at(QPointF(20, layout.rows[1].center().y())) == TilePlace(2)
+    assert layout.area_of(TilePlace(9, "Q")) is None
 
 
 def test_tally_shows_on_the_pictures_and_on_the_board(window, hall):
@@ -307,7 +307,7 @@ def test_a_lost_picture_is_greyed_and_dated(window, hall):
     hall.turn(4)
     session = window.bridge._show
     bright = grab(window.air.next)[60:200, 40:300].mean()
-    hall.engine.report(PictureSeen("c2", False), hall.clock.now_s())
+    hall.engine.report(PicturePresence("c2", False), hall.clock.now_s())
     session.media.pictures.captured_s["c2"] = hall.clock.now_s() - 7
     lost = grab(window.air.next)
     assert lost[100:200, 40:300].mean() < bright * 0.6

@@ -15,7 +15,7 @@ from ribalta.core.show.document.scenes import Inset, Medium, Scene, Source, Titl
 from ribalta.core.show.document.sound import Microphone
 from ribalta.core.sound.levels import Level
 from ribalta.demo.portraits import press
-from ribalta.desk.air.layout import SCENES, Place
+from ribalta.desk.air.layout import SCENES, TilePlace
 from ribalta.desk.cue.look.sources import arguments_of, value_of, words_of
 from ribalta.desk.window import Window
 from tests.core.hand_wound import Hall, small_show
@@ -142,7 +142,7 @@ def test_not_recording_is_said_once_the_show_is_on_and_stopping_takes_a_long_pre
 
 def test_the_row_of_scenes_is_pressed_named_renamed_and_stored_over(window, hall):
     board = window.air.board
-    at = board.area_of(Place(SCENES, "Q")).center().toPoint()
+    at = board.area_of(TilePlace(SCENES, "Q")).center().toPoint()
     QTest.mouseClick(board, LEFT, pos=at)
     assert hall.state.program.next.scene_id == "s1"
     QTest.mouseClick(board, RIGHT, pos=at)

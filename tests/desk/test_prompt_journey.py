@@ -8,7 +8,7 @@ from pythonosc.udp_client import SimpleUDPClient
 
 from ribalta.core.ports.causes import By
 from ribalta.core.show.automation.macros import StepKind
-from ribalta.desk.widgets.steps import NEW_STEPS
+from ribalta.desk.widgets.macro_steps import NEW_STEPS
 from tests import dry_runs
 from tests.desk.test_cue_parts import type_in
 from tests.desk.test_prompt_parts import find, refreshed

@@ -12,8 +12,8 @@ from ribalta.core.engine.views.offers import offers, search
 from ribalta.core.ports.causes import By
 from ribalta.core.ports.messages import MessageCame
 from ribalta.core.show.automation.calls import Call
-from ribalta.core.show.automation.cues import How, Shortcut
 from ribalta.core.show.automation.macros import StepKind
+from ribalta.core.show.automation.triggers_pads_shortcuts import How, Shortcut
 from ribalta.core.show.files.shortcut_file import read_shortcuts, write_shortcuts
 from ribalta.demo.portraits import press
 from ribalta.desk.cue.hands.shortcuts import GIVEN

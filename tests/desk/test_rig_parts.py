@@ -10,13 +10,13 @@ from PySide6.QtGui import QImage, QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog, QPushButton
 
-from ribalta.core.ports.messages import Heard, LinkTrouble, NoPosition, SettingReported
+from ribalta.core.ports.messages import LineMeasured, LinkTrouble, NoPosition, SettingReported
 from ribalta.core.show.document.model import Head, Mark, Measured, PictureKind, Protocol, Show
 from ribalta.core.show.document.settings import SETTINGS
 from ribalta.core.survey.job import Finding, Job, Kind, Remedy
 from ribalta.desk.air.board import blind_words
 from ribalta.desk.rig.cameras import contact_words, link_words, reached
-from ribalta.desk.rig.plan import HANDLE_PX, Thing, sight
+from ribalta.desk.rig.floor_plan import HANDLE_PX, PlanItem, sight
 from ribalta.desk.window import Window
 from tests.core.hand_wound import small_show
 from tests.desk.hand_wound import HandWoundSession
@@ -81,7 +81,7 @@ def test_cameras_marks_and_headings_are_dragged_to_their_places_and_undone(windo
     turn = math.radians(30.0)
     centre = plan.to_px(place.x_m, place.y_m)
     handle = centre + QPointF(math.sin(turn), -math.cos(turn)) * HANDLE_PX
-    assert plan.at(handle) == Thing("handle", "c1")
+    assert plan.at(handle) == PlanItem("handle", "c1")
     drag(plan, handle, centre + QPointF(HANDLE_PX, 0))
     assert state().show.camera("c1").place.heading_deg == pytest.approx(90.0, abs=2.0)
     drag(plan, plan.to_px(1.0, 1.0), plan.to_px(2.0, -1.0))
@@ -173,7 +173,7 @@ def test_the_list_says_in_words_how_each_camera_does(window):
     assert (contact_words(hall.state, camera, now_s), contact_words(hall.state, fixed, now_s)) == ("answers", "picture")
     assert reached(fixed) == "Fixed: not steered"
     assert reached(camera) == "VISCA over IP · 127.0.0.1, UDP 52381"
-    hall.engine.report(Heard("c1", 0.042, now_s), now_s)
+    hall.engine.report(LineMeasured("c1", 0.042, now_s), now_s)
     assert link_words(hall.state, camera, now_s) == "42 ms · now"
     hall.contact("c1", False)
     assert contact_words(hall.state, camera, now_s) == "no contact"

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
-from ribalta.desk.input.gamepad import SdlPads
+from ribalta.desk.input.gamepad import SdlGamepads
 
 CONTROLLER, AXES, BUTTONS, HATS = 1, 6, 15, 1
 LEFT_X, LEFT_Y, TRIGGER_LEFT, TRIGGER_RIGHT = 0, 1, 4, 5
@@ -16,7 +16,7 @@ class VirtualPad:
     """SDL's own virtual game controller, pushed by hand."""
 
     def __init__(self) -> None:
-        self.pads = SdlPads()
+        self.pads = SdlGamepads()
         import pygame
 
         folder = Path(pygame.__file__).parent.parent / "pygame_ce.libs"

@@ -21,7 +21,7 @@ from ribalta.core.ports.messages import (
     Drive,
     GoHome,
     GoTo,
-    Heard,
+    LineMeasured,
     NoPosition,
     Position,
     Recall,
@@ -87,7 +87,7 @@ def test_contact_begins_with_an_answer_to_open_and_positions_are_in_degrees():
     (status,) = line.calls()
     line.answer(status, x=0.5, y=-0.5, z=0.25)
     line.calls()
-    (heard,) = [r for r in line.reports if isinstance(r, Heard)]
+    (heard,) = [r for r in line.reports if isinstance(r, LineMeasured)]
     assert (heard.asked, heard.unanswered, heard.round_trip_s) == (3, 0, pytest.approx(0.04 / 3))
 
 

@@ -16,19 +16,19 @@ from ribalta.core.ports.shots import MediumLive, Shot
 from ribalta.core.show.document.model import Show
 from ribalta.core.show.document.scenes import Inset, Medium, Scene, Source, Title
 from ribalta.media.library import drawings, open_clips
-from ribalta.media.library.bin import FULL, KEPT_PICTURES, MediaBin
 from ribalta.media.library.clips import Clip
+from ribalta.media.library.library import FULL, KEPT_PICTURES, MediaLibrary
 from tests.core.hand_wound import small_show
 
 
 @pytest.fixture
 def opened(app):
     """Bins that are stopped at the end."""
-    made: list[MediaBin] = []
+    made: list[MediaLibrary] = []
     lengths: dict[str, float] = {}
 
-    def open_bin(show: Show, files: dict[str, bytes] | None = None, live=None) -> MediaBin:
-        made.append(MediaBin((files or {}).get, time.time() - time.monotonic(), lengths.__setitem__))
+    def open_bin(show: Show, files: dict[str, bytes] | None = None, live=None) -> MediaLibrary:
+        made.append(MediaLibrary((files or {}).get, time.time() - time.monotonic(), lengths.__setitem__))
         made[-1].follow(show, live or {})
         made[-1].start()
         return made[-1]

@@ -4,9 +4,9 @@ import numpy as np
 import pytest
 
 from ribalta.core.picture.layering import Drawing
-from ribalta.core.ports.shots import BARE, Changeover, Dark, Fading, Shot
+from ribalta.core.ports.shots import NO_OVERLAYS, FadeToBlack, OverlayFade, Shot, TransitionState
 from ribalta.core.show.document.scenes import Inset, Key, KeyKind, Source, Title, Transition, TransitionKind, WipeShape
-from ribalta.media.program.composer import CARD, Composer, Plan
+from ribalta.media.program.composer import CARD, Composer, ProgramPlan
 
 WIDE, TALL = 320, 180
 INSET = Inset(slot=1, source=Source(camera_id="c"), left=0.5, top=0.5, wide=0.25, border=0)
@@ -37,20 +37,20 @@ class Greys:
         return Drawing.of(whole)
 
 
-def composed(plan: Plan, now_s: float = 10.0, clean: bool = False) -> np.ndarray:
+def composed(plan: ProgramPlan, now_s: float = 10.0, clean: bool = False) -> np.ndarray:
     out, without = np.zeros((TALL, WIDE, 4), np.uint8), np.zeros((TALL, WIDE, 4), np.uint8)
     Composer(WIDE, TALL).program(plan, Greys(), now_s, out, without if clean else None)
     return without if clean else out
 
 
-def changing(before=BARE, after=BARE, **how) -> Plan:
+def changing(before=NO_OVERLAYS, after=NO_OVERLAYS, **how) -> ProgramPlan:
     transition = Transition(frames=25, **how)
-    change = Changeover(Shot("a"), Shot("b"), before, after, transition, 10.0, 10.0)
-    return Plan(Shot("b"), after, change)
+    change = TransitionState(Shot("a"), Shot("b"), before, after, transition, 10.0, 10.0)
+    return ProgramPlan(Shot("b"), after, change)
 
 
 def test_cut_mix_dip_and_wipe_show_what_they_say():
-    assert composed(Plan(Shot("a")))[90, 160, 0] == 40
+    assert composed(ProgramPlan(Shot("a")))[90, 160, 0] == 40
     assert composed(changing(), 10.5)[90, 160, 0] == pytest.approx(120, abs=1)
     dip = changing(kind=TransitionKind.DIP, colour="#ffffff")
     assert [int(composed(dip, t)[90, 160, 0]) for t in (10.0, 10.5, 11.0)] == [40, 255, 200]
@@ -60,12 +60,12 @@ def test_cut_mix_dip_and_wipe_show_what_they_say():
 
 
 def test_a_shot_without_a_picture_is_black_and_media_are_shots_too():
-    assert composed(Plan(Shot("gone")))[90, 160, 0] == 0
-    assert composed(Plan(Shot("", None, "still")))[90, 160, 0] == 90
+    assert composed(ProgramPlan(Shot("gone")))[90, 160, 0] == 0
+    assert composed(ProgramPlan(Shot("", None, "still")))[90, 160, 0] == 90
 
 
 def test_an_inset_of_one_side_comes_with_its_side_and_one_of_both_stays_over_all():
-    dress = BARE.with_("inset1", INSET)
+    dress = NO_OVERLAYS.with_("inset1", INSET)
     own = changing(after=dress)
     assert [int(composed(own, t)[100, 200, 0]) for t in (10.0, 10.5, 11.0)] == [40, 80, 120]
     both = changing(dress, dress)
@@ -74,39 +74,41 @@ def test_an_inset_of_one_side_comes_with_its_side_and_one_of_both_stays_over_all
 
 
 def test_titles_fade_with_a_take_or_by_themselves_and_clean_has_none():
-    dress = BARE.with_("title1", "t1")
+    dress = NO_OVERLAYS.with_("title1", "t1")
     assert [int(composed(changing(after=dress), t)[-5, 5, 0]) for t in (10.0, 11.0)] == [40, 255]
     title = Title(id="t1", name="Name", template="bar", moves="rise")
-    fading = Plan(Shot("a"), dress, fading={"title1": Fading("t1", True, 10.0, 10)}, titles={"t1": title})
+    fading = ProgramPlan(Shot("a"), dress, fading={"title1": OverlayFade("t1", True, 10.0, 10)}, titles={"t1": title})
     assert composed(fading, 10.0)[-5, 5, 0] == 40
     assert 40 < composed(fading, 10.3)[-2, 5, 0] < 255
     assert composed(fading, 10.5)[-5, 5, 0] == 255
-    assert composed(Plan(Shot("a"), dress), clean=True)[-5, 5, 0] == 40
-    going = Plan(Shot("a"), BARE, fading={"title1": Fading("t1", False, 10.0, 10)})
+    assert composed(ProgramPlan(Shot("a"), dress), clean=True)[-5, 5, 0] == 40
+    going = ProgramPlan(Shot("a"), NO_OVERLAYS, fading={"title1": OverlayFade("t1", False, 10.0, 10)})
     assert composed(going, 10.2)[-5, 5, 0] == pytest.approx(148, abs=3)
 
 
 def test_an_inset_that_comes_by_itself_fades_in():
-    dress = BARE.with_("inset1", INSET)
-    plan = Plan(Shot("a"), dress, fading={"inset1": Fading(INSET, True, 10.0, 10)})
+    dress = NO_OVERLAYS.with_("inset1", INSET)
+    plan = ProgramPlan(Shot("a"), dress, fading={"inset1": OverlayFade(INSET, True, 10.0, 10)})
     assert [int(composed(plan, t)[100, 200, 0]) for t in (10.0, 10.2, 10.4)] == [40, 80, 120]
 
 
 def test_a_key_is_laid_where_it_is_bright():
     key = Key(fill=Source(camera_id="b"), key=Source(camera_id="c"), kind=KeyKind.LINEAR)
-    assert composed(Plan(Shot("a"), BARE.with_("key", key)))[90, 160, 0] == pytest.approx(40 + 160 * 120 / 255, abs=3)
+    assert composed(ProgramPlan(Shot("a"), NO_OVERLAYS.with_("key", key)))[90, 160, 0] == pytest.approx(
+        40 + 160 * 120 / 255, abs=3
+    )
 
 
 def test_black_and_card_hide_everything():
-    dress = BARE.with_("title1", "t1")
-    dark = Plan(Shot("b"), dress, dark=Dark(True, 10.0, 10))
+    dress = NO_OVERLAYS.with_("title1", "t1")
+    dark = ProgramPlan(Shot("b"), dress, dark=FadeToBlack(True, 10.0, 10))
     assert [int(composed(dark, t)[90, 160, 0]) for t in (10.0, 10.2, 10.4)] == [200, 100, 0]
     assert composed(dark, 10.4)[90, 160, 3] == 255
-    assert composed(Plan(Shot("b"), dress, card=True))[-5, 5, 0] == 77
+    assert composed(ProgramPlan(Shot("b"), dress, card=True))[-5, 5, 0] == 77
 
 
 def test_next_shows_what_the_take_will_bring():
-    dress = BARE.with_("inset1", INSET).with_("title1", "t1")
+    dress = NO_OVERLAYS.with_("inset1", INSET).with_("title1", "t1")
     out = np.zeros((TALL, WIDE, 4), np.uint8)
     Composer(WIDE, TALL).still(Shot("b"), dress, Greys(), out)
     assert [int(out[y, x, 0]) for y, x in ((20, 20), (100, 200), (175, 20))] == [200, 120, 255]
@@ -137,14 +139,14 @@ def test_a_key_and_titles_at_rest_look_as_one_as_they_do_one_by_one():
     half[:, : WIDE // 2] = 180
     feeds._made[(None, "still")] = half
     key = Key(fill=Source(medium_id="still"), kind=KeyKind.LINEAR)
-    dress = BARE.with_("inset1", INSET).with_("key", key).with_("title1", "t1").with_("title2", "soft")
+    dress = NO_OVERLAYS.with_("inset1", INSET).with_("key", key).with_("title1", "t1").with_("title2", "soft")
 
-    def frame(plan: Plan, now_s: float = 10.0) -> np.ndarray:
+    def frame(plan: ProgramPlan, now_s: float = 10.0) -> np.ndarray:
         out = np.zeros((TALL, WIDE, 4), np.uint8)
         assert composer.program(plan, feeds, now_s, out)
         return out
 
-    still = Plan(Shot("a"), dress)
+    still = ProgramPlan(Shot("a"), dress)
     first = frame(still)
     frames = [frame(still) for _ in range(30)]
     assert composer._top._one is not None
@@ -153,13 +155,13 @@ def test_a_key_and_titles_at_rest_look_as_one_as_they_do_one_by_one():
     alone = np.zeros((TALL, WIDE, 4), np.uint8)
     Composer(WIDE, TALL).program(changing(dress, dress), feeds, 10.5, alone)
     assert np.abs(mixed.astype(int) - alone).max() <= 2
-    going = frame(Plan(Shot("a"), dress.with_("title2", None)))
+    going = frame(ProgramPlan(Shot("a"), dress.with_("title2", None)))
     assert abs(int(going[90, 250, 0]) - 40) < 2
     assert going[-5, 250, 0] == 255
 
 
 def test_a_frame_that_is_not_wanted_any_more_is_given_up():
     out = np.zeros((TALL, WIDE, 4), np.uint8)
-    titled = Plan(Shot("a"), BARE.with_("title1", "t1"))
+    titled = ProgramPlan(Shot("a"), NO_OVERLAYS.with_("title1", "t1"))
     assert not Composer(WIDE, TALL).program(titled, Greys(), 10.0, out, given_up=lambda: True)
     assert out[-5, 5, 0] == 40

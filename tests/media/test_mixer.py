@@ -6,9 +6,9 @@ import time
 import numpy as np
 import pytest
 
-from ribalta.core.ports.messages import PictureStands
+from ribalta.core.ports.messages import PictureStalled
 from ribalta.core.ports.shots import Shot
-from ribalta.media.program.composer import Plan
+from ribalta.media.program.composer import ProgramPlan
 from ribalta.media.program.mixer import Mixer
 from ribalta.media.sources.shared_picture import SharedPicture
 from ribalta.standins.frames import SIZES, FrameFile, sweep
@@ -90,7 +90,7 @@ def test_a_picture_that_is_late_is_told_with_the_time_of_its_newest_frame_and_ag
     news = threading.Condition()
 
     def hear(report) -> None:
-        if isinstance(report, PictureStands):
+        if isinstance(report, PictureStalled):
             with news:
                 told[report.camera_id].append(report.captured_s)
                 news.notify()
@@ -148,7 +148,7 @@ def test_the_program_follows_a_plan_at_once_and_survives_a_source_that_goes(pair
         for name, grey in (("a", 40), ("b", 200)):
             wanted[:] = [name]
             composed.clear()
-            mixer.follow(Plan(program=Shot(name)))
+            mixer.follow(ProgramPlan(program=Shot(name)))
             assert composed.wait(2)
             assert np.all(mixer.program[..., 0] == grey)
         pair.pop().file.close()
@@ -167,7 +167,7 @@ def test_a_small_source_fills_the_program(pair):
     mixer = Mixer({"a": reader}, lambda _: None, lambda frame: done.set() if frame.plan.program else None)
     mixer.start()
     try:
-        mixer.follow(Plan(program=Shot("a")))
+        mixer.follow(ProgramPlan(program=Shot("a")))
         assert done.wait(2)
         assert np.all(mixer.program[..., 0] == 40)
         assert SIZES[1] == (480, 270)
@@ -193,7 +193,7 @@ def test_whoever_paints_waits_while_a_frame_is_composed_and_not_longer(pair):
     reader.best = slow
     mixer = Mixer({"a": reader}, lambda _: None)
     mixer.give_way()  # nothing is composed: nothing to wait for
-    mixer.follow(Plan(Shot("a")))
+    mixer.follow(ProgramPlan(Shot("a")))
     mixer.start()
     try:
         assert inside.wait(5)
@@ -224,7 +224,7 @@ def test_a_clip_that_is_cut_to_while_it_is_opened_is_no_black_flash():
     mixer = Mixer({}, lambda _: None, bin_of_media=Opening(), size=(64, 36))
     mixer.show_at({"next": (32, 18)})
     mixer._program[mixer._turn][:] = 90  # what went out before
-    mixer.follow(Plan(program=Shot("", None, "b1"), next=Shot("", None, "b1")))
+    mixer.follow(ProgramPlan(program=Shot("", None, "b1"), next=Shot("", None, "b1")))
     for tick in range(3):
         mixer.round(tick, 0.0)
         assert int(mixer.program[5, 5, 0]) == 90

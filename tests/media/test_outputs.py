@@ -11,12 +11,12 @@ import pytest
 
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.picture.layering import Drawing
-from ribalta.core.ports.shots import BARE, Shot
-from ribalta.core.show.document.outputs import Outputs as WhereOut
+from ribalta.core.ports.shots import NO_OVERLAYS, Shot
+from ribalta.core.show.document.outputs import OutputSettings as WhereOut
 from ribalta.core.show.document.scenes import Inset, Source
 from ribalta.media.outputs import virtual_camera
-from ribalta.media.outputs.outputs import Outputs
-from ribalta.media.program.composer import Plan
+from ribalta.media.outputs.outputs import ProgramOutputs
+from ribalta.media.program.composer import ProgramPlan
 from ribalta.media.program.mixer import Mixer
 from ribalta.media.sources.source import Frame
 from tests.core.hand_wound import small_show
@@ -89,14 +89,14 @@ def level(mixer: Mixer, place: str, row: float = 0.5) -> int:
 
 
 def test_every_place_shows_its_picture_at_its_size(mixer):
-    titled = BARE.with_("title1", "t1")
+    titled = NO_OVERLAYS.with_("title1", "t1")
     mixer.show_at({"program": (160, 90), "clean@screen": (320, 180), "next": (160, 90), "c3@many": (64, 36)})
-    mixer.follow(Plan(Shot("c1"), titled, next=Shot("c2"), next_dress=BARE))
+    mixer.follow(ProgramPlan(Shot("c1"), titled, next=Shot("c2"), next_dress=NO_OVERLAYS))
     until(lambda: level(mixer, "program") == 40 and level(mixer, "next") == 100 and level(mixer, "c3@many") == 160)
     until(lambda: level(mixer, "clean@screen", 0.95) == 40)
     assert level(mixer, "program", 0.95) == 255
     assert mixer.pictures.shown["clean@screen"].shape == (180, 320, 4)
-    mixer.follow(Plan(Shot("c1")))
+    mixer.follow(ProgramPlan(Shot("c1")))
     until(lambda: "next" not in mixer.pictures.shown)
     mixer.show_at({"c3@many": (64, 36)})
     until(lambda: mixer.pictures.shown.keys() == {"c3@many"})
@@ -105,19 +105,19 @@ def test_every_place_shows_its_picture_at_its_size(mixer):
 def test_the_auxiliary_output_has_its_own_choice(mixer):
     mixer.show_at({"aux@screen": (160, 90)})
     for aux, wanted in (("program", 40), ("next", 100), ("c3", 160), ("clean", 40)):
-        mixer.follow(Plan(Shot("c1"), next=Shot("c2"), aux=aux))
+        mixer.follow(ProgramPlan(Shot("c1"), next=Shot("c2"), aux=aux))
         until(lambda wanted=wanted: level(mixer, "aux@screen") == wanted)
 
 
 def test_what_is_being_made_is_seen_with_stored_pictures_where_cameras_are_elsewhere(mixer):
     inset = Inset(slot=1, source=Source(camera_id="c2", framing_id="f7"), left=0.0, top=0.0, wide=0.5, border=0)
     mixer.show_at({"preview": (160, 90)})
-    mixer.preview(Shot("c3", "f9", None, "s1"), BARE.with_("inset1", inset), {"f7": "stored.jpg"})
+    mixer.preview(Shot("c3", "f9", None, "s1"), NO_OVERLAYS.with_("inset1", inset), {"f7": "stored.jpg"})
     until(lambda: level(mixer, "preview", 0.9) == 160)
     assert level(mixer, "preview", 0.2) == 250
-    mixer.preview(Shot("c3", "f9", None, "s1"), BARE.with_("inset1", inset), {"f7": "lost.jpg"})
+    mixer.preview(Shot("c3", "f9", None, "s1"), NO_OVERLAYS.with_("inset1", inset), {"f7": "lost.jpg"})
     until(lambda: level(mixer, "preview", 0.2) == 100)
-    mixer.preview(None, BARE, {})
+    mixer.preview(None, NO_OVERLAYS, {})
     until(lambda: "preview" not in mixer.pictures.shown)
 
 
@@ -127,8 +127,8 @@ def test_program_and_cameras_are_recorded_beside_each_other_from_the_same_frame(
     show = show.model_copy(update={"outputs": outputs})
     ended: list[tuple[str, str]] = []
     sound = SimpleNamespace(taps=())
-    made = Outputs(mixer, sound, lambda name, why: ended.append((name, why)))
-    mixer.follow(Plan(Shot("c1")))
+    made = ProgramOutputs(mixer, sound, lambda name, why: ended.append((name, why)))
+    mixer.follow(ProgramPlan(Shot("c1")))
     until(lambda: int(mixer.program[0, 0, 0]) == 40)
     made.begin_recording(show, "Opening")
     assert [s.what for s in made.recordings] == ["program", "c2"]
@@ -154,7 +154,7 @@ def test_program_and_cameras_are_recorded_beside_each_other_from_the_same_frame(
 
 
 def test_an_output_that_cannot_begin_says_so_and_takes_nothing(mixer):
-    made = Outputs(mixer, SimpleNamespace(taps=()), lambda *_: None)
+    made = ProgramOutputs(mixer, SimpleNamespace(taps=()), lambda *_: None)
     with pytest.raises(LocalFault, match="not an address to stream to"):
         made.begin_stream(WhereOut(stream_to="gopher://x"))
     assert made.stream.word == "off"
@@ -182,8 +182,8 @@ def test_program_is_written_to_a_virtual_camera_in_its_own_format(mixer, tmp_pat
     monkeypatch.setattr(virtual_camera.fcntl, "ioctl", ioctl)
     opened = virtual_camera.open_device
     monkeypatch.setattr(virtual_camera, "open_device", lambda size: opened(size, tmp_path))
-    made = Outputs(mixer, SimpleNamespace(taps=()), lambda *_: None)
-    mixer.follow(Plan(Shot("c1")))
+    made = ProgramOutputs(mixer, SimpleNamespace(taps=()), lambda *_: None)
+    mixer.follow(ProgramPlan(Shot("c1")))
     until(lambda: int(mixer.program[0, 0, 0]) == 40)
     made.begin_virtual()
     picture = 1280 * 720 * 3 // 2
@@ -201,7 +201,7 @@ def test_program_is_written_to_a_virtual_camera_in_its_own_format(mixer, tmp_pat
 
 def test_without_a_virtual_camera_that_is_said(mixer, tmp_path, monkeypatch):
     monkeypatch.setattr(virtual_camera, "KNOWN", tmp_path)
-    made = Outputs(mixer, SimpleNamespace(taps=()), lambda *_: None)
+    made = ProgramOutputs(mixer, SimpleNamespace(taps=()), lambda *_: None)
     with pytest.raises(LocalFault, match="v4l2loopback"):
         made.begin_virtual()
     made.stop()

@@ -9,9 +9,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from ribalta.core.show.document.model import PictureKind, PictureSource
-from ribalta.media.sources import stream
+from ribalta.media.sources import network_stream
+from ribalta.media.sources.network_stream import StreamPicture
 from ribalta.media.sources.pace import Pace
-from ribalta.media.sources.stream import StreamPicture
 from tests.depth import examples
 
 FRAME_S = 0.04
@@ -87,7 +87,7 @@ def test_a_stream_on_air_keeps_what_came_early_for_its_turn(monkeypatch):
         def monotonic(self) -> float:
             return self.now_s
 
-    monkeypatch.setattr(stream, "time", clock := Clock())
+    monkeypatch.setattr(network_stream, "time", clock := Clock())
     source = StreamPicture(PictureSource(kind=PictureKind.FILE, name=""))  # its thread never starts
     seen = []
     for came in (1, 2, 0, 1, 2, 0, 1, 1, 2, 0):  # two come within one frame of program, and then none

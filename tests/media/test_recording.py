@@ -18,10 +18,10 @@ import pytest
 from ribalta.core.show.document.scenes import Source
 from ribalta.core.sound.levels import RATE
 from ribalta.media.outputs import recorder
-from ribalta.media.outputs.carrier import Carrier
 from ribalta.media.outputs.encoder import Quality
 from ribalta.media.outputs.encoding import Encoding
-from ribalta.media.outputs.outputs import Outputs
+from ribalta.media.outputs.muxer import Muxer
+from ribalta.media.outputs.outputs import ProgramOutputs
 from ribalta.media.outputs.recorder import OPTIONS, PROGRAM_QUALITY, Recording, last_picture, names_for
 from ribalta.media.outputs.streamer import Streaming, refused
 from ribalta.media.program.composer import Composer
@@ -56,13 +56,13 @@ def encoding_of(what: str, quality: Quality = PROGRAM_QUALITY) -> Encoding:
     return Encoding(what, SIZE, quality, sound=True)
 
 
-def carried(encoding: Encoding, line, file: Carrier) -> None:
+def carried(encoding: Encoding, line, file: Muxer) -> None:
     """What has come goes through the encoder and into the file, without any thread."""
     encoding.turn()
     taken_away(line, file)
 
 
-def taken_away(line, file: Carrier) -> None:
+def taken_away(line, file: Muxer) -> None:
     for piece in line.next(0)[0]:
         file.carry(piece, line.first)
 
@@ -76,7 +76,7 @@ def test_two_hundred_cuts_are_in_their_frames_and_each_beep_is_at_its_cut(tmp_pa
     path = tmp_path / "a.mkv"
     hall = Hall(small_show(landing_rule="straight"))
     composer, encoding = Composer(*SIZE), encoding_of("program")
-    line, file = encoding.open_line(), Carrier(str(path), "matroska", SIZE, encoding.encoder.sound_like, OPTIONS)
+    line, file = encoding.open_line(), Muxer(str(path), "matroska", SIZE, encoding.encoder.sound_like, OPTIONS)
     out = np.zeros((SIZE[1], SIZE[0], 4), np.uint8)
     shown: list[str] = []
     cuts: list[int] = []
@@ -124,7 +124,7 @@ def test_a_file_that_begins_later_begins_with_its_own_first_frame_and_sound(tmp_
         if tick in (0, 31):
             path = tmp_path / f"{tick}.mkv"
             from_s = 0.0 if tick == 0 else (tick + 2) * 0.04  # at a time that is still to come
-            file = Carrier(str(path), "matroska", SIZE, encoding.encoder.sound_like, OPTIONS)
+            file = Muxer(str(path), "matroska", SIZE, encoding.encoder.sound_like, OPTIONS)
             files.append((path, encoding.open_line(from_s), file))
         if tick == 50:
             encoding.end_line(files[0][1])
@@ -149,7 +149,7 @@ def test_a_file_that_begins_later_begins_with_its_own_first_frame_and_sound(tmp_
 
 def test_frames_that_were_never_composed_are_closed_up_and_counted(tmp_path):
     path, encoding = tmp_path / "a.mkv", encoding_of("program")
-    line, file = encoding.open_line(), Carrier(str(path), "matroska", SIZE, encoding.encoder.sound_like, OPTIONS)
+    line, file = encoding.open_line(), Muxer(str(path), "matroska", SIZE, encoding.encoder.sound_like, OPTIONS)
     for tick in (7, 8, 9, 14, 15):
         encoding.take(tick, tick * 0.04, grey(10 * tick))
     encoding.close()
@@ -396,7 +396,7 @@ def test_a_folder_that_cannot_be_used_is_said(tmp_path):
     (tmp_path / "file").touch()
     show = small_show()
     show = show.model_copy(update={"outputs": show.outputs.model_copy(update={"folder": str(tmp_path / "file" / "x")})})
-    outputs = Outputs(Taps(), Taps(), lambda *_: None)
+    outputs = ProgramOutputs(Taps(), Taps(), lambda *_: None)
     with pytest.raises(LocalFault, match="Choose another folder"):
         outputs.begin_recording(show, "a")
     outputs.stop()

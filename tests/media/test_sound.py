@@ -8,9 +8,9 @@ import time
 import numpy as np
 import pytest
 
-from ribalta.core.engine.program.sounding import Channel
+from ribalta.core.engine.program.open_microphones import Channel
 from ribalta.media.sound.rtp import LATENCY, RtpSound, payload_of
-from ribalta.media.sound.sound import BLOCK, SoundDesk, SoundPlan, open_source
+from ribalta.media.sound.sound_desk import BLOCK, SoundDesk, SoundPlan, open_source
 from ribalta.standins.voices import COUNT, Script, Voices, bleed, script, speech
 
 pytestmark = pytest.mark.alone

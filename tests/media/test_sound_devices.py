@@ -7,9 +7,9 @@ from types import SimpleNamespace
 import numpy as np
 import pytest
 
-from ribalta.media.sound import devices_of_sound
-from ribalta.media.sound.devices_of_sound import DeviceSound, Headphones, names
-from ribalta.media.sound.sound import open_source
+from ribalta.media.sound import sound_devices
+from ribalta.media.sound.sound_desk import open_source
+from ribalta.media.sound.sound_devices import DeviceSound, Headphones, names
 from ribalta.workers.crew import Crew
 
 
@@ -57,7 +57,7 @@ def library(monkeypatch):
         {"name": "Phones", "max_input_channels": 0, "max_output_channels": 2},
     ]
     made = SimpleNamespace(InputStream=Stream, OutputStream=Stream, PortAudioError=Refused, query_devices=lambda: rows)
-    monkeypatch.setattr(devices_of_sound, "_library", lambda: made)
+    monkeypatch.setattr(sound_devices, "_library", lambda: made)
     return made
 
 
@@ -107,7 +107,7 @@ def test_what_a_device_hears_is_read_in_blocks_of_any_size(library, kept):
     assert (second[439, 0], second[440, 0]) == (np.float32(0.2), 0.0)  # what is missing is silence
     for _ in range(100):
         hear(block(960, 0.3), 960, None, None)
-    assert len(source._heard) == devices_of_sound.KEPT  # nobody reads: the oldest are dropped
+    assert len(source._heard) == sound_devices.KEPT  # nobody reads: the oldest are dropped
     source.stop()
     source.join()
     assert not Stream.opened[-1].running
@@ -126,7 +126,7 @@ def test_headphones_take_what_there_is_room_for(library, kept):
 
 def test_a_device_that_goes_is_said_and_opened_again(library, kept, monkeypatch):
     """Headphones that were pulled out raised on the sound's thread at every block, and stayed silent for ever."""
-    monkeypatch.setattr(devices_of_sound, "FIRST_PAUSE_S", 0.01)
+    monkeypatch.setattr(sound_devices, "FIRST_PAUSE_S", 0.01)
     said: list[str] = []
     phones, source = kept(Headphones("Phones", Crew(said.append))), kept(DeviceSound("Desk in", Crew(said.append)))
     until(lambda: len(Stream.opened) == 2)
@@ -149,7 +149,7 @@ def test_a_device_that_goes_is_said_and_opened_again(library, kept, monkeypatch)
 def test_a_device_that_cannot_be_opened_and_a_machine_without_any_say_so(library, kept, monkeypatch):
     broken = [kept(DeviceSound("broken")), kept(Headphones("broken"))]
     until(lambda: all("cannot be opened" in one.trouble for one in broken))
-    monkeypatch.setattr(devices_of_sound, "_library", lambda: None)
+    monkeypatch.setattr(sound_devices, "_library", lambda: None)
     assert names(True) == []
     source, phones = kept(DeviceSound("Desk in")), kept(Headphones("Phones"))
     until(lambda: "no sound devices" in source.trouble and "no sound devices" in phones.trouble)

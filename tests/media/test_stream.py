@@ -11,8 +11,8 @@ import numpy as np
 import pytest
 
 from ribalta.core.show.document.model import Camera, PictureKind, PictureSource
-from ribalta.media.sources.sources import Sources
-from ribalta.media.sources.stream import StreamPicture, _address, refused
+from ribalta.media.sources.network_stream import StreamPicture, _address, refused
+from ribalta.media.sources.sources import CameraSources
 
 SIZE = (320, 180)
 
@@ -129,7 +129,7 @@ def test_a_camera_whose_picture_did_not_change_keeps_its_source(tmp_path: Path):
         return Camera(id=f"c{number}", number=number, name="x", picture=PictureSource(kind=PictureKind.FILE, name=name))
 
     typed = 0
-    sources = Sources(changes=lambda _: typed)
+    sources = CameraSources(changes=lambda _: typed)
     try:
         assert sources.follow([camera(1, str(path)), camera(2, "none.mp4")])
         first = dict(sources.of)

@@ -20,13 +20,13 @@ from pythonosc.udp_client import SimpleUDPClient
 from ribalta.core.engine.catalogue import CATALOGUE
 from ribalta.core.engine.controls import Controls
 from ribalta.core.engine.views.addresses import arguments_of, by_osc, described, osc_address
-from ribalta.core.ports.causes import Ran
+from ribalta.core.ports.causes import ActionRan
 from ribalta.core.ports.messages import MessageCame, Notice, Send
 from ribalta.core.show.automation.calls import Call
-from ribalta.core.show.automation.cues import Destination, Listening, Shortcut
+from ribalta.core.show.automation.triggers_pads_shortcuts import Destination, Listening, Shortcut
 from ribalta.remote import osc
 from ribalta.remote.midi import told_apart
-from ribalta.remote.station import Station
+from ribalta.remote.remote_server import RemoteServer
 from ribalta.standins.partner import PORTS, Partner, osc_bytes, osc_words
 from tests.core.hand_wound import Hall, small_show
 
@@ -99,7 +99,7 @@ class HallDesk:
     def ask(self, action_id, arguments, cause, answer=None) -> None:
         self.causes.append(cause)
         ran = self.hall.engine.act(action_id, arguments, self.clock.now_s(), cause=cause)
-        assert isinstance(ran, Ran)
+        assert isinstance(ran, ActionRan)
         if answer is not None:
             answer(ran)
 
@@ -121,8 +121,8 @@ class HallDesk:
 def station():
     made = []
 
-    def make(desk: HallDesk, ports: FakePorts | None = None, token: str = "let me in", **listening) -> Station:
-        one = Station(desk, desk.work, ports or FakePorts(), lambda: token)
+    def make(desk: HallDesk, ports: FakePorts | None = None, token: str = "let me in", **listening) -> RemoteServer:
+        one = RemoteServer(desk, desk.work, ports or FakePorts(), lambda: token)
         one.start()
         made.append(one)
         one.follow(Listening(**listening))
@@ -271,7 +271,7 @@ def test_a_port_in_use_is_said_and_the_others_open(station):
 
 def test_a_flood_is_dropped_and_said_once():
     desk = HallDesk()
-    one = Station(desk, desk.work, FakePorts(), lambda: "")
+    one = RemoteServer(desk, desk.work, FakePorts(), lambda: "")
     desk.backlog = 5000
     for _ in range(100):
         one.incoming.osc(osc.Message("/ribalta/cover", ()), "127.0.0.1")
@@ -312,7 +312,7 @@ def test_the_partners_own_osc_and_the_desks_agree(name, arguments):
 @given(st.lists(st.lists(st.integers(0, 255), min_size=1, max_size=4), max_size=30))
 def test_any_midi_bytes_are_taken_or_passed_over(messages):
     desk = HallDesk()
-    one = Station(desk, desk.work, FakePorts(), lambda: "")
+    one = RemoteServer(desk, desk.work, FakePorts(), lambda: "")
     parser = mido.Parser()
     for data in messages:
         parser.feed(data)
@@ -361,7 +361,7 @@ def test_every_action_has_an_address_of_its_own_and_arguments_by_name_or_order()
 # Out
 
 
-def send(desk: HallDesk, one: Station, destination: Destination, **fields) -> None:
+def send(desk: HallDesk, one: RemoteServer, destination: Destination, **fields) -> None:
     """Through the action, so that what it fills in is filled in."""
     desk.hall.act("destination.add", **destination.model_dump(exclude={"id"}, mode="json"))
     made = desk.state.show.destinations[-1]

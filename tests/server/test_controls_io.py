@@ -9,7 +9,7 @@ import pytest
 from ribalta.core.ports.causes import By, Cause
 from ribalta.core.ports.messages import Learned, Notice
 from ribalta.core.show.automation.calls import Call
-from ribalta.core.show.automation.cues import Pad, Page, Shortcut, Surface, Trigger, When, WhenKind
+from ribalta.core.show.automation.triggers_pads_shortcuts import Pad, Page, Shortcut, Surface, Trigger, When, WhenKind
 from ribalta.core.show.document.model import Camera, Show
 from ribalta.core.show.files.shortcut_file import desk_path, read_shortcuts, write_shortcuts
 from ribalta.core.show.files.storage import StoredShow

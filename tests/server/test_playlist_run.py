@@ -5,7 +5,7 @@ import threading
 import pytest
 
 from ribalta.core.engine.dryrun.rehearsal import rehearse
-from ribalta.core.engine.views import outlook
+from ribalta.core.engine.views import playlist_outlook
 from ribalta.core.ports.messages import Logged, Notice
 from ribalta.core.ports.shots import LandingRecord
 from ribalta.core.show.automation.calls import Call
@@ -33,7 +33,7 @@ class Listener:
         if not isinstance(event, Logged):
             return
         self.takes.append((event.record, self._expected.get(event.record.shot)))
-        found = outlook.of_running(state, now_s, 3)
+        found = playlist_outlook.of_running(state, now_s, 3)
         if found is not None:
             coming = zip(found.plays[1:], found.foretold[1:], strict=True)
             self._expected = {play.shot: entry.late_s for play, entry in coming if play.shot is not None}

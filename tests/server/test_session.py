@@ -12,7 +12,7 @@ import pytest
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.ports.messages import Event, Notice, Severity, ShowEdited
 from ribalta.core.show.files import storage
-from ribalta.core.show.files.recovery import JournalFile, find_recovery, journal_path, lines_of
+from ribalta.core.show.files.journal import JournalFile, find_recovery, journal_path, lines_of
 from ribalta.core.show.files.storage import StoredShow, load
 from ribalta.server.session import Session
 from tests.core.hand_wound import small_show

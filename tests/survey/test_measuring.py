@@ -14,8 +14,8 @@ from ribalta.core.picture.registration import grey, shift_between
 from ribalta.core.ports.messages import Contact
 from ribalta.core.ports.shots import Shot
 from ribalta.core.survey.field_of_view import fit_hfov
-from ribalta.core.survey.hands import Stopped
 from ribalta.core.survey.measuring import Failed, Measuring
+from ribalta.core.survey.surveyor import Stopped
 from ribalta.standins.cameras import BUILDS
 from tests.survey.wound import World, seen
 

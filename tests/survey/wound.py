@@ -1,6 +1,6 @@
 """Cameras with real dynamics, a real driver and pictures of a textured world, all on one hand-wound clock.
 
-`World` is what a survey works with (see `core/survey/hands.py`); a minute of measuring passes in a few seconds.
+`World` is what a survey works with (see `core/survey/surveyor.py`); a minute of measuring passes in a few seconds.
 """
 
 import contextlib
@@ -21,12 +21,12 @@ from ribalta.core.engine.loop import Engine
 from ribalta.core.engine.state.live import LiveState, opening_state
 from ribalta.core.optics.projection import view_to_mount
 from ribalta.core.picture.registration import Grey
-from ribalta.core.ports.messages import Event, PictureSeen, PictureWanted, Position, Report
+from ribalta.core.ports.messages import Event, PicturePresence, PictureWanted, Position, Report
 from ribalta.core.show.document.model import Camera, Control, Place, Show
 from ribalta.core.show.document.profiles import SHIPPED, read_profile
 from ribalta.core.survey.field_of_view import pixels_to_rays
-from ribalta.core.survey.hands import Look, Stopped
 from ribalta.core.survey.job import Finding
+from ribalta.core.survey.surveyor import Look, Stopped
 from ribalta.devices.drivers.visca.driver import ViscaDriver
 from ribalta.standins.body import Body
 from ribalta.standins.cameras import BUILDS, Build
@@ -138,7 +138,7 @@ class World:
         self.shown_by: dict[str, str] = {}  # whose picture a camera's address really shows
         self.stop_at = 2.0
         for camera in show.cameras:
-            self.engine.report(PictureSeen(camera.id, True), self.clock.now_s())
+            self.engine.report(PicturePresence(camera.id, True), self.clock.now_s())
 
     def fault(self, number: int, **changes: Any) -> None:
         body = self.lines[f"c{number}"].body

@@ -7,8 +7,8 @@ from collections.abc import Sequence
 from typing import Protocol
 
 from ribalta.core.base.faults import LocalFault
-from ribalta.core.engine.dryrun.following import Followed, follow
 from ribalta.core.engine.dryrun.rehearsal import Report, rehearse
+from ribalta.core.engine.dryrun.voice_rehearsal import VoiceReport, follow
 from ribalta.core.show.automation.calls import Call
 from ribalta.core.show.files.storage import load
 from ribalta.core.sound.conversation import read_conversation
@@ -69,7 +69,7 @@ def as_text(name: str, report: Report) -> str:
     return "\n".join(lines)
 
 
-def voice_as_json(followed: Followed) -> dict[str, object]:
+def voice_as_json(followed: VoiceReport) -> dict[str, object]:
     names = ("at_s", "seconds", "shot", "why", "landed")
     return {
         "name": followed.name,
@@ -82,7 +82,7 @@ def voice_as_json(followed: Followed) -> dict[str, object]:
     }
 
 
-def voice_as_text(followed: Followed) -> str:
+def voice_as_text(followed: VoiceReport) -> str:
     right = round(100 * followed.right_share)
     lines = [f"“{followed.name}”: {followed.seconds:.0f} s, {len(followed.shots)} cuts, who speaks is seen {right} %"]
     for at, long, words, why, landed in followed.shots:

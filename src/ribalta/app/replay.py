@@ -12,7 +12,7 @@ from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine.journal.replaying import run_again, state_of
 from ribalta.core.engine.loop import Engine
 from ribalta.core.ports.messages import Logged
-from ribalta.core.show.files.recovery import journal_path, lines_of, past_journals
+from ribalta.core.show.files.journal import journal_path, lines_of, past_journals
 
 
 @dataclass(frozen=True)

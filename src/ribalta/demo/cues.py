@@ -1,9 +1,19 @@
 """What the Clay Cup's crew prepared to be pressed: macros, triggers, shortcuts, pads, and whom messages go to."""
 
 from ribalta.core.show.automation.calls import LETTERS, Call, Item, Kind, following_items
-from ribalta.core.show.automation.cues import Destination, How, Pad, Page, Shortcut, Trigger, When, WhenKind, Wire
 from ribalta.core.show.automation.macros import Again, Condition, Is, Macro, Step, StepKind
 from ribalta.core.show.automation.playlists import Aside, Entry, Playlist
+from ribalta.core.show.automation.triggers_pads_shortcuts import (
+    Destination,
+    How,
+    Pad,
+    Page,
+    Shortcut,
+    Trigger,
+    When,
+    WhenKind,
+    Wire,
+)
 from ribalta.core.show.document.model import Show
 from ribalta.core.show.document.scenes import CUT, Transition, TransitionKind
 

@@ -16,7 +16,7 @@ from PySide6.QtGui import QImage, QPixmap
 from ribalta.core.engine.controls import Found
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.picture.reading import is_sane, kind_of
-from ribalta.core.ports.causes import By, Cause, Ran
+from ribalta.core.ports.causes import ActionRan, By, Cause
 from ribalta.core.ports.messages import Event, InUse, Learned, Notice, Readied, Send, Severity
 from ribalta.core.show.automation.calls import Call, arguments_of
 from ribalta.desk.running_show import RunningShow
@@ -170,7 +170,7 @@ class Bridge(QObject):
 
     def _hear(self, event: Event) -> None:
         """On the engine's thread. What ran is read where it is shown."""
-        if not isinstance(event, Ran | Send | Readied):
+        if not isinstance(event, ActionRan | Send | Readied):
             self._happened.emit(event)
 
     def _on_event(self, event: Event) -> None:

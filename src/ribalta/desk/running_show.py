@@ -13,12 +13,12 @@ from numpy.typing import NDArray
 from ribalta.core.base.clock import Clock
 from ribalta.core.engine.controls import Shortcuts
 from ribalta.core.engine.state.live import LiveState
-from ribalta.core.engine.views.why import Why
+from ribalta.core.engine.views.history import History
 from ribalta.core.ports.causes import Cause
 from ribalta.core.ports.messages import Event
-from ribalta.core.ports.shots import Dress, Shot
+from ribalta.core.ports.shots import Overlays, Shot
 from ribalta.core.show.document.profiles import Profile
-from ribalta.core.show.files.recovery import Recovery
+from ribalta.core.show.files.journal import Recovery
 from ribalta.core.sound.gates import GateView
 from ribalta.core.sound.levels import Level
 from ribalta.core.survey.job import Job, Kind
@@ -33,8 +33,8 @@ class Pictures(Protocol):
     def captured_s(self) -> Mapping[str, float]: ...
 
 
-class Heard(Protocol):
-    """The sound as it is; see `media/sound/sound.py`."""
+class SoundStatus(Protocol):
+    """The sound as it is; see `media/sound/sound_desk.py`."""
 
     @property
     def levels(self) -> Mapping[str, Level]: ...
@@ -117,11 +117,11 @@ class Media(Protocol):
     @property
     def pictures(self) -> Pictures: ...
     @property
-    def heard(self) -> Heard: ...
+    def heard(self) -> SoundStatus: ...
     @property
     def troubles(self) -> Mapping[str, str]: ...
     def show_at(self, sizes: Mapping[str, tuple[int, int]]) -> None: ...
-    def preview(self, shot: Shot | None, dress: Dress) -> None: ...
+    def preview(self, shot: Shot | None, dress: Overlays) -> None: ...
     def give_way(self) -> None: ...
     def sound_devices(self) -> tuple[list[str], list[str]]: ...
 
@@ -223,7 +223,7 @@ class RunningShow(Protocol):
     @property
     def state(self) -> LiveState: ...
     @property
-    def history(self) -> Why: ...
+    def history(self) -> History: ...
     @property
     def media(self) -> Media: ...
     @property

@@ -9,8 +9,8 @@ from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue.playlists.chart_window import ChartWindow
 from ribalta.desk.cue.view import CueView
 from ribalta.desk.frame.view import FrameView
-from ribalta.desk.input.gamepad import Pads
-from ribalta.desk.input.keys import key_name
+from ribalta.desk.input.gamepad import Gamepads
+from ribalta.desk.input.keyboard import key_name
 from ribalta.desk.rig.view import RigView
 from ribalta.desk.running_show import RunningShow
 from ribalta.desk.shell.bars import ClosingLine, DeedsLine, NoticeLine, RecoveryLine, TopLine, UsersLine
@@ -97,7 +97,7 @@ def dress(app: QApplication) -> None:
 class Window(QMainWindow):
     """Closing it ends the ticks; whoever runs the show stops that. An empty show opens on Rig."""
 
-    def __init__(self, show: RunningShow, pads: Pads | None = None) -> None:
+    def __init__(self, show: RunningShow, pads: Gamepads | None = None) -> None:
         super().__init__()
         self.bridge = Bridge(show, self)
         self.air = AirView(self.bridge)

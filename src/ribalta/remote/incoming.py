@@ -11,12 +11,12 @@ from typing import Any
 
 from ribalta.core.base.faults import ActionRefused
 from ribalta.core.engine.views.addresses import OSC_ROOT, arguments_of, by_osc
-from ribalta.core.ports.causes import By, Cause, Ran
+from ribalta.core.ports.causes import ActionRan, By, Cause
 from ribalta.core.ports.messages import MessageCame, Notice, Severity
-from ribalta.core.show.automation.cues import TokenHere
-from ribalta.remote.desk import Desk, Work
+from ribalta.core.show.automation.triggers_pads_shortcuts import TokenHere
 from ribalta.remote.log import Log
 from ribalta.remote.osc import Message
+from ribalta.remote.show_access import ShowAccess, Work
 
 MOST_WAITING = 1000
 TOLD_EVERY_S = 5.0
@@ -47,7 +47,7 @@ class Incoming:
 
     def __init__(
         self,
-        desk: Desk,
+        desk: ShowAccess,
         work: Work,
         log: Log,
         token: Callable[[], str],
@@ -143,11 +143,11 @@ class Incoming:
         cause: Cause,
         line: str,
         who: str,
-        answer: Callable[[Ran], None] | None = None,
+        answer: Callable[[ActionRan], None] | None = None,
     ) -> None:
         number = self._log.add(self._desk.clock.now_s(), "in", who, line)
 
-        def ran(done: Ran) -> None:
+        def ran(done: ActionRan) -> None:
             self._log.answer(number, done.refused or done.words, bool(done.refused))
             if answer is not None:
                 answer(done)

@@ -7,7 +7,7 @@ KEPT = 500
 
 
 @dataclass(frozen=True, slots=True)
-class Line:
+class MessageLine:
     """`way` is "in" or "out"; `who` the destination or sender; `answer` what came of it, as soon as that is known."""
 
     number: int
@@ -24,11 +24,11 @@ class Log:
     """Read by the desk, written by the remote thread. The same again right after itself is one line."""
 
     def __init__(self) -> None:
-        self._lines: deque[Line] = deque(maxlen=KEPT)
+        self._lines: deque[MessageLine] = deque(maxlen=KEPT)
         self._count = 0
 
     @property
-    def lines(self) -> tuple[Line, ...]:
+    def lines(self) -> tuple[MessageLine, ...]:
         return tuple(self._lines)
 
     def add(self, at_s: float, way: str, who: str, words: str, answer: str = "", failed: bool = False) -> int:
@@ -39,7 +39,7 @@ class Log:
             self._lines[-1] = replace(last, times=last.times + 1, at_s=at_s, answer=answer, failed=failed)
             return last.number
         self._count += 1
-        self._lines.append(Line(self._count, at_s, way, who, words[:300], answer[:300], failed))
+        self._lines.append(MessageLine(self._count, at_s, way, who, words[:300], answer[:300], failed))
         return self._count
 
     def answer(self, number: int, answer: str, failed: bool = False) -> None:

@@ -9,11 +9,11 @@ from typing import Any
 import aiohttp
 
 from ribalta.core.ports.messages import Notice, Send, Severity
-from ribalta.core.show.automation.cues import Destination, Wire
+from ribalta.core.show.automation.triggers_pads_shortcuts import Destination, Wire
 from ribalta.remote import osc
-from ribalta.remote.desk import Desk
 from ribalta.remote.log import Log
 from ribalta.remote.midi import Midi
+from ribalta.remote.show_access import ShowAccess
 
 MOST_AT_ONCE = 200
 ANSWER = 300
@@ -22,7 +22,7 @@ ANSWER = 300
 class Outgoing:
     """All on the remote thread's loop."""
 
-    def __init__(self, desk: Desk, log: Log, midi: Midi) -> None:
+    def __init__(self, desk: ShowAccess, log: Log, midi: Midi) -> None:
         self._desk, self._log, self._midi = desk, log, midi
         self._session: aiohttp.ClientSession | None = None
         self._datagrams: dict[int, socket.socket] = {}

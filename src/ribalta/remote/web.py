@@ -20,9 +20,9 @@ from ribalta.core.base.faults import ActionRefused
 from ribalta.core.engine.catalogue import CATALOGUE
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.engine.views.addresses import HTTP_ROOT, arguments_of, described
-from ribalta.core.ports.causes import By, Cause, Ran
-from ribalta.remote.desk import Desk
+from ribalta.core.ports.causes import ActionRan, By, Cause
 from ribalta.remote.incoming import Incoming
+from ribalta.remote.show_access import ShowAccess
 
 LARGEST = 65536
 ANSWER_WITHIN_S = 2.0
@@ -42,7 +42,7 @@ def on_air(state: LiveState) -> dict[str, Any]:
 
 
 class Web:
-    def __init__(self, desk: Desk, incoming: Incoming) -> None:
+    def __init__(self, desk: ShowAccess, incoming: Incoming) -> None:
         self._desk, self._incoming = desk, incoming
         self._listed = b""
         self._names = {"localhost", socket.gethostname().lower(), socket.gethostname().partition(".")[0].lower()}
@@ -102,13 +102,13 @@ class Web:
             return _said(400, str(refusal))
         loop, done = asyncio.get_running_loop(), asyncio.get_running_loop().create_future()
 
-        def answer(ran: Ran) -> None:
+        def answer(ran: ActionRan) -> None:
             loop.call_soon_threadsafe(lambda: None if done.done() else done.set_result(ran))
 
         cause = Cause(By.HTTP, f"{host} {action}")
         self._incoming.run(action, arguments, cause, f"http {action} {json.dumps(arguments)[:120]}", host, answer)
         try:
-            ran: Ran = await asyncio.wait_for(done, ANSWER_WITHIN_S)
+            ran: ActionRan = await asyncio.wait_for(done, ANSWER_WITHIN_S)
         except TimeoutError:
             return _said(504, "It was taken in, but not done yet.")
         if ran.refused:

@@ -10,7 +10,7 @@ from ribalta.media.program.mixer import Mixer
 from ribalta.media.sources.source import Frame
 from ribalta.server.camera_links import CameraLinks
 from ribalta.server.engine_host import EngineHost
-from ribalta.server.persistence import Safekeeping
+from ribalta.server.persistence import Persistence
 
 
 class CameraAccess(Protocol):
@@ -39,7 +39,7 @@ class CameraAccess(Protocol):
 class SessionAccess:
     """That of a session."""
 
-    def __init__(self, host: EngineHost, links: CameraLinks, mixer: Mixer, kept: Safekeeping) -> None:
+    def __init__(self, host: EngineHost, links: CameraLinks, mixer: Mixer, kept: Persistence) -> None:
         self.act, self.report, self.say = host.act, host.report, host.say
         self.look, self.picture_trouble, self.stored_picture = mixer.picture, links.picture_trouble, kept.pictures.get
         self._host = host

@@ -12,13 +12,13 @@ from ribalta.core.ports.messages import Position, Report
 from ribalta.core.show.document.profiles import Profile, all_profiles
 from ribalta.core.survey.checking import Checking
 from ribalta.core.survey.comparing import Watching
-from ribalta.core.survey.hands import Stopped
 from ribalta.core.survey.job import Finding, Job, Kind
 from ribalta.core.survey.measuring import Failed, Measuring
+from ribalta.core.survey.surveyor import Stopped
 from ribalta.core.survey.sweeping import Sweeping
 from ribalta.devices.secrets import Secrets
 from ribalta.server.camera_access import CameraAccess
-from ribalta.server.survey_host import AtWork, RealProbes, search
+from ribalta.server.survey_host import LiveSurveyor, RealProbes, search
 from ribalta.workers.crew import Crew, Worker
 
 WATCH_EVERY_S, TOLD = 0.25, 3
@@ -31,7 +31,7 @@ class CameraJobs:
         self._access, self._secrets = access, secrets
         self._profiles, self.profile_faults = all_profiles()
         self._jobs: dict[tuple[Kind, str], Job] = {}
-        self._hands: dict[tuple[Kind, str], AtWork] = {}
+        self._hands: dict[tuple[Kind, str], LiveSurveyor] = {}
         self._crew = crew or Crew()
         self._workers: list[Worker] = []
         self._told = threading.Lock()  # jobs are told of by the threads that work on them
@@ -73,7 +73,7 @@ class CameraJobs:
 
     def start(self) -> None:
         """From now on every framing that a camera comes to rest at is compared with its picture."""
-        hands = AtWork(self._access, "", lambda *_: None, self._turn)
+        hands = LiveSurveyor(self._access, "", lambda *_: None, self._turn)
         self._hands[(Kind.SWEEP, "")] = hands
         self._begin_worker("watch", lambda: self._watch(hands))
 
@@ -81,7 +81,7 @@ class CameraJobs:
         self._workers = [worker for worker in self._workers if worker.is_alive()]
         self._workers.append(self._crew.begin(name, run))
 
-    def _watch(self, hands: AtWork) -> None:
+    def _watch(self, hands: LiveSurveyor) -> None:
         watching = Watching(hands)
         while True:
             try:
@@ -99,17 +99,17 @@ class CameraJobs:
         for worker in self._workers:
             worker.join()
 
-    def _new_hands(self, kind: Kind, camera_id: str) -> AtWork:
+    def _new_hands(self, kind: Kind, camera_id: str) -> LiveSurveyor:
         def tell(share: float, said: str, new: tuple[Finding, ...]) -> None:
             self._tell(kind, camera_id, share, said, new)
 
-        return AtWork(self._access, camera_id, tell, self._turn)
+        return LiveSurveyor(self._access, camera_id, tell, self._turn)
 
     def _running(self, kind: Kind, camera_id: str) -> bool:
         job = self._jobs.get((kind, camera_id))
         return job is not None and not job.done
 
-    def _start(self, kind: Kind, camera_id: str, hands: AtWork, work: Callable[[], str]) -> None:
+    def _start(self, kind: Kind, camera_id: str, hands: LiveSurveyor, work: Callable[[], str]) -> None:
         self._change_job(kind, camera_id, lambda _: Job(kind, camera_id))
         self._hands[(kind, camera_id)] = hands
 
@@ -140,15 +140,15 @@ class CameraJobs:
 
         self._change_job(kind, camera_id, told)
 
-    def _check(self, hands: AtWork, camera_id: str) -> str:
+    def _check(self, hands: LiveSurveyor, camera_id: str) -> str:
         Checking(hands, RealProbes(self._access, self._secrets), camera_id).run()
         wrong = sum(f.fine is False for f in self._jobs[(Kind.CHECK, camera_id)].findings)
         return "All is well." if not wrong else "One thing is wrong." if wrong == 1 else f"{wrong} things are wrong."
 
-    def _sweep(self, hands: AtWork, camera_id: str) -> str:
+    def _sweep(self, hands: LiveSurveyor, camera_id: str) -> str:
         return Sweeping(hands, camera_id).run()
 
-    def _measure(self, hands: AtWork, camera_id: str) -> str:
+    def _measure(self, hands: LiveSurveyor, camera_id: str) -> str:
         result = Measuring(hands, camera_id).run()
         camera = self._access.state.show.camera(camera_id)
         if camera is None:

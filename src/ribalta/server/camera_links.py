@@ -7,8 +7,8 @@ from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.messages import Report, Request
 from ribalta.core.show.document.model import Camera
 from ribalta.devices.rig import Rig
-from ribalta.media.sources.source import Source
-from ribalta.media.sources.sources import Sources
+from ribalta.media.sources.source import FrameSource
+from ribalta.media.sources.sources import CameraSources
 from ribalta.server.inbox import Inbox
 from ribalta.server.part import Part
 from ribalta.server.passwords import Passwords
@@ -26,7 +26,7 @@ class CameraLinks(Part):
         self._cameras, self._clock, self._inbox, self._passwords = cameras, clock, inbox, passwords
         self._rejoined: dict[str, int] = {}
         self._listeners: list[Callable[[Report], None]] = []
-        self._sources = Sources(
+        self._sources = CameraSources(
             lambda picture: passwords.of_picture(picture, self._cameras),
             lambda picture: passwords.picture_changes(picture, self._cameras),
             crew,
@@ -36,7 +36,7 @@ class CameraLinks(Part):
         passwords.on_change(self.reopen)
 
     @property
-    def sources(self) -> Mapping[str, Source]:
+    def sources(self) -> Mapping[str, FrameSource]:
         """Where each camera's picture comes from; another object when that has changed."""
         return self._sources.of
 

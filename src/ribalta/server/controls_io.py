@@ -6,7 +6,7 @@ from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine.controls import Controls, Shortcuts
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.messages import DeskShortcuts, Event, Learned, Notice, Severity
-from ribalta.core.show.automation.cues import Shortcut
+from ribalta.core.show.automation.triggers_pads_shortcuts import Shortcut
 from ribalta.core.show.files.shortcut_file import desk_path, read_shortcuts, write_shortcuts
 from ribalta.server.chores import Chores
 from ribalta.server.engine_host import EngineHost

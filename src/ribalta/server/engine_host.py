@@ -10,7 +10,7 @@ from typing import Any, Protocol
 from ribalta.core.base.clock import Clock
 from ribalta.core.engine.loop import Engine
 from ribalta.core.engine.state.live import LiveState
-from ribalta.core.ports.causes import BY_HAND, Cause, Ran
+from ribalta.core.ports.causes import BY_HAND, ActionRan, Cause
 from ribalta.core.ports.messages import ClockSet, Event, Notice, Report, ShowEdited
 from ribalta.core.show.automation.calls import Call
 from ribalta.core.show.document.model import Show
@@ -92,7 +92,11 @@ class EngineHost:
         self._ask(action_id, arguments, cause, recall_only, lambda _: None)
 
     def ask(
-        self, action_id: str, arguments: Mapping[str, Any], cause: Cause, answer: Callable[[Ran], None] | None = None
+        self,
+        action_id: str,
+        arguments: Mapping[str, Any],
+        cause: Cause,
+        answer: Callable[[ActionRan], None] | None = None,
     ) -> None:
         """The same, and be told on the engine's thread what came of it."""
         self._ask(action_id, arguments, cause, False, answer or (lambda _: None))
@@ -103,7 +107,7 @@ class EngineHost:
         arguments: Mapping[str, Any],
         cause: Cause,
         recall_only: bool,
-        answer: Callable[[Ran], None],
+        answer: Callable[[ActionRan], None],
     ) -> None:
         clean = self._clean(action_id, arguments)
         self._inbox.put(

@@ -5,7 +5,7 @@ from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.messages import Event, PictureWanted
 from ribalta.media.program.mixer import Mixer
 from ribalta.server.part import NEVER_S, Part
-from ribalta.server.persistence import Safekeeping
+from ribalta.server.persistence import Persistence
 
 PICTURE_WAIT_S, LOOK_AGAIN_S = 1.0, 0.02
 
@@ -13,7 +13,7 @@ PICTURE_WAIT_S, LOOK_AGAIN_S = 1.0, 0.02
 class FramingPictures(Part):
     called = "the picture of a framing"
 
-    def __init__(self, mixer: Mixer, kept: Safekeeping, clock: Clock) -> None:
+    def __init__(self, mixer: Mixer, kept: Persistence, clock: Clock) -> None:
         self._mixer, self._kept, self._clock = mixer, kept, clock
         self._wanted: list[tuple[PictureWanted, float]] = []
         self._looked_s = 0.0

@@ -15,7 +15,7 @@ from pathlib import Path
 
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.show.document.model import Show
-from ribalta.core.show.files.recovery import (
+from ribalta.core.show.files.journal import (
     JournalFile,
     fresh_path,
     journal_path,

@@ -6,12 +6,12 @@ from collections.abc import Mapping, Sequence
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.engine.views.pad_state import lights
 from ribalta.core.ports.messages import Event, Send
-from ribalta.core.show.automation.cues import Listening
+from ribalta.core.show.automation.triggers_pads_shortcuts import Listening
 from ribalta.core.show.files.shortcut_file import config_folder
 from ribalta.remote.incoming import new_token
-from ribalta.remote.log import Line
+from ribalta.remote.log import MessageLine
 from ribalta.remote.midi import MachinePorts, Ports
-from ribalta.remote.station import Station
+from ribalta.remote.remote_server import RemoteServer
 from ribalta.server.controls_io import ControlsIo
 from ribalta.server.engine_host import EngineHost
 from ribalta.server.foreign_show import ForeignShow
@@ -47,7 +47,7 @@ class MessagesHost(Part):
     ) -> None:
         self._host, self._foreign = host, foreign
         self._token = ""
-        self.station = Station(host, controls.work, ports or MachinePorts(), self.token, crew)
+        self.station = RemoteServer(host, controls.work, ports or MachinePorts(), self.token, crew)
         self._lights_s = 0.0
         self._here_only: Listening | None = None
 
@@ -58,7 +58,7 @@ class MessagesHost(Part):
         return self._token
 
     @property
-    def lines(self) -> Sequence[Line]:
+    def lines(self) -> Sequence[MessageLine]:
         """What came and went lately, the newest last."""
         return self.station.log.lines
 

@@ -9,7 +9,7 @@ from ribalta.core.ports.messages import Event, OutputEnded, OutputWanted, Progra
 from ribalta.core.ports.shots import VIRTUAL
 from ribalta.devices.drivers.tsl.wire import Display
 from ribalta.devices.tally import TallySender
-from ribalta.media.outputs.outputs import Outputs
+from ribalta.media.outputs.outputs import ProgramOutputs
 from ribalta.media.outputs.recorder import Status
 from ribalta.media.outputs.streamer import StreamStatus
 from ribalta.server.engine_host import EngineHost
@@ -29,7 +29,7 @@ class OutputsHost(Part):
         self, host: EngineHost, program: ProgramHost, passwords: Passwords, foreign: ForeignShow, crew: Crew
     ) -> None:
         self._host, self._passwords, self._foreign = host, passwords, foreign
-        self._outputs = Outputs(program.mixer, program.sound, self._ended, crew)
+        self._outputs = ProgramOutputs(program.mixer, program.sound, self._ended, crew)
         self.tally = TallySender(crew)
         self._lit_by: tuple[object, ...] = (None, None, None)
         self._room: int | None = None

@@ -16,13 +16,13 @@ from ribalta.core.engine.journal.replaying import opening_of
 from ribalta.core.engine.journal.thinning import Thinner
 from ribalta.core.engine.loop import Entry
 from ribalta.core.engine.program.landing import parts
-from ribalta.core.engine.program.sounding import with_strips
+from ribalta.core.engine.program.open_microphones import with_strips
+from ribalta.core.engine.state.automation_state import VoiceMode
 from ribalta.core.engine.state.live import LiveState
-from ribalta.core.engine.state.running import VoiceMode
 from ribalta.core.ports.messages import Notice, Severity
 from ribalta.core.show.document.model import Show
 from ribalta.core.show.files import storage
-from ribalta.core.show.files.recovery import (
+from ribalta.core.show.files.journal import (
     Recovery,
     find_recovery,
     holds_something,
@@ -39,7 +39,7 @@ from ribalta.server.journal_writer import JournalWriter
 from ribalta.workers.crew import Crew
 
 
-class Safekeeping:
+class Persistence:
     """`path` None is a show without a file: it has no journal either. Raises LocalFault when it is open elsewhere.
 
     All but `save` on the engine's thread; what comes of a save is put into the inbox, to be seen to there.

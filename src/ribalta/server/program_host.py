@@ -4,27 +4,27 @@ from collections.abc import Mapping
 
 from ribalta.core.engine.program.in_use import media_in_use
 from ribalta.core.engine.program.landing import landing_state
-from ribalta.core.engine.program.sounding import channels, fader_gain
+from ribalta.core.engine.program.open_microphones import channels, fader_gain
 from ribalta.core.engine.state.live import LiveState, sources_of
 from ribalta.core.ports.messages import ClipKnown, Report, VoicesHeard
-from ribalta.core.ports.shots import Dress, LandingState, Shot
+from ribalta.core.ports.shots import LandingState, Overlays, Shot
 from ribalta.core.show.document.scenes import Source
-from ribalta.media.library.bin import MediaBin
-from ribalta.media.program.composer import Plan
+from ribalta.media.library.library import MediaLibrary
+from ribalta.media.program.composer import ProgramPlan
 from ribalta.media.program.mixer import SIZES, Mixer
 from ribalta.media.program.shapes import Pictures
-from ribalta.media.sound import devices_of_sound
-from ribalta.media.sound.sound import Heard, SoundDesk, SoundPlan
+from ribalta.media.sound import sound_devices
+from ribalta.media.sound.sound_desk import SoundDesk, SoundPlan, SoundStatus
 from ribalta.server.camera_links import CameraLinks
 from ribalta.server.engine_host import EngineHost
 from ribalta.server.part import Part
-from ribalta.server.persistence import Safekeeping
+from ribalta.server.persistence import Persistence
 from ribalta.workers.crew import Crew
 
 
-def plan_of(state: LiveState) -> Plan:
+def plan_of(state: LiveState) -> ProgramPlan:
     """What the mixer has to know of the live state."""
-    return Plan(
+    return ProgramPlan(
         program=state.program.on_air,
         dress=state.program.overlays,
         changing=state.program.in_transition,
@@ -49,12 +49,12 @@ class ProgramHost(Part):
 
     called = "program"
 
-    def __init__(self, host: EngineHost, links: CameraLinks, kept: Safekeeping, crew: Crew) -> None:
+    def __init__(self, host: EngineHost, links: CameraLinks, kept: Persistence, crew: Crew) -> None:
         self._host, self._links, self._crew = host, links, crew
         self._sources = links.sources
         self._shown: tuple[object, ...] = (None,) * 4
         state = host.state
-        self.library = MediaBin(
+        self.library = MediaLibrary(
             kept.pictures.get,
             state.wall_clock.offset_s,
             lambda medium_id, seconds: host.report(ClipKnown(medium_id, seconds)),
@@ -95,7 +95,7 @@ class ProgramHost(Part):
         return self.mixer.pictures
 
     @property
-    def heard(self) -> Heard:
+    def heard(self) -> SoundStatus:
         """The sound as it is now."""
         return self.sound.heard
 
@@ -112,7 +112,7 @@ class ProgramHost(Part):
         """For whoever paints, between strokes: see `Mixer.give_way`."""
         self.mixer.give_way()
 
-    def preview(self, shot: Shot | None, dress: Dress) -> None:
+    def preview(self, shot: Shot | None, dress: Overlays) -> None:
         """What is shown in the place "preview", whatever is on air or next."""
         state, stored = self._host.state, {}
         sources = [s for layer in dress.layers for s in sources_of(layer)]
@@ -130,7 +130,7 @@ class ProgramHost(Part):
     @staticmethod
     def sound_devices() -> tuple[list[str], list[str]]:
         """Names of inputs and outputs of this machine."""
-        return devices_of_sound.names(True), devices_of_sound.names(False)
+        return sound_devices.names(True), sound_devices.names(False)
 
     # On the engine's thread
 

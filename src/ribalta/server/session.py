@@ -9,7 +9,7 @@ from typing import Any
 from ribalta.core.base.clock import Clock, SystemClock
 from ribalta.core.engine.loop import Engine
 from ribalta.core.engine.state.live import LiveState, opening_state
-from ribalta.core.engine.views.why import Why
+from ribalta.core.engine.views.history import History
 from ribalta.core.engine.withheld import show_without_secrets
 from ribalta.core.ports.causes import BY_HAND, Cause
 from ribalta.core.ports.messages import Event, Notice, Severity
@@ -31,7 +31,7 @@ from ribalta.server.inbox import Inbox
 from ribalta.server.messages_host import MessagesHost
 from ribalta.server.outputs_host import OutputsHost
 from ribalta.server.passwords import Passwords
-from ribalta.server.persistence import Safekeeping
+from ribalta.server.persistence import Persistence
 from ribalta.server.process import FreeMemory, settle_process
 from ribalta.server.program_host import ProgramHost
 from ribalta.server.show_file import ShowFile
@@ -63,13 +63,13 @@ class Session:
         chores = self._chores = Chores(crew)
         show, withheld = show_without_secrets(stored.show)
         stored = replace(stored, show=show)
-        kept = self._kept = Safekeeping(stored, path, chores, inbox, crew, self.clock.now_s)
+        kept = self._kept = Persistence(stored, path, chores, inbox, crew, self.clock.now_s)
         shortcuts, trouble = desk_shortcuts()
         ahead_s = float(time.localtime().tm_gmtoff)
         state = opening_state(show, self.clock.now_s(), time.time(), ahead_s, shortcuts)
         kept.begin(state, state.automation.times_done_s)
         engine = Engine(state, kept.record)
-        self.history: Why = engine.why
+        self.history: History = engine.why
         self.passwords = Passwords(Secrets(), inbox, chores)
         host = self._host = EngineHost(engine, inbox, self.clock, crew, kept, self.passwords.taken_out)
         foreign = ForeignShow(show, known, inbox, chores)

@@ -5,17 +5,17 @@ from pathlib import Path
 from ribalta.core.base.clock import Clock
 from ribalta.core.engine.loop import Engine
 from ribalta.core.ports.messages import Notice, ShowEdited
-from ribalta.core.show.files.recovery import Recovery
+from ribalta.core.show.files.journal import Recovery
 from ribalta.server.engine_host import EngineHost
 from ribalta.server.foreign_show import ForeignShow
 from ribalta.server.inbox import Inbox
-from ribalta.server.persistence import Safekeeping
+from ribalta.server.persistence import Persistence
 
 
 class ShowFile:
     """Any thread may ask; nothing of it waits."""
 
-    def __init__(self, host: EngineHost, kept: Safekeeping, inbox: Inbox, foreign: ForeignShow) -> None:
+    def __init__(self, host: EngineHost, kept: Persistence, inbox: Inbox, foreign: ForeignShow) -> None:
         self._host, self._kept, self._inbox, self._foreign = host, kept, inbox, foreign
         self._clock: Clock = host.clock
 

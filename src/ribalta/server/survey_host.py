@@ -14,9 +14,9 @@ from ribalta.core.ports.messages import Compared, Position
 from ribalta.core.show.document.model import Control
 from ribalta.core.show.document.model import Protocol as Spoken
 from ribalta.core.survey.checking import SPOKEN
-from ribalta.core.survey.hands import Look, Stopped
 from ribalta.core.survey.job import Finding, Remedy
 from ribalta.core.survey.probes import Door
+from ribalta.core.survey.surveyor import Look, Stopped
 from ribalta.devices import discovery, probing
 from ribalta.devices.secrets import Secrets
 from ribalta.server.camera_access import CameraAccess
@@ -26,8 +26,8 @@ BEST = (Spoken.VISCA_IP, Spoken.VISCA_TCP, Spoken.ONVIF, Spoken.VISCA_UDP)  # th
 Tell = Callable[[float, str, tuple[Finding, ...]], None]
 
 
-class AtWork:
-    """See `core/survey/hands.py`. `stop` and `hear` come from other threads."""
+class LiveSurveyor:
+    """See `core/survey/surveyor.py`. `stop` and `hear` come from other threads."""
 
     def __init__(self, access: CameraAccess, camera_id: str, tell: Tell, turn: threading.Lock) -> None:
         self._access, self._camera_id, self._tell_all, self._turn = access, camera_id, tell, turn
@@ -135,7 +135,7 @@ class RealProbes:
         return self._access.picture_trouble(camera_id)
 
 
-def search(where: str, hands: AtWork, known: frozenset[str]) -> str:
+def search(where: str, hands: LiveSurveyor, known: frozenset[str]) -> str:
     """Find cameras and tell each as it answers; returns the last sentence. Raises Stopped, RemoteFault."""
     found = _ask_network(hands, known) if not where.strip() else _look_at(where, hands, known)
     if not found:
@@ -143,7 +143,7 @@ def search(where: str, hands: AtWork, known: frozenset[str]) -> str:
     return f"{found} answered." if found > 1 else "One answered."
 
 
-def _ask_network(hands: AtWork, known: frozenset[str]) -> int:
+def _ask_network(hands: LiveSurveyor, known: frozenset[str]) -> int:
     count = 0
     for found in discovery.cameras(lambda: hands.stopped):
         if hands.stopped:
@@ -161,7 +161,7 @@ def _ask_network(hands: AtWork, known: frozenset[str]) -> int:
     return count
 
 
-def _look_at(where: str, hands: AtWork, known: frozenset[str]) -> int:
+def _look_at(where: str, hands: LiveSurveyor, known: frozenset[str]) -> int:
     places, count = probing.addresses(where), 0
     for k, host in enumerate(places):
         hands.tell(k / len(places), f"Looking at {host}")

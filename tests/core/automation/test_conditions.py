@@ -7,12 +7,12 @@ from pydantic import ValidationError
 
 from ribalta.core.engine.automation.conditions import holds
 from ribalta.core.engine.program.landing import landing_state
-from ribalta.core.ports.messages import OutputEnded, PictureSeen
+from ribalta.core.ports.messages import OutputEnded, PicturePresence
 from ribalta.core.ports.shots import LandingState, Shot
 from ribalta.core.show.automation.calls import Item, Kind
 from ribalta.core.show.automation.macros import OF_NOTHING, Condition, Is
 from ribalta.core.show.document.model import Show
-from ribalta.core.show.document.outputs import Outputs
+from ribalta.core.show.document.outputs import OutputSettings
 from ribalta.core.show.document.sound import Microphone
 from tests.core.engine.test_switching import composed_show
 from tests.core.hand_wound import Hall
@@ -33,7 +33,7 @@ KEYS = ["1", "2", "3", "4", "Q", "W", "E", "0", "Space", "Return", "Tab", "Esc",
 
 def heard_show() -> Show:
     mic = Microphone(id="q1", number=1, name="Host", address="", channel=1)
-    outputs = Outputs(stream_to="udp://127.0.0.1:5000")
+    outputs = OutputSettings(stream_to="udp://127.0.0.1:5000")
     return composed_show().model_copy(update={"microphones": (mic,), "outputs": outputs})
 
 
@@ -94,7 +94,7 @@ def test_contact_microphones_and_outputs():
     assert is_so(hall, steered)
     assert is_so(hall, fixed)
     hall.contact("c1", False)
-    hall.engine.report(PictureSeen("c4", False), hall.clock.now_s())
+    hall.engine.report(PicturePresence("c4", False), hall.clock.now_s())
     assert not is_so(hall, steered)
     assert not is_so(hall, fixed)
     heard = Condition(what=Is.OPEN, item=Item(kind=Kind.MICROPHONE, id="q1"))

@@ -6,7 +6,7 @@ from ribalta.core.engine.controls import Controls
 from ribalta.core.engine.views.pad_state import lights
 from ribalta.core.ports.messages import DeskShortcuts, InUse
 from ribalta.core.show.automation.calls import Call, Item, Kind
-from ribalta.core.show.automation.cues import How, Pad, Page, Shortcut
+from ribalta.core.show.automation.triggers_pads_shortcuts import How, Pad, Page, Shortcut
 from ribalta.core.show.document.uses import faults, uses
 from tests.core.hand_wound import Hall, small_show
 

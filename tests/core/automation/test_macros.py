@@ -6,7 +6,7 @@ from hypothesis import strategies as st
 from ribalta.core.engine.dryrun.rehearsal import dry_run
 from ribalta.core.engine.journal.replaying import replay
 from ribalta.core.engine.loop import Engine
-from ribalta.core.ports.causes import By, Ran
+from ribalta.core.ports.causes import ActionRan, By
 from ribalta.core.ports.messages import Logged, Notice, ProgramChanged
 from ribalta.core.show.automation.calls import Call, Item, Kind
 from ribalta.core.show.automation.macros import Condition, Is, Macro, Step, StepKind, walk
@@ -37,11 +37,11 @@ def hall_with(*macros: Macro, **settings_) -> Hall:
 
 
 def ran(hall: Hall) -> list[str]:
-    return [e.action for e in hall.events if isinstance(e, Ran)]
+    return [e.action for e in hall.events if isinstance(e, ActionRan)]
 
 
 def times(hall: Hall, action: str) -> list[float]:
-    return [round(e.at_s, 2) for e in hall.events if isinstance(e, Ran) and e.action == action]
+    return [round(e.at_s, 2) for e in hall.events if isinstance(e, ActionRan) and e.action == action]
 
 
 OPENING = Macro(
@@ -251,7 +251,7 @@ def test_a_dry_run_foretells_order_and_times():
     start = hall.clock.now_s()
     hall.act("macro.run", macro="a1")
     hall.turn(14)
-    real = [e for e in hall.events if isinstance(e, Ran) and e.cause.by is By.MACRO]
+    real = [e for e in hall.events if isinstance(e, ActionRan) and e.cause.by is By.MACRO]
     foretold = [line for line in lines if line.action]
     assert [line.action for line in foretold] == [e.action for e in real]
     assert [line.landed for line in lines if line.landed is not None] == [True, True]
@@ -337,7 +337,7 @@ def test_stopping_at_any_point_leaves_no_step_pending(steps, after_s):
     hall.engine.advance(hall.clock.now_s() + 1000)
     hall._serve()
     assert not hall.state.automation.runs
-    assert [e for e in hall.events if isinstance(e, Ran)] == []
+    assert [e for e in hall.events if isinstance(e, ActionRan)] == []
 
 
 @given(st.lists(tree, min_size=1, max_size=5))

@@ -7,17 +7,17 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from ribalta.core.base.faults import LocalFault
-from ribalta.core.engine.automation import playing
+from ribalta.core.engine.automation import playlist_runner
 from ribalta.core.engine.journal.replaying import replay
 from ribalta.core.engine.program.landing import NEVER_S
-from ribalta.core.engine.views import outlook
-from ribalta.core.ports.messages import GoTo, PictureStands, VoicesHeard
+from ribalta.core.engine.views import playlist_outlook
+from ribalta.core.ports.messages import GoTo, PictureStalled, VoicesHeard
 from ribalta.core.show.automation.calls import Item, Kind
 from ribalta.core.show.automation.macros import Macro
 from ribalta.core.show.automation.playlists import Aside, Entry, EntryKind, Playlist, Unit
 from ribalta.core.show.document.scenes import CUT, Transition, TransitionKind
 from ribalta.core.show.document.sound import Microphone
-from ribalta.core.show.files.playlist_file import as_table, read_table, write_table
+from ribalta.core.show.files.playlist_table import as_table, read_table, write_table
 from ribalta.core.show.files.storage import load
 from ribalta.demo.clay_cup import SHIPPED
 from tests.core.hand_wound import Hall, small_show
@@ -69,7 +69,7 @@ def test_cameras_travel_to_their_next_framing_as_soon_as_they_are_free():
     hall.act("playlist.start", playlist="l1")
     hall.turn(6)
     assert hall.state.program.next.framing_id == F["2E"]
-    assert playing.left_s(hall.state, hall.clock.now_s()) is not None
+    assert playlist_runner.left_s(hall.state, hall.clock.now_s()) is not None
     hall.turn(6)
     assert hall.state.program.on_air.framing_id == F["2E"]
     assert hall.state.live("c1").goal_framing_id == F["1E"]  # it left at once
@@ -262,8 +262,8 @@ HANDS = {
     "trim": lambda hall: hall.press("Left"),
     "lost": lambda hall: hall.contact("c1", False),
     "there": lambda hall: hall.contact("c1", True),
-    "late": lambda hall: hall.engine.report(PictureStands("c2", hall.clock.now_s()), hall.clock.now_s()),
-    "in time": lambda hall: hall.engine.report(PictureStands("c2", None), hall.clock.now_s()),
+    "late": lambda hall: hall.engine.report(PictureStalled("c2", hall.clock.now_s()), hall.clock.now_s()),
+    "in time": lambda hall: hall.engine.report(PictureStalled("c2", None), hall.clock.now_s()),
     "take out": lambda hall: hall.act("playlist.take_out", playlist="l1", at=0),
     "put": lambda hall: hall.act(
         "playlist.put", playlist="l1", at=1, entries=[seen("3W", 1.0).model_dump(mode="json")]
@@ -288,7 +288,7 @@ def test_whatever_hands_do_meanwhile_no_moving_camera_is_shown_and_stopped_is_st
         HANDS[what](hall)
         hall.turn(pause_s)
         state = hall.state
-        found = outlook.of_running(state, hall.clock.now_s(), 6)
+        found = playlist_outlook.of_running(state, hall.clock.now_s(), 6)
         assert (found is None) == (state.automation.playlist is None)
         assert state.program.next is None or not state.on_air(state.program.next.camera_id)
         assert state.program.held is None or state.program.held.shot == state.program.next
@@ -296,7 +296,7 @@ def test_whatever_hands_do_meanwhile_no_moving_camera_is_shown_and_stopped_is_st
         assert record.landed or record.forced, record
     hall.act("playlist.stop")
     assert hall.state.automation.playlist is None
-    assert playing.due_s(hall.state) == NEVER_S
+    assert playlist_runner.due_s(hall.state) == NEVER_S
     hall.press("Esc", "Esc")
     hall.turn(4)
     cuts = len(hall.records)
@@ -312,9 +312,9 @@ def test_a_shuffle_keeps_the_same_camera_apart_where_it_can(cameras, seed):
     entries = tuple(seen(f"{c}{'QWE'[k % 3]}") for k, c in enumerate(cameras))
     playlist = Playlist(id="l1", name="P", entries=entries, shuffle=True, apart=1)
     show = small_show().model_copy(update={"playlists": (playlist,)})
-    plays = playing.round_of(show, playlist, seed, 1)
+    plays = playlist_runner.round_of(show, playlist, seed, 1)
     assert sorted(p.place for p in plays) == list(range(len(entries)))
-    assert plays == playing.round_of(show, playlist, seed, 1)
+    assert plays == playlist_runner.round_of(show, playlist, seed, 1)
     most = max(cameras.count(c) for c in cameras)
     twice = sum(a.shot.camera_id == b.shot.camera_id for a, b in pairwise(plays))
     if most <= len(cameras) - most:
@@ -328,7 +328,7 @@ def test_a_group_shows_each_of_its_choices_before_any_comes_again():
     nested = Entry(kind=EntryKind.PLAYLIST, item=Item(kind=Kind.PLAYLIST, id="l2"))
     playlist = Playlist(id="l1", name="P", entries=(group, nested))
     show = small_show().model_copy(update={"playlists": (playlist, inner)})
-    rounds = [playing.round_of(show, playlist, 7, n) for n in range(1, 7)]
+    rounds = [playlist_runner.round_of(show, playlist, 7, n) for n in range(1, 7)]
     own = [plays[0].shot.framing_id for plays in rounds]
     theirs = [play.shot.framing_id for plays in rounds for play in plays[1:]]
     for drawn in (own, theirs):

@@ -8,11 +8,11 @@ from hypothesis import strategies as st
 from ribalta.core.engine.automation import triggers
 from ribalta.core.engine.loop import Engine
 from ribalta.core.engine.state.live import opening_state
-from ribalta.core.ports.causes import By, Ran
+from ribalta.core.ports.causes import ActionRan, By
 from ribalta.core.ports.messages import MessageCame, OutputEnded, RoomLeft
 from ribalta.core.show.automation.calls import Call, Item, Kind
-from ribalta.core.show.automation.cues import Trigger, When, WhenKind
 from ribalta.core.show.automation.macros import Condition, Is
+from ribalta.core.show.automation.triggers_pads_shortcuts import Trigger, When, WhenKind
 from ribalta.core.show.document.scenes import Scene, Source
 from ribalta.core.show.document.sound import Microphone
 from tests.core.hand_wound import Hall, small_show
@@ -53,7 +53,7 @@ def fired(hall: Hall, id_: str = "g1") -> int:
 
 
 def by_triggers(hall: Hall) -> list[str]:
-    return [e.action for e in hall.events if isinstance(e, Ran) and e.cause.by is By.TRIGGER]
+    return [e.action for e in hall.events if isinstance(e, ActionRan) and e.cause.by is By.TRIGGER]
 
 
 def test_a_playlist_that_goes_on_is_a_moment():

@@ -15,9 +15,9 @@ from ribalta.core.show.automation.calls import (
     items_of,
     named,
 )
-from ribalta.core.show.automation.cues import Pad, Page, Shortcut, Trigger, When, WhenKind
 from ribalta.core.show.automation.macros import Condition, Is, Macro, Step, StepKind
 from ribalta.core.show.automation.playlists import Entry, EntryKind, Playlist
+from ribalta.core.show.automation.triggers_pads_shortcuts import Pad, Page, Shortcut, Trigger, When, WhenKind
 from ribalta.core.show.document.scenes import Scene, Source, Title
 from ribalta.core.show.document.uses import faults, used_words, users, uses, without_uses
 from ribalta.core.show.files import storage

@@ -10,9 +10,9 @@ from hypothesis import strategies as st
 
 from ribalta.core.base.aim import Aim
 from ribalta.core.base.faults import LocalFault
-from ribalta.core.engine.dryrun.following import follow
+from ribalta.core.engine.dryrun.voice_rehearsal import follow
 from ribalta.core.engine.journal.replaying import replay
-from ribalta.core.engine.voice import voicing
+from ribalta.core.engine.voice import voice_follow
 from ribalta.core.planning import voice
 from ribalta.core.planning.voice import NOBODY
 from ribalta.core.ports.causes import By
@@ -272,7 +272,7 @@ def test_it_cuts_by_itself_to_who_speaks_when_the_camera_is_set_and_says_why():
     assert all(r.landed for r in h.state.program.records)
     took = [ran for ran in h.engine.why.lines if ran.cause.by is By.VOICE]
     assert [ran.cause.words for ran in took] == ["Ada speaks", "Ben speaks"]
-    assert voicing.words(h.state, h.clock.now_s()) == "Ben speaks."
+    assert voice_follow.words(h.state, h.clock.now_s()) == "Ben speaks."
 
 
 def test_no_shot_is_shorter_than_the_least_however_quickly_they_speak():
@@ -305,7 +305,7 @@ def test_the_directors_touch_suspends_it_and_it_comes_back():
     hears(h, "1", 6)
     h.act("ready.camera", camera=3)
     assert h.state.program.next == Shot("c3")
-    assert voicing.words(h.state, h.clock.now_s()) == "Left to you for another 10 s."
+    assert voice_follow.words(h.state, h.clock.now_s()) == "Left to you for another 10 s."
     hears(h, "2", 8)
     assert h.state.program.next == Shot("c3")
     assert h.state.framing(h.state.program.on_air).mark_ids == ("m1",)
@@ -334,7 +334,7 @@ def test_a_muted_microphone_a_lost_camera_and_a_mark_without_a_framing():
     h.turn(3)
     hears(h, "2", 5)
     assert h.state.program.on_air == Shot("c4")
-    assert "no free camera that answers has a framing of Ben" in voicing.words(h.state, h.clock.now_s())
+    assert "no free camera that answers has a framing of Ben" in voice_follow.words(h.state, h.clock.now_s())
     assert all(r.landed for r in h.state.program.records)
 
 
@@ -363,7 +363,7 @@ def test_it_waits_while_a_playlist_runs_and_needs_a_microphone_with_a_mark():
     h.act("playlist.start", playlist=h.state.show.playlists[0].id)
     hears(h, "1", 5)
     assert h.state.program.on_air == Shot("c4")
-    assert voicing.words(h.state, h.clock.now_s()) == "Waits while “Round” runs."
+    assert voice_follow.words(h.state, h.clock.now_s()) == "Waits while “Round” runs."
     h.turn(6)
     assert h.state.framing(h.state.program.on_air).mark_ids == ("m1",)
 

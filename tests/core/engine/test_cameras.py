@@ -6,7 +6,7 @@ from hypothesis import strategies as st
 
 from ribalta.core.base.aim import Aim
 from ribalta.core.engine.program.landing import landing_state, time_to_set_s
-from ribalta.core.engine.program.lessons import learn
+from ribalta.core.engine.program.travel_learning import learn
 from ribalta.core.engine.state.live import opening_state
 from ribalta.core.ports.messages import (
     Adjust,
@@ -14,7 +14,7 @@ from ribalta.core.ports.messages import (
     Contact,
     Drive,
     GoHome,
-    Heard,
+    LineMeasured,
     LinkTrouble,
     NoPosition,
     Recall,
@@ -200,7 +200,7 @@ def test_home_is_refused_on_air(hall):
 
 def test_the_line_is_counted_in_all_and_its_unevenness_is_the_latest_one(hall):
     for asked, lost, uneven_s in ((10, 0, 0.02), (20, 3, 0.19)):
-        hall.engine.report(Heard("c1", 0.015, hall.clock.now_s(), uneven_s, asked, lost), hall.clock.now_s())
+        hall.engine.report(LineMeasured("c1", 0.015, hall.clock.now_s(), uneven_s, asked, lost), hall.clock.now_s())
     line = hall.state.live("c1").line
     assert (line.asked, line.unanswered, line.uneven_s) == (30, 3, 0.19)
 

@@ -9,7 +9,7 @@ from ribalta.core.engine.catalogue import CATALOGUE, Catalogue
 from ribalta.core.engine.journal.replaying import replay
 from ribalta.core.engine.program.landing import landing_state, time_to_set_s
 from ribalta.core.engine.state.action import Action, NoParams
-from ribalta.core.ports.messages import GlideTo, PictureSeen, PictureWanted, ProgramChanged
+from ribalta.core.ports.messages import GlideTo, PicturePresence, PictureWanted, ProgramChanged
 from ribalta.core.ports.shots import LandingState, Shot
 from ribalta.core.show.document.model import LandingRule
 from tests.core.hand_wound import Hall, small_show
@@ -273,10 +273,10 @@ def test_a_camera_that_comes_back_is_sent_again_and_the_held_take_lands(hall):
 
 def test_a_fixed_camera_is_set_while_its_picture_comes(hall):
     hall.press("1", "Q", "Space", "Space")
-    hall.engine.report(PictureSeen("c4", False), hall.clock.now_s())
+    hall.engine.report(PicturePresence("c4", False), hall.clock.now_s())
     hall.press("4", "Space")
     assert hall.state.program.held is not None
-    hall.engine.report(PictureSeen("c4", True), hall.clock.now_s())
+    hall.engine.report(PicturePresence("c4", True), hall.clock.now_s())
     assert hall.state.program.on_air == Shot("c4")
 
 

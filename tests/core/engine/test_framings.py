@@ -4,13 +4,13 @@ import pytest
 
 from ribalta.core.base.aim import STILL, Aim
 from ribalta.core.engine.journal.replaying import replay
-from ribalta.core.engine.program.truth import comparable, off_by
+from ribalta.core.engine.program.framing_checks import comparable, off_by
 from ribalta.core.ports.messages import (
     Adjust,
     Compared,
     GlideTo,
     GoTo,
-    PictureSeen,
+    PicturePresence,
     PictureWanted,
     Recall,
     Remember,
@@ -84,7 +84,7 @@ def test_what_could_not_be_stored_is_said(hall):
     settle(hall, 1, "W")
     hall.act("framing.store", camera=1, letter="R")
     assert "has not said its focus" in hall.sentences[-1]
-    hall.engine.report(PictureSeen("c1", False), hall.clock.now_s())
+    hall.engine.report(PicturePresence("c1", False), hall.clock.now_s())
     hall.act("framing.store", camera=1, letter="T")
     assert "no picture comes from camera 1" in hall.sentences[-1]
     assert hall.state.show.framing_at("c1", 4).picture is None

@@ -19,7 +19,7 @@ from ribalta.core.engine.program.landing import (
     waits_for_picture,
 )
 from ribalta.core.engine.state.live import LiveState, opening_state
-from ribalta.core.ports.messages import Contact, DeviceRefused, Notice, PictureSeen, PictureStands, Position
+from ribalta.core.ports.messages import Contact, DeviceRefused, Notice, PicturePresence, PictureStalled, Position
 from ribalta.core.ports.shots import LandingState, Shot
 from ribalta.core.show.automation.calls import Call
 from tests.core.hand_wound import Hall, small_show
@@ -62,7 +62,7 @@ def test_a_late_picture_keeps_a_camera_from_being_set_until_a_frame_has_come_sin
     hall = Hall()
     hall.press("2", "W")
     hall.turn(0.3)
-    hall.engine.report(PictureStands("c2", hall.clock.now_s()), hall.clock.now_s())
+    hall.engine.report(PictureStalled("c2", hall.clock.now_s()), hall.clock.now_s())
     foretold = dry_run(hall.state, Call(action="take"), hall.clock.now_s())
     assert [line.landed for line in foretold if line.landed is not None] == [True]  # frames are taken to come again
     hall.press("Space")
@@ -71,11 +71,11 @@ def test_a_late_picture_keeps_a_camera_from_being_set_until_a_frame_has_come_sin
     assert error_percent(hall.state, hall.state.program.next) < 0.1
     assert landing_state(hall.state, hall.state.program.next, hall.clock.now_s()) is not SET
     assert waits_for_picture(hall.state, hall.state.program.next, hall.clock.now_s())
-    hall.engine.report(PictureStands("c2", None), hall.clock.now_s())
+    hall.engine.report(PictureStalled("c2", None), hall.clock.now_s())
     hall.turn(0.0)
     assert hall.records[-1].landed
     assert hall.records[-1].held_s == pytest.approx(6.0, abs=0.1)
-    hall.engine.report(PictureStands("c2", hall.clock.now_s() - 9), hall.clock.now_s())  # what was set stays set
+    hall.engine.report(PictureStalled("c2", hall.clock.now_s() - 9), hall.clock.now_s())  # what was set stays set
     assert landing_state(hall.state, hall.state.program.on_air, hall.clock.now_s()) is SET
 
 
@@ -170,7 +170,7 @@ def test_a_camera_that_was_never_there_says_so_once():
     engine = Engine(opening_state(small_show(), 0.0))
     for _ in range(3):
         engine.report(Contact("c2", False), 1.0)
-        engine.report(PictureSeen("c2", False), 1.0)
+        engine.report(PicturePresence("c2", False), 1.0)
     assert engine.drain()[0] == []
     engine.report(Contact("c2", True), 2.0)
     engine.report(Contact("c2", False), 3.0)

@@ -6,7 +6,7 @@ from hypothesis import strategies as st
 
 from ribalta.core.engine.journal.replaying import replay
 from ribalta.core.engine.program.landing import parts
-from ribalta.core.ports.shots import BARE, Shot
+from ribalta.core.ports.shots import NO_OVERLAYS, Shot
 from ribalta.core.show.document.scenes import Easing, Inset, Scene, Source, Title, Transition, TransitionKind, WipeShape
 from tests.core.hand_wound import Hall, small_show
 from tests.depth import examples
@@ -76,7 +76,7 @@ def test_a_transition_can_be_turned_back_and_then_it_has_not_happened(hall):
     hall.turn(0.1)
     assert (hall.state.program.on_air, hall.state.program.next) == (Shot("c4"), Shot("c1", "f4"))
     assert hall.state.program.in_transition is None
-    assert hall.state.program.overlays == BARE
+    assert hall.state.program.overlays == NO_OVERLAYS
     assert hall.state.dress_of(hall.state.program.next).on("inset1") is not None
     hall.press("Space")
     assert hall.state.program.on_air == Shot("c1", "f4")
@@ -138,7 +138,7 @@ def test_an_inset_puts_its_camera_on_air_and_off_again_after_it_has_faded(hall):
 def test_what_changes_with_the_next_take_is_in_next_and_not_on_air_before(hall):
     ready_and_set(hall, "1", "W")
     hall.press("Ctrl+Alt+1", "Ctrl+Alt+6")
-    assert hall.state.program.overlays == BARE
+    assert hall.state.program.overlays == NO_OVERLAYS
     coming = hall.state.dress_of(hall.state.program.next)
     assert set(coming.worn) == {"inset1", "title1"}
     hall.press("Ctrl+Alt+6")
@@ -154,9 +154,9 @@ def test_a_layer_turned_off_in_mid_transition_is_off_on_both_sides(hall):
     hall.press("Return")
     hall.turn(0.2)
     hall.press("Ctrl+6")
-    assert hall.state.program.in_transition.before_dress == hall.state.program.in_transition.after_dress == BARE
+    assert hall.state.program.in_transition.before_dress == hall.state.program.in_transition.after_dress == NO_OVERLAYS
     hall.turn(1)
-    assert hall.state.program.overlays == BARE
+    assert hall.state.program.overlays == NO_OVERLAYS
 
 
 def test_an_inset_without_a_picture_says_how_to_give_it_one(hall):
@@ -283,10 +283,14 @@ def test_clear_takes_everything_off_in_mid_transition(hall):
     hall.turn(0.3)
     hall.press("Y")
     change = hall.state.program.in_transition
-    assert (hall.state.program.overlays, change.before_dress, change.after_dress) == (BARE, BARE, BARE)
+    assert (hall.state.program.overlays, change.before_dress, change.after_dress) == (
+        NO_OVERLAYS,
+        NO_OVERLAYS,
+        NO_OVERLAYS,
+    )
     assert hall.state.program.on_air == Shot("c1", "f4")
     hall.turn(1)
-    assert (hall.state.program.overlays, hall.state.program.on_air) == (BARE, Shot("c1", "f4"))
+    assert (hall.state.program.overlays, hall.state.program.on_air) == (NO_OVERLAYS, Shot("c1", "f4"))
 
 
 def test_black_and_the_card_work_while_a_take_is_held_and_in_mid_transition(hall):

@@ -12,7 +12,7 @@ from ribalta.core.ports.messages import OutputEnded
 from ribalta.core.ports.shots import VIRTUAL, Shot
 from ribalta.core.show.document.scenes import Medium, Title
 from ribalta.core.show.document.templates import MOST_PARTS, Template, countdown_words, shipped, shipped_names
-from ribalta.core.show.files.rows import read_rows
+from ribalta.core.show.files.title_rows import read_rows
 from tests.core.hand_wound import Hall, small_show
 
 SVG = '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 1280 720">{}</svg>'

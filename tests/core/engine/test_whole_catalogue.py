@@ -16,7 +16,7 @@ from ribalta.core.engine.dryrun.rehearsal import all_there
 from ribalta.core.engine.journal.replaying import replay
 from ribalta.core.engine.loop import Engine, Entry
 from ribalta.core.engine.program.landing import landing_state, parts, progress, time_to_set_s
-from ribalta.core.engine.views import outlook
+from ribalta.core.engine.views import playlist_outlook
 from ribalta.core.ports.messages import REPORT_KINDS, GlideTo, GoTo, Notice, Position, Report, Severity, ShowEdited
 from ribalta.core.ports.shots import Shot
 from ribalta.core.show.document.model import Show
@@ -245,7 +245,7 @@ def test_whatever_runs_is_done_or_refused_in_a_sentence_and_edits_can_be_taken_b
         if state.program.next is not None:
             landing_state(state, state.program.next, played.now_s)
             time_to_set_s(state, state.program.next, played.now_s)
-        outlook.of_running(state, played.now_s, 4)
+        playlist_outlook.of_running(state, played.now_s, 4)
         played.serve()
     played.turn(30.0)
     again = replay(played.opening, played.entries)

@@ -6,9 +6,9 @@ from hypothesis import example, given
 from hypothesis import strategies as st
 
 from ribalta.core.base.aim import Aim
-from ribalta.core.engine.automation import playing
+from ribalta.core.engine.automation import playlist_runner
 from ribalta.core.engine.dryrun.rehearsal import Rehearsal
-from ribalta.core.engine.views import outlook
+from ribalta.core.engine.views import playlist_outlook
 from ribalta.core.planning.foretelling import Wanted, foretell, travel_s
 from ribalta.core.planning.mending import mends
 from ribalta.core.show.automation.calls import Call
@@ -78,7 +78,7 @@ places = st.sampled_from(sorted(F))
 def test_what_is_foretold_is_what_the_engine_does_with_cameras_that_move_as_their_model_says(rows):
     hall = at_first(hall_with(*(seen(place, round(seconds, 2)) for place, seconds in rows)))
     playlist = hall.state.show.playlists[0]
-    found = outlook.of_playlist(hall.state, playlist)
+    found = playlist_outlook.of_playlist(hall.state, playlist)
     rehearsal = Rehearsal(hall.state, hall.clock.now_s())
     call = Call(action="playlist.start", arguments={"playlist": "l1"})
     rehearsal.run(call, until=lambda s: s.automation.playlist is None)
@@ -96,8 +96,8 @@ def test_the_outlook_of_a_running_playlist_begins_with_what_is_left_of_its_entry
     hall = at_first(hall_with(seen("1Q", 5), seen("2E", 4), seen("1W", 4)))
     hall.act("playlist.start", playlist="l1")
     hall.turn(2)
-    found = outlook.of_running(hall.state, hall.clock.now_s())
-    assert abs(found.foretold[0].ends_s - playing.left_s(hall.state, hall.clock.now_s())) < 0.01
+    found = playlist_outlook.of_running(hall.state, hall.clock.now_s())
+    assert abs(found.foretold[0].ends_s - playlist_runner.left_s(hall.state, hall.clock.now_s())) < 0.01
     assert len(found.plays) == 3
     assert Playlist(id="l", name="x").entries == ()
     assert isinstance(found.aims["c1"], Aim)

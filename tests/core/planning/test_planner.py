@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from ribalta.core.base.aim import Aim
 from ribalta.core.planning import planner
 from ribalta.core.planning.foretelling import Wanted, foretell
-from ribalta.core.planning.planner import Rules, Wish
+from ribalta.core.planning.planner import Requirement, Rules
 from ribalta.core.show.document.model import Camera, Control, Framing, Head, Mark, Place, ShotSize, Show
 from tests.depth import examples
 
@@ -51,7 +51,7 @@ def hall(seed: int, cameras: int = 3) -> Show:
     return Show(cameras=(*made, wide), framings=framings, marks=people, settings={"cover_camera_id": "w"})
 
 
-def on_time(show: Show, asked: list[Wish], chosen: tuple[planner.Candidate, ...], aims: dict[str, Aim]) -> bool:
+def on_time(show: Show, asked: list[Requirement], chosen: tuple[planner.Candidate, ...], aims: dict[str, Aim]) -> bool:
     entries = [Wanted(((c.camera_id, c.aim),), wish.length_s) for c, wish in zip(chosen, asked, strict=True)]
     late = (entry.late_s for entry in foretell(show, entries, aims, hold=False)[1:])
     return not any(late_s > planner.SPARE_S + 1e-9 for late_s in late)
@@ -64,7 +64,7 @@ lists = st.lists(st.tuples(st.sampled_from("abz"), st.floats(0.8, 4)), min_size=
 @given(st.integers(0, 400), lists)
 @examples(30)
 def test_the_exact_plan_is_what_trying_everything_finds_and_the_fast_one_is_near(seed, rows):
-    show, asked = hall(seed), [Wish((m,), round(s, 2)) for m, s in rows]
+    show, asked = hall(seed), [Requirement((m,), round(s, 2)) for m, s in rows]
     problem = planner.problem_of(show, asked, AIMS)
     best: float | None = None
     for places in product(*(range(len(options)) for options in problem.choices)):
@@ -91,7 +91,9 @@ def test_the_exact_plan_is_what_trying_everything_finds_and_the_fast_one_is_near
 @examples(12)
 def test_an_exact_plan_that_runs_out_of_time_is_kept_to_the_rules_and_says_how_far_it_got(seed, count, limit_s):
     show, chance = hall(seed), random.Random(seed)
-    asked = [Wish((chance.choice("abz"),), chance.uniform(2, 6), must=chance.random() > 0.3) for _ in range(count)]
+    asked = [
+        Requirement((chance.choice("abz"),), chance.uniform(2, 6), must=chance.random() > 0.3) for _ in range(count)
+    ]
     problem = planner.problem_of(show, asked, AIMS)
     plan, best = planner.plan_exact(problem, limit_s), planner.plan_exact(problem)
     assert bool(plan.clashes) == (not plan.chosen)
@@ -108,7 +110,7 @@ def test_an_exact_plan_that_runs_out_of_time_is_kept_to_the_rules_and_says_how_f
 
 def test_where_the_fast_way_ends_nowhere_it_is_tried_wider():
     show, chance = hall(47), random.Random(47)
-    asked = [Wish((chance.choice("abz"),), chance.uniform(2, 6), must=chance.random() > 0.3) for _ in range(40)]
+    asked = [Requirement((chance.choice("abz"),), chance.uniform(2, 6), must=chance.random() > 0.3) for _ in range(40)]
     problem = planner.problem_of(show, asked, AIMS)
     exact, fast = planner.plan_exact(problem), planner.plan_fast(problem)
     assert planner._beam(problem, planner.WIDTH)[0] is None
@@ -118,7 +120,12 @@ def test_where_the_fast_way_ends_nowhere_it_is_tried_wider():
 
 def test_reserved_cameras_stay_out_and_what_should_be_seen_gives_way_to_the_cover_shot():
     show = hall(3)
-    asked = [Wish(("a",), 4.0), Wish(("b",), 4.0), Wish(("z",), 0.3, must=False), Wish(("a",), 4.0)]
+    asked = [
+        Requirement(("a",), 4.0),
+        Requirement(("b",), 4.0),
+        Requirement(("z",), 0.3, must=False),
+        Requirement(("a",), 4.0),
+    ]
     only = Rules(reserved=frozenset({"c1", "c2"}))
     plan = planner.plan_exact(planner.problem_of(show, asked, AIMS, only))
     assert plan.chosen == ()
@@ -127,7 +134,7 @@ def test_reserved_cameras_stay_out_and_what_should_be_seen_gives_way_to_the_cove
     plan = planner.plan_exact(planner.problem_of(show, asked, AIMS, two))
     assert {c.camera_id for c in plan.chosen} <= {"c2", "c3", "w"}
     assert plan.chosen[2].camera_id == "w"
-    nothing = planner.plan_fast(planner.problem_of(show, [Wish(("a", "b"), 4.0)], AIMS))
+    nothing = planner.plan_fast(planner.problem_of(show, [Requirement(("a", "b"), 4.0)], AIMS))
     assert nothing.clashes[0].sentence == "Nothing that can be there in time shows what entry 1 asks for."
 
 
@@ -137,21 +144,23 @@ def test_the_line_of_action_is_not_crossed_without_something_neutral():
     cameras = tuple(c.model_copy(update={"place": places.get(c.id, c.place)}) for c in show.cameras)
     show = show.model_copy(update={"cameras": cameras})
     line = Rules(line=("a", "b"))
-    crossing = [Wish(("a",), 5.0), Wish(("b",), 5.0)]
+    crossing = [Requirement(("a",), 5.0), Requirement(("b",), 5.0)]
     none = planner.plan_exact(planner.problem_of(show, crossing, AIMS, line))
     assert not none.chosen
     assert "crosses the line of action" in none.clashes[0].sentence
     assert "jumps" not in none.clashes[0].sentence
     assert planner.plan_exact(planner.problem_of(show, crossing, AIMS)).chosen
-    neutral = [Wish(("a",), 5.0), Wish(("z",), 5.0), Wish(("b",), 5.0)]
+    neutral = [Requirement(("a",), 5.0), Requirement(("z",), 5.0), Requirement(("b",), 5.0)]
     plan = planner.plan_exact(planner.problem_of(show, neutral, AIMS, line))
     assert [c.side == 0 for c in plan.chosen] == [False, True, False]
 
 
 def test_a_wanted_size_is_kept_and_the_same_framing_does_not_come_again_at_once_for_nothing():
     show = hall(11)
-    close = planner.candidates(show, Wish(("a",), 3.0, ShotSize.CLOSE_UP), Rules())
+    close = planner.candidates(show, Requirement(("a",), 3.0, ShotSize.CLOSE_UP), Rules())
     assert all(show.framing(c.framing_id).size is ShotSize.CLOSE_UP for c in close)
-    problem = planner.problem_of(show, [Wish(("a",), 5.0), Wish(("b",), 5.0), Wish(("a",), 5.0)], AIMS)
+    problem = planner.problem_of(
+        show, [Requirement(("a",), 5.0), Requirement(("b",), 5.0), Requirement(("a",), 5.0)], AIMS
+    )
     once = planner.score_of(problem, (0, 0, 0))
     assert once == sum(options[0].score for options in problem.choices) - planner.REPEATED

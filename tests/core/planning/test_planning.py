@@ -4,12 +4,12 @@ import numpy as np
 import pytest
 
 from ribalta.core.base.aim import Aim
-from ribalta.core.planning.carrying import same_view
 from ribalta.core.planning.composing import HEADROOM, Composed, compose
 from ribalta.core.planning.figure import figure_at
-from ribalta.core.planning.filling import planned
 from ribalta.core.planning.fit import fit_of, fit_of_framing, suggestions
+from ribalta.core.planning.matching_view import same_view
 from ribalta.core.planning.naming import guess
+from ribalta.core.planning.starter_board import planned
 from ribalta.core.show.document.model import Camera, Framing, Mark, Obstacle, ShotSize, Show
 from ribalta.demo.clay_cup import clay_cup
 from ribalta.standins.cameras import BUILDS

@@ -7,8 +7,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from ribalta.core.engine.catalogue import CATALOGUE
-from ribalta.core.engine.dryrun.following import follow
 from ribalta.core.engine.dryrun.rehearsal import Rehearsal, all_there, rehearse
+from ribalta.core.engine.dryrun.voice_rehearsal import follow
 from ribalta.core.engine.loop import Engine
 from ribalta.core.planning import talk as talking
 from ribalta.core.planning.planner import side_of

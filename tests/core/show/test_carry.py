@@ -6,7 +6,7 @@ import pytest
 
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.show.document.model import ShotSize
-from ribalta.core.show.files.carry import COLUMNS, read_table, rows_of, write_table
+from ribalta.core.show.files.framing_table import COLUMNS, read_table, rows_of, write_table
 from ribalta.demo.clay_cup import clay_cup
 
 HEADER = ",".join(COLUMNS)

@@ -13,8 +13,8 @@ import pytest
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.show.document.model import SCHEMA_VERSION, Show, unreachable
 from ribalta.core.show.document.scenes import Transition, TransitionKind
-from ribalta.core.show.files import recovery, storage
-from ribalta.core.show.files.recovery import JournalFile, find_recovery, journal_path, keep_line, line_of, picture_line
+from ribalta.core.show.files import journal, storage
+from ribalta.core.show.files.journal import JournalFile, find_recovery, journal_path, keep_line, line_of, picture_line
 from ribalta.core.show.files.storage import StoredShow
 from tests.core.hand_wound import small_show
 
@@ -199,7 +199,7 @@ def test_a_damaged_journal_offers_nothing_and_stops_nothing(tmp_path):
     path = tmp_path / "a.ribalta"
     journal_path(path).write_bytes(b'\xff\xfe{"keep": 3}\n{"keep":{"cameras":7},"pictures":{}}\n')
     assert find_recovery(path, None) is None
-    assert recovery.find_recovery(tmp_path / "none.ribalta", None) is None
+    assert journal.find_recovery(tmp_path / "none.ribalta", None) is None
 
 
 def test_framings_out_of_reach_are_named():

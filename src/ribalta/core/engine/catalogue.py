@@ -10,7 +10,15 @@ from ribalta.core.base.faults import ActionRefused
 from ribalta.core.engine.actions import history
 from ribalta.core.engine.actions.automation import macros, pads, playlists, sending, shortcuts, talk, triggers, voice
 from ribalta.core.engine.actions.cameras import adjusting, cameras, steering
-from ribalta.core.engine.actions.framings import arranging, carrying, composing, framings, mending, plan, trimming
+from ribalta.core.engine.actions.framings import (
+    arranging,
+    composing,
+    floor_plan,
+    framing_tables,
+    framings,
+    mending,
+    trimming,
+)
 from ribalta.core.engine.actions.program import choosing, layers, moments, outputs, scenes, sound, switching, titles
 from ribalta.core.engine.state.action import Action, Params
 
@@ -78,9 +86,9 @@ CATALOGUE = Catalogue(
     history.ACTIONS,
     arranging.ACTIONS,
     composing.ACTIONS,
-    carrying.ACTIONS,
+    framing_tables.ACTIONS,
     mending.ACTIONS,
     cameras.ACTIONS,
     adjusting.ACTIONS,
-    plan.ACTIONS,
+    floor_plan.ACTIONS,
 )

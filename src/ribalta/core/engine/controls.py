@@ -13,7 +13,7 @@ from ribalta.core.engine.program.landing import NEVER_S
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.causes import By, Cause
 from ribalta.core.show.automation.calls import Call
-from ribalta.core.show.automation.cues import How, Page, Shortcut
+from ribalta.core.show.automation.triggers_pads_shortcuts import How, Page, Shortcut
 
 BY = {"key": By.KEY, "gamepad": By.GAMEPAD, "midi": By.MIDI, "osc": By.OSC}
 Run = Callable[[Call, Cause], None]

@@ -3,8 +3,8 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from ribalta.core.engine.automation import sequencer, triggers
-from ribalta.core.engine.mishaps import Ended, without_alarms, without_run
+from ribalta.core.engine.automation import macro_runner, triggers
+from ribalta.core.engine.mishaps import SwitchedOff, without_alarms, without_run
 from ribalta.core.engine.program.landing import NEVER_S
 from ribalta.core.engine.state.live import LiveState
 
@@ -16,7 +16,7 @@ class Deadline:
     name: str
     due_s: Callable[[LiveState], float]
     step: Callable[[float], None]
-    ended: Callable[[LiveState], Ended]
+    ended: Callable[[LiveState], SwitchedOff]
 
 
 def change_ends_s(state: LiveState) -> float:
@@ -27,15 +27,15 @@ def alarm_s(state: LiveState) -> float:
     return state.automation.alarm_s
 
 
-def without_due_run(state: LiveState) -> Ended:
+def without_due_run(state: LiveState) -> SwitchedOff:
     try:
-        run = sequencer.due_run(state)
+        run = macro_runner.due_run(state)
     except Exception:  # then it is not known which
         run = None
     return without_run(state, run.id if run is not None else None)
 
 
-def without_failing_alarms(state: LiveState) -> Ended:
+def without_failing_alarms(state: LiveState) -> SwitchedOff:
     try:
         failing = triggers.failing_on_time(state)
     except Exception:
@@ -43,5 +43,5 @@ def without_failing_alarms(state: LiveState) -> Ended:
     return without_alarms(state, failing)
 
 
-def without_set(state: LiveState) -> Ended:
-    return Ended(state, "Looking which cameras are set", "Triggers that wait for a camera may be late.")
+def without_set(state: LiveState) -> SwitchedOff:
+    return SwitchedOff(state, "Looking which cameras are set", "Triggers that wait for a camera may be late.")

@@ -15,12 +15,12 @@ from pydantic import ValidationError
 
 from ribalta.core.base.faults import ActionRefused
 from ribalta.core.engine import deadlines
-from ribalta.core.engine.automation import playing, sequencer, triggers
-from ribalta.core.engine.automation.taping import taped
+from ribalta.core.engine.automation import macro_runner, playlist_runner, triggers
+from ribalta.core.engine.automation.macro_recorder import taped
 from ribalta.core.engine.catalogue import CATALOGUE, Catalogue, why_not
 from ribalta.core.engine.deadlines import Deadline
 from ribalta.core.engine.mishaps import (
-    Ended,
+    SwitchedOff,
     mistake,
     without_change,
     without_fades,
@@ -30,18 +30,18 @@ from ribalta.core.engine.mishaps import (
     without_trigger,
     without_voice,
 )
-from ribalta.core.engine.program import dressing, programme
+from ribalta.core.engine.program import overlays, switching
 from ribalta.core.engine.program.landing import NEVER_S
 from ribalta.core.engine.program.tally import light
 from ribalta.core.engine.removing import StillUsed
 from ribalta.core.engine.reporting import take_in
 from ribalta.core.engine.state.action import Action, Outcome, Params, turned_down
+from ribalta.core.engine.state.automation_state import Owner, Queued
 from ribalta.core.engine.state.live import LiveState
-from ribalta.core.engine.state.running import Owner, Queued
-from ribalta.core.engine.views.why import Why
-from ribalta.core.engine.voice import voicing
+from ribalta.core.engine.views.history import History
+from ribalta.core.engine.voice import voice_follow
 from ribalta.core.engine.wording import words_of
-from ribalta.core.ports.causes import BY_HAND, By, Cause, Ran
+from ribalta.core.ports.causes import BY_HAND, ActionRan, By, Cause
 from ribalta.core.ports.messages import (
     ClockSet,
     Drive,
@@ -93,7 +93,7 @@ class Engine:
 
     def __init__(self, state: LiveState, journal: Journal = lambda *_: None, catalogue: Catalogue = CATALOGUE) -> None:
         self.state = state
-        self.why = Why()
+        self.why = History()
         self._journal = journal
         self._catalogue = catalogue
         self._events: list[Event] = []
@@ -107,11 +107,11 @@ class Engine:
         self._left_alone: dict[str, float] = {}
         self._deadlines = (
             Deadline("transition", deadlines.change_ends_s, self._end_change, without_change),
-            Deadline("fades", dressing.due_s, self._end_fades, without_fades),
-            Deadline("held take", programme.held_deadline_s, self._release, without_held),
-            Deadline("macros", sequencer.due_s, self._small_step, deadlines.without_due_run),
-            Deadline("playlist", playing.due_s, self._play_on, without_playlist),
-            Deadline("voice follow", voicing.due_s, self._voice_on, without_voice),
+            Deadline("fades", overlays.due_s, self._end_fades, without_fades),
+            Deadline("held take", switching.held_deadline_s, self._release, without_held),
+            Deadline("macros", macro_runner.due_s, self._small_step, deadlines.without_due_run),
+            Deadline("playlist", playlist_runner.due_s, self._play_on, without_playlist),
+            Deadline("voice follow", voice_follow.due_s, self._voice_on, without_voice),
             Deadline("alarm", deadlines.alarm_s, self._ring, deadlines.without_failing_alarms),
             Deadline("set", triggers.set_due_s, self._look_who_is_set, deadlines.without_set),
         )
@@ -127,7 +127,7 @@ class Engine:
         now_s: float,
         recall_only: bool = False,
         cause: Cause = BY_HAND,
-    ) -> Ran:
+    ) -> ActionRan:
         """Run an action and say how it went. A refusal becomes a notice; nothing is raised.
 
         `recall_only`: it comes from a surface that must not change the show.
@@ -225,7 +225,7 @@ class Engine:
         del self._events[mark.events :]
         del self._requests[mark.requests :]
 
-    def _put_off(self, ended: Ended, error: Exception) -> None:
+    def _put_off(self, ended: SwitchedOff, error: Exception) -> None:
         """Go on without what has failed."""
         self.state = ended.state
         self._say_failed(ended.what, error, ended.then)
@@ -282,17 +282,17 @@ class Engine:
         return (self.state.program.records[-1].ran or None) if self.state.program.records else None
 
     def _end_change(self, due_s: float) -> None:
-        self._accept(programme.end_change(self.state, due_s), due_s, self._last_take, 1)
+        self._accept(switching.end_change(self.state, due_s), due_s, self._last_take, 1)
 
     def _end_fades(self, due_s: float) -> None:
-        self._accept(dressing.settle(self.state, due_s), due_s, None, 0)
+        self._accept(overlays.settle(self.state, due_s), due_s, None, 0)
 
     def _release(self, due_s: float) -> None:
         """A held take goes: on behalf of what asked for it."""
         held = self.state.program.held
         assert held is not None
         self.state = self.state.with_run(id=held.doing)
-        self._accept(programme.release_held(self.state, due_s), due_s, held.doing or None, 1)
+        self._accept(switching.release_held(self.state, due_s), due_s, held.doing or None, 1)
         self.state = self.state.with_run(id=0)
 
     def _ring(self, due_s: float) -> None:
@@ -310,7 +310,7 @@ class Engine:
         number = self.state.run.count + 1
         cause = Cause(By.PLAYLIST, f"“{playlist.name}”", playlist.seed or None, 1)
         self.state = self.state.with_run(count=number, id=number, depth=1)
-        outcome = playing.advance(self.state, now_s)
+        outcome = playlist_runner.advance(self.state, now_s)
         self._note(number, cause, outcome, now_s)
         self._accept(outcome, now_s, number, 1)
         self.state = self.state.with_run(id=0, depth=0)
@@ -318,7 +318,7 @@ class Engine:
     def _voice_on(self, due_s: float) -> None:
         """Voice follow looks again; what it then takes is told of like everything that runs."""
         number, now_s = self.state.run.count + 1, max(due_s, self._time_s)
-        outcome = voicing.step(self.state.with_run(id=number, depth=1), now_s)
+        outcome = voice_follow.step(self.state.with_run(id=number, depth=1), now_s)
         after = outcome.state
         if after.program.on_air is self.state.program.on_air:
             self._accept(replace(outcome, state=after.with_run(id=0, depth=0)), now_s, None, 0)
@@ -326,7 +326,7 @@ class Engine:
         assert after.program.on_air is not None
         words = f"Take {self.state.shot_words(after.program.on_air)}"
         moved = tuple(dict.fromkeys(r.camera_id for r in outcome.requests if isinstance(r, MOVES)))
-        ran = Ran(number, now_s, Cause(By.VOICE, voicing.why(after)), "", words, "", moved)
+        ran = ActionRan(number, now_s, Cause(By.VOICE, voice_follow.why(after)), "", words, "", moved)
         self.why.add(ran)
         self._events.append(ran)
         self._accept(replace(outcome, state=after.with_run(count=number)), now_s, number, 1)
@@ -339,7 +339,7 @@ class Engine:
         words = self.state.shot_words(play.shot) if play is not None and play.shot is not None else "the next entry"
         said = f"Play {words}" if after is not None else "End the playlist"
         moved = tuple(dict.fromkeys(r.camera_id for r in outcome.requests if isinstance(r, MOVES)))
-        ran = Ran(number, now_s, cause, "playlist.play", said, "", moved)
+        ran = ActionRan(number, now_s, cause, "playlist.play", said, "", moved)
         self.why.add(ran)
         self._events.append(ran)
 
@@ -348,11 +348,11 @@ class Engine:
         now_s = max(due_s, self._time_s)
         at_s, count = self._small
         self._small = (now_s, count + 1 if at_s == now_s else 1)
-        if self._small[1] > sequencer.MOST_AT_ONCE:
+        if self._small[1] > macro_runner.MOST_AT_ONCE:
             self._small = (now_s, 0)
-            self._accept(sequencer.run_wild(self.state), now_s, None, 0)
+            self._accept(macro_runner.run_wild(self.state), now_s, None, 0)
             return
-        small = sequencer.step(self.state, now_s)
+        small = macro_runner.step(self.state, now_s)
         self._accept(small.outcome, now_s, None, 0)
         if small.queued is not None:
             self._pending.append(small.queued)
@@ -397,7 +397,7 @@ class Engine:
         recall_only: bool = False,
         owner: Owner | None = None,
         about: Shot | None = None,
-    ) -> Ran:
+    ) -> ActionRan:
         """Run one action. If it raises what is no refusal, nothing of it has happened, and `owner` is switched off."""
         number = self.state.run.count + 1
         mark = self._mark()
@@ -416,7 +416,7 @@ class Engine:
             self._back_to(mark)
             self.state = self.state.with_run(count=number)
             said = f"It was not done: {mistake(error)}."
-            ran = Ran(number, now_s, cause, action_id, words, said)
+            ran = ActionRan(number, now_s, cause, action_id, words, said)
             self._events.append(ran)
             self._say_failed(f"“{words}”", error, "It had no effect. Go on.")
             ended = without_owner(self.state, owner)
@@ -453,10 +453,10 @@ class Engine:
             return turned_down(before, f"{words}: {why_not(error)}."), words, None
 
     @staticmethod
-    def _ran(number: int, now_s: float, cause: Cause, action_id: str, words: str, outcome: Outcome) -> Ran:
+    def _ran(number: int, now_s: float, cause: Cause, action_id: str, words: str, outcome: Outcome) -> ActionRan:
         said = [e.sentence for e in outcome.events if isinstance(e, Notice) and e.severity is Severity.REFUSED]
         moved = tuple(dict.fromkeys(r.camera_id for r in outcome.requests if isinstance(r, MOVES)))
-        return Ran(number, now_s, cause, action_id, words, said[0] if said else "", moved)
+        return ActionRan(number, now_s, cause, action_id, words, said[0] if said else "", moved)
 
     def _tape(self, before: LiveState, row: Action, params: Params, cause: Cause, now_s: float) -> None:
         if self.state.automation.recording is before.automation.recording:
@@ -496,7 +496,7 @@ class Engine:
         if outcome.state.automation.playlist is not None:
             outcome = self._follow(outcome, without_playlist, lambda o: self._played(before, o, now_s), now_s)
         outcome = self._follow(
-            outcome, without_voice, lambda o: o.then(lambda s: voicing.followed(before, s, now_s)), now_s
+            outcome, without_voice, lambda o: o.then(lambda s: voice_follow.followed(before, s, now_s)), now_s
         )
 
         def alarmed(o: Outcome) -> Outcome:
@@ -506,15 +506,15 @@ class Engine:
 
     @staticmethod
     def _played(before: LiveState, outcome: Outcome, now_s: float) -> Outcome:
-        outcome = outcome.then(lambda s: playing.followed(before, s, now_s))
+        outcome = outcome.then(lambda s: playlist_runner.followed(before, s, now_s))
         if outcome.state.show is not before.show:
-            outcome = replace(outcome, state=playing.retimed(outcome.state))
+            outcome = replace(outcome, state=playlist_runner.retimed(outcome.state))
         return outcome
 
     def _follow(
         self,
         outcome: Outcome,
-        ended: Callable[[LiveState], Ended],
+        ended: Callable[[LiveState], SwitchedOff],
         step: Callable[[Outcome], Outcome],
         now_s: float,
     ) -> Outcome:

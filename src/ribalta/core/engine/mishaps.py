@@ -6,15 +6,15 @@ Each of these only replaces fields: none of them calls what may just have failed
 from dataclasses import dataclass, replace
 from types import MappingProxyType
 
+from ribalta.core.engine.state.automation_state import VOICE_FOLLOW_OFF, Fired, Owner
 from ribalta.core.engine.state.live import LiveState
-from ribalta.core.engine.state.running import NOT_FOLLOWING, Fired, Owner
 from ribalta.core.ports.causes import By
 
 SWITCHED_OFF = "it failed and was switched off: switch it on again to try it"
 
 
 @dataclass(frozen=True)
-class Ended:
+class SwitchedOff:
     """A state without what failed. `what` names that, as the beginning of a sentence; `then` says what became of it."""
 
     state: LiveState
@@ -22,59 +22,65 @@ class Ended:
     then: str
 
 
-def without_change(state: LiveState) -> Ended:
-    return Ended(state.with_program(in_transition=None), "The end of the transition", "The new picture is on air.")
+def without_change(state: LiveState) -> SwitchedOff:
+    return SwitchedOff(
+        state.with_program(in_transition=None), "The end of the transition", "The new picture is on air."
+    )
 
 
-def without_fades(state: LiveState) -> Ended:
+def without_fades(state: LiveState) -> SwitchedOff:
     state = state.with_program(fading=MappingProxyType({}))
-    return Ended(state, "The fading of what lies over program", "It is on or off now.")
+    return SwitchedOff(state, "The fading of what lies over program", "It is on or off now.")
 
 
-def without_held(state: LiveState) -> Ended:
-    return Ended(
+def without_held(state: LiveState) -> SwitchedOff:
+    return SwitchedOff(
         state.with_program(held=None).with_run(id=0), "The take that was held", "Nothing was taken: take it again."
     )
 
 
-def without_playlist(state: LiveState) -> Ended:
+def without_playlist(state: LiveState) -> SwitchedOff:
     playing = state.automation.playlist
     if playing is None:
-        return Ended(state, "Looking after playlists", "None is running.")
+        return SwitchedOff(state, "Looking after playlists", "None is running.")
     mine = (playing.readied, *playing.queued)
     readied = None if state.program.next is not None and state.program.next in mine else state.program.next
     then = tuple(shot for shot in state.program.then if shot not in mine)
     held = None if playing.asked else state.program.held
     state = state.with_automation(playlist=None).with_program(next=readied, then=then, held=held)
-    return Ended(state, f"Playlist “{playing.name}”", "It was stopped.")
+    return SwitchedOff(state, f"Playlist “{playing.name}”", "It was stopped.")
 
 
-def without_voice(state: LiveState) -> Ended:
+def without_voice(state: LiveState) -> SwitchedOff:
     follow = state.voice
     mine = (follow.readied, *follow.queued)
     readied = None if follow.readied is not None and state.program.next == follow.readied else state.program.next
     then = tuple(shot for shot in state.program.then if shot not in mine)
-    heard = replace(NOT_FOLLOWING, mics=follow.mics, quiet=follow.quiet, voices=follow.voices)
-    return Ended(state.with_(voice=heard).with_program(next=readied, then=then), "Voice follow", "It was switched off.")
+    heard = replace(VOICE_FOLLOW_OFF, mics=follow.mics, quiet=follow.quiet, voices=follow.voices)
+    return SwitchedOff(
+        state.with_(voice=heard).with_program(next=readied, then=then), "Voice follow", "It was switched off."
+    )
 
 
-def without_run(state: LiveState, run_id: int | None) -> Ended:
+def without_run(state: LiveState, run_id: int | None) -> SwitchedOff:
     """Without one macro that runs, or without all of them and those that wait, if it is not known which."""
     gone = next((run for run in state.automation.runs if run.id == run_id), None)
     if gone is None:
-        return Ended(state.with_automation(runs=(), waiting_macros=()), "A macro", "All macros were stopped.")
+        return SwitchedOff(state.with_automation(runs=(), waiting_macros=()), "A macro", "All macros were stopped.")
     runs = tuple(run for run in state.automation.runs if run.id != run_id)
-    return Ended(state.with_automation(runs=runs), f"Macro “{gone.name}”", "It was stopped.")
+    return SwitchedOff(state.with_automation(runs=runs), f"Macro “{gone.name}”", "It was stopped.")
 
 
-def without_trigger(state: LiveState, trigger_id: str) -> Ended:
+def without_trigger(state: LiveState, trigger_id: str) -> SwitchedOff:
     trigger = state.show.trigger(trigger_id)
     fared = replace(state.automation.fired.get(trigger_id, Fired()), why_not=SWITCHED_OFF, broken=True)
     state = state.with_automation(fired=MappingProxyType({**state.automation.fired, trigger_id: fared}))
-    return Ended(state, f"Trigger “{trigger.name if trigger is not None else trigger_id}”", "It was switched off.")
+    return SwitchedOff(
+        state, f"Trigger “{trigger.name if trigger is not None else trigger_id}”", "It was switched off."
+    )
 
 
-def without_alarms(state: LiveState, trigger_ids: tuple[str, ...]) -> Ended:
+def without_alarms(state: LiveState, trigger_ids: tuple[str, ...]) -> SwitchedOff:
     """Without triggers that wait on a time."""
     names: list[str] = []
     for trigger_id in trigger_ids:
@@ -82,11 +88,11 @@ def without_alarms(state: LiveState, trigger_ids: tuple[str, ...]) -> Ended:
         state, names = ended.state, [*names, ended.what.removeprefix("Trigger ")]
     state = state.with_automation(alarm_s=float("inf"))
     if len(names) == 1:
-        return Ended(state, f"Trigger {names[0]}", "It was switched off.")
-    return Ended(state, "A trigger that waits on a time", f"Switched off: {', '.join(names) or 'none'}.")
+        return SwitchedOff(state, f"Trigger {names[0]}", "It was switched off.")
+    return SwitchedOff(state, "A trigger that waits on a time", f"Switched off: {', '.join(names) or 'none'}.")
 
 
-def without_owner(state: LiveState, owner: Owner | None) -> Ended | None:
+def without_owner(state: LiveState, owner: Owner | None) -> SwitchedOff | None:
     """Without what asked for an action that failed; None when that was a person."""
     if owner is None:
         return None

@@ -4,13 +4,13 @@ from dataclasses import replace
 from types import MappingProxyType
 
 from ribalta.core.base.aim import STILL, Aim
-from ribalta.core.engine.program import lessons, memories, programme
+from ribalta.core.engine.program import camera_memories, switching, travel_learning
+from ribalta.core.engine.program.framing_checks import judged
 from ribalta.core.engine.program.landing import image_speed_percent_s, seen_standing
 from ribalta.core.engine.program.tally import light
-from ribalta.core.engine.program.truth import judged
 from ribalta.core.engine.state.action import Outcome
 from ribalta.core.engine.state.live import LiveState
-from ribalta.core.engine.voice import voicing
+from ribalta.core.engine.voice import voice_follow
 from ribalta.core.ports.messages import (
     Arrived,
     ClipKnown,
@@ -18,15 +18,15 @@ from ribalta.core.ports.messages import (
     Compared,
     Contact,
     DeviceRefused,
-    Heard,
+    LineMeasured,
     LinkTrouble,
     MessageCame,
     NoPosition,
     Notice,
     OutputEnded,
     OutputWanted,
-    PictureSeen,
-    PictureStands,
+    PicturePresence,
+    PictureStalled,
     Position,
     Report,
     RoomLeft,
@@ -52,7 +52,7 @@ def take_in(state: LiveState, report: Report, now_s: float) -> Outcome:
     if isinstance(report, MessageCame):
         return Outcome(state)  # triggers hear it
     if isinstance(report, VoicesHeard):
-        return Outcome(voicing.heard(state, tuple(report.mic_ids), now_s))
+        return Outcome(voice_follow.heard(state, tuple(report.mic_ids), now_s))
     if state.show.camera(report.camera_id) is None:
         return Outcome(state)
     match report:
@@ -60,23 +60,23 @@ def take_in(state: LiveState, report: Report, now_s: float) -> Outcome:
             return _position(state, report)
         case Contact():
             return _contact(state, report, now_s).then(light)
-        case PictureSeen():
+        case PicturePresence():
             lost = state.live(report.camera_id).was_lost or not report.arrives
             return Outcome(state.with_live(report.camera_id, picture=report.arrives, was_lost=lost))
-        case PictureStands():
+        case PictureStalled():
             return Outcome(_picture_late(state, report, now_s))
         case DeviceRefused():
             camera = state.camera(Shot(report.camera_id))
             said = f"Camera {camera.number} answered that {report.sentence}."
             return Outcome(state, (Notice(said, Severity.FAULT),))
-        case Heard():
+        case LineMeasured():
             return Outcome(_heard(state, report))
         case LinkTrouble():
             return _trouble(state, report)
         case NoPosition():
             return _no_position(state, report)
         case Arrived():
-            return Outcome(memories.arrived(state, report.camera_id, now_s))
+            return Outcome(camera_memories.arrived(state, report.camera_id, now_s))
         case SettingReported():
             return light(_setting(state, report))
         case Compared():
@@ -98,13 +98,13 @@ def _ended(state: LiveState, report: OutputEnded) -> Outcome:
     return Outcome(state, (OutputWanted(report.output, False), Notice(said, Severity.FAULT)))
 
 
-def _heard(state: LiveState, report: Heard) -> LiveState:
+def _heard(state: LiveState, report: LineMeasured) -> LiveState:
     live = state.live(report.camera_id)
     line = LineQuality(live.line.asked + report.asked, live.line.unanswered + report.unanswered, report.uneven_s)
     return state.with_live(report.camera_id, round_trip_s=report.round_trip_s, heard_s=report.at_s, line=line)
 
 
-def _picture_late(state: LiveState, report: PictureStands, now_s: float) -> LiveState:
+def _picture_late(state: LiveState, report: PictureStalled, now_s: float) -> LiveState:
     camera, live = state.camera(Shot(report.camera_id)), state.live(report.camera_id)
     if report.captured_s is None:
         kept = live.seen_s if seen_standing(camera, live) else now_s
@@ -153,7 +153,7 @@ def _position(state: LiveState, report: Position) -> Outcome:
     camera = state.camera(Shot(report.camera_id))
     moves = image_speed_percent_s(camera, state.live(camera.id)) > state.show.settings.speed_limit_percent_s
     since = None if moves else live.still_since_s if live.still_since_s is not None else report.sampled_s
-    return Outcome(lessons.learn(state.with_live(report.camera_id, still_since_s=since), camera.id))
+    return Outcome(travel_learning.learn(state.with_live(report.camera_id, still_since_s=since), camera.id))
 
 
 def _contact(state: LiveState, report: Contact, now_s: float) -> Outcome:
@@ -172,6 +172,6 @@ def _contact(state: LiveState, report: Contact, now_s: float) -> Outcome:
         outcome = outcome.saying(Notice(f"Camera {camera.number} answers again."))
         if live.goal is not None and not state.on_air(camera.id):
             shot = Shot(camera.id, live.goal_framing_id)
-            again = programme.send(state, shot, live.goal, now_s, live.trim)
+            again = switching.send(state, shot, live.goal, now_s, live.trim)
             outcome = Outcome(again.state, outcome.events, again.requests)
     return outcome

@@ -32,7 +32,7 @@ OUT_OF_TIME = 1  # of what the solver says
 
 
 @dataclass(frozen=True, slots=True)
-class Wish:
+class Requirement:
     """What is to be seen: marks, a shot size or any, for how long, and whether it must be."""
 
     mark_ids: tuple[str, ...]
@@ -78,14 +78,14 @@ class Problem:
     """`choices[i]` are what entry i can be, the best first; `bad[i][d]` are, for choice d of entry i, the choices of
     earlier entries that rule it out, as {earlier entry: set of its choices}."""
 
-    wishes: tuple[Wish, ...]
+    wishes: tuple[Requirement, ...]
     choices: tuple[tuple[Candidate, ...], ...]
     starts_s: tuple[float, ...]
     bad: tuple[tuple[Mapping[int, frozenset[int]], ...], ...]
 
 
 @dataclass(frozen=True, slots=True)
-class Plan:
+class PlaylistPlan:
     """`chosen` has a choice for each entry; `score` is the sum of fits less what repeats; `bound` is the most that any
     plan can have, if that is known. No choices when there is none: `clashes` say why."""
 
@@ -104,7 +104,7 @@ class Plan:
         return max(0.0, (self.bound - self.score) / max(1.0, abs(self.bound)))
 
 
-def problem_of(show: Show, wishes: Sequence[Wish], aims: Mapping[str, Aim], rules: Rules = Rules()) -> Problem:
+def problem_of(show: Show, wishes: Sequence[Requirement], aims: Mapping[str, Aim], rules: Rules = Rules()) -> Problem:
     """`aims` is where the cameras stand as the first entry begins; each leaves then, or when it has left the air."""
     starts, at = [], 0.0
     for wish in wishes:
@@ -125,7 +125,7 @@ def problem_of(show: Show, wishes: Sequence[Wish], aims: Mapping[str, Aim], rule
     return Problem(tuple(wishes), tuple(choices), tuple(starts), bad)
 
 
-def candidates(show: Show, wish: Wish, rules: Rules) -> list[Candidate]:
+def candidates(show: Show, wish: Requirement, rules: Rules) -> list[Candidate]:
     """Every framing that shows these marks, at this size if one is wanted."""
     wanted, found = set(wish.mark_ids), []
     for framing in show.framings:
@@ -188,7 +188,7 @@ class _Ways:
 
 def _ruled_out(
     ways: _Ways,
-    wishes: Sequence[Wish],
+    wishes: Sequence[Requirement],
     choices: Sequence[Sequence[Candidate]],
     starts: Sequence[float],
     at: int,
@@ -266,14 +266,14 @@ class _Node:
     recent: tuple[str, ...]
 
 
-def plan_fast(problem: Problem, width: int = WIDTH) -> Plan:
+def plan_fast(problem: Problem, width: int = WIDTH) -> PlaylistPlan:
     """Beam search, then one choice after another made better where it can be. What ends nowhere is tried wider once."""
     begun = time.perf_counter()
     places, at = _beam(problem, width)
     if places is None and width < WIDER and all(problem.choices):
         places, at = _beam(problem, WIDER)
     if places is None:
-        return Plan((), 0.0, None, clashes(problem, at), time.perf_counter() - begun)
+        return PlaylistPlan((), 0.0, None, clashes(problem, at), time.perf_counter() - begun)
     return _made(problem, _polished(problem, places), None, begun)
 
 
@@ -344,15 +344,15 @@ def _fits(problem: Problem, later: list[set[int]], places: Sequence[int], at: in
     return all(place not in problem.bad[k][places[k]].get(at, frozenset()) for k in later[at])
 
 
-def _made(problem: Problem, places: Sequence[int], bound: float | None, begun: float) -> Plan:
+def _made(problem: Problem, places: Sequence[int], bound: float | None, begun: float) -> PlaylistPlan:
     chosen = tuple(options[p] for options, p in zip(problem.choices, places, strict=True))
-    return Plan(chosen, score_of(problem, places), bound, (), time.perf_counter() - begun, tuple(places))
+    return PlaylistPlan(chosen, score_of(problem, places), bound, (), time.perf_counter() - begun, tuple(places))
 
 
 # The exact way
 
 
-def plan_exact(problem: Problem, limit_s: float = 10.0) -> Plan:
+def plan_exact(problem: Problem, limit_s: float = 10.0) -> PlaylistPlan:
     """The best plan, proven; or, when the time is over, the best that was found and what is possible at most."""
     from scipy.optimize import Bounds, LinearConstraint, milp
     from scipy.sparse import coo_array
@@ -361,7 +361,7 @@ def plan_exact(problem: Problem, limit_s: float = 10.0) -> Plan:
     offsets = np.concatenate(([0], np.cumsum([len(options) for options in problem.choices]))).astype(int)
     count = int(offsets[-1])
     if any(not options for options in problem.choices):
-        return Plan((), 0.0, None, clashes(problem, 0), 0.0)
+        return PlaylistPlan((), 0.0, None, clashes(problem, 0), 0.0)
     again = _again(problem, offsets)
     cost = np.concatenate(([-c.score for options in problem.choices for c in options], np.full(len(again), REPEATED)))
     rows: list[int] = []
@@ -400,7 +400,7 @@ def plan_exact(problem: Problem, limit_s: float = 10.0) -> Plan:
         return _cut_off(problem, found.x, offsets, bound, begun)
     if found.x is None:
         at = next((k for k in range(len(problem.choices)) if plan_stops_at(problem, k)), 0)
-        return Plan((), 0.0, None, clashes(problem, at), time.perf_counter() - begun)
+        return PlaylistPlan((), 0.0, None, clashes(problem, at), time.perf_counter() - begun)
     return _made(problem, _places(found.x, offsets), bound, begun)
 
 
@@ -410,7 +410,7 @@ def _places(solution: np.ndarray, offsets: np.ndarray) -> list[int]:
 
 def _cut_off(
     problem: Problem, solution: np.ndarray | None, offsets: np.ndarray, bound: float | None, begun: float
-) -> Plan:
+) -> PlaylistPlan:
     """When the time is over: the better of what was found until then and of the fast way, and the most there can be."""
     most = sum(options[0].score for options in problem.choices)
     bound = most if bound is None or not np.isfinite(bound) else min(bound, most)

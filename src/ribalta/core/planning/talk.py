@@ -8,9 +8,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import product
 
-from ribalta.core.planning.filling import Planned, planned_of
 from ribalta.core.planning.fit import fit_of_framing
 from ribalta.core.planning.planner import side_of
+from ribalta.core.planning.starter_board import Planned, planned_of
 from ribalta.core.show.document.model import Framing, Mark, ShotSize, Show
 
 ACROSS, NEW = 40.0, 15.0  # what crossing the line, and a framing that nobody has seen, cost of the fits

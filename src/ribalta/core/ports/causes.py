@@ -39,7 +39,7 @@ BY_HAND = Cause()
 
 
 @dataclass(frozen=True, slots=True)
-class Ran:
+class ActionRan:
     """One thing that ran. `refused` is the sentence with which it was turned down; `cameras` are those it moved."""
 
     number: int

@@ -5,9 +5,9 @@ from enum import StrEnum
 from typing import get_args
 
 from ribalta.core.base.aim import Aim
-from ribalta.core.ports.causes import Ran
+from ribalta.core.ports.causes import ActionRan
 from ribalta.core.ports.shots import LandingRecord, Shot
-from ribalta.core.show.automation.cues import Destination, Shortcut
+from ribalta.core.show.automation.triggers_pads_shortcuts import Destination, Shortcut
 
 # Reports: what devices and pictures said.
 
@@ -30,7 +30,7 @@ class Contact:
 
 
 @dataclass(frozen=True, slots=True)
-class PictureSeen:
+class PicturePresence:
     """A camera's picture began or ceased to arrive."""
 
     camera_id: str
@@ -38,7 +38,7 @@ class PictureSeen:
 
 
 @dataclass(frozen=True, slots=True)
-class PictureStands:
+class PictureStalled:
     """A camera's picture is late: its newest frame was captured at `captured_s`. None: new ones come again."""
 
     camera_id: str
@@ -54,7 +54,7 @@ class DeviceRefused:
 
 
 @dataclass(frozen=True, slots=True)
-class Heard:
+class LineMeasured:
     """How a camera has answered since the last of these: seconds from asking to answer, the mean and how far from it
     they are on the mean; how many questions were asked, and how many of them got no answer in time."""
 
@@ -163,10 +163,10 @@ class ClockSet:
 Report = (
     Position
     | Contact
-    | PictureSeen
-    | PictureStands
+    | PicturePresence
+    | PictureStalled
     | DeviceRefused
-    | Heard
+    | LineMeasured
     | LinkTrouble
     | NoPosition
     | Arrived
@@ -366,7 +366,7 @@ Event = (
     | PictureWanted
     | OutputWanted
     | Readied
-    | Ran
+    | ActionRan
     | Send
     | DeskShortcuts
     | Learned

@@ -154,7 +154,7 @@ Layer = Inset | Key | str  # what is on a slot: a picture in the picture, a key,
 
 
 @dataclass(frozen=True, slots=True)
-class Dress:
+class Overlays:
     """What lies over the base of a picture, by slot (see `show/document/scenes`); `by_scene` are slots that a scene
     brought, which leave with it."""
 
@@ -164,10 +164,10 @@ class Dress:
     def on(self, slot: str) -> Layer | None:
         return self.layers[SLOTS.index(slot)]
 
-    def with_(self, slot: str, layer: Layer | None, by_scene: bool = False) -> "Dress":
+    def with_(self, slot: str, layer: Layer | None, by_scene: bool = False) -> "Overlays":
         k = SLOTS.index(slot)
         theirs = self.by_scene | {slot} if by_scene and layer is not None else self.by_scene - {slot}
-        return Dress((*self.layers[:k], layer, *self.layers[k + 1 :]), frozenset(theirs))
+        return Overlays((*self.layers[:k], layer, *self.layers[k + 1 :]), frozenset(theirs))
 
     @property
     def worn(self) -> dict[str, Layer]:
@@ -175,11 +175,11 @@ class Dress:
         return {slot: layer for slot, layer in zip(SLOTS, self.layers, strict=True) if layer is not None}
 
 
-BARE = Dress()
+NO_OVERLAYS = Overlays()
 
 
 @dataclass(frozen=True, slots=True)
-class Changeover:
+class TransitionState:
     """A transition on its way; both pictures are on air until it ends.
 
     It is at `share` (0 before, 1 after) at `at_s` and goes on by `way` (1 on, -1 back, 0 it is moved by hand). A
@@ -188,8 +188,8 @@ class Changeover:
 
     before: Shot
     after: Shot
-    before_dress: Dress
-    after_dress: Dress
+    before_dress: Overlays
+    after_dress: Overlays
     transition: Transition
     started_s: float
     at_s: float
@@ -212,7 +212,7 @@ class Changeover:
 
 
 @dataclass(frozen=True, slots=True)
-class Fading:
+class OverlayFade:
     """A layer that comes or goes by itself: which, since when, and for how many frames."""
 
     layer: Layer
@@ -222,7 +222,7 @@ class Fading:
 
 
 @dataclass(frozen=True, slots=True)
-class Dark:
+class FadeToBlack:
     """Program fades to black, or back from it: since when, for how many frames, and how dark it was then (0 to 1)."""
 
     black: bool
@@ -265,7 +265,7 @@ class MediumLive:
 
 
 @dataclass(frozen=True, slots=True)
-class Asked:
+class MarkAsked:
     """The mark that somebody asked for last, which of its framings that came to, from 0, and how many takes there had
     been by then."""
 
@@ -274,7 +274,7 @@ class Asked:
     takes: int
 
 
-LIT = Dark(False, 0.0, 0)
+NOT_BLACK = FadeToBlack(False, 0.0, 0)
 VIRTUAL = "virtual camera"  # an output, beside "recording" and "stream"
 
 

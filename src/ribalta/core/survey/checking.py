@@ -15,10 +15,10 @@ from ribalta.core.picture.comparison import SURE_NEAR, compare
 from ribalta.core.picture.registration import Shift, difference, shift_between
 from ribalta.core.ports.shots import CameraLive
 from ribalta.core.show.document.model import Camera, Framing, PictureKind, Protocol
-from ribalta.core.survey.hands import Hands, Look
 from ribalta.core.survey.job import Finding, Remedy
 from ribalta.core.survey.line import listen, trouble
 from ribalta.core.survey.probes import Door, Probes
+from ribalta.core.survey.surveyor import Look, Surveyor
 
 TURN_SHARE = 0.07  # of the picture's width: small enough to be no trouble, large enough to be seen
 MOVE_WITHIN_S, POWER_WITHIN_S = 4.0, 2.0
@@ -46,7 +46,7 @@ class _Seen:
 class Checking:
     """One camera's check. `run` tells its findings as they come; it may raise `Stopped`."""
 
-    def __init__(self, hands: Hands, probes: Probes, camera_id: str) -> None:
+    def __init__(self, hands: Surveyor, probes: Probes, camera_id: str) -> None:
         self._hands, self._probes, self._id = hands, probes, camera_id
         self._wrong: set[str] = set()
 

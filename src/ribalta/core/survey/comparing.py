@@ -1,17 +1,17 @@
 """Looking whether a framing is still true: the live picture against the stored one, once the camera is set there."""
 
 from ribalta.core.base.aim import Aim
-from ribalta.core.engine.program.truth import comparable
+from ribalta.core.engine.program.framing_checks import comparable
 from ribalta.core.optics.projection import HD, pan_tilt_to_pixel
 from ribalta.core.picture.comparison import Comparison, compare
 from ribalta.core.ports.messages import Compared
 from ribalta.core.show.document.model import Camera, Framing
-from ribalta.core.survey.hands import Hands
+from ribalta.core.survey.surveyor import Surveyor
 
 SHARP_S = 0.3  # until a picture that has just come to rest is sharp
 
 
-def look_at(hands: Hands, camera: Camera, framing: Framing, looked: Aim) -> Comparison | None:
+def look_at(hands: Surveyor, camera: Camera, framing: Framing, looked: Aim) -> Comparison | None:
     """Compare what the camera shows now, at an aim where it was sent, and report it.
 
     None when there is nothing to compare, or not yet: the picture has to have been taken since the head stands still,
@@ -49,7 +49,7 @@ def _short_of(camera: Camera, looked: Aim, here: Aim | None) -> tuple[float, flo
 class Watching:
     """Every camera that has come to rest at a framing is looked at once in each visit."""
 
-    def __init__(self, hands: Hands) -> None:
+    def __init__(self, hands: Surveyor) -> None:
         self._hands = hands
         self._visits: dict[str, tuple[object, ...]] = {}
         self._since_s: dict[str, float] = {}

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.shots import LineQuality
-from ribalta.core.survey.hands import Hands
+from ribalta.core.survey.surveyor import Surveyor
 
 TOLD_WITHIN_S = 1.3
 SHORTEST_S, LONGEST_S, ENOUGH = 2.0, 6.0, 12
@@ -28,7 +28,7 @@ class Listened:
 class _Ear:
     """Notes every new word about a camera's line."""
 
-    def __init__(self, hands: Hands, camera_id: str) -> None:
+    def __init__(self, hands: Surveyor, camera_id: str) -> None:
         self._hands, self._id = hands, camera_id
         self._before = self._last = hands.state.live(camera_id).line
         self._trips: list[tuple[float, float]] = []
@@ -48,7 +48,7 @@ class _Ear:
         return Listened(line.asked - self._before.asked, line.unanswered - self._before.unanswered, mean_s, uneven_s)
 
 
-def listen(hands: Hands, camera_id: str) -> Listened:
+def listen(hands: Surveyor, camera_id: str) -> Listened:
     """Some seconds of listening."""
     known = hands.state.live(camera_id).line
     hands.wait(TOLD_WITHIN_S, lambda s: s.live(camera_id).line is not known)  # what was before is no matter

@@ -22,8 +22,8 @@ from ribalta.core.ports.messages import Position
 from ribalta.core.ports.shots import Shot
 from ribalta.core.show.document.model import Camera, Head, Measured
 from ribalta.core.survey.field_of_view import fit_hfov
-from ribalta.core.survey.hands import Hands, Look
 from ribalta.core.survey.job import Finding
+from ribalta.core.survey.surveyor import Look, Surveyor
 
 LONGEST_MOVE_S = 15.0
 TRIES, TAKEN_WITHIN_S, BACK_WITHIN_S = 3, 2.0, 6.0
@@ -79,7 +79,7 @@ class _Track:
 class Measuring:
     """One camera's measurement. `run` raises `Failed` with a sentence, or `Stopped`."""
 
-    def __init__(self, hands: Hands, camera_id: str, seed: int = 1) -> None:
+    def __init__(self, hands: Surveyor, camera_id: str, seed: int = 1) -> None:
         self._hands = hands
         self._id = camera_id
         self._chance = random.Random(seed)

@@ -7,15 +7,15 @@ compared agree that the mount was knocked, those that could not are looked for w
 from collections.abc import Iterator
 
 from ribalta.core.base.aim import Aim
+from ribalta.core.engine.program.framing_checks import away_m, bump_of, comparable, off_by
 from ribalta.core.engine.program.landing import set_at_s
-from ribalta.core.engine.program.truth import away_m, bump_of, comparable, off_by
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.optics.bump import Bump, corrected
 from ribalta.core.ports.shots import Judgement, Shot, Verdict
 from ribalta.core.show.document.model import Camera, Framing
 from ribalta.core.survey.comparing import SHARP_S, look_at
-from ribalta.core.survey.hands import Hands
 from ribalta.core.survey.job import Finding, Remedy
+from ribalta.core.survey.surveyor import Surveyor
 
 WITHIN_S = 15.0
 PICTURE_S, LOOK_AGAIN_S = 2.0, 0.1
@@ -27,7 +27,7 @@ class Busy(Exception):
 
 
 class Sweeping:
-    def __init__(self, hands: Hands, camera_id: str) -> None:
+    def __init__(self, hands: Surveyor, camera_id: str) -> None:
         self._hands, self._id = hands, camera_id
 
     def run(self) -> str:

@@ -11,7 +11,7 @@ from ribalta.core.engine.state.live import SCENE_ROW, LiveState
 from ribalta.core.ports.shots import Shot
 from ribalta.core.show.document.model import LETTERS, Camera
 from ribalta.core.show.document.scenes import Scene
-from ribalta.desk.air.layout import SCENES, Layout, Place
+from ribalta.desk.air.layout import SCENES, Layout, TilePlace
 from ribalta.desk.air.tiles import Tile, paint, picture_area, text_px, tile_of
 from ribalta.desk.bridge import LIVE_MODIFIER, Bridge, one_shot
 from ribalta.desk.widgets import footlights, look
@@ -36,14 +36,14 @@ class _Same:
 class Board(QWidget):
     """`rename_wanted` asks for a name field over a place."""
 
-    rename_wanted = Signal(Place, QRectF)
+    rename_wanted = Signal(TilePlace, QRectF)
 
     def __init__(self, bridge: Bridge) -> None:
         super().__init__()
         self._bridge = bridge
-        self._named: Place | None = None
+        self._named: TilePlace | None = None
         self.row_asked: int | None = None
-        self._pressed: Place | None = None
+        self._pressed: TilePlace | None = None
         self._stored_by_press = False
         self._press_timer = one_shot(self, LONG_PRESS_MS, self._long_press)
         self.setAccessibleName("Board")
@@ -59,7 +59,7 @@ class Board(QWidget):
         bridge.changed.connect(self.refresh)
         bridge.tick.connect(self._update_live)
 
-    def holds(self, place: Place) -> bool:
+    def holds(self, place: TilePlace) -> bool:
         """Is there a framing at a place, on the page that is shown?"""
         state = self._bridge.state
         if place.camera == SCENES and place.letter is not None:
@@ -79,12 +79,12 @@ class Board(QWidget):
         return self._bridge.state.show.scene_numbered(self.scene_number(letter))
 
     @property
-    def named(self) -> Place | None:
+    def named(self) -> TilePlace | None:
         """The place that was pressed last: what renaming, protecting and removing mean."""
         return self._named
 
     @named.setter
-    def named(self, place: Place | None) -> None:
+    def named(self, place: TilePlace | None) -> None:
         self._named = place
         self.refresh()
 
@@ -96,7 +96,7 @@ class Board(QWidget):
             self._layout = Layout(cameras, *size)
         return self._layout
 
-    def area_of(self, place: Place) -> QRectF | None:
+    def area_of(self, place: TilePlace) -> QRectF | None:
         return self.layout_now.area_of(place)
 
     # Painting
@@ -187,7 +187,7 @@ class Board(QWidget):
                     letter=letter,
                     name=framing.name,
                     picture=framing.picture,
-                    named=self._named == Place(camera.number, letter),
+                    named=self._named == TilePlace(camera.number, letter),
                     there=self._stored(framing.picture, area) is not None,
                     protected=framing.protected,
                     badge=badge(state, framing),
@@ -300,7 +300,7 @@ class Board(QWidget):
                     letter=letter,
                     name=scene.name,
                     picture=scene.picture,
-                    named=self._named == Place(SCENES, letter),
+                    named=self._named == TilePlace(SCENES, letter),
                     there=self._stored(scene.picture, area) is not None,
                 )
             self._paint_tile(painter, (SCENE_ROW, k), area, tile)
@@ -360,7 +360,7 @@ class Board(QWidget):
             live = bool(event.modifiers() & LIVE_MODIFIER)
             self._bridge.act("ready.framing", **arguments, live=live)
 
-    def _press_scene(self, place: Place, queue: bool) -> None:
+    def _press_scene(self, place: TilePlace, queue: bool) -> None:
         self._bridge.act("row.scenes")
         if place.letter is not None:
             self.named = place
@@ -372,7 +372,7 @@ class Board(QWidget):
         if place is not None:
             self.ask_for_name(place)
 
-    def ask_for_name(self, place: Place) -> None:
+    def ask_for_name(self, place: TilePlace) -> None:
         area = self.area_of(place)
         if area is not None:
             self.rename_wanted.emit(place, area)

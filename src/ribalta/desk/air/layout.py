@@ -16,7 +16,7 @@ SCENES = 0  # the number of the row of scenes, and its key
 
 
 @dataclass(frozen=True)
-class Place:
+class TilePlace:
     """A spot on the board: a camera's number or SCENES, and a letter or None for the head of its row."""
 
     camera: int
@@ -49,19 +49,19 @@ class Layout:
         left = round(row.left() + self.head_px + column * wide)
         return QRectF(left, row.top(), round(wide - GAP), row.height())
 
-    def place_at(self, at: QPointF) -> Place | None:
+    def place_at(self, at: QPointF) -> TilePlace | None:
         for camera, row in zip(self.cameras, self.rows, strict=True):
             if row.contains(at):
                 for k, letter in enumerate(LETTERS):
                     if self.tile_area(row, k).contains(at):
-                        return Place(camera.number, letter)
-                return Place(camera.number) if at.x() < self.head_px else None
+                        return TilePlace(camera.number, letter)
+                return TilePlace(camera.number) if at.x() < self.head_px else None
         for k, letter in enumerate(LETTERS):
             if self.tile_area(self.scene_row, k).contains(at):
-                return Place(SCENES, letter)
-        return Place(SCENES) if self.scene_row.contains(at) and at.x() < self.head_px else None
+                return TilePlace(SCENES, letter)
+        return TilePlace(SCENES) if self.scene_row.contains(at) and at.x() < self.head_px else None
 
-    def area_of(self, place: Place) -> QRectF | None:
+    def area_of(self, place: TilePlace) -> QRectF | None:
         """The tile of a place; None for the head of a row and for what is not on the board."""
         for camera, row in zip(self.cameras, self.rows, strict=True):
             if camera.number == place.camera and place.letter is not None:

@@ -8,7 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
-from ribalta.core.engine.program.sounding import is_open
+from ribalta.core.engine.program.open_microphones import is_open
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.engine.views.pad_state import PadLight, pad_state
 from ribalta.core.show.document.scenes import SLOTS

@@ -4,19 +4,19 @@ from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
-from ribalta.core.engine.automation import sequencer
+from ribalta.core.engine.automation import macro_runner
 from ribalta.core.engine.program.landing import landing_state, parts, time_to_set_s
-from ribalta.core.engine.program.programme import busy
+from ribalta.core.engine.program.switching import busy
+from ribalta.core.engine.state.automation_state import Run, VoiceMode
 from ribalta.core.engine.state.live import LiveState
-from ribalta.core.engine.state.running import Run, VoiceMode
-from ribalta.core.engine.views.outlook import of_running
-from ribalta.core.engine.voice import voicing
+from ribalta.core.engine.views.playlist_outlook import of_running
+from ribalta.core.engine.voice import voice_follow
 from ribalta.core.ports.shots import LandingRecord, LandingState, Shot
 from ribalta.core.show.automation.macros import StepKind
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.widgets import look
+from ribalta.desk.widgets.macro_steps import step_words
 from ribalta.desk.widgets.playlist_words import playlist_words
-from ribalta.desk.widgets.steps import step_words
 
 ROW = 44
 RECORD = 19
@@ -52,7 +52,7 @@ def landing_words(record: LandingRecord) -> str:
 
 def run_words(state: LiveState, run: Run, now_s: float) -> str:
     """“▶ Opening: wait until camera 2 is set, 1.4 s”."""
-    _, step, left_s = sequencer.step_now(state, run, now_s)
+    _, step, left_s = macro_runner.step_now(state, run, now_s)
     brief = step.model_copy(update={"seconds": 0.0}) if step is not None and step.kind is not StepKind.WAIT else step
     does = step_words(state, brief) if brief is not None else ""
     left = f", {look.seconds(left_s)} s" if left_s is not None else ""
@@ -76,7 +76,7 @@ class Then(QWidget):
         painter.drawText(QRectF(0, 0, self.width(), 26), Qt.AlignmentFlag.AlignVCenter, "Then")
         lines = [run_words(state, run, now_s) for run in state.automation.runs[:2]]
         if state.voice.mode is not VoiceMode.OFF:
-            lines.insert(0, f"Voice: {voicing.words(state, now_s)}")
+            lines.insert(0, f"Voice: {voice_follow.words(state, now_s)}")
         if state.automation.playlist is not None:
             lines.insert(0, playlist_words(state, now_s))
         lines = lines[:3]

@@ -6,15 +6,15 @@ from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from ribalta.core.ports.messages import Notice
 from ribalta.core.show.automation.calls import Call
-from ribalta.core.show.automation.cues import How
+from ribalta.core.show.automation.triggers_pads_shortcuts import How
 from ribalta.core.show.document.model import LETTERS
 from ribalta.desk.air.board import LONG_PRESS_MS, Board
 from ribalta.desk.air.chooser import Chooser
-from ribalta.desk.air.layout import SCENES, Place
+from ribalta.desk.air.layout import SCENES, TilePlace
 from ribalta.desk.air.side import Side
 from ribalta.desk.air.then import Then
 from ribalta.desk.bridge import Bridge, one_shot
-from ribalta.desk.input.keys import REPEATING, help_rows, key_name
+from ribalta.desk.input.keyboard import REPEATING, help_rows, key_name
 from ribalta.desk.widgets import look
 from ribalta.desk.widgets.monitor import FOOT, HEAD, Monitor
 from ribalta.desk.widgets.pads_window import PadsPane
@@ -32,13 +32,13 @@ class NameField(QLineEdit):
         super().__init__(board)
         self._board = board
         self._bridge = bridge
-        self._place: Place | None = None
+        self._place: TilePlace | None = None
         self.setFont(look.font(14, look.MEDIUM))
         self.setMaxLength(80)
         self.returnPressed.connect(self._done)
         self.hide()
 
-    def ask(self, place: Place, area: QRectF) -> None:
+    def ask(self, place: TilePlace, area: QRectF) -> None:
         name = self._name_at(place)
         if name is None:
             return
@@ -52,7 +52,7 @@ class NameField(QLineEdit):
         self.selectAll()
         self.setFocus()
 
-    def _name_at(self, place: Place) -> str | None:
+    def _name_at(self, place: TilePlace) -> str | None:
         state = self._bridge.state
         if place.letter is None:
             return None
@@ -139,7 +139,7 @@ class AirView(QWidget):
         self.chooser.hide()
         self.board.rename_wanted.connect(self.name_field.ask)
         self._down: dict[int, str] = {}  # the controls of keys that are held
-        self._held: Place | None = None  # what Shift and a letter kept down will replace
+        self._held: TilePlace | None = None  # what Shift and a letter kept down will replace
         self._hold_timer = one_shot(self, LONG_PRESS_MS, self._store_over)
         pictures = QHBoxLayout()
         pictures.setSpacing(MARGIN)
@@ -283,7 +283,7 @@ class AirView(QWidget):
         number = self.board.row_asked
         if number is None:
             number = camera.number if camera is not None else None
-        self.board.named = Place(number, letter) if number is not None else None
+        self.board.named = TilePlace(number, letter) if number is not None else None
 
     def _store_over(self) -> None:
         if self._held is not None and self._held.camera == SCENES and self._held.letter is not None:

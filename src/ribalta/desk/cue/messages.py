@@ -6,15 +6,15 @@ from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QVBoxLayout, QWidget
 
 from ribalta.core.engine.actions.automation.sending import VARIABLES
 from ribalta.core.show.automation.calls import Call, Kind
-from ribalta.core.show.automation.cues import Destination, Wire
+from ribalta.core.show.automation.triggers_pads_shortcuts import Destination, Wire
 from ribalta.core.show.document.uses import used_words
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.widgets import look
-from ribalta.desk.widgets.calls import CallEditor
+from ribalta.desk.widgets.action_chooser import CallEditor
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label
-from ribalta.desk.widgets.listing import Listing, Row
+from ribalta.desk.widgets.listing import Listing, ListRow
+from ribalta.desk.widgets.macro_steps import refill
 from ribalta.desk.widgets.palette import Palette
-from ribalta.desk.widgets.steps import refill
 
 WIRES = {
     Wire.OSC: "OSC, over UDP",
@@ -137,7 +137,7 @@ class MessagesPage(QWidget):
         if self.destination is None:
             self.destination_id = state.show.destinations[0].id if state.show.destinations else None
         to = self.destination
-        rows = [Row(d.id, f"{d.name}   {str(d.wire).upper()}") for d in state.show.destinations]
+        rows = [ListRow(d.id, f"{d.name}   {str(d.wire).upper()}") for d in state.show.destinations]
         self.list.fill(rows, self.destination_id)
         self.remove.setEnabled(to is not None)
         self._middle.setVisible(to is not None)
@@ -196,10 +196,10 @@ class MessagesPage(QWidget):
             times = f" ×{line.times}" if line.times > 1 else ""
             answer = f"   {line.answer}" if line.answer else ""
             words = f"{_ago(now_s - line.at_s)}  {arrow} {line.who}: {line.words}{times}{answer}"
-            rows.append(Row(str(k), words, look.ALARM if line.failed else None))
+            rows.append(ListRow(str(k), words, look.ALARM if line.failed else None))
             if k >= 100:
                 break
-        self.lines.fill(rows or [Row("", "Nothing has come or gone yet.")], None)
+        self.lines.fill(rows or [ListRow("", "Nothing has come or gone yet.")], None)
 
     # What is asked
 

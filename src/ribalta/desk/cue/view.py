@@ -9,8 +9,9 @@ from ribalta.desk.cue.automation.macros import MacrosPage
 from ribalta.desk.cue.automation.triggers import TriggersPage
 from ribalta.desk.cue.hands.pads import PadsPage
 from ribalta.desk.cue.hands.shortcuts import ShortcutsPage
-from ribalta.desk.cue.look.bin import BinPage
+from ribalta.desk.cue.log import WhyPage
 from ribalta.desk.cue.look.canvas import PLACE, Canvas
+from ribalta.desk.cue.look.media import MediaPage
 from ribalta.desk.cue.look.scenes import ScenesPage
 from ribalta.desk.cue.look.titles import TitlesPage
 from ribalta.desk.cue.look.transitions import TransitionsPage
@@ -19,14 +20,13 @@ from ribalta.desk.cue.outputs import OutputsPage
 from ribalta.desk.cue.playlists.playlists import PlaylistsPage
 from ribalta.desk.cue.sound.sound import SoundPage
 from ribalta.desk.cue.sound.voices import VoicesPage
-from ribalta.desk.cue.why import WhyPage
 from ribalta.desk.widgets.pages import Pages, Tabs
 from ribalta.desk.widgets.palette import Palette
 
 Page = (
     ScenesPage
     | TitlesPage
-    | BinPage
+    | MediaPage
     | TransitionsPage
     | SoundPage
     | VoicesPage
@@ -52,7 +52,7 @@ class CueView(QWidget):
         self._bridge = bridge
         self.scenes = ScenesPage(bridge)
         self.titles = TitlesPage(bridge)
-        self.bin = BinPage(bridge)
+        self.bin = MediaPage(bridge)
         self.transitions = TransitionsPage(bridge)
         self.sound = SoundPage(bridge)
         self.voices = VoicesPage(bridge)

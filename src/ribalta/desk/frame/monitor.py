@@ -7,8 +7,8 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF
 
 from ribalta.core.base.aim import STILL, Aim
-from ribalta.core.engine.program.hands import called
-from ribalta.core.engine.program.truth import off_by
+from ribalta.core.engine.program.framing_checks import off_by
+from ribalta.core.engine.program.manual_control import called
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.optics.projection import HD, pan_tilt_to_pixel
 from ribalta.core.planning.composing import HEADROOM

@@ -3,7 +3,7 @@
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
-from ribalta.core.engine.program.truth import bump_of
+from ribalta.core.engine.program.framing_checks import bump_of
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.optics.bump import Bump
 from ribalta.core.ports.shots import Judgement

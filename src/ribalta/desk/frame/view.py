@@ -11,14 +11,14 @@ from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 from ribalta.core.show.document.model import LETTERS, Camera, Framing
 from ribalta.desk.bridge import Bridge, one_shot
 from ribalta.desk.frame.aim import AimPage
-from ribalta.desk.frame.carry import CarryPage
 from ribalta.desk.frame.compose import ComposePage
+from ribalta.desk.frame.framing_tables import CarryPage
 from ribalta.desk.frame.list import LONG_PRESS_MS, FramingList
 from ribalta.desk.frame.monitor import FrameMonitor
 from ribalta.desk.frame.strip import PICTURE, CameraStrip
 from ribalta.desk.frame.truth import TruthPage
-from ribalta.desk.input.gamepad import Gamepad, Pads
-from ribalta.desk.input.keys import key_name
+from ribalta.desk.input.gamepad import Gamepad, Gamepads
+from ribalta.desk.input.keyboard import key_name
 from ribalta.desk.widgets import look
 from ribalta.desk.widgets.fields import button, label
 from ribalta.desk.widgets.monitor import FOOT
@@ -35,7 +35,7 @@ class FrameView(QWidget):
 
     hint = "A digit chooses the camera, a letter sends it, Shift and a letter stores. Arrows, + - steer. / searches."
 
-    def __init__(self, bridge: Bridge, pads: Pads | None = None) -> None:
+    def __init__(self, bridge: Bridge, pads: Gamepads | None = None) -> None:
         super().__init__()
         self._bridge = bridge
         self.strip = CameraStrip(bridge)

@@ -28,7 +28,7 @@ BUTTONS = {
 }
 
 
-class Pads(Protocol):
+class Gamepads(Protocol):
     """The gamepads of this machine; the first one counts."""
 
     def push(self) -> Push | None:
@@ -36,7 +36,7 @@ class Pads(Protocol):
         ...
 
 
-class SdlPads:
+class SdlGamepads:
     """Through SDL, without a window of its own. Raises ImportError or RuntimeError where there is none to be had."""
 
     def __init__(self) -> None:
@@ -89,10 +89,10 @@ class SdlPads:
         self._pygame.display.quit()
 
 
-def pads_of_this_machine() -> SdlPads | None:
+def pads_of_this_machine() -> SdlGamepads | None:
     """None where SDL cannot be had: everything else works all the same."""
     try:
-        return SdlPads()
+        return SdlGamepads()
     except (ImportError, RuntimeError):
         return None
 
@@ -102,7 +102,7 @@ class Gamepad(QObject):
 
     changed = Signal()
 
-    def __init__(self, bridge: Bridge, pads: Pads | None, shown: Callable[[], str | None]) -> None:
+    def __init__(self, bridge: Bridge, pads: Gamepads | None, shown: Callable[[], str | None]) -> None:
         super().__init__(bridge)
         self._bridge, self._pads, self._shown = bridge, pads, shown
         self.pinned: str | None = None

@@ -10,8 +10,8 @@ from ribalta.core.show.document.model import Mark
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.rig.cameras import PICTURE, ROW_PX, CameraList
 from ribalta.desk.rig.card import Card
+from ribalta.desk.rig.floor_plan import FloorPlan
 from ribalta.desk.rig.furniture import FurnitureLine
-from ribalta.desk.rig.plan import FloorPlan
 from ribalta.desk.widgets.fields import Field, button, label
 from ribalta.desk.widgets.monitor import FOOT, HEAD, CameraMonitor
 

@@ -11,7 +11,7 @@ from ribalta.desk.widgets import look
 
 
 @dataclass(frozen=True, slots=True)
-class Row:
+class ListRow:
     """`key` finds it again; a heading has none. `ink` None is the usual one."""
 
     key: str
@@ -28,11 +28,11 @@ class Listing(QListWidget):
         self.setAccessibleName(name)
         self.setFont(look.font(14))
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self._rows: list[Row] = []
+        self._rows: list[ListRow] = []
         self._told = chosen
         self.currentRowChanged.connect(self._chosen)
 
-    def fill(self, rows: Sequence[Row], key: str | None) -> None:
+    def fill(self, rows: Sequence[ListRow], key: str | None) -> None:
         self.blockSignals(True)
         if list(rows) != self._rows:
             at = self.verticalScrollBar().value()

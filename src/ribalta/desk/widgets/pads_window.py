@@ -4,11 +4,11 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QCloseEvent, QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from ribalta.core.show.automation.cues import Page
+from ribalta.core.show.automation.triggers_pads_shortcuts import Page
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.widgets import look
 from ribalta.desk.widgets.fields import Field, button, label
-from ribalta.desk.widgets.pads import PadGrid
+from ribalta.desk.widgets.pad_page import PadGrid
 
 
 class PadsPane(QWidget):

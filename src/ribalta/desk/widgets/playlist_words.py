@@ -1,6 +1,6 @@
 """Where a playlist is, in a line."""
 
-from ribalta.core.engine.automation.playing import left_s
+from ribalta.core.engine.automation.playlist_runner import left_s
 from ribalta.core.engine.state.live import LiveState
 from ribalta.desk.widgets import look
 

@@ -2,7 +2,7 @@
 
 import math
 
-from ribalta.core.engine.program.truth import off_by
+from ribalta.core.engine.program.framing_checks import off_by
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.planning.fit import fit_of_framing
 from ribalta.core.ports.shots import Judgement, LandingRecord, Verdict

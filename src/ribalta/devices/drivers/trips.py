@@ -1,6 +1,6 @@
 """How quickly and how surely a camera answers: gathered for each driver, told once a second."""
 
-from ribalta.core.ports.messages import Heard
+from ribalta.core.ports.messages import LineMeasured
 
 TOLD_EVERY_S = 1.0
 
@@ -21,13 +21,13 @@ class Trips:
     def missed(self) -> None:
         self._missed += 1
 
-    def answered(self, trip_s: float, now_s: float) -> Heard | None:
+    def answered(self, trip_s: float, now_s: float) -> LineMeasured | None:
         self._trips_s.append(trip_s)
         if now_s < self._told_s + TOLD_EVERY_S:
             return None
         count = len(self._trips_s)
         mean_s = sum(self._trips_s) / count
         uneven_s = sum(abs(trip_s - mean_s) for trip_s in self._trips_s) / count
-        heard = Heard(self._camera_id, mean_s, now_s, uneven_s, count + self._missed, self._missed)
+        heard = LineMeasured(self._camera_id, mean_s, now_s, uneven_s, count + self._missed, self._missed)
         self.begin(now_s)
         return heard

@@ -16,7 +16,7 @@ from av.video.frame import PictureType
 
 from ribalta.core.sound.levels import RATE, Samples
 from ribalta.media.colour import Colours, tag
-from ribalta.media.outputs.carrier import FPS, PICTURE_BASE, SOUND_BASE, Piece, sound_like
+from ribalta.media.outputs.muxer import FPS, PICTURE_BASE, SOUND_BASE, Packet, sound_like
 from ribalta.media.sources.source import Image
 
 
@@ -59,14 +59,14 @@ class Encoder:
         if sound:
             self._home, self.sound_like = sound_like()
 
-    def picture(self, frame: int, yuv: Image, key: bool = False) -> Iterator[Piece]:
+    def picture(self, frame: int, yuv: Image, key: bool = False) -> Iterator[Packet]:
         """The picture (I420, height * 3/2 rows) of a frame number, from 0; `key`: one can begin with it."""
         made = av.VideoFrame.from_numpy_buffer(yuv, "yuv420p")
         made.pts, made.time_base = frame, PICTURE_BASE
         made.pict_type = PictureType.I if key else PictureType.NONE
         yield from self._pictures(made)
 
-    def sound(self, sample: int, block: Samples) -> Iterator[Piece]:
+    def sound(self, sample: int, block: Samples) -> Iterator[Packet]:
         """(n, 2) samples that begin at a sample number, from 0."""
         if self.sound_like is None:
             return
@@ -74,20 +74,20 @@ class Encoder:
         made.rate, made.pts, made.time_base = RATE, sample, SOUND_BASE
         yield from self._sounds(made)
 
-    def rest(self) -> Iterator[Piece]:
+    def rest(self) -> Iterator[Packet]:
         """What is still on its way; nothing can be given afterwards."""
         yield from self._pictures(None)
         if self.sound_like is not None:
             yield from self._sounds(None)
 
-    def _pictures(self, frame: av.VideoFrame | None) -> Iterator[Piece]:
+    def _pictures(self, frame: av.VideoFrame | None) -> Iterator[Packet]:
         for packet in self._picture.encode(frame):
-            yield Piece(True, packet.pts or 0, bytes(packet), packet.is_keyframe)
+            yield Packet(True, packet.pts or 0, bytes(packet), packet.is_keyframe)
 
-    def _sounds(self, frame: av.AudioFrame | None) -> Iterator[Piece]:
+    def _sounds(self, frame: av.AudioFrame | None) -> Iterator[Packet]:
         assert self.sound_like is not None
         for packet in self.sound_like.encode(frame):
-            yield Piece(False, packet.pts or 0, bytes(packet), True)
+            yield Packet(False, packet.pts or 0, bytes(packet), True)
 
 
 class Converter:

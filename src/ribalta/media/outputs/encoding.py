@@ -11,8 +11,8 @@ from threading import Condition
 import numpy as np
 
 from ribalta.core.sound.levels import RATE, Samples
-from ribalta.media.outputs.carrier import A_FRAME, PRIMING, Piece
 from ribalta.media.outputs.encoder import Converter, Encoder, Quality
+from ribalta.media.outputs.muxer import A_FRAME, PRIMING, Packet
 from ribalta.media.sources.source import Image
 from ribalta.media.threads import give_way
 from ribalta.workers.crew import Crew
@@ -23,7 +23,7 @@ PIECES = 1000  # encoded pictures and sounds that may wait for a slow line: some
 _log = logging.getLogger(__name__)
 
 
-class Line:
+class PacketConsumer:
     """One who takes pieces away, from the first frame due at `from_s` or later to the one at which it is ended."""
 
     def __init__(self, from_s: float = 0.0) -> None:
@@ -33,7 +33,7 @@ class Line:
         self.lost = 0
         self.last: int | None = None
         self._there = Condition()
-        self._pieces: deque[Piece] = deque()
+        self._pieces: deque[Packet] = deque()
         self._done = False
         self._waits_for_key = True
 
@@ -42,7 +42,7 @@ class Line:
         """The number of its first frame in the encoding."""
         return self.began[0] if self.began is not None else 0
 
-    def put(self, piece: Piece) -> None:
+    def put(self, piece: Packet) -> None:
         """For the encoding's thread. What a slow line has no room for is lost, up to the next picture that can be
         begun with."""
         first = self.first if piece.picture else self.first * A_FRAME - PRIMING
@@ -66,7 +66,7 @@ class Line:
             self._done = True
             self._there.notify()
 
-    def next(self, wait_s: float) -> tuple[list[Piece], bool]:
+    def next(self, wait_s: float) -> tuple[list[Packet], bool]:
         """What has come, and whether that was all there will ever be."""
         with self._there:
             if not self._pieces and not self._done:
@@ -103,8 +103,8 @@ class Encoding:
         self._first: tuple[int, float] | None = None
         self._next = 0
         self._closed = False
-        self._coming: list[Line] = []
-        self._lines: tuple[Line, ...] = ()
+        self._coming: list[PacketConsumer] = []
+        self._lines: tuple[PacketConsumer, ...] = ()
         self._last: Image | None = None
         self._frames = self._samples = 0
         self._worker = (crew or Crew()).worker("encoding", self._run, again=False)
@@ -125,16 +125,16 @@ class Encoding:
     def closed(self) -> bool:
         return self._closed
 
-    def open_line(self, from_s: float = 0.0) -> Line:
+    def open_line(self, from_s: float = 0.0) -> PacketConsumer:
         """From the next frame that is due at a time (CLOCK_MONOTONIC) or later."""
-        line = Line(from_s)
+        line = PacketConsumer(from_s)
         with self._there:
             if self._closed:
                 line.finish()
             self._coming.append(line)
         return line
 
-    def end_line(self, line: Line) -> None:
+    def end_line(self, line: PacketConsumer) -> None:
         """After what was taken up to now."""
         with self._there:
             line.last = self._next - 1
@@ -212,10 +212,10 @@ class Encoding:
             line.finish()
         return closed
 
-    def _ended_lines(self) -> list[Line]:
+    def _ended_lines(self) -> list[PacketConsumer]:
         return [line for line in self._lines if line.last is not None and self._frames > line.last]
 
-    def _give(self, pieces: Iterator[Piece]) -> None:
+    def _give(self, pieces: Iterator[Packet]) -> None:
         for piece in pieces:
             for line in self._lines:
                 line.put(piece)

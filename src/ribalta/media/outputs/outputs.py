@@ -11,7 +11,7 @@ import av.error
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.ports.shots import VIRTUAL
 from ribalta.core.show.document.model import Show
-from ribalta.core.show.document.outputs import Outputs as Where
+from ribalta.core.show.document.outputs import OutputSettings as Where
 from ribalta.media.outputs.encoder import Converter, Quality
 from ribalta.media.outputs.encoding import Encoding
 from ribalta.media.outputs.recorder import (
@@ -26,7 +26,7 @@ from ribalta.media.outputs.recorder import (
 from ribalta.media.outputs.streamer import Streaming, StreamStatus, refused
 from ribalta.media.outputs.virtual_camera import VirtualCamera
 from ribalta.media.program.mixer import PROGRAM, Mixer
-from ribalta.media.sound.sound import SoundDesk
+from ribalta.media.sound.sound_desk import SoundDesk
 from ribalta.workers.crew import Crew
 
 Ended = Callable[[str, str], None]
@@ -39,7 +39,7 @@ def videos() -> Path:
     return found if found.is_dir() else Path.home()
 
 
-class Outputs:
+class ProgramOutputs:
     """`begin` and `end` come from one thread. `ended` is told the output and why when one stopped by itself."""
 
     def __init__(self, mixer: Mixer, sound: SoundDesk, ended: Ended, crew: Crew | None = None) -> None:

@@ -22,9 +22,9 @@ import av.error
 import numpy as np
 
 from ribalta.media.files import to_write
-from ribalta.media.outputs.carrier import FPS, Carrier
 from ribalta.media.outputs.encoder import Quality
 from ribalta.media.outputs.encoding import Encoding
+from ribalta.media.outputs.muxer import FPS, Muxer
 from ribalta.media.sources.source import Image
 from ribalta.media.threads import give_way
 from ribalta.workers.crew import Crew
@@ -142,11 +142,11 @@ class Recording:
         self._look(file)
         return trouble or self.encoding.trouble
 
-    def _file(self) -> Carrier:
+    def _file(self) -> Muxer:
         encoder = self.encoding.encoder
-        return Carrier(to_write(self.status.path), "matroska", encoder.size, encoder.sound_like, OPTIONS)
+        return Muxer(to_write(self.status.path), "matroska", encoder.size, encoder.sound_like, OPTIONS)
 
-    def _look(self, file: Carrier) -> str:
+    def _look(self, file: Muxer) -> str:
         """Note how it goes; a phrase when it has to end now."""
         seconds, written = file.frames / FPS, file.bytes
         free = shutil.disk_usage(self.status.path.parent).free
@@ -155,7 +155,7 @@ class Recording:
         self.status = replace(self.status, seconds=seconds, lost=self.line.lost, bytes=written, minutes_left=left)
         return FULL_DISK if free < LEAST_FREE else ""
 
-    def _write_chapters(self, file: Carrier) -> None:
+    def _write_chapters(self, file: Muxer) -> None:
         if self.line.began is None or not self._chapters:
             return
         started_s = self.line.began[1]

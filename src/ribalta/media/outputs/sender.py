@@ -93,7 +93,7 @@ class LineWatch:
 
 
 def run(stdin: IO[bytes]) -> int:
-    from ribalta.media.outputs.carrier import Carrier, Piece, sound_like
+    from ribalta.media.outputs.muxer import Muxer, Packet, sound_like
 
     first = _exactly(stdin, HEADER.size)
     if first is None:
@@ -104,7 +104,7 @@ def run(stdin: IO[bytes]) -> int:
     kept = sound_like() if hello["sound"] else (None, None)
     size = (int(hello["width"]), int(hello["height"]))
     try:
-        carrier = Carrier(hello["address"], hello["container"], size, kept[1])
+        carrier = Muxer(hello["address"], hello["container"], size, kept[1])
         carrier.container.start_encoding()  # only now the line is opened
         line = LineWatch(before)
         _tell(open=True)
@@ -114,7 +114,7 @@ def run(stdin: IO[bytes]) -> int:
             if data is None:
                 break
             frames = carrier.frames
-            carrier.carry(Piece(kind == KIND_PICTURE, at, data, bool(key)), first_frame)
+            carrier.carry(Packet(kind == KIND_PICTURE, at, data, bool(key)), first_frame)
             if carrier.frames != frames:
                 if not line.is_read(time.monotonic()):
                     raise ConnectionAbortedError(0, "it takes nothing any more")

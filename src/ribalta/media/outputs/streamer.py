@@ -18,8 +18,8 @@ from threading import Event
 from urllib.parse import urlsplit
 
 from ribalta.media.outputs import sender
-from ribalta.media.outputs.carrier import FPS, Piece
-from ribalta.media.outputs.encoding import Encoding, Line
+from ribalta.media.outputs.encoding import Encoding, PacketConsumer
+from ribalta.media.outputs.muxer import FPS, Packet
 from ribalta.media.threads import give_way
 from ribalta.workers.crew import Crew
 
@@ -140,7 +140,7 @@ class Streaming:
                 waiting = sum(piece.picture for piece in line.next(0)[0])
                 self._drop(line.lost + child.unconfirmed + waiting)
 
-    def _carry(self, child: "_Child", line: Line) -> None:
+    def _carry(self, child: "_Child", line: PacketConsumer) -> None:
         began_s = measured_s = time.monotonic()
         measured, over = 0, False
         while not (over or self._stopping.is_set()):
@@ -225,7 +225,7 @@ class _Child:
                 raise Lost("nothing answers there" if started else "this machine is too busy to send")
         self._went_on_s = time.monotonic()
 
-    def give(self, piece: Piece, first: int) -> None:
+    def give(self, piece: Packet, first: int) -> None:
         if not self._given:
             self._went_on_s = time.monotonic()
         kind = sender.KIND_PICTURE if piece.picture else sender.KIND_SOUND

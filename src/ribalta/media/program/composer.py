@@ -13,7 +13,16 @@ import numpy as np
 from ribalta.core.base.frames import frames_to_s
 from ribalta.core.picture.layering import Drawing, Frame, Insetter, Scratch, by_mask, draw, key_mask, keyed, lay_key
 from ribalta.core.picture.wipes import eased, mask_of, order_of
-from ribalta.core.ports.shots import BARE, LIT, Changeover, Dark, Dress, Fading, Layer, Shot
+from ribalta.core.ports.shots import (
+    NO_OVERLAYS,
+    NOT_BLACK,
+    FadeToBlack,
+    Layer,
+    OverlayFade,
+    Overlays,
+    Shot,
+    TransitionState,
+)
 from ribalta.core.show.document.scenes import SLOTS, Inset, Key, KeyKind, Source, Title, TransitionKind
 from ribalta.media.sources.source import Image
 
@@ -24,19 +33,19 @@ SETTLED = 12  # frames
 
 
 @dataclass(frozen=True)
-class Plan:
+class ProgramPlan:
     """What goes out and what is next; see `core/engine/state/live.py` for each.
 
     `spare` is a camera that is kept sharp, `aux` what the auxiliary output shows.
     """
 
     program: Shot | None = None
-    dress: Dress = BARE
-    changing: Changeover | None = None
+    dress: Overlays = NO_OVERLAYS
+    changing: TransitionState | None = None
     next: Shot | None = None
-    next_dress: Dress = BARE
-    fading: Mapping[str, Fading] = field(default_factory=dict)
-    dark: Dark = LIT
+    next_dress: Overlays = NO_OVERLAYS
+    fading: Mapping[str, OverlayFade] = field(default_factory=dict)
+    dark: FadeToBlack = NOT_BLACK
     card: bool = False
     spare: str | None = None
     aux: str = "program"
@@ -54,7 +63,7 @@ class Plan:
         return _cameras_of((self.program, self.changing.before if self.changing else None), (self.dress,))
 
 
-def _cameras_of(shots: Iterable[Shot | None], dresses: Iterable[Dress]) -> frozenset[str]:
+def _cameras_of(shots: Iterable[Shot | None], dresses: Iterable[Overlays]) -> frozenset[str]:
     keys = [layer for dress in dresses for layer in dress.layers if isinstance(layer, Key)]
     keyed = [source.camera_id for key in keys for source in (key.fill, key.key) if source is not None]
     return frozenset(name for name in (*(shot.camera_id for shot in shots if shot is not None), *keyed) if name)
@@ -89,11 +98,11 @@ class Composer:
         self._insetter = Insetter(self._scratch)
         self._dip: tuple[str, Image] | None = None
         self._key_kept: tuple[Image, Image, Key, Drawing | None] | None = None
-        self._top = Together(width, height)
+        self._top = FlattenedOverlays(width, height)
 
     def program(
         self,
-        plan: Plan,
+        plan: ProgramPlan,
         feeds: Feeds,
         now_s: float,
         out: Image,
@@ -112,7 +121,7 @@ class Composer:
             self._change(plan, change, share, pictures, feeds, now_s, out)
         else:
             share = 1.0
-            self._side(plan.program, BARE, (), feeds, out)
+            self._side(plan.program, NO_OVERLAYS, (), feeds, out)
             self._layers(plan, plan.dress, pictures, feeds, now_s, out)
         if given_up():
             return False
@@ -130,13 +139,13 @@ class Composer:
             out[..., 3] = 255
         return True
 
-    def still(self, shot: Shot | None, dress: Dress, feeds: Feeds, out: Image) -> None:
+    def still(self, shot: Shot | None, dress: Overlays, feeds: Feeds, out: Image) -> None:
         """A shot with what lies over it, as it looks when nothing is on its way: Next, or what is being made."""
         self._side(shot, dress, PICTURES, feeds, out)
         for slot in TITLES:
             self._title(dress.on(slot), feeds, 1.0, "fade", out)
 
-    def _resting(self, plan: Plan, feeds: Feeds) -> tuple[Drawing, ...]:
+    def _resting(self, plan: ProgramPlan, feeds: Feeds) -> tuple[Drawing, ...]:
         """The key and the titles, if all of them stay as they are; nothing when one moves."""
         change, slots = plan.changing, ("key", *TITLES)
         sides = (plan.dress, plan.dress) if change is None else (change.before_dress, change.after_dress)
@@ -154,7 +163,7 @@ class Composer:
 
     # The base and what lies over it
 
-    def _side(self, shot: Shot | None, dress: Dress, slots: tuple[str, ...], feeds: Feeds, out: Image) -> None:
+    def _side(self, shot: Shot | None, dress: Overlays, slots: tuple[str, ...], feeds: Feeds, out: Image) -> None:
         picture = None
         if shot is not None:
             picture = feeds.at_least(source_of(shot), self.width)
@@ -220,7 +229,9 @@ class Composer:
             round(inset.corner * min(wide, tall)),
         )
 
-    def _layers(self, plan: Plan, dress: Dress, slots: tuple[str, ...], feeds: Feeds, now_s: float, out: Image) -> None:
+    def _layers(
+        self, plan: ProgramPlan, dress: Overlays, slots: tuple[str, ...], feeds: Feeds, now_s: float, out: Image
+    ) -> None:
         """Insets and the key, with those that are just coming or going."""
         for slot in slots:
             fade = plan.fading.get(slot)
@@ -234,8 +245,8 @@ class Composer:
 
     def _change(
         self,
-        plan: Plan,
-        change: Changeover,
+        plan: ProgramPlan,
+        change: TransitionState,
         share: float,
         slots: tuple[str, ...],
         feeds: Feeds,
@@ -251,7 +262,7 @@ class Composer:
         self._over(change, one, other, share, out)
         self._layers(plan, after, common, feeds, now_s, out)
 
-    def _side_of(self, shot: Shot, dress: Dress, slots: tuple[str, ...], feeds: Feeds, spare: Image) -> Image:
+    def _side_of(self, shot: Shot, dress: Overlays, slots: tuple[str, ...], feeds: Feeds, spare: Image) -> Image:
         """One side of a transition; a picture that fits and has nothing over it is used as it is."""
         if not any(dress.on(slot) for slot in slots):
             picture = feeds.at_least(source_of(shot), self.width)
@@ -260,7 +271,7 @@ class Composer:
         self._side(shot, dress, slots, feeds, spare)
         return spare
 
-    def _over(self, change: Changeover, before: Image, after: Image, share: float, out: Image) -> None:
+    def _over(self, change: TransitionState, before: Image, after: Image, share: float, out: Image) -> None:
         transition = change.transition
         if transition.kind is TransitionKind.DIP:
             ground = self._ground(transition.colour)
@@ -285,7 +296,7 @@ class Composer:
 
     # Titles, card and black
 
-    def _titles(self, plan: Plan, share: float, feeds: Feeds, now_s: float, out: Image) -> None:
+    def _titles(self, plan: ProgramPlan, share: float, feeds: Feeds, now_s: float, out: Image) -> None:
         change = plan.changing
         for slot in TITLES:
             fade = plan.fading.get(slot)
@@ -324,7 +335,7 @@ class Composer:
             draw(out, drawing)
 
 
-class Together:
+class FlattenedOverlays:
     """Drawings that lie over each other as they are, as one; made when they have been the same for a while."""
 
     def __init__(self, width: int, height: int) -> None:
@@ -358,7 +369,7 @@ def source_of(shot: Shot) -> Source:
     return Source(camera_id=shot.camera_id, framing_id=shot.framing_id)
 
 
-def faded(fade: Fading, now_s: float) -> float:
+def faded(fade: OverlayFade, now_s: float) -> float:
     """How far it has gone, 0 to 1."""
     return min(1.0, max(0.0, (now_s - fade.started_s) / frames_to_s(max(1, fade.frames))))
 

@@ -14,14 +14,14 @@ import cv2
 import numpy as np
 
 from ribalta.core.picture.layering import Drawing
-from ribalta.core.ports.messages import PictureSeen, PictureStands
-from ribalta.core.ports.shots import BARE, Dress, Shot
+from ribalta.core.ports.messages import PicturePresence, PictureStalled
+from ribalta.core.ports.shots import NO_OVERLAYS, Overlays, Shot
 from ribalta.core.show.document.scenes import Source as Shown
-from ribalta.media.program.composer import Composer, Plan, fill, never, source_of
-from ribalta.media.program.shapes import Bin, Composed, Pictures, Tap
+from ribalta.media.program.composer import Composer, ProgramPlan, fill, never, source_of
+from ribalta.media.program.shapes import Composed, FrameConsumer, LibraryPictures, Pictures
 from ribalta.media.program.stored_feeds import WithStored
 from ribalta.media.sources.guarded import Guarded
-from ribalta.media.sources.source import LATE_AFTER_S, Frame, Image, Source
+from ribalta.media.sources.source import LATE_AFTER_S, Frame, FrameSource, Image
 from ribalta.media.threads import go_first
 from ribalta.workers.crew import Crew
 
@@ -42,10 +42,10 @@ class Mixer:
 
     def __init__(
         self,
-        sources: Mapping[str, Source],
-        on_report: Callable[[PictureSeen | PictureStands], None],
+        sources: Mapping[str, FrameSource],
+        on_report: Callable[[PicturePresence | PictureStalled], None],
         on_composed: Callable[[Composed], None] = lambda _: None,
-        bin_of_media: Bin | None = None,
+        bin_of_media: LibraryPictures | None = None,
         size: tuple[int, int] = SIZES["720p25"],
         crew: Crew | None = None,
         called: Callable[[str], str] = lambda camera_id: f"camera {camera_id}",
@@ -57,7 +57,7 @@ class Mixer:
         self._on_report = on_report
         self._on_composed = on_composed
         self._bin = bin_of_media
-        self._plan = Plan()
+        self._plan = ProgramPlan()
         self._sizes: dict[str, tuple[int, int]] = {}
         self._arrives = dict.fromkeys(self._sources, False)
         self._late: dict[str, float] = {}
@@ -66,14 +66,14 @@ class Mixer:
         self._composer = Composer(*size)
         self._composers: dict[str, Composer] = {}
         self._stored: dict[str, str] = {}
-        self._previewed: tuple[Shot | None, Dress] = (None, BARE)
+        self._previewed: tuple[Shot | None, Overlays] = (None, NO_OVERLAYS)
         self._newest, self._due_s = 0, 0.0
         self._makes_program = False
         self._missing_s: dict[
             str, tuple[float, float]
         ] = {}  # media on air without a picture: since when, and when last
         self._clean = np.zeros((size[1], size[0], 4), np.uint8)
-        self.taps: tuple[Tap, ...] = ()
+        self.taps: tuple[FrameConsumer, ...] = ()
         self._wake = threading.Event()
         self._free = threading.Event()
         self._free.set()
@@ -91,7 +91,7 @@ class Mixer:
         self._worker.stop()
         self._worker.join()
 
-    def follow(self, plan: Plan) -> None:
+    def follow(self, plan: ProgramPlan) -> None:
         """Take a new plan; when what goes out changes, compose at once."""
         old = self._plan
         changed = (plan.program, plan.dress, plan.changing, plan.dark, plan.card) != (
@@ -105,12 +105,12 @@ class Mixer:
         if changed:
             self._wake.set()
 
-    def preview(self, shot: Shot | None, dress: Dress, stored: Mapping[str, str]) -> None:
+    def preview(self, shot: Shot | None, dress: Overlays, stored: Mapping[str, str]) -> None:
         """What the place PREVIEW shows; framings whose cameras are elsewhere are seen by their `stored` pictures."""
         self._previewed = (shot, dress)
         self._stored = dict(stored)
 
-    def follow_sources(self, sources: Mapping[str, Source]) -> None:
+    def follow_sources(self, sources: Mapping[str, FrameSource]) -> None:
         """These are the cameras' pictures from now on; whoever gives them up closes them."""
         old = self._sources
         self._sources = {
@@ -283,7 +283,7 @@ class Mixer:
         now_s = time.monotonic()
         return Composed(now_s, plan, self._newest, now_s - began_s, False)
 
-    def _bare(self, plan: Plan, out: Image, clean: Image | None) -> None:
+    def _bare(self, plan: ProgramPlan, out: Image, clean: Image | None) -> None:
         """The base of program and nothing else; what went out before, if even that cannot be had."""
         picture = None
         with self._crew.guarded("the bare picture", "What was on air before stays."):
@@ -310,7 +310,7 @@ class Mixer:
                     picture = frame.pixels if frame is not None else None
                 tap.take(tick, at_s, picture)
 
-    def _tapped(self, tap: Tap) -> str:
+    def _tapped(self, tap: FrameConsumer) -> str:
         return "program" if tap.what in (PROGRAM, CLEAN) else f"the picture of {self._called(tap.what)}"
 
     def _look_after_sources(self) -> None:
@@ -319,7 +319,7 @@ class Mixer:
             arrives = source.arrives(now_s)
             if arrives != self._arrives.get(camera_id, False):
                 self._arrives[camera_id] = arrives
-                self._on_report(PictureSeen(camera_id, arrives))
+                self._on_report(PicturePresence(camera_id, arrives))
             self._report_late(camera_id, source.newest_s, now_s)
             if camera_id in wanted:
                 source.want_main(now_s)
@@ -334,7 +334,7 @@ class Mixer:
             del self._late[camera_id]
         else:
             self._late[camera_id] = late_s
-        self._on_report(PictureStands(camera_id, late_s))
+        self._on_report(PictureStalled(camera_id, late_s))
 
     def _for_place(self, camera_id: str, size: tuple[int, int]) -> Frame | None:
         """A camera's newest frame, in full size if it is shown larger than its small one."""
@@ -374,7 +374,7 @@ class Mixer:
             del shown[gone]
         self.pictures = Pictures(shown, captured)
 
-    def _composed(self, place: str, shot: Shot | None, dress: Dress, size: tuple[int, int]) -> Image | None:
+    def _composed(self, place: str, shot: Shot | None, dress: Overlays, size: tuple[int, int]) -> Image | None:
         if shot is None:
             return None
         composer = self._composers.get(place)

@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 from typing import Protocol
 
 from ribalta.core.picture.layering import Drawing
-from ribalta.media.program.composer import Plan
+from ribalta.media.program.composer import ProgramPlan
 from ribalta.media.sources.source import Image
 
 
@@ -14,7 +14,7 @@ class Composed:
     """One program frame: when it went out, what was in it, and what it cost."""
 
     at_s: float
-    plan: Plan
+    plan: ProgramPlan
     source_number: int
     cost_s: float
     on_clock: bool
@@ -28,7 +28,7 @@ class Pictures:
     captured_s: Mapping[str, float] = field(default_factory=dict)
 
 
-class Tap(Protocol):
+class FrameConsumer(Protocol):
     """Somebody who wants every frame of something, such as a recorder: of PROGRAM, of CLEAN, or of a camera."""
 
     what: str
@@ -41,7 +41,7 @@ class Tap(Protocol):
         ...
 
 
-class Bin(Protocol):
+class LibraryPictures(Protocol):
     """Media and titles. None of these waits."""
 
     def picture(self, medium_id: str, at_s: float | None = None) -> Image | None: ...

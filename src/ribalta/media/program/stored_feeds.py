@@ -6,7 +6,7 @@ from typing import Protocol
 from ribalta.core.picture.layering import Drawing
 from ribalta.core.show.document.scenes import Source as Shown
 from ribalta.media.program.composer import Feeds
-from ribalta.media.program.shapes import Bin
+from ribalta.media.program.shapes import LibraryPictures
 from ribalta.media.sources.source import Image
 
 
@@ -19,7 +19,7 @@ class LiveFeeds(Feeds, Protocol):
 class WithStored:
     """Feeds with stored pictures in place of cameras that are elsewhere."""
 
-    def __init__(self, live: LiveFeeds, kept: Bin | None, stored: Mapping[str, str]) -> None:
+    def __init__(self, live: LiveFeeds, kept: LibraryPictures | None, stored: Mapping[str, str]) -> None:
         self._live, self._bin, self._stored = live, kept, stored
 
     def full(self, source: Shown) -> Image | None:

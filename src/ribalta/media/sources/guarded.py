@@ -2,14 +2,14 @@
 
 from collections.abc import Callable
 
-from ribalta.media.sources.source import Frame, Source
+from ribalta.media.sources.source import Frame, FrameSource
 from ribalta.workers.crew import Crew, Guard
 
 
 class Guarded:
-    """A camera's source that never raises: what it last gave stays, and what is wrong with it is said. See `Source`."""
+    """A camera's source that never raises: what it last gave stays, and what is wrong with it is said."""
 
-    def __init__(self, source: Source, crew: Crew, name: str, called: Callable[[str], str]) -> None:
+    def __init__(self, source: FrameSource, crew: Crew, name: str, called: Callable[[str], str]) -> None:
         self.source = source
         self._crew, self._name, self._called = crew, name, called
         self._best: Frame | None = None

@@ -20,7 +20,7 @@ class Frame:
     pixels: Image
 
 
-class Source(Protocol):
+class FrameSource(Protocol):
     """None of these waits for the device. `trouble`: why no picture comes, as a phrase, if that is known."""
 
     @property

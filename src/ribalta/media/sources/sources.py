@@ -4,22 +4,22 @@ from collections.abc import Callable, Iterable
 from functools import partial
 
 from ribalta.core.show.document.model import Camera, PictureKind, PictureSource
+from ribalta.media.sources.network_stream import StreamPicture
 from ribalta.media.sources.shared_picture import SharedPicture
-from ribalta.media.sources.source import Source
-from ribalta.media.sources.stream import StreamPicture
+from ribalta.media.sources.source import FrameSource
 from ribalta.workers.crew import Crew
 
 _Key = tuple[PictureKind, str, str, int]
 PasswordFor = Callable[[PictureSource], str]
 
 
-def source_for(picture: PictureSource, password: Callable[[], str], crew: Crew | None = None) -> Source:
+def source_for(picture: PictureSource, password: Callable[[], str], crew: Crew | None = None) -> FrameSource:
     if picture.kind is PictureKind.SHARED_MEMORY:
         return SharedPicture(picture.name)
     return StreamPicture(picture, password, crew)
 
 
-class Sources:
+class CameraSources:
     """One source for each camera. A camera whose picture did not change keeps its own.
 
     `password_for` may wait for a keyring: sources ask it on threads of their own. `changes` counts how often
@@ -35,8 +35,8 @@ class Sources:
         self._crew = crew
         self._password_for, self._changes = password_for, changes
         self._made_of: dict[str, _Key] = {}
-        self.of: dict[str, Source] = {}
-        self._closing: list[Source] = []
+        self.of: dict[str, FrameSource] = {}
+        self._closing: list[FrameSource] = []
 
     def follow(self, cameras: Iterable[Camera]) -> bool:
         """True when something changed."""
@@ -44,7 +44,7 @@ class Sources:
         made_of = {name: self._key(picture) for name, picture in wanted.items()}
         if made_of == self._made_of:
             return False
-        sources: dict[str, Source] = {}
+        sources: dict[str, FrameSource] = {}
         for name, key in made_of.items():
             if self._made_of.get(name) == key:
                 sources[name] = self.of[name]

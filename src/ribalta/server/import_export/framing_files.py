@@ -13,14 +13,14 @@ from ribalta.core.base.faults import LocalFault
 from ribalta.core.picture.reading import decoded
 from ribalta.core.show.document.model import Show
 from ribalta.core.show.files import storage
-from ribalta.core.show.files.carry import read_table, rows_of, write_table
+from ribalta.core.show.files.framing_table import read_table, rows_of, write_table
 from ribalta.core.show.files.storage import LARGEST_PICTURE
 
 LARGEST_PX = 4096
 
 
 @dataclass(frozen=True)
-class Carried:
+class ReadFramings:
     """Arguments of `framings.bring_in`, the pictures that they name, and a sentence for each thing left out."""
 
     framings: tuple[dict[str, Any], ...]
@@ -57,7 +57,7 @@ def _write(folder: Path, name: str, data: bytes) -> None:
         os.close(inside)
 
 
-def read_in(path: Path) -> Carried:
+def read_in(path: Path) -> ReadFramings:
     """Raises LocalFault when the table is of no use; a picture that is none is left out, and that is said."""
     table = read_table(path)
     pictures: dict[str, bytes] = {}
@@ -75,10 +75,10 @@ def read_in(path: Path) -> Carried:
         rows.append(replace(row, picture=name))
     if not rows:
         raise LocalFault(f"{path.name} has no framings that can be used. {bad[0] if bad else ''}".strip())
-    return Carried(tuple(asdict(row) for row in rows), pictures, tuple(bad))
+    return ReadFramings(tuple(asdict(row) for row in rows), pictures, tuple(bad))
 
 
-def copy_from(path: Path) -> Carried:
+def copy_from(path: Path) -> ReadFramings:
     """All framings of another show, with their pictures. Raises LocalFault."""
     stored = storage.load(path)
     pictures: dict[str, bytes] = {}
@@ -90,7 +90,7 @@ def copy_from(path: Path) -> Carried:
         rows.append(replace(row, picture=_name(data) if data is not None else None))
     if not rows:
         raise LocalFault(f"The show “{path.name}” has no framings.")
-    return Carried(tuple(asdict(row) for row in rows), pictures, stored.warnings)
+    return ReadFramings(tuple(asdict(row) for row in rows), pictures, stored.warnings)
 
 
 def _name(data: bytes) -> str:

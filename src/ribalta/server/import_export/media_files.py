@@ -18,7 +18,7 @@ SIZE = (1280, 720)
 
 
 @dataclass(frozen=True)
-class Brought:
+class ImportedMedium:
     """Arguments for `medium.bring`, and the files that the show is to keep."""
 
     name: str
@@ -31,7 +31,7 @@ class Brought:
         return {"name": self.name[:80], "kind": self.kind, "files": list(self.files), "path": self.path}
 
 
-def bring(path: Path) -> Brought:
+def bring(path: Path) -> ImportedMedium:
     """A picture, a clip, a PDF or a folder of pictures. Raises LocalFault with what is wrong with it."""
     suffix = path.suffix.lower()
     name = path.stem or path.name
@@ -39,15 +39,15 @@ def bring(path: Path) -> Brought:
         found = sorted(p for p in path.iterdir() if p.suffix.lower() in STILLS)
         if not found:
             raise LocalFault(f"The folder {path.name} has no pictures (PNG, JPEG or SVG).")
-        return Brought(path.name, "deck", _files(found[:MOST_SLIDES]))
+        return ImportedMedium(path.name, "deck", _files(found[:MOST_SLIDES]))
     if suffix in STILLS:
-        return Brought(name, "still", _files([path]))
+        return ImportedMedium(name, "still", _files([path]))
     if suffix in CLIPS:
         if not path.exists():
             raise LocalFault(f"{path.name} is not there.")
-        return Brought(name, "clip", {}, str(path.resolve()))
+        return ImportedMedium(name, "clip", {}, str(path.resolve()))
     if suffix == ".pdf":
-        return Brought(name, "deck", _pages(path))
+        return ImportedMedium(name, "deck", _pages(path))
     kinds = "a picture (PNG, JPEG, SVG), a video, a PDF or a folder of pictures"
     raise LocalFault(f"{path.name} is not {kinds}.")
 

@@ -11,7 +11,7 @@ from ribalta.core.base.faults import LocalFault
 from ribalta.core.ports.messages import Notice, Severity
 from ribalta.core.show.document.templates import Template
 from ribalta.core.show.files.floorplan import read_plan, write_plan
-from ribalta.core.show.files.rows import read_rows
+from ribalta.core.show.files.title_rows import read_rows
 from ribalta.server.camera_access import CameraAccess
 from ribalta.server.chores import Chores
 from ribalta.server.import_export import framing_files, media_files

@@ -1,7 +1,7 @@
 """Whether something is so now: for triggers' “only if” and macros' “if”."""
 
 from ribalta.core.engine.program.landing import landing_state
-from ribalta.core.engine.program.sounding import is_open
+from ribalta.core.engine.program.open_microphones import is_open
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.shots import LandingState, Shot
 from ribalta.core.show.automation.calls import Item, Kind

@@ -12,16 +12,16 @@ from types import MappingProxyType
 from ribalta.core.engine.automation.conditions import holds, matches
 from ribalta.core.engine.mishaps import SWITCHED_OFF
 from ribalta.core.engine.program.landing import NEVER_S, set_at_s
-from ribalta.core.engine.program.sounding import is_open
+from ribalta.core.engine.program.open_microphones import is_open
 from ribalta.core.engine.state.action import Outcome
+from ribalta.core.engine.state.automation_state import Fired, Owner, Queued
 from ribalta.core.engine.state.live import LiveState
-from ribalta.core.engine.state.running import Fired, Owner, Queued
 from ribalta.core.ports.causes import By, Cause
 from ribalta.core.ports.messages import Event, Notice, Readied, Severity
 from ribalta.core.ports.shots import Shot
 from ribalta.core.show.automation.calls import Item
-from ribalta.core.show.automation.cues import OF_MICS, Trigger, WhenKind
 from ribalta.core.show.automation.macros import OF_NOTHING, Condition
+from ribalta.core.show.automation.triggers_pads_shortcuts import OF_MICS, Trigger, WhenKind
 from ribalta.core.show.document.model import Show
 
 DEEPEST = 8  # how many things may lead to one another

@@ -10,12 +10,12 @@ from dataclasses import dataclass, replace
 from types import MappingProxyType
 
 from ribalta.core.base.aim import Aim
-from ribalta.core.engine.automation import sequencer
+from ribalta.core.engine.automation import macro_runner
 from ribalta.core.engine.loop import Engine
 from ribalta.core.engine.program.landing import NEVER_S
+from ribalta.core.engine.state.automation_state import VOICE_FOLLOW_OFF, VoiceMode
 from ribalta.core.engine.state.live import LiveState, opening_state
-from ribalta.core.engine.state.running import NOT_FOLLOWING, VoiceMode
-from ribalta.core.ports.causes import Ran
+from ribalta.core.ports.causes import ActionRan
 from ribalta.core.ports.messages import (
     Adjust,
     Contact,
@@ -24,7 +24,7 @@ from ribalta.core.ports.messages import (
     GoTo,
     Logged,
     Notice,
-    PictureSeen,
+    PicturePresence,
     Position,
     Request,
     SettingReported,
@@ -42,7 +42,7 @@ KEYS, TAKES = (StepKind.UNTIL_KEY,), (StepKind.UNTIL_TAKEN,)
 
 
 @dataclass(frozen=True, slots=True)
-class Line:
+class ReportLine:
     """Something that would happen `at_s` seconds after the beginning. `landed` of takes: True, False; else None."""
 
     at_s: float
@@ -74,10 +74,10 @@ class Rehearsal:
             if state.live(camera.id).newest_s is not None:  # a picture that is late now is taken to come again
                 state = state.with_live(camera.id, newest_s=None)
         nothing = state.with_automation(runs=(), waiting_macros=(), recording=None, fired=MappingProxyType({}))
-        self.engine = Engine(nothing.with_(voice=NOT_FOLLOWING))
+        self.engine = Engine(nothing.with_(voice=VOICE_FOLLOW_OFF))
         self.now_s = self._begun_s = now_s
         self._first = state.run.count + 1  # the call itself is not told of
-        self.lines: list[Line] = []
+        self.lines: list[ReportLine] = []
         self.records: list[LandingRecord] = []
         self._trips: dict[str, _Trip] = {}
         self._due: list[tuple[float, int, Said]] = []
@@ -89,7 +89,7 @@ class Rehearsal:
 
     def run(
         self, call: Call, until: Callable[[LiveState], bool] = lambda _: False, longest_s: float = LONGEST_S
-    ) -> tuple[Line, ...]:
+    ) -> tuple[ReportLine, ...]:
         """Everything that follows from a call, until nothing is left to happen or `until` says so."""
         self.engine.act(call.action, call.arguments, self.now_s)
         self._take_in()
@@ -133,11 +133,11 @@ class Rehearsal:
         if not any(w.kind in kinds and w.until_s == NEVER_S for w in waits):
             return False
         self._say("Waits for somebody; here it goes on at once")
-        self.engine.state = sequencer.go_on(state, None, self.now_s, skip=kinds == TAKES)
+        self.engine.state = macro_runner.go_on(state, None, self.now_s, skip=kinds == TAKES)
         return True
 
     def _say(self, words: str, action: str = "", landed: bool | None = None, trouble: bool = False) -> None:
-        self.lines.append(Line(round(self.now_s - self._begun_s, 3), words, action, landed, trouble))
+        self.lines.append(ReportLine(round(self.now_s - self._begun_s, 3), words, action, landed, trouble))
 
     def _take_in(self) -> None:
         events, requests = self.engine.drain()
@@ -147,7 +147,7 @@ class Rehearsal:
             self._move(request)
 
     def _note(self, event: Event) -> None:
-        if isinstance(event, Ran) and event.number > self._first:
+        if isinstance(event, ActionRan) and event.number > self._first:
             refused = bool(event.refused)
             self._say(event.words + (f": {event.refused}" if refused else ""), event.action, trouble=refused)
             self.lines[-1] = replace(self.lines[-1], at_s=round(event.at_s - self._begun_s, 3))
@@ -198,7 +198,7 @@ class Rehearsal:
 class Report:
     """What a rehearsal came to. `shots` are (on air since, for how long, words, landed); `cameras` seconds on air."""
 
-    lines: tuple[Line, ...]
+    lines: tuple[ReportLine, ...]
     seconds: float
     shots: tuple[tuple[float, float, str, bool], ...]
     cameras: tuple[tuple[str, float], ...]
@@ -238,7 +238,7 @@ def all_there(show: Show) -> LiveState:
     """Every camera answers, sends its picture, and stands at its first framing."""
     engine = Engine(opening_state(show, -1.0))
     for camera in show.cameras:
-        engine.report(PictureSeen(camera.id, True), -1.0)
+        engine.report(PicturePresence(camera.id, True), -1.0)
         if camera.head is None:
             continue
         engine.report(Contact(camera.id, True), -1.0)
@@ -250,7 +250,7 @@ def all_there(show: Show) -> LiveState:
     return engine.state
 
 
-def dry_run(state: LiveState, call: Call, now_s: float) -> tuple[Line, ...]:
+def dry_run(state: LiveState, call: Call, now_s: float) -> tuple[ReportLine, ...]:
     """What would follow from a call, from a state on. Nothing real is touched."""
     rehearsal = Rehearsal(state, now_s)
     return rehearsal.run(call)

@@ -14,12 +14,14 @@ from ribalta.core.engine.state.live import LiveState, opening_state
 from ribalta.core.ports.causes import BY_HAND, Cause
 from ribalta.core.ports.messages import REPORT_KINDS, Report
 from ribalta.core.ports.shots import Shot
-from ribalta.core.show.automation.cues import Shortcut
-from ribalta.core.show.files.recovery import VERSION, packed, unpacked
+from ribalta.core.show.automation.triggers_pads_shortcuts import Shortcut
+from ribalta.core.show.files.journal import VERSION, packed, unpacked
 from ribalta.core.show.files.storage import parse_show
 
 AIMS = ("aim", "looked")
+CALLED_BEFORE = {"PictureSeen": "PicturePresence", "PictureStands": "PictureStalled", "Heard": "LineMeasured"}
 REPORTS: dict[str, type[Report]] = {kind.__name__: kind for kind in REPORT_KINDS}
+REPORTS |= {before: REPORTS[now] for before, now in CALLED_BEFORE.items()}
 
 
 def replay(state: LiveState, entries: Iterable[Entry]) -> Engine:

@@ -12,7 +12,7 @@ from ribalta.core.engine.program.tally import LAMP
 
 Entry = Mapping[str, Any]
 ON_THE_WAY_S = 2.0
-NEEDLESS = ("Heard", "RoomLeft", "ClipKnown")
+NEEDLESS = ("LineMeasured", "RoomLeft", "ClipKnown")
 DIGITS = 4
 ASKS_FOR_VOICES = ("voice.", "playlist.", "macro.", "pad.", "trigger.")
 
@@ -47,7 +47,7 @@ class Thinner:
             case "VoicesHeard":
                 self._voices = entry
                 return [entry] if self._listens() else []
-            case "PictureStands":
+            case "PictureStalled":
                 self._late[fields["camera_id"]] = entry
                 return self._pictures() if self._waits(fields["camera_id"]) else []
             case "SettingReported":
@@ -68,7 +68,7 @@ class Thinner:
     def _pictures(self) -> list[Entry]:
         """Which pictures are late now, where that is not written yet."""
         late, self._late = self._late, {}
-        told = [(one, ("PictureStands", i), one["fields"]["captured_s"] is None) for i, one in late.items()]
+        told = [(one, ("PictureStalled", i), one["fields"]["captured_s"] is None) for i, one in late.items()]
         return [_short(entry) for entry, what, stands in told if self._is_news(what, stands)]
 
     def _let_go(self, action: str) -> list[Entry]:

@@ -6,7 +6,7 @@ picture shows at the cut. A picture that is late, with a newest frame from befor
 """
 
 from ribalta.core.base.aim import STILL, Aim
-from ribalta.core.engine.program import memories
+from ribalta.core.engine.program import camera_memories
 from ribalta.core.engine.state.live import LiveState, sources_of
 from ribalta.core.optics.projection import offset_percent
 from ribalta.core.ports.shots import CameraLive, LandingState, Shot
@@ -176,7 +176,7 @@ def _recall_s(state: LiveState, camera: Camera, shot: Shot, now_s: float) -> flo
     if framing is None or framing.memory is None:
         return None
     start = live.goal_framing_id if live.expected_s <= now_s else None
-    return memories.travel_s(camera, start, framing.id) + camera.picture.delay_s
+    return camera_memories.travel_s(camera, start, framing.id) + camera.picture.delay_s
 
 
 def progress(state: LiveState, shot: Shot, now_s: float) -> float:

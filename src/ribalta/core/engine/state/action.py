@@ -6,8 +6,8 @@ from typing import Any
 
 from pydantic import BaseModel, ConfigDict
 
+from ribalta.core.engine.state.automation_state import Queued
 from ribalta.core.engine.state.live import LiveState
-from ribalta.core.engine.state.running import Queued
 from ribalta.core.ports.messages import Event, Notice, Request, Severity, ShowEdited
 from ribalta.core.show.document.model import Show
 

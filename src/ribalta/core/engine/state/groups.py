@@ -4,24 +4,24 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from types import MappingProxyType
 
-from ribalta.core.engine.state.running import Fired, Playing, Run, Tape
+from ribalta.core.engine.state.automation_state import Fired, MacroRecording, PlaylistState, Run
 from ribalta.core.ports.shots import (
-    BARE,
-    LIT,
-    Asked,
-    Changeover,
-    Dark,
-    Dress,
-    Fading,
+    NO_OVERLAYS,
+    NOT_BLACK,
+    FadeToBlack,
     HeldTake,
     LandingRecord,
     Layer,
+    MarkAsked,
     MediumLive,
     OutputLive,
+    OverlayFade,
+    Overlays,
     Shot,
     StripLive,
+    TransitionState,
 )
-from ribalta.core.show.automation.cues import Shortcut
+from ribalta.core.show.automation.triggers_pads_shortcuts import Shortcut
 from ribalta.core.show.document.model import Show
 from ribalta.core.show.document.scenes import Transition
 
@@ -41,12 +41,12 @@ class ProgramState:
     next: Shot | None = None
     then: tuple[Shot, ...] = ()
     held: HeldTake | None = None
-    in_transition: Changeover | None = None
-    overlays: Dress = BARE
+    in_transition: TransitionState | None = None
+    overlays: Overlays = NO_OVERLAYS
     pending: Mapping[str, Layer | None] = field(default_factory=lambda: MappingProxyType({}))
-    fading: Mapping[str, Fading] = field(default_factory=lambda: MappingProxyType({}))
+    fading: Mapping[str, OverlayFade] = field(default_factory=lambda: MappingProxyType({}))
     transition: Transition = field(default_factory=Transition)
-    black: Dark = LIT
+    black: FadeToBlack = NOT_BLACK
     card: bool = False
     media: Mapping[str, MediumLive] = field(default_factory=lambda: MappingProxyType({}))
     records: tuple[LandingRecord, ...] = ()
@@ -82,14 +82,14 @@ class AutomationState:
 
     runs: tuple[Run, ...] = ()
     waiting_macros: tuple[tuple[str, int], ...] = ()
-    playlist: Playing | None = None
-    recording: Tape | None = None
+    playlist: PlaylistState | None = None
+    recording: MacroRecording | None = None
     fired: Mapping[str, Fired] = field(default_factory=lambda: MappingProxyType({}))
     were_set: frozenset[str] = frozenset()
     times_done_s: float = 0.0
     alarm_s: float = float("inf")
     reserved: Mapping[str, str] = field(default_factory=lambda: MappingProxyType({}))
-    asked: Asked | None = None
+    asked: MarkAsked | None = None
     layers: tuple[str, ...] = ()
 
 

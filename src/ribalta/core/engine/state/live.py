@@ -6,6 +6,7 @@ from types import MappingProxyType
 from typing import Any
 
 from ribalta.core.base.values import changed
+from ribalta.core.engine.state.automation_state import VOICE_FOLLOW_OFF, VoiceFollowState
 from ribalta.core.engine.state.groups import (
     AutomationState,
     DeskState,
@@ -16,9 +17,8 @@ from ribalta.core.engine.state.groups import (
     SoundState,
     WallClock,
 )
-from ribalta.core.engine.state.running import NOT_FOLLOWING, Following
-from ribalta.core.ports.shots import CameraLive, Dress, Layer, MediumLive, OutputLive, Shot, StripLive, Verdict
-from ribalta.core.show.automation.cues import Shortcut
+from ribalta.core.ports.shots import CameraLive, Layer, MediumLive, OutputLive, Overlays, Shot, StripLive, Verdict
+from ribalta.core.show.automation.triggers_pads_shortcuts import Shortcut
 from ribalta.core.show.document.model import Camera, Framing, Show
 from ribalta.core.show.document.scenes import Key, Scene, Source
 
@@ -39,7 +39,7 @@ class LiveState:
     sound: SoundState = field(default_factory=SoundState)
     outputs: OutputsState = field(default_factory=OutputsState)
     automation: AutomationState = field(default_factory=AutomationState)
-    voice: Following = NOT_FOLLOWING
+    voice: VoiceFollowState = VOICE_FOLLOW_OFF
     verdicts: Mapping[str, Verdict] = field(default_factory=lambda: MappingProxyType({}))
     edits: EditState = field(default_factory=EditState)
     desk: DeskState = field(default_factory=DeskState)
@@ -148,7 +148,7 @@ class LiveState:
     def scene(self, shot: Shot | None) -> Scene | None:
         return self.show.scene(shot.scene_id) if shot is not None and shot.scene_id is not None else None
 
-    def dress_of(self, shot: Shot) -> Dress:
+    def dress_of(self, shot: Shot) -> Overlays:
         """What will lie over a shot when it goes on air: what lies there now, less what the scene before brought, and
         what its own scene brings. Of Next, what was put down for the next take too."""
         dress = self.program.overlays

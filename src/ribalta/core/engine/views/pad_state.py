@@ -3,12 +3,12 @@
 from dataclasses import dataclass
 from enum import StrEnum
 
-from ribalta.core.engine.automation import sequencer
+from ribalta.core.engine.automation import macro_runner
 from ribalta.core.engine.program.landing import landing_state, time_to_set_s
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.shots import LandingState, Shot
 from ribalta.core.show.automation.calls import Call, Item, Kind, broken, items_of
-from ribalta.core.show.automation.cues import Pad, Page
+from ribalta.core.show.automation.triggers_pads_shortcuts import Pad, Page
 
 
 class PadLight(StrEnum):
@@ -45,7 +45,7 @@ def pad_state(state: LiveState, pad: Pad | None, now_s: float) -> PadState:
         return PadState(PadLight.THERE, "broken", None, said)
     run = next((r for r in state.automation.runs if r.macro_id == call.arguments.get("macro")), None)
     if call.action == "macro.run" and run is not None:
-        path, _, left_s = sequencer.step_now(state, run, now_s)
+        path, _, left_s = macro_runner.step_now(state, run, now_s)
         step = f"step {path[0] % 10_000 + 1}" if path else ""
         return PadState(PadLight.BUSY, "paused" if run.paused_s is not None else step, left_s)
     if (call.action == "black" and state.program.black.black) or (call.action == "card" and state.program.card):

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 from ribalta.core.engine.controls import Shortcuts
 from ribalta.core.show.automation.calls import LETTERS, Call
-from ribalta.core.show.automation.cues import How, Shortcut
+from ribalta.core.show.automation.triggers_pads_shortcuts import How, Shortcut
 
 
 def _on(control: str, action: str, how: How = How.PRESS, layer: str = "", **arguments: str | int | bool) -> Shortcut:

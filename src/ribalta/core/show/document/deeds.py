@@ -3,7 +3,7 @@
 import hashlib
 import ipaddress
 
-from ribalta.core.show.automation.cues import Destination, Wire
+from ribalta.core.show.automation.triggers_pads_shortcuts import Destination, Wire
 from ribalta.core.show.document.model import Show
 
 

@@ -13,9 +13,9 @@ from pydantic import Field, PrivateAttr, model_validator
 
 from ribalta.core.base.aim import Aim
 from ribalta.core.show.automation.calls import LETTERS as LETTERS
-from ribalta.core.show.automation.cues import Destination, Listening, Page, Shortcut, Times, Trigger
 from ribalta.core.show.automation.macros import Macro
 from ribalta.core.show.automation.playlists import Playlist
+from ribalta.core.show.automation.triggers_pads_shortcuts import Destination, Listening, Page, Shortcut, Times, Trigger
 from ribalta.core.show.document.camera import Axis as Axis
 from ribalta.core.show.document.camera import Camera as Camera
 from ribalta.core.show.document.camera import Control as Control
@@ -27,7 +27,7 @@ from ribalta.core.show.document.camera import PictureSource as PictureSource
 from ribalta.core.show.document.camera import Place as Place
 from ribalta.core.show.document.camera import Protocol as Protocol
 from ribalta.core.show.document.finding import Memo
-from ribalta.core.show.document.outputs import Outputs
+from ribalta.core.show.document.outputs import OutputSettings
 from ribalta.core.show.document.part import Finite, Name, Part, Positive, StoredName
 from ribalta.core.show.document.scenes import Inset, Key, Medium, Scene, Source, Title, Transition
 from ribalta.core.show.document.sound import Microphone, Sound
@@ -164,7 +164,7 @@ class Show(Part):
     media: tuple[Medium, ...] = ()
     microphones: tuple[Microphone, ...] = ()
     sound: Sound = Sound()
-    outputs: Outputs = Outputs()
+    outputs: OutputSettings = OutputSettings()
     macros: Annotated[tuple[Macro, ...], Field(max_length=1000)] = ()
     triggers: Annotated[tuple[Trigger, ...], Field(max_length=2000)] = ()
     shortcuts: Annotated[tuple[Shortcut, ...], Field(max_length=5000)] = ()

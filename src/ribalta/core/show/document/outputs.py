@@ -16,7 +16,7 @@ class TallyReceiver(Part):
     screen: Annotated[int, Field(ge=0, le=65534)] = 0
 
 
-class Outputs(Part):
+class OutputSettings(Part):
     """`format` is the size of program, from when the show is opened next. `folder` "" is the user's own for videos.
 
     `record_camera_ids` are recorded beside program, each by itself. `expects_recording`: it is said loudly when the

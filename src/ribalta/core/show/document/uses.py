@@ -5,9 +5,9 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from ribalta.core.show.automation.calls import Call, Item, Kind, broken, find, items_of, lost
-from ribalta.core.show.automation.cues import Pad, Page, Shortcut, Trigger
 from ribalta.core.show.automation.macros import Macro, Step, StepKind, items_in, walk
 from ribalta.core.show.automation.playlists import Playlist
+from ribalta.core.show.automation.triggers_pads_shortcuts import Pad, Page, Shortcut, Trigger
 
 if TYPE_CHECKING:
     from ribalta.core.show.document.model import Show

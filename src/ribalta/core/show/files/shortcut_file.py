@@ -13,7 +13,7 @@ from typing import Literal
 from pydantic import Field, ValidationError
 
 from ribalta.core.base.faults import LocalFault
-from ribalta.core.show.automation.cues import Shortcut
+from ribalta.core.show.automation.triggers_pads_shortcuts import Shortcut
 from ribalta.core.show.document.model import SCHEMA_VERSION
 from ribalta.core.show.document.part import Part
 

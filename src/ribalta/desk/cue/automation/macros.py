@@ -6,8 +6,8 @@ from PySide6.QtCore import QPoint, QTimer, Signal
 from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QVBoxLayout, QWidget
 
-from ribalta.core.engine.automation import sequencer
-from ribalta.core.engine.dryrun.rehearsal import Line, dry_run
+from ribalta.core.engine.automation import macro_runner
+from ribalta.core.engine.dryrun.rehearsal import ReportLine, dry_run
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.engine.views.offers import Offer
 from ribalta.core.show.automation.calls import Call, Kind
@@ -17,9 +17,9 @@ from ribalta.desk.bridge import Bridge
 from ribalta.desk.widgets import look
 from ribalta.desk.widgets.colours import COLOURS
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label, line
-from ribalta.desk.widgets.listing import Listing, Row
+from ribalta.desk.widgets.listing import Listing, ListRow
+from ribalta.desk.widgets.macro_steps import NEW_STEPS, StepEditor, asked, key_of, path_of, rows_of
 from ribalta.desk.widgets.palette import Palette
-from ribalta.desk.widgets.steps import NEW_STEPS, StepEditor, asked, key_of, path_of, rows_of
 
 AGAIN = {
     Again.RESTART: "begin anew",
@@ -38,7 +38,7 @@ def running_paths(state: LiveState, macro: Macro, now_s: float) -> dict[Path, st
         for strand in run.strands:
             macro_id, path = strand.step_path
             if macro_id == macro.id and (strand.waiting is None or strand.waiting.kind is not StepKind.TOGETHER):
-                _, _, left_s = sequencer.step_now(state, run, now_s)
+                _, _, left_s = macro_runner.step_now(state, run, now_s)
                 found[path] = f"{left_s:.1f} s" if left_s is not None else ""
     return found
 
@@ -181,23 +181,23 @@ class MacrosPage(QWidget):
         self.said.setText(used or "Used by nothing yet.")
         self.title.setText(macro.name if macro is not None else "Steps")
 
-    def _macro_rows(self, state: LiveState) -> list[Row]:
+    def _macro_rows(self, state: LiveState) -> list[ListRow]:
         rows, folder, broken = [], "", faults(state.show)
         running = {r.macro_id for r in state.automation.runs}
         for macro in sorted(state.show.macros, key=lambda m: (m.folder.lower(), m.folder)):
             if macro.folder != folder:
                 folder = macro.folder
-                rows.append(Row("", folder))
+                rows.append(ListRow("", folder))
             sign = "▶ " if macro.id in running else "● "
             ink = look.LAMP_WARM if macro.id in running else QColor(macro.colour)
             trouble = broken.get(("macro", macro.id), "")
             said = f"{'   ' if folder else ''}{sign}{macro.name}{'   broken' if trouble else ''}"
-            rows.append(Row(macro.id, said, look.ALARM if trouble else ink, trouble))
+            rows.append(ListRow(macro.id, said, look.ALARM if trouble else ink, trouble))
         return rows
 
     def _fill_steps(self, state: LiveState, macro: Macro | None) -> None:
         if macro is None or not macro.steps:
-            self.steps.fill([Row("", NO_STEPS if macro is not None else "")], None)
+            self.steps.fill([ListRow("", NO_STEPS if macro is not None else "")], None)
             return
         now = running_paths(state, macro, self._bridge.now_s)
         key = key_of(self.path) if self.path is not None and self.step is not None else None
@@ -280,21 +280,21 @@ class MacrosPage(QWidget):
         call = Call(action="macro.run", arguments={"macro": macro.id})
         self.dry.setEnabled(False)
         done = lambda: self.done.emit(dry_run(state, call, now_s))  # noqa: E731
-        self._bridge.crew.begin("dry run", done, lambda said: self.done.emit((Line(0.0, said, trouble=True),)))
+        self._bridge.crew.begin("dry run", done, lambda said: self.done.emit((ReportLine(0.0, said, trouble=True),)))
 
-    def _show_dry(self, lines: tuple[Line, ...]) -> None:
+    def _show_dry(self, lines: tuple[ReportLine, ...]) -> None:
         self.dry.setEnabled(True)
-        rows = [Row(str(k), _dry_words(line), look.ALARM if line.trouble else None) for k, line in enumerate(lines)]
+        rows = [ListRow(str(k), _dry_words(line), look.ALARM if line.trouble else None) for k, line in enumerate(lines)]
         whole = [line.landed for line in lines if line.landed is not None]
         end = f"{lines[-1].at_s:.1f} s in all" if lines else "nothing would happen"
         landed = f", {sum(whole)} of {len(whole)} cuts would land" if whole else ""
         refused = sum(1 for line in lines if line.trouble and line.action)
         also = f", {refused} {'step' if refused == 1 else 'steps'} would be refused" if refused else ""
-        self.lines.fill([Row("", f"Dry run: {end}{landed}{also}"), *rows], None)
+        self.lines.fill([ListRow("", f"Dry run: {end}{landed}{also}"), *rows], None)
         self.lines.show()
         QTimer.singleShot(0, self, self.lines.scrollToTop)
 
 
-def _dry_words(line: Line) -> str:
+def _dry_words(line: ReportLine) -> str:
     landed = {True: "   lands", False: "   does not land", None: ""}[line.landed]
     return f"{line.at_s:6.1f} s   {line.words}{landed}"

@@ -8,16 +8,16 @@ from ribalta.core.engine.automation.triggers import NEVER_FIRED, condition_words
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.engine.views.offers import Offer, call_words
 from ribalta.core.show.automation.calls import Call, Kind
-from ribalta.core.show.automation.cues import OF_CAMERAS, OF_MICS, OF_SHOTS, Trigger, When, WhenKind
 from ribalta.core.show.automation.macros import Condition, Is
+from ribalta.core.show.automation.triggers_pads_shortcuts import OF_CAMERAS, OF_MICS, OF_SHOTS, Trigger, When, WhenKind
 from ribalta.core.show.document.uses import faults
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.widgets import look
-from ribalta.desk.widgets.calls import CallEditor
+from ribalta.desk.widgets.action_chooser import CallEditor
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label
-from ribalta.desk.widgets.listing import Listing, Row
+from ribalta.desk.widgets.listing import Listing, ListRow
+from ribalta.desk.widgets.macro_steps import ConditionEditor, item_of, refill, seconds_words, things, value_of
 from ribalta.desk.widgets.palette import Palette
-from ribalta.desk.widgets.steps import ConditionEditor, item_of, refill, seconds_words, things, value_of
 
 WHEN = {
     WhenKind.READIED: "a shot or scene is readied",
@@ -228,7 +228,7 @@ class TriggersPage(QWidget):
             just = fared.last_s is not None and now_s - fared.last_s < 3
             ink = look.ALARM if trouble else look.LAMP_WARM if just else None if trigger.enabled else look.SOFT
             said = "   broken" if trouble else f"   {fared.count}×" if fared.count else ""
-            rows.append(Row(trigger.id, f"{sign} {trigger.name}{said}", ink, trouble))
+            rows.append(ListRow(trigger.id, f"{sign} {trigger.name}{said}", ink, trouble))
         self.list.fill(rows, self.trigger_id)
 
     def _fill_when(self, state: LiveState, trigger: Trigger) -> None:
@@ -254,10 +254,10 @@ class TriggersPage(QWidget):
     def _fill_parts(self, state: LiveState, trigger: Trigger) -> None:
         which, at = self.at or ("", 0)
         words = [condition_words(state, c, True) for c in trigger.only_if]
-        rows = [Row(str(k), w) for k, w in enumerate(words)] or [Row("", "Always.")]
+        rows = [ListRow(str(k), w) for k, w in enumerate(words)] or [ListRow("", "Always.")]
         self.only_if.fill(rows, str(at) if which == "if" else None)
         words = [call_words(state, call) for call in trigger.calls]
-        rows = [Row(str(k), w) for k, w in enumerate(words)] or [Row("", "Nothing yet: add what it does.")]
+        rows = [ListRow(str(k), w) for k, w in enumerate(words)] or [ListRow("", "Nothing yet: add what it does.")]
         self.calls.fill(rows, str(at) if which == "then" else None)
         self.drop_if.setEnabled(which == "if")
         self.drop_then.setEnabled(which == "then")

@@ -8,17 +8,17 @@ from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QVBoxLayout, QWidget
 from ribalta.core.engine.views.offers import call_words
 from ribalta.core.engine.views.pad_state import picture_item
 from ribalta.core.show.automation.calls import Call, Kind, broken
-from ribalta.core.show.automation.cues import Page, Surface
+from ribalta.core.show.automation.triggers_pads_shortcuts import Page, Surface
 from ribalta.core.show.document.uses import uses
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.widgets import look
-from ribalta.desk.widgets.calls import CallEditor
+from ribalta.desk.widgets.action_chooser import CallEditor
 from ribalta.desk.widgets.colours import COLOURS
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label
-from ribalta.desk.widgets.listing import Listing, Row
-from ribalta.desk.widgets.pads import PadGrid
+from ribalta.desk.widgets.listing import Listing, ListRow
+from ribalta.desk.widgets.macro_steps import item_of, refill, things, value_of
+from ribalta.desk.widgets.pad_page import PadGrid
 from ribalta.desk.widgets.palette import Palette
-from ribalta.desk.widgets.steps import item_of, refill, things, value_of
 
 SIDES = {str(n): str(n) for n in range(2, 9)}
 EMPTY = "No pages of pads yet. Make one with New, then choose a pad and what it does."
@@ -129,7 +129,7 @@ class PadsPage(QWidget):
             self.grid.show_page(self.page_id)
         self.grid.refresh()
         rows = [
-            Row(p.id, f"{p.name}   {p.columns} × {p.rows}{'   plain' if p.plain else ''}") for p in state.show.pages
+            ListRow(p.id, f"{p.name}   {p.columns} × {p.rows}{'   plain' if p.plain else ''}") for p in state.show.pages
         ]
         self.list.fill(rows, self.page_id)
         for part in (self.remove, self.window_button):

@@ -12,16 +12,16 @@ from ribalta.core.engine.state.live import LiveState
 from ribalta.core.engine.views.offers import Offer, call_words
 from ribalta.core.ports.messages import Notice, Severity
 from ribalta.core.show.automation.calls import Call, broken
-from ribalta.core.show.automation.cues import How, Shortcut
+from ribalta.core.show.automation.triggers_pads_shortcuts import How, Shortcut
 from ribalta.core.show.files.shortcut_file import read_shortcuts, write_shortcuts
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue.hands.key_sheet import write_sheet
 from ribalta.desk.cue.hands.starters import Starters
-from ribalta.desk.input.keys import key_name
+from ribalta.desk.input.keyboard import key_name
 from ribalta.desk.widgets import look
-from ribalta.desk.widgets.calls import CallEditor
+from ribalta.desk.widgets.action_chooser import CallEditor
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label
-from ribalta.desk.widgets.listing import Listing, Row
+from ribalta.desk.widgets.listing import Listing, ListRow
 from ribalta.desk.widgets.palette import Palette
 
 OWNERS = {"show": "this show", "desk": "this desk, in every show"}
@@ -137,9 +137,11 @@ class ShortcutsPage(QWidget):
             if all(word in words.lower() for word in wanted):
                 trouble = call is not None and broken(state.show, call)
                 ink = look.ALARM if trouble else look.SOFT if row[3] == GIVEN else None
-                made.append(Row(_key(row), words, ink, trouble or ""))
+                made.append(ListRow(_key(row), words, ink, trouble or ""))
         if not made:
-            made = [Row("", "Nothing of its own yet. Press “Find by pressing”, then the key that is to do something.")]
+            made = [
+                ListRow("", "Nothing of its own yet. Press “Find by pressing”, then the key that is to do something.")
+            ]
         self.list.fill(made, _key(self.chosen) if self.chosen is not None else None)
         self.press.setChecked(self.finding)
         self.press.setText("Press it now …" if self.finding else "Find by pressing")

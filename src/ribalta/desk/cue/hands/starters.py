@@ -5,7 +5,7 @@ from functools import partial
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
-from ribalta.core.engine.automation.pad_set import page_of_32
+from ribalta.core.engine.automation.starter_pads import page_of_32
 from ribalta.core.engine.views.offers import call_words
 from ribalta.core.engine.views.starter_sets import SETS, replaced
 from ribalta.desk.bridge import Bridge

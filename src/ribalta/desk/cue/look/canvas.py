@@ -4,7 +4,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from ribalta.core.ports.shots import BARE, Dress, Shot
+from ribalta.core.ports.shots import NO_OVERLAYS, Overlays, Shot
 from ribalta.core.show.document.scenes import Inset
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.widgets import look
@@ -34,7 +34,7 @@ class Canvas(QWidget):
         super().__init__()
         self._bridge, self._empty, self._by_hand = bridge, empty, by_hand
         self.shot: Shot | None = None
-        self.dress: Dress = BARE
+        self.dress: Overlays = NO_OVERLAYS
         self.slot: int | None = None
         self._held: Inset | None = None  # the one that is being moved, as it is now
         self._from = QPointF()
@@ -47,7 +47,7 @@ class Canvas(QWidget):
             self.setToolTip("Drag an inset to move it, its corner to size it · arrows nudge · wheel sizes")
         bridge.tick.connect(lambda: self.update() if self.isVisible() else None)
 
-    def show_made(self, shot: Shot | None, dress: Dress) -> None:
+    def show_made(self, shot: Shot | None, dress: Overlays) -> None:
         """What it shows from now on."""
         self.shot, self.dress = shot, dress
         if self._held is None:

@@ -7,7 +7,7 @@ from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
 
 from ribalta.core.engine.actions.program.scenes import shot_of
-from ribalta.core.ports.shots import BARE, Dress
+from ribalta.core.ports.shots import NO_OVERLAYS, Overlays
 from ribalta.core.show.automation.calls import Kind
 from ribalta.core.show.document.model import LETTERS
 from ribalta.core.show.document.scenes import Inset, Scene
@@ -133,9 +133,9 @@ class ScenesPage(QWidget):
         if item is not None and item.data(Qt.ItemDataRole.UserRole) != self.number:
             self.choose(int(item.data(Qt.ItemDataRole.UserRole)))
 
-    def dress(self) -> Dress:
+    def dress(self) -> Overlays:
         """What lies over the picture here: the scene's, or the desk's own."""
-        scene, show, made = self.scene, self._bridge.state.show, BARE
+        scene, show, made = self.scene, self._bridge.state.show, NO_OVERLAYS
         insets, key = (scene.insets, scene.key) if scene is not None else (show.insets, show.key)
         for inset in insets:
             made = made.with_(f"inset{inset.slot}", inset)
@@ -189,7 +189,7 @@ class ScenesPage(QWidget):
         self.list.setCurrentRow(next((k for k, (n, _) in enumerate(rows) if n == self.number), 0))
         self.list.blockSignals(False)
 
-    def _fill_inset(self, dress: Dress) -> None:
+    def _fill_inset(self, dress: Overlays) -> None:
         for n, press in enumerate(self.slots, 1):
             press.setChecked(n == self.slot)
             press.setText(f"{n} •" if dress.on(f"inset{n}") is not None else str(n))

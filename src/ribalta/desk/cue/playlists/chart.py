@@ -9,7 +9,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QBrush, QColor, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
-from ribalta.core.engine.views.outlook import Outlook
+from ribalta.core.engine.views.playlist_outlook import Outlook
 from ribalta.core.planning.foretelling import foretell
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.widgets import look

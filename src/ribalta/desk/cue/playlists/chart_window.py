@@ -3,13 +3,13 @@
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from ribalta.core.engine.views import outlook as foretold_of
+from ribalta.core.engine.views import playlist_outlook as foretold_of
 from ribalta.core.show.automation.playlists import Unit
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue.playlists.chart import TravelChart
 from ribalta.desk.widgets.fields import Choice, label
+from ribalta.desk.widgets.macro_steps import refill
 from ribalta.desk.widgets.playlist_words import playlist_words
-from ribalta.desk.widgets.steps import refill
 
 MANY = 400
 

@@ -11,7 +11,7 @@ from ribalta.core.show.automation.playlists import FOR_EVER, Entry, EntryKind, P
 from ribalta.core.show.document.scenes import CUT, Transition, TransitionKind
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.widgets.fields import Choice, Field, Form
-from ribalta.desk.widgets.steps import item_of, refill, seconds_words, things, value_of
+from ribalta.desk.widgets.macro_steps import item_of, refill, seconds_words, things, value_of
 
 
 def entry_words(bridge: Bridge, playlist: Playlist, entry: Entry) -> str:

@@ -7,15 +7,15 @@ from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QVBoxLayout, QWidget
 
 from ribalta.core.base.aim import Aim
 from ribalta.core.engine.state.live import LiveState
-from ribalta.core.planning.planner import Plan, Rules, Wish, plan_exact, plan_fast, problem_of
+from ribalta.core.planning.planner import PlaylistPlan, Requirement, Rules, plan_exact, plan_fast, problem_of
 from ribalta.core.show.automation.calls import Kind, named
 from ribalta.core.show.automation.playlists import Entry, Playlist, Wished
 from ribalta.core.show.document.model import ShotSize
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.widgets import look
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label, line
-from ribalta.desk.widgets.listing import Listing, Row
-from ribalta.desk.widgets.steps import refill, seconds_words
+from ribalta.desk.widgets.listing import Listing, ListRow
+from ribalta.desk.widgets.macro_steps import refill, seconds_words
 
 LIMIT_S = 10.0
 ANY = ""
@@ -32,7 +32,7 @@ class PlanPanel(QWidget):
         self.playlist_id = ""
         self.wishes: list[Wished] = []
         self.at: int | None = None
-        self.result: Plan | None = None
+        self.result: PlaylistPlan | None = None
         self.list = Listing("What is to be seen", self._chosen)
         self.one = Choice("Who is to be seen", {}, lambda _: self._change())
         self.other = Choice("Together with", {}, lambda _: self._change())
@@ -108,8 +108,8 @@ class PlanPanel(QWidget):
         refill(self.other, {"": "nobody else"} | marks)
         for choice in (self.line_one, self.line_other):
             refill(choice, {"": "–"} | marks)
-        rows = [Row(str(k), f"{k + 1}   {self._words(state, w)}") for k, w in enumerate(self.wishes)]
-        self.list.fill(rows or [Row("", "Nothing yet: Add, then say who.")], str(self.at))
+        rows = [ListRow(str(k), f"{k + 1}   {self._words(state, w)}") for k, w in enumerate(self.wishes)]
+        self.list.fill(rows or [ListRow("", "Nothing yet: Add, then say who.")], str(self.at))
         here = self.at is not None and self.at < len(self.wishes)
         for part in (self.up, self.down, self.out):
             part.setEnabled(here)
@@ -183,7 +183,7 @@ class PlanPanel(QWidget):
         self.refresh()
         self._show_wish()
 
-    def _work(self, exact: bool) -> Callable[[], Plan]:
+    def _work(self, exact: bool) -> Callable[[], PlaylistPlan]:
         state = self._bridge.state
         cover_id = state.show.settings.cover_camera_id
         kept = set(state.automation.reserved) | (
@@ -191,14 +191,16 @@ class PlanPanel(QWidget):
         )
         between = (self.line_one.value(), self.line_other.value())
         rules = Rules(frozenset(kept), between if all(between) and between[0] != between[1] else None)
-        wishes = [Wish(w.mark_ids, w.length_s, ShotSize(w.size) if w.size else None, w.must) for w in self.wishes]
+        wishes = [
+            Requirement(w.mark_ids, w.length_s, ShotSize(w.size) if w.size else None, w.must) for w in self.wishes
+        ]
         aims: dict[str, Aim] = {}
         for camera in state.show.cameras:
             aim = state.live(camera.id).aim
             if aim is not None:
                 aims[camera.id] = aim
 
-        def work() -> Plan:
+        def work() -> PlaylistPlan:
             problem = problem_of(state.show, wishes, aims, rules)
             return plan_exact(problem, LIMIT_S) if exact else plan_fast(problem)
 
@@ -215,14 +217,14 @@ class PlanPanel(QWidget):
         self.fast.setEnabled(False)
         self.exact.setEnabled(False)
         work = self._work(exact)
-        nothing = lambda _: self.found.emit(Plan((), 0.0))  # noqa: E731
+        nothing = lambda _: self.found.emit(PlaylistPlan((), 0.0))  # noqa: E731
         self._bridge.crew.begin("planning", lambda: self.found.emit(work()), nothing)
 
-    def _show(self, plan: Plan) -> None:
+    def _show(self, plan: PlaylistPlan) -> None:
         state, self.result = self._bridge.state, plan
         if not plan.chosen:
             self.said.setText("It cannot be done as it stands:")
-            self.plans.fill([Row("", clash.sentence, look.ALARM) for clash in plan.clashes], None)
+            self.plans.fill([ListRow("", clash.sentence, look.ALARM) for clash in plan.clashes], None)
         else:
             fits = [c.score for c in plan.chosen if c.framing_id]
             mean = f"mean fit {sum(fits) / len(fits):.0f}" if fits else "no fits"
@@ -237,7 +239,7 @@ class PlanPanel(QWidget):
                 framing, camera = state.show.framing(choice.framing_id), state.show.camera(choice.camera_id)
                 number = camera.number if camera is not None else "?"
                 what = f"{number} {framing.letter}  {framing.name}, fit {choice.score:.0f}" if framing else "cover shot"
-                rows.append(Row(str(k), f"{k + 1}   {seconds_words(wish.length_s)}   {what}"))
+                rows.append(ListRow(str(k), f"{k + 1}   {seconds_words(wish.length_s)}   {what}"))
             self.plans.fill(rows, None)
         self.refresh()
 

@@ -7,16 +7,16 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QCheckBox, QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
 
 from ribalta.core.base.faults import LocalFault
-from ribalta.core.engine.automation import playing
-from ribalta.core.engine.views import outlook as foretold_of
+from ribalta.core.engine.automation import playlist_runner
+from ribalta.core.engine.views import playlist_outlook as foretold_of
 from ribalta.core.engine.views.offers import Offer
-from ribalta.core.engine.views.outlook import Outlook
+from ribalta.core.engine.views.playlist_outlook import Outlook
 from ribalta.core.planning.mending import Mend
 from ribalta.core.ports.messages import Notice, Severity
 from ribalta.core.show.automation.calls import Call, Kind, find, named
 from ribalta.core.show.automation.playlists import Aside, Entry, EntryKind, Playlist, Unit
 from ribalta.core.show.document.uses import used_words
-from ribalta.core.show.files.playlist_file import read_table, write_table
+from ribalta.core.show.files.playlist_table import read_table, write_table
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue.playlists.chart import TravelChart
 from ribalta.desk.cue.playlists.entries import EntryForm, entry_of, entry_words
@@ -24,9 +24,9 @@ from ribalta.desk.cue.playlists.planning import PlanPanel
 from ribalta.desk.cue.playlists.report import RehearsalReport
 from ribalta.desk.widgets import look
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label, line
-from ribalta.desk.widgets.listing import Listing, Row
+from ribalta.desk.widgets.listing import Listing, ListRow
+from ribalta.desk.widgets.macro_steps import seconds_words
 from ribalta.desk.widgets.palette import Palette
-from ribalta.desk.widgets.steps import seconds_words
 
 EMPTY = "No playlists yet. Make one with New, add shots, and see below which cuts will land."
 ASIDES = {
@@ -158,10 +158,10 @@ class PlaylistsPage(QWidget):
         if self.planning.isVisible():
             self.planning.refresh()
         rows = [
-            Row(p.id, f"{'▶ ' if running and running.playlist_id == p.id else ''}{p.name}   {len(p.entries)}")
+            ListRow(p.id, f"{'▶ ' if running and running.playlist_id == p.id else ''}{p.name}   {len(p.entries)}")
             for p in state.show.playlists
         ]
-        self.list.fill(rows or [Row("", EMPTY)], self.playlist_id)
+        self.list.fill(rows or [ListRow("", EMPTY)], self.playlist_id)
         mine = running is not None and playlist is not None and running.playlist_id == playlist.id
         self._look_ahead(playlist, mine)
         self._fill_entries(playlist)
@@ -226,7 +226,7 @@ class PlaylistsPage(QWidget):
 
     def _fill_entries(self, playlist: Playlist | None) -> None:
         if playlist is None or not playlist.entries:
-            self.entries.fill([Row("", "No entries yet: add a shot." if playlist is not None else "")], None)
+            self.entries.fill([ListRow("", "No entries yet: add a shot." if playlist is not None else "")], None)
             return
         state, outlook = self._bridge.state, self._outlook
         running = state.automation.playlist
@@ -244,10 +244,10 @@ class PlaylistsPage(QWidget):
             words += "   broken" if gone else f"   late {look.seconds(late)} s" if late > 0.01 else ""
             words += f"   – {entry.note}" if entry.note else ""
             if here:
-                left = playing.left_s(state, self._bridge.now_s)
+                left = playlist_runner.left_s(state, self._bridge.now_s)
                 words += f"   {left:.1f} s left" if left is not None else ""
             ink = look.ALARM if gone or late > 0.01 else look.LAMP_WARM if here else look.SOFT if entry.off else None
-            rows.append(Row(str(k), words, ink))
+            rows.append(ListRow(str(k), words, ink))
         self.entries.fill(rows, str(self.at) if self.at is not None else None)
 
     def _fill_said(self, playlist: Playlist | None) -> None:

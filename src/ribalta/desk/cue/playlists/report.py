@@ -8,7 +8,7 @@ from ribalta.core.show.automation.calls import Call
 from ribalta.core.show.document.model import Show
 from ribalta.desk.widgets import look
 from ribalta.desk.widgets.fields import button, label
-from ribalta.desk.widgets.listing import Listing, Row
+from ribalta.desk.widgets.listing import Listing, ListRow
 from ribalta.workers.crew import Crew
 
 AN_HOUR_S = 3600.0
@@ -59,13 +59,15 @@ class RehearsalReport(QWidget):
         usual = f", shots of {lengths[0]:.1f} to {lengths[-1]:.1f} s" if lengths else ""
         self.head.setText(f"“{name}”, {long} rehearsed: {report.landed} of {count} cuts land{usual}")
         cameras = ", ".join(f"{camera} {seconds:.0f} s" for camera, seconds in report.cameras)
-        rows = [Row("", f"On air: {cameras}")] if cameras else []
+        rows = [ListRow("", f"On air: {cameras}")] if cameras else []
         rows += [
-            Row(str(k), line.words, look.ALARM)
+            ListRow(str(k), line.words, look.ALARM)
             for k, line in enumerate(report.lines)
             if line.trouble and line.landed is None
         ]
         for k, (at, seconds, words, landed) in enumerate(report.shots):
             tail = "" if landed else "   does not land"
-            rows.append(Row(f"s{k}", f"{at:8.1f} s   {seconds:5.1f} s   {words}{tail}", None if landed else look.ALARM))
+            rows.append(
+                ListRow(f"s{k}", f"{at:8.1f} s   {seconds:5.1f} s   {words}{tail}", None if landed else look.ALARM)
+            )
         self.lines.fill(rows, None)

@@ -6,7 +6,7 @@ from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QScrollArea, QSlider, QVBoxLayout, QWidget
 
-from ribalta.core.engine.program.sounding import is_open
+from ribalta.core.engine.program.open_microphones import is_open
 from ribalta.core.show.document.sound import HIGHEST_DB, LOWEST_DB, Microphone
 from ribalta.core.sound.levels import Level, dbfs
 from ribalta.desk.bridge import Bridge
@@ -53,7 +53,7 @@ class Bar(LiveBar):
         painter.drawText(area, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, said)
 
 
-class Line:
+class MicrophoneRow:
     """The parts of one microphone's line."""
 
     def __init__(self, bridge: Bridge, mic: Microphone) -> None:
@@ -139,7 +139,7 @@ class SoundPage(QWidget):
     def __init__(self, bridge: Bridge) -> None:
         super().__init__()
         self._bridge = bridge
-        self.lines: list[Line] = []
+        self.lines: list[MicrophoneRow] = []
         self._ids: tuple[str, ...] = ()
         self._scroll = QScrollArea()
         self._scroll.setWidgetResizable(True)
@@ -201,7 +201,7 @@ class SoundPage(QWidget):
         grid = QGridLayout(inside)
         grid.setContentsMargins(0, 0, 8, 0)
         grid.setHorizontalSpacing(8)
-        self.lines = [Line(self._bridge, mic) for mic in mics]
+        self.lines = [MicrophoneRow(self._bridge, mic) for mic in mics]
         for column, words in enumerate(HEADS):
             grid.addWidget(label(words, soft=True), 0, column)
         for row, line in enumerate(self.lines, 1):

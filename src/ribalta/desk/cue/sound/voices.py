@@ -9,10 +9,10 @@ from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QFileDialog, QGridLayout, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
 from ribalta.core.base.faults import LocalFault
-from ribalta.core.engine.dryrun.following import Followed, follow
+from ribalta.core.engine.dryrun.voice_rehearsal import VoiceReport, follow
 from ribalta.core.engine.program.landing import time_to_set_s
-from ribalta.core.engine.state.running import VoiceMode
-from ribalta.core.engine.voice import voicing
+from ribalta.core.engine.state.automation_state import VoiceMode
+from ribalta.core.engine.voice import voice_follow
 from ribalta.core.ports.causes import By
 from ribalta.core.show.document.sound import Microphone
 from ribalta.core.show.document.voice import Interjections
@@ -22,8 +22,8 @@ from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue.sound.sound import LiveBar
 from ribalta.desk.widgets import look
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label
-from ribalta.desk.widgets.listing import Listing, Row
-from ribalta.desk.widgets.steps import refill
+from ribalta.desk.widgets.listing import Listing, ListRow
+from ribalta.desk.widgets.macro_steps import refill
 
 MODES = {VoiceMode.OFF: "Off", VoiceMode.PROPOSE: "Propose", VoiceMode.BY_ITSELF: "By itself"}
 TIPS = {
@@ -81,7 +81,7 @@ class VoiceBar(LiveBar):
         painter.drawText(area, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, said)
 
 
-class Line:
+class VoiceRow:
     """The parts of one microphone's line."""
 
     def __init__(self, bridge: Bridge, mic: Microphone) -> None:
@@ -110,7 +110,7 @@ class Line:
         if any(f is not None and mic.mark_id in f.mark_ids for f in [state.framing(state.program.on_air)]):
             self.shown.setText("on air")
             return
-        shot = voicing.best_of(state, mic.mark_id, now_s)
+        shot = voice_follow.best_of(state, mic.mark_id, now_s)
         if shot is None:
             self.shown.setText("no free camera shows it")
             return
@@ -129,10 +129,10 @@ class VoicesPage(QWidget):
     def __init__(self, bridge: Bridge) -> None:
         super().__init__()
         self._bridge = bridge
-        self.lines: list[Line] = []
+        self.lines: list[VoiceRow] = []
         self._ids: tuple[str, ...] = ()
         self._looked_s = -LOOKS_EVERY_S
-        self._followed: Followed | str | None = None
+        self._followed: VoiceReport | str | None = None
         self.modes = {mode: button(words, partial(self._mode, mode), TIPS[mode]) for mode, words in MODES.items()}
         for word in self.modes.values():
             word.setObjectName("mark")
@@ -206,7 +206,7 @@ class VoicesPage(QWidget):
         state, now_s = self._bridge.state, self._bridge.now_s
         for mode, word in self.modes.items():
             word.setChecked(state.voice.mode is mode)
-        self.said.setText(voicing.words(state, now_s) if state.voice.mode is not VoiceMode.OFF else "")
+        self.said.setText(voice_follow.words(state, now_s) if state.voice.mode is not VoiceMode.OFF else "")
         self.resume.setVisible(now_s < state.voice.until_s)
         mics = sorted(state.show.microphones, key=lambda m: m.number)
         if tuple(m.id for m in mics) != self._ids or self._scroll.widget() is None:
@@ -232,7 +232,7 @@ class VoicesPage(QWidget):
         grid = QGridLayout(inside)
         grid.setContentsMargins(0, 0, 8, 0)
         grid.setHorizontalSpacing(10)
-        self.lines = [Line(self._bridge, mic) for mic in mics]
+        self.lines = [VoiceRow(self._bridge, mic) for mic in mics]
         for column, words in enumerate(("Microphone", "Whose", "Level", "Shown by")):
             grid.addWidget(label(words, soft=True), 0, column)
         for row, line in enumerate(self.lines, 1):
@@ -248,16 +248,18 @@ class VoicesPage(QWidget):
     def _fill_log(self) -> None:
         self.back.setVisible(self._followed is not None)
         if isinstance(self._followed, str):
-            self.log.fill([Row("", self._followed)], None)
+            self.log.fill([ListRow("", self._followed)], None)
             return
         if self._followed is not None:
             self.log.fill(_rehearsed_rows(self._followed), None)
             return
         took = [ran for ran in self._bridge.history.lines[-400:] if ran.cause.by is By.VOICE][-40:]
         now_s = self._bridge.now_s
-        rows = [Row(str(r.number), f"{_ago(now_s - r.at_s):>9}   {r.words}   because {r.cause.words}") for r in took]
+        rows = [
+            ListRow(str(r.number), f"{_ago(now_s - r.at_s):>9}   {r.words}   because {r.cause.words}") for r in took
+        ]
         said = "Nothing yet. Switched on, it says here what it took and why."
-        self.log.fill(list(reversed(rows)) or [Row("", said)], None)
+        self.log.fill(list(reversed(rows)) or [ListRow("", said)], None)
 
     # What is asked
 
@@ -288,13 +290,13 @@ class VoicesPage(QWidget):
         work = lambda: self._reckon(lambda: follow(show, read_conversation(path)))  # noqa: E731
         self._bridge.crew.begin("voice rehearsal", work, self.rehearsed.emit)
 
-    def _reckon(self, work: Callable[[], Followed]) -> None:
+    def _reckon(self, work: Callable[[], VoiceReport]) -> None:
         try:
             self.rehearsed.emit(work())
         except LocalFault as fault:
             self.rehearsed.emit(str(fault))
 
-    def _show_rehearsed(self, found: Followed | str) -> None:
+    def _show_rehearsed(self, found: VoiceReport | str) -> None:
         self.rehearse.setEnabled(True)
         self._followed = found
         self._fill_log()
@@ -304,17 +306,17 @@ class VoicesPage(QWidget):
         self._fill_log()
 
 
-def _rehearsed_rows(followed: Followed) -> list[Row]:
+def _rehearsed_rows(followed: VoiceReport) -> list[ListRow]:
     right = round(100 * followed.right_share)
     cuts = len(followed.shots)
     moving = followed.cuts_to_moving
     landed = "every cut lands" if not moving else f"{moving} of {cuts} cuts do not land"
     head = f"“{followed.name}” rehearsed: {followed.seconds:.0f} s, {cuts} cuts, {landed}, who speaks is seen {right} %"
     rows = [
-        Row(str(k), f"{at:7.1f} s   {what}   {why}", None if lands else look.ALARM)
+        ListRow(str(k), f"{at:7.1f} s   {what}   {why}", None if lands else look.ALARM)
         for k, (at, _, what, why, lands) in enumerate(followed.shots)
     ]
-    return [Row("", head), *rows]
+    return [ListRow("", head), *rows]
 
 
 def _ago(seconds: float) -> str:

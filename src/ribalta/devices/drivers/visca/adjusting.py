@@ -12,7 +12,7 @@ Value = str | int
 
 
 @dataclass(frozen=True, slots=True)
-class Row:
+class SettingCommands:
     """`command` makes the payload that sets a value; `read` turns an answer's data into a value, or None."""
 
     inquiry: bytes
@@ -21,11 +21,11 @@ class Row:
     read: Callable[[bytes], Value | None]
 
 
-def _words(middle: str, words: Mapping[str, int], inquiry: str | None = None) -> Row:
+def _words(middle: str, words: Mapping[str, int], inquiry: str | None = None) -> SettingCommands:
     values = {code: word for word, code in words.items()}
     head = bytes.fromhex("81 01" + middle)
     asked = bytes.fromhex("81 09" + (inquiry or middle) + "FF")
-    return Row(
+    return SettingCommands(
         asked,
         1,
         lambda value: head + bytes((words[str(value)], 0xFF)),
@@ -33,7 +33,7 @@ def _words(middle: str, words: Mapping[str, int], inquiry: str | None = None) ->
     )
 
 
-def _number(middle: str, digits: int, low: int, high: int) -> Row:
+def _number(middle: str, digits: int, low: int, high: int) -> SettingCommands:
     head, asked = bytes.fromhex("81 01" + middle), bytes.fromhex("81 09" + middle + "FF")
 
     def read(data: bytes) -> Value | None:
@@ -48,10 +48,10 @@ def _number(middle: str, digits: int, low: int, high: int) -> Row:
     def command(value: Value) -> bytes:
         return head + bytes(4 - digits) + nibbles(int(value), digits) + b"\xff"
 
-    return Row(asked, 4, command, read)
+    return SettingCommands(asked, 4, command, read)
 
 
-ROWS: Mapping[str, Row] = {
+ROWS: Mapping[str, SettingCommands] = {
     "power": _words("0400", {"on": 2, "standby": 3}),
     "mount": _words("0466", {"turned": 2, "upright": 3}),
     "focus.mode": _words("0438", {"automatic": 2, "manual": 3}),

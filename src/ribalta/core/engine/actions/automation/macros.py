@@ -6,12 +6,12 @@ from typing import Annotated, Any
 from pydantic import Field, ValidationError
 
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.engine.automation import sequencer
-from ribalta.core.engine.automation.taping import steps_of
+from ribalta.core.engine.automation import macro_runner
+from ribalta.core.engine.automation.macro_recorder import steps_of
 from ribalta.core.engine.removing import Users, cleared
 from ribalta.core.engine.state.action import Action, Outcome, Params, edited
+from ribalta.core.engine.state.automation_state import MacroRecording
 from ribalta.core.engine.state.live import LiveState
-from ribalta.core.engine.state.running import Tape
 from ribalta.core.ports.messages import Notice
 from ribalta.core.show.automation.calls import Kind, named
 from ribalta.core.show.automation.macros import ELSE, Again, Macro, Path, Step, StepKind, changed_at, endless, step_at
@@ -135,7 +135,7 @@ def remove(state: LiveState, params: RemoveParams, now_s: float) -> Outcome:
     item = named(state.show, Kind.MACRO, macro.id)
     show = cleared(state.show, (item,), f"“{macro.name}”", params.users, "macro.remove", {"macro": macro.id})
     show = show.model_copy(update={"macros": tuple(m for m in show.macros if m.id != macro.id)})
-    return edited(sequencer.stop(state, macro.id).state, show, f"removed macro “{macro.name}”")
+    return edited(macro_runner.stop(state, macro.id).state, show, f"removed macro “{macro.name}”")
 
 
 def duplicate(state: LiveState, params: MacroParams, now_s: float) -> Outcome:
@@ -212,7 +212,7 @@ def tape(state: LiveState, params: TapeParams, now_s: float) -> Outcome:
     if on == (state.automation.recording is not None):
         return Outcome(state)
     if on:
-        made = Tape(_named(state, params.name), params.timed, now_s)
+        made = MacroRecording(_named(state, params.name), params.timed, now_s)
         said = f"Recording “{made.name}”: what you do now becomes its steps. The same key ends it."
         return Outcome(state.with_automation(recording=made), (Notice(said),))
     tape = state.automation.recording
@@ -225,31 +225,31 @@ def tape(state: LiveState, params: TapeParams, now_s: float) -> Outcome:
 
 
 def run(state: LiveState, params: MacroParams, now_s: float) -> Outcome:
-    return sequencer.begin(state, macro_meant(state, params.macro), now_s)
+    return macro_runner.begin(state, macro_meant(state, params.macro), now_s)
 
 
 def stop(state: LiveState, params: MaybeParams, now_s: float) -> Outcome:
     if not state.automation.runs:
         raise ActionRefused("No macro is running.")
-    return sequencer.stop(state, params.macro)
+    return macro_runner.stop(state, params.macro)
 
 
 def pause(state: LiveState, params: MaybeParams, now_s: float) -> Outcome:
     if not state.automation.runs:
         raise ActionRefused("No macro is running.")
-    return Outcome(sequencer.pause(state, params.macro, now_s))
+    return Outcome(macro_runner.pause(state, params.macro, now_s))
 
 
 def skip(state: LiveState, params: MaybeParams, now_s: float) -> Outcome:
     """Whatever it waits for is over."""
     if not state.automation.runs:
         raise ActionRefused("No macro is running.")
-    return Outcome(sequencer.go_on(state, params.macro, now_s, skip=True))
+    return Outcome(macro_runner.go_on(state, params.macro, now_s, skip=True))
 
 
 def go_on(state: LiveState, params: MaybeParams, now_s: float) -> Outcome:
     """The key that a macro waits for."""
-    return Outcome(sequencer.go_on(state, params.macro, now_s, skip=False))
+    return Outcome(macro_runner.go_on(state, params.macro, now_s, skip=False))
 
 
 def _saying(everything: str, one: str) -> Callable[[LiveState, MaybeParams], str]:

@@ -5,14 +5,14 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, ValidationError
 
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.engine.automation.pad_set import page_of_32
+from ribalta.core.engine.automation.starter_pads import page_of_32
 from ribalta.core.engine.removing import Users, cleared
 from ribalta.core.engine.state.action import Action, Outcome, Params, edited
+from ribalta.core.engine.state.automation_state import Queued
 from ribalta.core.engine.state.live import LiveState
-from ribalta.core.engine.state.running import Queued
 from ribalta.core.ports.causes import By, Cause
 from ribalta.core.show.automation.calls import Call, Item, Kind, following_items, named
-from ribalta.core.show.automation.cues import Pad, Page, Surface, hash_of
+from ribalta.core.show.automation.triggers_pads_shortcuts import Pad, Page, Surface, hash_of
 from ribalta.core.show.document.part import Colour, Name
 
 At = Annotated[int, Field(ge=0, le=63, description="which pad, from the upper left, from 0")]

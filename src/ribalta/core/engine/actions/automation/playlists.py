@@ -5,11 +5,11 @@ from typing import Annotated, Any
 from pydantic import Field, ValidationError
 
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.engine.automation import playing
+from ribalta.core.engine.automation import playlist_runner
 from ribalta.core.engine.removing import Users, cleared
 from ribalta.core.engine.state.action import Action, NoParams, Outcome, Params, edited
+from ribalta.core.engine.state.automation_state import PlaylistState
 from ribalta.core.engine.state.live import LiveState
-from ribalta.core.engine.state.running import Playing
 from ribalta.core.ports.messages import Notice
 from ribalta.core.show.automation.calls import Kind, named
 from ribalta.core.show.automation.playlists import Aside, Entry, Playlist, Unit, Wished, circle
@@ -90,7 +90,7 @@ def playlist_meant(state: LiveState, playlist_id: str) -> Playlist:
     return playlist
 
 
-def _running(state: LiveState) -> Playing:
+def _running(state: LiveState) -> PlaylistState:
     if state.automation.playlist is None:
         raise ActionRefused("No playlist is running.")
     return state.automation.playlist
@@ -192,38 +192,38 @@ def length(state: LiveState, params: LengthParams, now_s: float) -> Outcome:
 def start(state: LiveState, params: StartParams, now_s: float) -> Outcome:
     playlist = playlist_meant(state, params.playlist)
     outcome = (
-        playing.stop(state, f"“{playlist.name}” takes over.")
+        playlist_runner.stop(state, f"“{playlist.name}” takes over.")
         if state.automation.playlist is not None
         else Outcome(state)
     )
-    return outcome.then(lambda s: playing.start(s, playlist, now_s, params.at))
+    return outcome.then(lambda s: playlist_runner.start(s, playlist, now_s, params.at))
 
 
 def stop(state: LiveState, params: NoParams, now_s: float) -> Outcome:
-    return playing.stop(state, f"“{_running(state).name}” was stopped.")
+    return playlist_runner.stop(state, f"“{_running(state).name}” was stopped.")
 
 
 def pause(state: LiveState, params: NoParams, now_s: float) -> Outcome:
     _running(state)
-    return Outcome(playing.pause(state, now_s))
+    return Outcome(playlist_runner.pause(state, now_s))
 
 
 def step(state: LiveState, params: StepParams, now_s: float) -> Outcome:
     _running(state)
-    return playing.go(state, params.by, now_s)
+    return playlist_runner.go(state, params.by, now_s)
 
 
 def hold(state: LiveState, params: HoldParams, now_s: float) -> Outcome:
     now = _running(state)
     on = not now.kept if params.on is None else params.on
     said = "stays on air until it is let go." if on else "goes on."
-    return Outcome(playing.keep(state, on), (Notice(f"“{now.name}” {said}"),))
+    return Outcome(playlist_runner.keep(state, on), (Notice(f"“{now.name}” {said}"),))
 
 
 def rejoin(state: LiveState, params: NoParams, now_s: float) -> Outcome:
     if _running(state).aside_s is None:
         raise ActionRefused(f"“{_running(state).name}” has not stepped aside.")
-    return playing.rejoin(state, now_s)
+    return playlist_runner.rejoin(state, now_s)
 
 
 ACTIONS = (

@@ -11,7 +11,7 @@ from ribalta.core.engine.state.action import Action, Outcome, Params, edited
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.messages import Send
 from ribalta.core.show.automation.calls import Kind, named
-from ribalta.core.show.automation.cues import Destination, Listening, TokenHere, Wire
+from ribalta.core.show.automation.triggers_pads_shortcuts import Destination, Listening, TokenHere, Wire
 from ribalta.core.show.document.part import Name, Port
 
 VARIABLES = ("camera", "camera_name", "framing", "scene", "slide", "next", "on_air")

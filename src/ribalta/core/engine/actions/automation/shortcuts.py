@@ -9,7 +9,7 @@ from ribalta.core.engine.state.action import Action, Outcome, Params, edited
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.messages import DeskShortcuts, Notice
 from ribalta.core.show.automation.calls import Broken, Call, following_items, following_position
-from ribalta.core.show.automation.cues import How, Shortcut, Times
+from ribalta.core.show.automation.triggers_pads_shortcuts import How, Shortcut, Times
 
 Owner = Literal["show", "desk"]
 

@@ -7,17 +7,17 @@ from pydantic import Field
 from ribalta.core.base.faults import ActionRefused
 from ribalta.core.engine.actions.board import FramingParams, framing_words, reachable_framing_meant
 from ribalta.core.engine.actions.framings.arranging import free_slot
-from ribalta.core.engine.program import programme
+from ribalta.core.engine.program import switching
 from ribalta.core.engine.program.taking import take_with
 from ribalta.core.engine.state.action import Action, Outcome, Params, edited
 from ribalta.core.engine.state.live import LiveState
-from ribalta.core.planning.filling import Planned, as_framing
+from ribalta.core.planning.starter_board import Planned, as_framing
 from ribalta.core.planning.talk import Talk, View, talk_of
 from ribalta.core.ports.messages import Notice
 from ribalta.core.ports.shots import Shot
 from ribalta.core.show.automation.calls import Call, Item, Kind, following_items, named
-from ribalta.core.show.automation.cues import Shortcut
 from ribalta.core.show.automation.playlists import Entry, Playlist
+from ribalta.core.show.automation.triggers_pads_shortcuts import Shortcut
 from ribalta.core.show.document.model import Framing, Mark, Show
 from ribalta.core.show.document.scenes import CUT
 
@@ -39,10 +39,10 @@ def cut(state: LiveState, params: FramingParams, now_s: float) -> Outcome:
     shot = Shot(framing.camera_id, framing.id)
     if state.program.on_air == shot:
         return Outcome(state, (Notice(f"“{framing.name}” is on air."),))
-    if programme.busy(state, shot):
-        return programme.busy_on_air(state, shot, framing, now_s)
+    if switching.busy(state, shot):
+        return switching.busy_on_air(state, shot, framing, now_s)
     held = state.program.held if state.program.held is not None and state.program.held.shot == shot else None
-    outcome = Outcome(state) if held is not None else programme.ready(state, shot, now_s, again=False)
+    outcome = Outcome(state) if held is not None else switching.ready(state, shot, now_s, again=False)
     return outcome.then(lambda s: take_with(s, CUT, now_s))
 
 

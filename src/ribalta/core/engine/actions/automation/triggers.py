@@ -6,13 +6,13 @@ from pydantic import Field
 
 from ribalta.core.base.faults import ActionRefused
 from ribalta.core.engine.state.action import Action, Outcome, Params, edited
+from ribalta.core.engine.state.automation_state import Fired, Queued
 from ribalta.core.engine.state.live import LiveState
-from ribalta.core.engine.state.running import Fired, Queued
 from ribalta.core.ports.causes import By, Cause
 from ribalta.core.ports.messages import Notice, Severity
 from ribalta.core.show.automation.calls import Call
-from ribalta.core.show.automation.cues import Trigger, When
 from ribalta.core.show.automation.macros import Condition
+from ribalta.core.show.automation.triggers_pads_shortcuts import Trigger, When
 from ribalta.core.show.document.part import Name
 
 

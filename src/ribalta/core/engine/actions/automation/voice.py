@@ -6,9 +6,9 @@ from pydantic import Field, ValidationError
 
 from ribalta.core.base.faults import ActionRefused
 from ribalta.core.engine.state.action import Action, NoParams, Outcome, Params, edited
+from ribalta.core.engine.state.automation_state import VoiceMode
 from ribalta.core.engine.state.live import LiveState
-from ribalta.core.engine.state.running import VoiceMode
-from ribalta.core.engine.voice import voicing
+from ribalta.core.engine.voice import voice_follow
 from ribalta.core.ports.messages import Notice
 from ribalta.core.show.document.voice import Interjections, VoiceFollow
 
@@ -57,7 +57,7 @@ def mode(state: LiveState, params: ModeParams, now_s: float) -> Outcome:
         wanted = VoiceMode.BY_ITSELF if state.voice.mode is VoiceMode.OFF else VoiceMode.OFF
     if wanted is not VoiceMode.OFF and not any(mic.mark_id is not None for mic in state.show.microphones):
         raise ActionRefused("No microphone belongs to a mark yet: say whose each is, in Cue under Voice.")
-    return Outcome(voicing.switched(state, wanted, now_s), (Notice(SAID[wanted]),))
+    return Outcome(voice_follow.switched(state, wanted, now_s), (Notice(SAID[wanted]),))
 
 
 def _on(state: LiveState) -> None:
@@ -68,12 +68,12 @@ def _on(state: LiveState) -> None:
 def leave(state: LiveState, params: LeaveParams, now_s: float) -> Outcome:
     _on(state)
     seconds = params.seconds if params.seconds is not None else state.show.voice.suspend_s
-    return Outcome(voicing.suspended(state, seconds, now_s), (Notice(f"Left to you for {seconds:g} s."),))
+    return Outcome(voice_follow.suspended(state, seconds, now_s), (Notice(f"Left to you for {seconds:g} s."),))
 
 
 def resume(state: LiveState, params: NoParams, now_s: float) -> Outcome:
     _on(state)
-    return Outcome(voicing.suspended(state, 0.0, now_s), (Notice("Voice follow goes on."),))
+    return Outcome(voice_follow.suspended(state, 0.0, now_s), (Notice("Voice follow goes on."),))
 
 
 def rules(state: LiveState, params: RulesParams, now_s: float) -> Outcome:

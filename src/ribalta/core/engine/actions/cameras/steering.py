@@ -13,8 +13,8 @@ from pydantic import Field
 from ribalta.core.base.aim import STILL, Aim
 from ribalta.core.base.faults import ActionRefused
 from ribalta.core.engine.actions.board import CameraNumber, camera_meant
-from ribalta.core.engine.program import programme
-from ribalta.core.engine.program.hands import touched
+from ribalta.core.engine.program import switching
+from ribalta.core.engine.program.manual_control import touched
 from ribalta.core.engine.state.action import Action, Outcome, Params
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.optics.projection import HD, Reached, centre_on, fill_with
@@ -30,7 +30,7 @@ Step = Annotated[float, Field(ge=-1, le=1, allow_inf_nan=False)]
 
 
 class HandParams(Params):
-    """Which hand moves it, and a number for each of its touches; see `core/engine/program/hands.py`."""
+    """Which hand moves it, and a number for each of its touches; see `core/engine/program/manual_control.py`."""
 
     hand: Annotated[str, Field(min_length=1, max_length=40)] = "mouse"
     stroke: Annotated[int, Field(ge=0)] = 0
@@ -154,9 +154,9 @@ def go(state: LiveState, camera: Camera, reached: Reached, now_s: float) -> Outc
     trim = reached.aim - framing.aim if framing else STILL
     state = state.with_desk(row=camera.id)
     if state.on_air(camera.id):
-        outcome = programme.ease(state, shot, reached.aim, now_s, trim)
+        outcome = switching.ease(state, shot, reached.aim, now_s, trim)
     else:
-        outcome = programme.send(state, shot, reached.aim, now_s, trim, camera.steer_pace)
+        outcome = switching.send(state, shot, reached.aim, now_s, trim, camera.steer_pace)
     if reached.limits_met:
         said = f"Camera {camera.number} goes as far as it can: {'; '.join(reached.limits_met)}."
         return outcome.saying(Notice(said, Severity.REFUSED))
@@ -230,7 +230,7 @@ def aim(state: LiveState, params: AimParams, now_s: float) -> Outcome:
     reached = limited(camera, Aim(params.pan_deg, params.tilt_deg, params.zoom))
     if reached.limits_met or state.on_air(camera.id) or state.is_next(camera.id):
         return go(state, camera, reached, now_s)
-    return programme.send(state, Shot(camera.id), reached.aim, now_s, STILL, params.pace)
+    return switching.send(state, Shot(camera.id), reached.aim, now_s, STILL, params.pace)
 
 
 def stop(state: LiveState, params: StopParams, now_s: float) -> Outcome:

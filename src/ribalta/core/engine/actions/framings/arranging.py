@@ -9,7 +9,7 @@ from ribalta.core.engine.actions.board import CameraNumber, FramingParams, camer
 from ribalta.core.engine.program.landing import set_at_s
 from ribalta.core.engine.state.action import Action, Outcome, edited
 from ribalta.core.engine.state.live import LiveState
-from ribalta.core.planning.carrying import same_view
+from ribalta.core.planning.matching_view import same_view
 from ribalta.core.ports.messages import Notice, PictureWanted, Recall, Remember
 from ribalta.core.ports.shots import Shot
 from ribalta.core.show.document.model import LETTERS, Camera, Framing, ShotSize, Show

@@ -8,14 +8,14 @@ from ribalta.core.base.faults import ActionRefused
 from ribalta.core.engine.actions.board import CameraNumber, camera_meant
 from ribalta.core.engine.actions.cameras.cameras import Degrees, Metres
 from ribalta.core.engine.actions.framings.arranging import Letter, free_slot
-from ribalta.core.engine.actions.framings.plan import MOST_MARKS, MarkName
-from ribalta.core.engine.program import programme
+from ribalta.core.engine.actions.framings.floor_plan import MOST_MARKS, MarkName
+from ribalta.core.engine.program import switching
 from ribalta.core.engine.state.action import Action, Outcome, Params, edited
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.planning.composing import LOOK_ROOM, compose
-from ribalta.core.planning.filling import Planned, as_framing, planned
 from ribalta.core.planning.fit import Suggestion, fit_of
 from ribalta.core.planning.naming import name_of
+from ribalta.core.planning.starter_board import Planned, as_framing, planned
 from ribalta.core.ports.shots import Shot
 from ribalta.core.show.document.model import LETTERS, Camera, Mark, Obstacle, ShotSize
 
@@ -76,7 +76,7 @@ def aim(state: LiveState, params: ComposeParams, now_s: float) -> Outcome:
     state = state.with_desk(row=camera.id)
     if state.is_next(camera.id):
         state = state.with_program(next=Shot(camera.id))
-    return programme.send(state, Shot(camera.id), one.composed.aim, now_s)
+    return switching.send(state, Shot(camera.id), one.composed.aim, now_s)
 
 
 def propose(state: LiveState, params: ProposeParams, now_s: float) -> Outcome:
@@ -95,7 +95,7 @@ def propose(state: LiveState, params: ProposeParams, now_s: float) -> Outcome:
     outcome = edited(state, show, f"framed “{framing.name}” for camera {camera.number}, {framing.letter}")
     if state.on_air(camera.id) or state.is_next(camera.id) or not state.live(camera.id).answers:
         return outcome
-    return outcome.then(lambda s: programme.send_to_framing(s, Shot(camera.id, framing.id), now_s))
+    return outcome.then(lambda s: switching.send_to_framing(s, Shot(camera.id, framing.id), now_s))
 
 
 def fill(state: LiveState, params: FillParams, now_s: float) -> Outcome:

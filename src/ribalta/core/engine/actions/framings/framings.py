@@ -14,8 +14,8 @@ from ribalta.core.engine.actions.board import (
     reachable_framing_meant,
 )
 from ribalta.core.engine.actions.program import scenes
-from ribalta.core.engine.program import programme
-from ribalta.core.engine.program.keeping import focus_missing, kept_now
+from ribalta.core.engine.program import switching
+from ribalta.core.engine.program.framing_settings import focus_missing, kept_now
 from ribalta.core.engine.program.landing import stands
 from ribalta.core.engine.removing import Users, cleared
 from ribalta.core.engine.state.action import Action, Outcome, Params, edited
@@ -160,7 +160,7 @@ def restore(state: LiveState, params: FramingParams, now_s: float) -> Outcome:
             f"Camera {state.camera(shot).number} is on air, so it stays. Ctrl+Shift+{framing.letter} moves it to"
             f" “{framing.name}” on air, in {seconds:g} s."
         )
-    return programme.send_to_framing(state, shot, now_s)
+    return switching.send_to_framing(state, shot, now_s)
 
 
 def rename(state: LiveState, params: RenameParams, now_s: float) -> Outcome:

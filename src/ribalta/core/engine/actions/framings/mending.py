@@ -5,8 +5,8 @@ import math
 from ribalta.core.base.aim import Aim
 from ribalta.core.base.faults import ActionRefused
 from ribalta.core.engine.actions.board import CameraNumber, FramingParams, camera_meant, framing_meant
-from ribalta.core.engine.program import programme
-from ribalta.core.engine.program.truth import away_m, bump_of, off_by
+from ribalta.core.engine.program import switching
+from ribalta.core.engine.program.framing_checks import away_m, bump_of, off_by
 from ribalta.core.engine.state.action import Action, Outcome, Params, edited
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.optics.bump import bumped_pose, corrected
@@ -56,8 +56,8 @@ def nudge(state: LiveState, params: FramingParams, now_s: float) -> Outcome:
     if state.live(camera.id).goal_framing_id != framing.id:
         return outcome
     if state.on_air(camera.id):
-        return outcome.then(lambda s: programme.ease(s, shot, aim, now_s))
-    return outcome.then(lambda s: programme.send(s, shot, aim, now_s))
+        return outcome.then(lambda s: switching.ease(s, shot, aim, now_s))
+    return outcome.then(lambda s: switching.send(s, shot, aim, now_s))
 
 
 def level(state: LiveState, params: LevelParams, now_s: float) -> Outcome:

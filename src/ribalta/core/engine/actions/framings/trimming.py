@@ -21,9 +21,9 @@ from ribalta.core.engine.actions.cameras.steering import (
     steerable,
     zoomed,
 )
-from ribalta.core.engine.program import programme
-from ribalta.core.engine.program.hands import touched
+from ribalta.core.engine.program import switching
 from ribalta.core.engine.program.landing import stands
+from ribalta.core.engine.program.manual_control import touched
 from ribalta.core.engine.state.action import Action, Outcome, Params, edited
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.optics.projection import HD, offset_percent
@@ -148,8 +148,8 @@ def drop(state: LiveState, params: TrimmedParams, now_s: float) -> Outcome:
     shot = Shot(camera.id, framing.id)
     said = Notice(f"The trim of “{framing.name}” is dropped.")
     if state.on_air(camera.id):
-        return programme.ease(state, shot, framing.aim, now_s).saying(said)
-    return programme.send(state, shot, framing.aim, now_s).saying(said)
+        return switching.ease(state, shot, framing.aim, now_s).saying(said)
+    return switching.send(state, shot, framing.aim, now_s).saying(said)
 
 
 def _trim_keys(prefix: str, step: float, zoom_steps: float) -> dict[str, dict[str, float]]:

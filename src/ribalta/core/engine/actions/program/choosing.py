@@ -7,11 +7,11 @@ from pydantic import Field
 
 from ribalta.core.base.faults import ActionRefused
 from ribalta.core.engine.actions.board import CameraNumber, camera_meant
-from ribalta.core.engine.program import choosing, programme
+from ribalta.core.engine.program import choosing, switching
 from ribalta.core.engine.state.action import Action, NoParams, Outcome, Params
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.messages import Notice
-from ribalta.core.ports.shots import Asked
+from ribalta.core.ports.shots import MarkAsked
 from ribalta.core.show.document.model import Mark
 
 
@@ -57,9 +57,11 @@ def _ready(state: LiveState, mark: Mark, place: int, now_s: float) -> Outcome:
     found = choosing.best(state, mark.id, now_s, place)
     if found is None:
         raise ActionRefused(f"No camera that is off air and answers has a framing of {mark.name}.")
-    state = state.with_automation(asked=Asked(mark.id, place, state.program.takes)).with_desk(row=found.shot.camera_id)
+    state = state.with_automation(asked=MarkAsked(mark.id, place, state.program.takes)).with_desk(
+        row=found.shot.camera_id
+    )
     said = Notice(f"{mark.name}: {state.shot_words(found.shot)}, {found.words}.")
-    return programme.ready(state, found.shot, now_s).saying(said)
+    return switching.ready(state, found.shot, now_s).saying(said)
 
 
 def reserve(state: LiveState, params: ReserveParams, now_s: float) -> Outcome:

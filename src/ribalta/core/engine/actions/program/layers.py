@@ -6,7 +6,7 @@ from pydantic import Field
 
 from ribalta.core.base.faults import ActionRefused
 from ribalta.core.engine.actions.board import CameraNumber, camera_meant
-from ribalta.core.engine.program import dressing, programme
+from ribalta.core.engine.program import overlays, switching
 from ribalta.core.engine.state.action import Action, Outcome, Params, edited
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.messages import Notice
@@ -116,12 +116,12 @@ def _switch(
         on = not same if on is None else on
         if not on and not same:
             return Outcome(state)
-        state = programme.clips_run(dressing.put(state, slot, layer if on else None, now_s), now_s)
+        state = switching.clips_run(overlays.put(state, slot, layer if on else None, now_s), now_s)
         return Outcome(state, (Notice(f"{called} is {'on air' if on else 'off'}."),))
     dress = state.dress_of(state.program.next) if state.program.next is not None else state.program.overlays
     coming = state.program.pending.get(slot, dress.on(slot))
     on = coming != layer if on is None else on
-    state = dressing.with_next(state, slot, layer if on else None)
+    state = overlays.with_next(state, slot, layer if on else None)
     how = f"goes {'on' if on else 'off'} with the next take" if slot in state.program.pending else "stays as it is"
     return Outcome(state, (Notice(f"{called} {how}."),))
 

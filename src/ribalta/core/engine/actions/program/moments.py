@@ -4,12 +4,12 @@ from typing import Annotated
 
 from pydantic import Field
 
-from ribalta.core.engine.program import programme
-from ribalta.core.engine.program.dressing import bared
+from ribalta.core.engine.program import switching
+from ribalta.core.engine.program.overlays import bared
 from ribalta.core.engine.state.action import Action, NoParams, Outcome, Params
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.messages import Notice
-from ribalta.core.ports.shots import Dark, Shot
+from ribalta.core.ports.shots import FadeToBlack, Shot
 from ribalta.core.show.document.scenes import CUT
 
 BLACK_FRAMES = 12
@@ -28,18 +28,18 @@ class CardParams(Params):
 
 def clear(state: LiveState, params: NoParams, now_s: float) -> Outcome:
     """All titles, insets and the key off at once; a clip on air gives way to the cover shot."""
-    outcome = Outcome(programme.clips_run(bared(state), now_s))
+    outcome = Outcome(switching.clips_run(bared(state), now_s))
     program = outcome.state.program.on_air
     medium = state.show.medium(program.medium_id or "") if program is not None else None
     cover_id = state.show.settings.cover_camera_id or next((c.id for c in state.show.cameras), None)
     if medium is not None and medium.kind == "clip" and cover_id is not None:
-        outcome = outcome.then(lambda s: programme.put_on_air(s, Shot(cover_id), CUT, now_s, 0.0, False))
+        outcome = outcome.then(lambda s: switching.put_on_air(s, Shot(cover_id), CUT, now_s, 0.0, False))
     return outcome.saying(Notice("Cleared: no titles, insets or clips are on air."))
 
 
 def black(state: LiveState, params: BlackParams, now_s: float) -> Outcome:
     to = not state.program.black.black if params.black is None else params.black
-    dark = Dark(to, now_s, params.frames, state.program.black.share_at(now_s))
+    dark = FadeToBlack(to, now_s, params.frames, state.program.black.share_at(now_s))
     said = "Program fades to black. B brings it back." if to else "Program comes back from black."
     return Outcome(state.with_program(black=dark), (Notice(said),))
 

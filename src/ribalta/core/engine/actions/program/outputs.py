@@ -11,7 +11,7 @@ from ribalta.core.engine.state.action import Action, NoParams, Outcome, Params, 
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.messages import Notice, OutputWanted
 from ribalta.core.ports.shots import VIRTUAL, OutputLive
-from ribalta.core.show.document.outputs import Outputs, TallyReceiver
+from ribalta.core.show.document.outputs import OutputSettings, TallyReceiver
 
 RECORDING, STREAM = "recording", "stream"
 
@@ -119,7 +119,7 @@ def tally(state: LiveState, params: TallyParams, now_s: float) -> Outcome:
     return _with_tally(state, outputs, (*others, receiver), f"{params.host} gets tally now")
 
 
-def _with_tally(state: LiveState, outputs: Outputs, tally: tuple[TallyReceiver, ...], what: str) -> Outcome:
+def _with_tally(state: LiveState, outputs: OutputSettings, tally: tuple[TallyReceiver, ...], what: str) -> Outcome:
     outputs = outputs.model_copy(update={"tally": tally})
     return edited(state, state.show.model_copy(update={"outputs": outputs}), what)
 

@@ -12,7 +12,7 @@ from ribalta.core.engine.actions.program.layers import (
     source_meant,
     title_meant,
 )
-from ribalta.core.engine.program import programme
+from ribalta.core.engine.program import switching
 from ribalta.core.engine.removing import Users, cleared
 from ribalta.core.engine.state.action import Action, NoParams, Outcome, Params, edited, turned_down
 from ribalta.core.engine.state.live import SCENE_ROW, LiveState
@@ -105,10 +105,10 @@ def ready(state: LiveState, params: ReadySceneParams, now_s: float) -> Outcome:
     scene = scene_meant(state, params.scene)
     _whole(state, scene)
     shot = shot_of(scene)
-    busy = programme.busy(state, shot)
+    busy = switching.busy(state, shot)
     if not busy and not params.queue:
-        return programme.ready(state, shot, now_s)
-    outcome = programme.queue(state, shot, now_s)
+        return switching.ready(state, shot, now_s)
+    outcome = switching.queue(state, shot, now_s)
     if params.queue:
         return outcome
     numbers = " and ".join(str(state.camera(part).number) for part in busy)

@@ -14,7 +14,7 @@ from ribalta.core.engine.actions.board import (
     reachable_framing_meant,
 )
 from ribalta.core.engine.actions.program import scenes
-from ribalta.core.engine.program import programme
+from ribalta.core.engine.program import switching
 from ribalta.core.engine.program.landing import set_at_s
 from ribalta.core.engine.program.taking import take_with
 from ribalta.core.engine.state.action import Action, NoParams, Outcome, Params, edited, turned_down
@@ -68,7 +68,7 @@ def ready_camera(state: LiveState, params: CameraParams, now_s: float) -> Outcom
         return turned_down(
             state, f"Camera {camera.number} is on air. A letter now queues one of its framings for afterwards."
         )
-    return programme.ready(state, Shot(camera.id), now_s)
+    return switching.ready(state, Shot(camera.id), now_s)
 
 
 def name_row(state: LiveState, params: CameraParams, now_s: float) -> Outcome:
@@ -89,13 +89,13 @@ def ready_framing(state: LiveState, params: ReadyFramingParams, now_s: float) ->
     shot = Shot(framing.camera_id, framing.id)
     state = state.with_desk(row=framing.camera_id)
     if not state.on_air(framing.camera_id):
-        return programme.ready(state, shot, now_s)
+        return switching.ready(state, shot, now_s)
     if not params.live:
-        return programme.busy_on_air(state, shot, framing, now_s)
+        return switching.busy_on_air(state, shot, framing, now_s)
     if state.program.in_transition:
         raise ActionRefused("A transition is running: wait for its end before moving a camera on air.")
     asked_s = params.seconds or state.show.settings.live_move_s
-    outcome = programme.move_live(state, shot, now_s, asked_s)
+    outcome = switching.move_live(state, shot, now_s, asked_s)
     due_s = outcome.state.live(framing.camera_id).due_s
     said = f"Camera {state.camera(shot).number} moves on air to “{framing.name}”"
     if due_s is None:
@@ -116,7 +116,7 @@ def queue_framing(state: LiveState, params: FramingParams, now_s: float) -> Outc
     if number is not None:
         return scenes.ready(state, scenes.ReadySceneParams(scene=number, queue=True), now_s)
     framing = reachable_framing_meant(state, params)
-    return programme.queue(state.with_desk(row=framing.camera_id), Shot(framing.camera_id, framing.id), now_s)
+    return switching.queue(state.with_desk(row=framing.camera_id), Shot(framing.camera_id, framing.id), now_s)
 
 
 def take(state: LiveState, params: NoParams, now_s: float) -> Outcome:
@@ -162,7 +162,7 @@ def by_hand(state: LiveState, params: ByHandParams, now_s: float) -> Outcome:
         return begun.then(lambda s: by_hand(s, ByHandParams(share=share), now_s))
     share = params.share if params.share is not None else change.share_at(now_s) + params.by
     if share >= 1 or share <= 0:
-        return programme.end_change(state, now_s, share >= 1)
+        return switching.end_change(state, now_s, share >= 1)
     return Outcome(state.with_program(in_transition=replace(change, share=share, at_s=now_s, way=0)))
 
 
@@ -176,7 +176,7 @@ def _begin_by_hand(state: LiveState, now_s: float) -> Outcome:
     transition = state.program.transition
     if transition.length == 0:
         transition = Transition()
-    return programme.put_on_air(state, shot, transition, now_s, 0.0, False)
+    return switching.put_on_air(state, shot, transition, now_s, 0.0, False)
 
 
 def turn_back(state: LiveState, params: NoParams, now_s: float) -> Outcome:
@@ -191,7 +191,7 @@ def turn_back(state: LiveState, params: NoParams, now_s: float) -> Outcome:
 def take_back(state: LiveState, params: NoParams, now_s: float) -> Outcome:
     if state.program.next is None:
         raise ActionRefused("Nothing is readied, so there is nothing to take back.")
-    return programme.take_back(state, now_s)
+    return switching.take_back(state, now_s)
 
 
 def let_go(state: LiveState, params: NoParams, now_s: float) -> Outcome:
@@ -207,7 +207,7 @@ def cover(state: LiveState, params: NoParams, now_s: float) -> Outcome:
     state = state.with_program(held=None)
     if state.program.on_air == Shot(cover_id) and state.program.in_transition is None:
         return turned_down(state, "The cover shot is on air already.")
-    return programme.put_on_air(state, Shot(cover_id), CUT, now_s, 0.0, False)
+    return switching.put_on_air(state, Shot(cover_id), CUT, now_s, 0.0, False)
 
 
 ACTIONS = (

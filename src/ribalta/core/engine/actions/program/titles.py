@@ -6,7 +6,7 @@ from pydantic import Field
 
 from ribalta.core.base.faults import ActionRefused
 from ribalta.core.engine.actions.program.layers import TitleParams, title_meant
-from ribalta.core.engine.program import programme
+from ribalta.core.engine.program import switching
 from ribalta.core.engine.removing import Users, cleared
 from ribalta.core.engine.state.action import Action, Outcome, Params, edited
 from ribalta.core.engine.state.live import LiveState, sources_of
@@ -248,7 +248,7 @@ def remove_medium(state: LiveState, params: RemoveMediumParams, now_s: float) ->
 
 def ready_medium(state: LiveState, params: MediumParams, now_s: float) -> Outcome:
     medium = medium_meant(state, params.medium)
-    return programme.ready(state, Shot("", None, medium.id), now_s)
+    return switching.ready(state, Shot("", None, medium.id), now_s)
 
 
 def slide(state: LiveState, params: SlideParams, now_s: float) -> Outcome:

@@ -9,14 +9,14 @@ that take.
 import random
 from dataclasses import dataclass, field, replace
 
-from ribalta.core.engine.program import programme
+from ribalta.core.engine.program import switching
 from ribalta.core.engine.program.landing import NEVER_S
-from ribalta.core.engine.program.sounding import is_open
+from ribalta.core.engine.program.open_microphones import is_open
 from ribalta.core.engine.program.taking import take_with
 from ribalta.core.engine.state.action import Outcome
+from ribalta.core.engine.state.automation_state import Owner, PlaylistState, Queued, RoundEntry
 from ribalta.core.engine.state.live import LiveState
-from ribalta.core.engine.state.running import Owner, Play, Playing, Queued
-from ribalta.core.engine.voice import voicing
+from ribalta.core.engine.voice import voice_follow
 from ribalta.core.ports.causes import By
 from ribalta.core.ports.messages import Notice, Severity
 from ribalta.core.ports.shots import Shot
@@ -52,9 +52,9 @@ def shot_of(show: Show, item: Item | None) -> Shot | None:
 # The order of a round
 
 
-def round_of(show: Show, playlist: Playlist, seed: int, number: int) -> tuple[Play, ...]:
+def round_of(show: Show, playlist: Playlist, seed: int, number: int) -> tuple[RoundEntry, ...]:
     """Every entry of a round, those of playlists in it in their place; drawn by lot the same way for the same seed."""
-    plays: list[Play] = []
+    plays: list[RoundEntry] = []
     _Round(show, seed, number, plays).add(playlist, (), 1)
     return tuple(plays)
 
@@ -64,7 +64,7 @@ class _Round:
     show: Show
     seed: int
     number: int
-    plays: list[Play]
+    plays: list[RoundEntry]
     drawn: dict[tuple[str, int], int] = field(default_factory=dict)
 
     def add(self, playlist: Playlist, above: tuple[str, ...], each_round: int) -> None:
@@ -88,7 +88,7 @@ class _Round:
             item = self._draw(playlist, place, entry, each_round) if entry.kind is EntryKind.GROUP else entry.item
             shot = shot_of(self.show, item) if of_shots else None
             if shot is not None or not of_shots:  # else what it shows was removed
-                self.plays.append(Play(playlist.id, place, entry, shot))
+                self.plays.append(RoundEntry(playlist.id, place, entry, shot))
 
     def _draw(self, playlist: Playlist, place: int, entry: Entry, each_round: int) -> Item:
         """The next of a group's deck, which is shuffled anew when all have come."""
@@ -127,7 +127,7 @@ def start(state: LiveState, playlist: Playlist, now_s: float, at: int) -> Outcom
     if not plays:
         return Outcome(state, (Notice(f"“{playlist.name}” has nothing to show.", Severity.REFUSED),))
     first = next((k for k, play in enumerate(plays) if play.playlist_id == playlist.id and play.place >= at), 0)
-    playing = Playing(playlist.id, playlist.name, plays, seed)
+    playing = PlaylistState(playlist.id, playlist.name, plays, seed)
     return _go_to(state.with_automation(playlist=playing), first, now_s)
 
 
@@ -145,7 +145,7 @@ def stop(state: LiveState, sentence: str = "") -> Outcome:
     return Outcome(state, (Notice(sentence or f"“{playing.name}” has ended."),))
 
 
-def _entry_now(state: LiveState, play: Play) -> tuple[Entry, float]:
+def _entry_now(state: LiveState, play: RoundEntry) -> tuple[Entry, float]:
     """An entry as the show has it now, and its length: both can be changed while it runs."""
     playlist = state.show.playlist(play.playlist_id)
     if playlist is None:
@@ -156,13 +156,13 @@ def _entry_now(state: LiveState, play: Play) -> tuple[Entry, float]:
     return entry, playlist.length_s(entry)
 
 
-def length_s(state: LiveState, play: Play) -> float:
+def length_s(state: LiveState, play: RoundEntry) -> float:
     return _entry_now(state, play)[1]
 
 
 def _go_to(state: LiveState, at: int, now_s: float) -> Outcome:
     """The entry at a place of this round, or the first of the next round, or the end."""
-    state = voicing.let_go(state)
+    state = voice_follow.let_go(state)
     playing = state.automation.playlist
     assert playing is not None
     if at >= len(playing.plays):
@@ -199,13 +199,13 @@ def _show(state: LiveState, shot: Shot, entry: Entry, now_s: float) -> Outcome:
     state = state.with_automation(playlist=replace(playing, asked=True, ends_s=NEVER_S, readied=shot))
     outcome = Outcome(state)
     if state.program.in_transition is not None:  # an entry may be shorter than the transition before it
-        outcome = programme.end_change(state, now_s, True)
+        outcome = switching.end_change(state, now_s, True)
         state = outcome.state
     cover_id = state.show.settings.cover_camera_id
-    if programme.busy(state, shot) and cover_id is not None and not state.on_air(cover_id):
-        outcome = outcome.then(lambda s: programme.put_on_air(s, Shot(cover_id), CUT, now_s, 0.0, False))
+    if switching.busy(state, shot) and cover_id is not None and not state.on_air(cover_id):
+        outcome = outcome.then(lambda s: switching.put_on_air(s, Shot(cover_id), CUT, now_s, 0.0, False))
     if outcome.state.program.next != shot:  # else it is on its way already
-        outcome = outcome.then(lambda s: programme.ready(s, shot, now_s, again=False))
+        outcome = outcome.then(lambda s: switching.ready(s, shot, now_s, again=False))
     held = outcome.state.program.held
     if held is None or held.shot != shot:  # else somebody has taken it already, and it waits
         outcome = outcome.then(lambda s: take_with(s, entry.transition, now_s))
@@ -221,17 +221,17 @@ def _ahead(state: LiveState, now_s: float) -> Outcome:
     mine = state.program.next is None or state.program.next in (playing.readied, *playing.queued)
     outcome = Outcome(state)
     readied = playing.readied
-    if coming and mine and not programme.busy(state, coming[0]):
+    if coming and mine and not switching.busy(state, coming[0]):
         readied = coming[0]
         if state.program.next != readied:  # else it is on its way already
-            outcome = programme.ready(state.with_program(then=_theirs(state, playing)), readied, now_s, again=False)
+            outcome = switching.ready(state.with_program(then=_theirs(state, playing)), readied, now_s, again=False)
     elif mine and readied is not None and (not coming or readied != coming[0]):
         readied, outcome = None, Outcome(state.with_program(next=None))
     playing = replace(playing, readied=readied)
     return outcome.then(lambda s: _queue(s.with_automation(playlist=playing), readied, now_s))
 
 
-def _coming(state: LiveState, playing: Playing) -> list[Shot]:
+def _coming(state: LiveState, playing: PlaylistState) -> list[Shot]:
     plays = playing.coming(AHEAD)
     playlist = state.show.playlist(playing.playlist_id)
     if len(plays) < AHEAD and playlist is not None and (not playlist.times or playing.round < playlist.times):
@@ -240,7 +240,7 @@ def _coming(state: LiveState, playing: Playing) -> list[Shot]:
     return [s for s in coming if s != state.program.on_air] or coming
 
 
-def _theirs(state: LiveState, playing: Playing) -> tuple[Shot, ...]:
+def _theirs(state: LiveState, playing: PlaylistState) -> tuple[Shot, ...]:
     """What somebody else has put under Then."""
     return tuple(s for s in state.program.then if s not in playing.queued)
 
@@ -258,7 +258,7 @@ def _queue(state: LiveState, readied: Shot | None, now_s: float) -> Outcome:
         used.add(shot.camera_id)
         queued.append(shot)
     playing = replace(playing, queued=tuple(queued))
-    return programme.send_ahead(state.with_automation(playlist=playing).with_program(then=(*theirs, *queued)), now_s)
+    return switching.send_ahead(state.with_automation(playlist=playing).with_program(then=(*theirs, *queued)), now_s)
 
 
 def due_s(state: LiveState) -> float:
@@ -275,7 +275,7 @@ def due_s(state: LiveState) -> float:
     return min(playing.ends_s, _fallen_quiet_s(state, playing))
 
 
-def _fallen_quiet_s(state: LiveState, playing: Playing) -> float:
+def _fallen_quiet_s(state: LiveState, playing: PlaylistState) -> float:
     """An entry that waits for a microphone is over when somebody has spoken into it, and then not for a while."""
     entry = playing.play.entry if playing.play is not None else None
     if entry is None or entry.unit is not Unit.UNTIL_CLOSED or entry.mic is None:
@@ -284,7 +284,7 @@ def _fallen_quiet_s(state: LiveState, playing: Playing) -> float:
     return quiet_s + QUIET_S if quiet_s is not None and quiet_s > playing.since_s else NEVER_S
 
 
-def _yields(state: LiveState, playing: Playing) -> bool:
+def _yields(state: LiveState, playing: PlaylistState) -> bool:
     """Has the director readied something? Then that comes first."""
     return (
         state.program.next is not None
@@ -317,7 +317,7 @@ def followed(before: LiveState, after: LiveState, now_s: float) -> Outcome:
     return Outcome(after)
 
 
-def _program_changed(after: LiveState, playing: Playing, play: Play | None, now_s: float) -> Outcome:
+def _program_changed(after: LiveState, playing: PlaylistState, play: RoundEntry | None, now_s: float) -> Outcome:
     mine = play is not None and play.shot == after.program.on_air
     if mine and play is not None:
         if not playing.asked:

@@ -36,7 +36,7 @@ RANGES = {"pan_deg": 360.0, "tilt_deg": 180.0}
 
 
 @dataclass(frozen=True)
-class Row:
+class FramingRow:
     """One framing of a table. `slot` is None when its place is not said; `marks` are names."""
 
     camera: int
@@ -54,14 +54,14 @@ class Row:
 
 
 @dataclass(frozen=True)
-class Table:
+class FramingTable:
     """The good rows of a table, and a sentence for each bad one."""
 
-    rows: tuple[Row, ...]
+    rows: tuple[FramingRow, ...]
     bad: tuple[str, ...] = ()
 
 
-def rows_of(show: Show) -> tuple[Row, ...]:
+def rows_of(show: Show) -> tuple[FramingRow, ...]:
     """All framings of a show, in board order."""
     numbers = {c.id: c.number for c in show.cameras}
     names = {m.id: m.name for m in show.marks}
@@ -69,9 +69,9 @@ def rows_of(show: Show) -> tuple[Row, ...]:
     return tuple(_row_of(f, numbers[f.camera_id], names) for f in framings)
 
 
-def _row_of(framing: Framing, number: int, names: Mapping[str, str]) -> Row:
+def _row_of(framing: Framing, number: int, names: Mapping[str, str]) -> FramingRow:
     marks = tuple(names[m] for m in framing.mark_ids if m in names)
-    return Row(
+    return FramingRow(
         number,
         framing.slot,
         framing.name,
@@ -87,7 +87,7 @@ def _row_of(framing: Framing, number: int, names: Mapping[str, str]) -> Row:
     )
 
 
-def write_table(rows: Sequence[Row]) -> str:
+def write_table(rows: Sequence[FramingRow]) -> str:
     out = io.StringIO()
     writer = csv.writer(out)
     writer.writerow(COLUMNS)
@@ -103,7 +103,7 @@ def write_table(rows: Sequence[Row]) -> str:
     return out.getvalue()
 
 
-def read_table(path: Path) -> Table:
+def read_table(path: Path) -> FramingTable:
     """Raises LocalFault when the file as a whole is of no use."""
     try:
         if path.stat().st_size > LARGEST:
@@ -120,7 +120,7 @@ def read_table(path: Path) -> Table:
     missing = [name for name in NEEDED if name not in header]
     if missing:
         raise LocalFault(f"{path.name} has no column {', '.join(missing)} in its first row.")
-    rows: list[Row] = []
+    rows: list[FramingRow] = []
     bad: list[str] = []
     for k, cells in enumerate(lines[1 : MOST_ROWS + 1], 2):
         if any(cell.strip() for cell in cells):
@@ -130,16 +130,16 @@ def read_table(path: Path) -> Table:
                 bad.append(f"Row {k}: {error}.")
     if len(lines) > MOST_ROWS + 1:
         bad.append(f"Only the first {MOST_ROWS} rows were read.")
-    return Table(tuple(rows), tuple(bad))
+    return FramingTable(tuple(rows), tuple(bad))
 
 
-def _read_row(cells: Mapping[str, str]) -> Row:
+def _read_row(cells: Mapping[str, str]) -> FramingRow:
     """Raises ValueError with what is wrong."""
     name = cells.get("name", "")
     if not 0 < len(name) <= 80:
         raise ValueError(f"a name has 1 to 80 letters, not {len(name)}")
     pan, tilt = (_number(cells, column, -most, most) for column, most in RANGES.items())
-    return Row(
+    return FramingRow(
         camera=int(_number(cells, "camera", 1, 99)),
         slot=_slot(cells),
         name=name,

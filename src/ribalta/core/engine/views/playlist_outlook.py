@@ -5,10 +5,10 @@ from dataclasses import dataclass
 
 from ribalta.core.base.aim import Aim
 from ribalta.core.base.frames import frames_to_s
-from ribalta.core.engine.automation import playing
+from ribalta.core.engine.automation import playlist_runner
 from ribalta.core.engine.program.landing import parts
+from ribalta.core.engine.state.automation_state import RoundEntry
 from ribalta.core.engine.state.live import LiveState
-from ribalta.core.engine.state.running import Play
 from ribalta.core.planning.foretelling import Foretold, Wanted, foretell
 from ribalta.core.planning.mending import Mend, mends
 from ribalta.core.ports.shots import Shot
@@ -22,7 +22,7 @@ UNKNOWN_S = 8.0  # how long something is drawn whose end is somebody's else
 class Outlook:
     """Entries in the order of a round, each with what is foretold of it; `framings` are theirs, where they have one."""
 
-    plays: tuple[Play, ...]
+    plays: tuple[RoundEntry, ...]
     wanted: tuple[Wanted, ...]
     framings: tuple[Framing | None, ...]
     foretold: tuple[Foretold, ...]
@@ -34,9 +34,9 @@ class Outlook:
         return tuple(k for k, entry in enumerate(self.foretold) if entry.late)
 
 
-def wanted_of(state: LiveState, play: Play, length_s: float | None = None) -> Wanted:
+def wanted_of(state: LiveState, play: RoundEntry, length_s: float | None = None) -> Wanted:
     """What an entry asks of the cameras."""
-    seconds = length_s if length_s is not None else playing.length_s(state, play)
+    seconds = length_s if length_s is not None else playlist_runner.length_s(state, play)
     seconds = UNKNOWN_S if seconds == FOR_EVER else seconds
     if play.shot is None:
         return Wanted((), seconds)
@@ -49,7 +49,7 @@ def _aim(state: LiveState, shot: Shot) -> Aim | None:
     return framing.aim if framing is not None else None
 
 
-def of_plays(state: LiveState, plays: Sequence[Play], first_left_s: float | None = None) -> Outlook:
+def of_plays(state: LiveState, plays: Sequence[RoundEntry], first_left_s: float | None = None) -> Outlook:
     """From how the cameras stand now, or are on their way to. `first_left_s` is what is left of the first entry."""
     wanted = [wanted_of(state, play) for play in plays]
     if wanted and first_left_s is not None:
@@ -78,7 +78,7 @@ def of_playlist(state: LiveState, playlist: Playlist) -> Outlook:
     running = state.automation.playlist
     if running is not None and running.playlist_id == playlist.id and running.round == 1:
         return of_plays(state, running.plays)
-    return of_plays(state, playing.round_of(state.show, playlist, 0, 1))
+    return of_plays(state, playlist_runner.round_of(state.show, playlist, 0, 1))
 
 
 def of_running(state: LiveState, now_s: float, count: int = 8) -> Outlook | None:
@@ -86,7 +86,7 @@ def of_running(state: LiveState, now_s: float, count: int = 8) -> Outlook | None
     running = state.automation.playlist
     if running is None or running.play is None:
         return None
-    left = playing.left_s(state, now_s)
+    left = playlist_runner.left_s(state, now_s)
     return of_plays(state, (running.play, *running.coming(count)), left if left is not None else UNKNOWN_S)
 
 

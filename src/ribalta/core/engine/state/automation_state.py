@@ -14,7 +14,7 @@ from ribalta.core.show.automation.playlists import Entry
 
 
 @dataclass(frozen=True, slots=True)
-class Place:
+class StepPosition:
     """A list of steps that a strand is in: the next one, how often the list is still to be gone through after this
     time (None: until it is stopped), and where the list is in its macro."""
 
@@ -44,7 +44,7 @@ class Strand:
 
     id: int
     parent: int | None
-    stack: tuple[Place, ...]
+    stack: tuple[StepPosition, ...]
     ready_s: float
     waiting: Waiting | None = None
 
@@ -106,7 +106,7 @@ class Fired:
 
 
 @dataclass(frozen=True, slots=True)
-class Tape:
+class MacroRecording:
     """A macro that is being recorded: since when, with its waits or without, and what was done when."""
 
     name: str
@@ -116,7 +116,7 @@ class Tape:
 
 
 @dataclass(frozen=True, slots=True)
-class Play:
+class RoundEntry:
     """One entry of a round, where it stands (its playlist and its place there), and the shot that it is, if any."""
 
     playlist_id: str
@@ -126,7 +126,7 @@ class Play:
 
 
 @dataclass(frozen=True, slots=True)
-class Playing:
+class PlaylistState:
     """A playlist that runs. `at` is the entry that it is at, -1 before the first; `ends_s` when that is over.
 
     `asked`: its shot was taken and is not on air yet (it waits to be set). `readied` and `queued` are the shots that it
@@ -135,7 +135,7 @@ class Playing:
 
     playlist_id: str
     name: str
-    plays: tuple[Play, ...]
+    plays: tuple[RoundEntry, ...]
     seed: int
     at: int = -1
     since_s: float = 0.0
@@ -149,10 +149,10 @@ class Playing:
     round: int = 1
 
     @property
-    def play(self) -> Play | None:
+    def play(self) -> RoundEntry | None:
         return self.plays[self.at] if 0 <= self.at < len(self.plays) else None
 
-    def coming(self, count: int) -> tuple[Play, ...]:
+    def coming(self, count: int) -> tuple[RoundEntry, ...]:
         """The entries behind the one that it is at."""
         return self.plays[self.at + 1 : self.at + 1 + count]
 
@@ -166,7 +166,7 @@ class VoiceMode(StrEnum):
 
 
 @dataclass(frozen=True, slots=True)
-class Following:
+class VoiceFollowState:
     """Voice follow as it is now. `mics` are microphones that are spoken into, whatever its mode, and `quiet` since when
     others no longer are. `shot` shows what is wanted, None when that is on air or cannot be had; `short` why
     it is not what was wanted. `readied` and `queued` are what it has put under Next and Then. `due_s` is when it looks
@@ -184,4 +184,4 @@ class Following:
     until_s: float = 0.0
 
 
-NOT_FOLLOWING = Following()
+VOICE_FOLLOW_OFF = VoiceFollowState()

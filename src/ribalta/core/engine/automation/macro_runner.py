@@ -9,8 +9,8 @@ from dataclasses import dataclass, replace
 from ribalta.core.engine.automation import conditions
 from ribalta.core.engine.program.landing import NEVER_S, set_at_s
 from ribalta.core.engine.state.action import Outcome
+from ribalta.core.engine.state.automation_state import Owner, Queued, Run, StepPosition, Strand, Waiting
 from ribalta.core.engine.state.live import LiveState
-from ribalta.core.engine.state.running import Owner, Place, Queued, Run, Strand, Waiting
 from ribalta.core.ports.causes import By, Cause
 from ribalta.core.ports.messages import Notice, Severity
 from ribalta.core.ports.shots import Shot
@@ -39,7 +39,7 @@ def begin(state: LiveState, macro: Macro, now_s: float, cause: Cause | None = No
     if len(state.automation.runs) >= MOST_RUNS:
         said = f"“{macro.name}” was not started: {MOST_RUNS} macros run at once already. Stop some of them."
         return Outcome(state, (Notice(said, Severity.REFUSED),))
-    strand = Strand(0, None, (Place(macro.steps, macro_id=macro.id),), now_s)
+    strand = Strand(0, None, (StepPosition(macro.steps, macro_id=macro.id),), now_s)
     number = 1 + max((run.id for run in state.automation.runs), default=0)
     cause = cause or Cause(By.MACRO, macro.name, state.run.id or None, state.run.depth + 1)
     run = Run(number, macro.id, macro.name, now_s, cause, (strand,))
@@ -155,14 +155,14 @@ def due_run(state: LiveState) -> Run | None:
 
 
 @dataclass(frozen=True, slots=True)
-class Small:
+class MacroStep:
     """What one small step came to: perhaps a call that is to run now."""
 
     outcome: Outcome
     queued: Queued | None = None
 
 
-def step(state: LiveState, now_s: float) -> Small:
+def step(state: LiveState, now_s: float) -> MacroStep:
     """The small step that is due."""
     freed = _freed(state)
     if freed is not None:
@@ -181,34 +181,36 @@ def step(state: LiveState, now_s: float) -> Small:
     return _list_over(state, run, strand, place, now_s)
 
 
-def _start_queued(state: LiveState, freed: tuple[str, int], now_s: float) -> Small:
+def _start_queued(state: LiveState, freed: tuple[str, int], now_s: float) -> MacroStep:
     macro = state.show.macro(freed[0])
     rest = list(state.automation.waiting_macros)
     rest.remove(freed)
     state = state.with_automation(waiting_macros=tuple(rest))
     cause = Cause(By.MACRO, "it was queued", freed[1] or None, 1)
-    return Small(begin(state, macro, now_s, cause) if macro is not None else Outcome(state))
+    return MacroStep(begin(state, macro, now_s, cause) if macro is not None else Outcome(state))
 
 
 def _with_run(state: LiveState, run: Run) -> LiveState:
     return state.with_automation(runs=tuple(run if r.id == run.id else r for r in state.automation.runs))
 
 
-def _wait_over(state: LiveState, run: Run, strand: Strand, now_s: float) -> Small:
+def _wait_over(state: LiveState, run: Run, strand: Strand, now_s: float) -> MacroStep:
     waiting = strand.waiting
     assert waiting is not None
     in_vain = waiting.kind is StepKind.UNTIL_SET and _set_s(state, waiting.step) > now_s
     in_vain |= waiting.kind is StepKind.UNTIL_TAKEN and state.program.takes <= waiting.takes
     in_vain |= waiting.kind is StepKind.UNTIL_KEY  # a key ends it otherwise
     if not in_vain:
-        return Small(Outcome(_with_run(state, run.with_strand(replace(strand, waiting=None, ready_s=now_s)))))
+        return MacroStep(Outcome(_with_run(state, run.with_strand(replace(strand, waiting=None, ready_s=now_s)))))
     waited = f"“{run.name}” waited {waiting.step.seconds:g} s in vain {_for_what(state, waiting.step)}"
     if waiting.step.then_stop:
         runs = tuple(r for r in state.automation.runs if r.id != run.id)
-        return Small(Outcome(state.with_automation(runs=runs), (Notice(f"{waited}, so it stopped.", Severity.FAULT),)))
+        return MacroStep(
+            Outcome(state.with_automation(runs=runs), (Notice(f"{waited}, so it stopped.", Severity.FAULT),))
+        )
     state = _with_run(state, run.with_strand(replace(strand, waiting=None, ready_s=now_s)))
     severity = Severity.FAULT if waiting.kind is StepKind.UNTIL_SET else Severity.INFO
-    return Small(Outcome(state, (Notice(f"{waited} and goes on.", severity),)))
+    return MacroStep(Outcome(state, (Notice(f"{waited} and goes on.", severity),)))
 
 
 def _for_what(state: LiveState, step: Step) -> str:
@@ -222,28 +224,28 @@ def _for_what(state: LiveState, step: Step) -> str:
             return "for a key"
 
 
-def _list_over(state: LiveState, run: Run, strand: Strand, place: Place, now_s: float) -> Small:
+def _list_over(state: LiveState, run: Run, strand: Strand, place: StepPosition, now_s: float) -> MacroStep:
     """The end of a list of steps: it begins again, or the strand goes on behind it, or is over."""
     if place.left is None or place.left > 0:
         again = replace(place, at=0, left=None if place.left is None else place.left - 1)
-        return Small(Outcome(_with_run(state, run.with_strand(replace(strand, stack=(*strand.stack[:-1], again))))))
+        return MacroStep(Outcome(_with_run(state, run.with_strand(replace(strand, stack=(*strand.stack[:-1], again))))))
     if len(strand.stack) > 1:
-        return Small(Outcome(_with_run(state, run.with_strand(replace(strand, stack=strand.stack[:-1])))))
+        return MacroStep(Outcome(_with_run(state, run.with_strand(replace(strand, stack=strand.stack[:-1])))))
     strands = tuple(s for s in run.strands if s.id != strand.id)
     if not strands:
-        return Small(Outcome(state.with_automation(runs=tuple(r for r in state.automation.runs if r.id != run.id))))
+        return MacroStep(Outcome(state.with_automation(runs=tuple(r for r in state.automation.runs if r.id != run.id))))
     strands = tuple(
         replace(s, waiting=replace(s.waiting, since_s=max(s.waiting.since_s, strand.ready_s)))
         if s.id == strand.parent and s.waiting is not None
         else s
         for s in strands
     )
-    return Small(Outcome(_with_run(state, replace(run, strands=strands))))
+    return MacroStep(Outcome(_with_run(state, replace(run, strands=strands))))
 
 
-def _do(state: LiveState, run: Run, strand: Strand, one: Step, path: Path, now_s: float) -> Small:
+def _do(state: LiveState, run: Run, strand: Strand, one: Step, path: Path, now_s: float) -> MacroStep:
     if one.off:
-        return Small(Outcome(_with_run(state, run.with_strand(strand))))
+        return MacroStep(Outcome(_with_run(state, run.with_strand(strand))))
     top = strand.stack[-1]
     match one.kind:
         case StepKind.DO:
@@ -253,47 +255,51 @@ def _do(state: LiveState, run: Run, strand: Strand, one: Step, path: Path, now_s
             name = inner.name if inner is not None else run.name
             cause = Cause(By.MACRO, f"“{name}”, step {number}", run.cause.parent, run.cause.depth)
             assert one.call is not None
-            return Small(Outcome(state), Queued(one.call, cause, Owner(By.MACRO, str(run.id))))
+            return MacroStep(Outcome(state), Queued(one.call, cause, Owner(By.MACRO, str(run.id))))
         case StepKind.WAIT | StepKind.UNTIL_SET | StepKind.UNTIL_TAKEN | StepKind.UNTIL_KEY:
             until_s = now_s + one.seconds if one.kind is StepKind.WAIT or one.seconds > 0 else NEVER_S
             waiting = Waiting(one.kind, now_s, until_s, one, state.program.takes)
-            return Small(Outcome(_with_run(state, run.with_strand(replace(strand, waiting=waiting)))))
+            return MacroStep(Outcome(_with_run(state, run.with_strand(replace(strand, waiting=waiting)))))
         case StepKind.MACRO:
             return _inner(state, run, strand, one, now_s)
         case StepKind.IF:
             assert one.condition is not None
             holds = conditions.holds(state, one.condition, now_s)
             steps, start = (one.steps, 0) if holds else (one.otherwise, ELSE)
-            place = Place(steps, path, start, macro_id=top.macro_id)
-            return Small(Outcome(_with_run(state, run.with_strand(_into(strand, place)))))
+            place = StepPosition(steps, path, start, macro_id=top.macro_id)
+            return MacroStep(Outcome(_with_run(state, run.with_strand(_into(strand, place)))))
         case StepKind.REPEAT:
             left = one.times - 1 if one.times > 0 else None
-            place = Place(one.steps, path, left=left, macro_id=top.macro_id)
-            return Small(Outcome(_with_run(state, run.with_strand(_into(strand, place)))))
+            place = StepPosition(one.steps, path, left=left, macro_id=top.macro_id)
+            return MacroStep(Outcome(_with_run(state, run.with_strand(_into(strand, place)))))
         case StepKind.TOGETHER:
             waiting = Waiting(one.kind, now_s, NEVER_S, one)
             begun = tuple(
-                Strand(run.made + k, strand.id, (Place((s,), path, k, macro_id=top.macro_id),), now_s)
+                Strand(run.made + k, strand.id, (StepPosition((s,), path, k, macro_id=top.macro_id),), now_s)
                 for k, s in enumerate(one.steps)
             )
             run = run.with_strand(replace(strand, waiting=waiting))
             run = replace(run, strands=(*run.strands, *begun), made=run.made + len(begun))
-            return Small(Outcome(_with_run(state, run)))
+            return MacroStep(Outcome(_with_run(state, run)))
 
 
-def _into(strand: Strand, place: Place) -> Strand:
+def _into(strand: Strand, place: StepPosition) -> Strand:
     return replace(strand, stack=(*strand.stack, place))
 
 
-def _inner(state: LiveState, run: Run, strand: Strand, one: Step, now_s: float) -> Small:
+def _inner(state: LiveState, run: Run, strand: Strand, one: Step, now_s: float) -> MacroStep:
     """Another macro's steps, before this one goes on."""
     macro = state.show.macro(one.macro or "")
     seen = {place.macro_id for place in strand.stack}
     if macro is None or macro.id in seen:
         why = "a macro that was removed" if macro is None else f"“{macro.name}”, which it is in"
         state = _with_run(state, run.with_strand(strand))
-        return Small(Outcome(state, (Notice(f"“{run.name}” would run {why}: it goes on without.", Severity.FAULT),)))
-    return Small(Outcome(_with_run(state, run.with_strand(_into(strand, Place(macro.steps, macro_id=macro.id))))))
+        return MacroStep(
+            Outcome(state, (Notice(f"“{run.name}” would run {why}: it goes on without.", Severity.FAULT),))
+        )
+    return MacroStep(
+        Outcome(_with_run(state, run.with_strand(_into(strand, StepPosition(macro.steps, macro_id=macro.id)))))
+    )
 
 
 # What is to be seen of it

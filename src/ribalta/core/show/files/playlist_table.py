@@ -26,7 +26,7 @@ from ribalta.core.show.automation.calls import LETTERS, Item, Kind, named
 from ribalta.core.show.automation.playlists import Entry, EntryKind, Playlist, Unit
 from ribalta.core.show.document.model import Show
 from ribalta.core.show.document.scenes import CUT, Transition, TransitionKind
-from ribalta.core.show.files.rows import text_of
+from ribalta.core.show.files.title_rows import text_of
 
 COLUMNS = ("kind", "what", "length", "unit", "microphone", "transition", "frames", "note", "off")
 MOST = 1000

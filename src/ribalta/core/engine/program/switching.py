@@ -4,8 +4,8 @@ from dataclasses import replace
 from types import MappingProxyType
 
 from ribalta.core.base.aim import STILL, Aim
-from ribalta.core.engine.program import memories
-from ribalta.core.engine.program.keeping import bring_back
+from ribalta.core.engine.program import camera_memories
+from ribalta.core.engine.program.framing_settings import bring_back
 from ribalta.core.engine.program.landing import (
     NEVER_S,
     error_percent,
@@ -20,7 +20,7 @@ from ribalta.core.engine.state.live import KEPT_RECORDS, LiveState, sources_of
 from ribalta.core.motion import gliding
 from ribalta.core.optics.projection import offset_percent
 from ribalta.core.ports.messages import ChangeFinished, GlideTo, GoTo, Logged, ProgramChanged, Readied, Recall
-from ribalta.core.ports.shots import Changeover, HeldTake, LandingRecord, LandingState, Shot
+from ribalta.core.ports.shots import HeldTake, LandingRecord, LandingState, Shot, TransitionState
 from ribalta.core.show.document.model import Framing
 from ribalta.core.show.document.scenes import Transition
 
@@ -37,7 +37,7 @@ def send(state: LiveState, shot: Shot, aim: Aim, now_s: float, trim: Aim = STILL
         framing = state.framing(shot)
         if framing is None or framing.memory is None:
             return Outcome(state)
-        return Outcome(memories.sent(state, camera, framing, now_s), (), (Recall(camera.id, framing.memory),))
+        return Outcome(camera_memories.sent(state, camera, framing, now_s), (), (Recall(camera.id, framing.memory),))
     live = state.live(shot.camera_id)
     state = state.with_live(
         shot.camera_id,
@@ -188,7 +188,9 @@ def put_on_air(
     changing = None
     if length > 0 and before is not None:
         pending = tuple(state.program.pending.items()) if is_next else ()
-        changing = Changeover(before, shot, state.program.overlays, dress, transition, now_s, now_s, pending=pending)
+        changing = TransitionState(
+            before, shot, state.program.overlays, dress, transition, now_s, now_s, pending=pending
+        )
     state = state.with_program(
         on_air=shot,
         since_s=now_s,

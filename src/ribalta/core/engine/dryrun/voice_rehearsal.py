@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine.dryrun.rehearsal import Rehearsal, all_there
 from ribalta.core.engine.state.live import LiveState
-from ribalta.core.engine.voice import voicing
+from ribalta.core.engine.voice import voice_follow
 from ribalta.core.planning.voice import Want
 from ribalta.core.ports.causes import By
 from ribalta.core.ports.messages import VoicesHeard
@@ -20,7 +20,7 @@ SHORT_S = 0.02  # a frame is half of this away from its time
 
 
 @dataclass(frozen=True, slots=True)
-class Followed:
+class VoiceReport:
     """How a conversation went. `right_share` is the share of the time after the first GRACE_S of each turn in which
     who had the word was on air; `shots` are (since, for how long, what, why, landed)."""
 
@@ -37,7 +37,7 @@ class Followed:
         return self.right_s / self.judged_s if self.judged_s else 1.0
 
 
-def follow(show: Show, conversation: Conversation) -> Followed:
+def follow(show: Show, conversation: Conversation) -> VoiceReport:
     """Raises LocalFault when it is spoken into a microphone that the show does not have, or that has no mark."""
     mics = {mic.number: mic for mic in show.microphones}
     for number in conversation.mics:
@@ -56,7 +56,7 @@ def follow(show: Show, conversation: Conversation) -> Followed:
     return _judged(show, conversation, rehearsal, state)
 
 
-def _judged(show: Show, conversation: Conversation, rehearsal: Rehearsal, start: LiveState) -> Followed:
+def _judged(show: Show, conversation: Conversation, rehearsal: Rehearsal, start: LiveState) -> VoiceReport:
     end = rehearsal.engine.state
     seconds = conversation.seconds
     records = [r for r in rehearsal.records if r.at_s < seconds]
@@ -79,7 +79,7 @@ def _judged(show: Show, conversation: Conversation, rehearsal: Rehearsal, start:
         for r, e, why in zip(records, ends[1:], whys, strict=False)
     )
     short = sum(length < show.voice.minimum_s - SHORT_S for length in lengths[1:-1])
-    return Followed(conversation.name, judged, right, shots, short, sum(not r.landed for r in records), seconds)
+    return VoiceReport(conversation.name, judged, right, shots, short, sum(not r.landed for r in records), seconds)
 
 
 def is_right(show: Show, state: LiveState, shot: Shot | None, truth: Truth) -> bool:
@@ -88,8 +88,8 @@ def is_right(show: Show, state: LiveState, shot: Shot | None, truth: Truth) -> b
     marks = tuple(m.mark_id for m in show.microphones if m.number in truth.who and m.mark_id is not None)
     framing = state.framing(shot)
     if not marks or len(marks) > 2:
-        return voicing.shows(state, shot, Want())
+        return voice_follow.shows(state, shot, Want())
     if framing is not None and set(marks) <= set(framing.mark_ids) and len(framing.mark_ids) <= len(marks) + 1:
         return True
     together = any(set(marks) <= set(f.mark_ids) and len(f.mark_ids) <= 3 for f in show.framings)
-    return len(marks) == 2 and not together and voicing.shows(state, shot, Want())
+    return len(marks) == 2 and not together and voice_follow.shows(state, shot, Want())

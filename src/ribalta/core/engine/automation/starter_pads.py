@@ -2,7 +2,7 @@
 
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.show.automation.calls import Call
-from ribalta.core.show.automation.cues import Pad, Page, Surface
+from ribalta.core.show.automation.triggers_pads_shortcuts import Pad, Page, Surface
 
 MOMENTS = (
     ("Take", "take"),

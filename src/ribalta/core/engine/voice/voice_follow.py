@@ -11,12 +11,12 @@ from dataclasses import replace
 from types import MappingProxyType
 from typing import Any
 
-from ribalta.core.engine.program import programme
+from ribalta.core.engine.program import switching
 from ribalta.core.engine.program.choosing import FOR_ANOTHER, Choice, choices, showing
 from ribalta.core.engine.program.landing import NEVER_S, landing_state, set_at_s, time_to_set_s
 from ribalta.core.engine.state.action import Outcome
+from ribalta.core.engine.state.automation_state import VoiceMode
 from ribalta.core.engine.state.live import LiveState
-from ribalta.core.engine.state.running import VoiceMode
 from ribalta.core.planning import voice
 from ribalta.core.planning.fit import fit_of_framing
 from ribalta.core.planning.voice import Want
@@ -132,7 +132,7 @@ def step(state: LiveState, now_s: float) -> Outcome:
     outcome = _prepared(state, shot, now_s)
     ready_s = max(set_at_s(outcome.state, shot), state.program.since_s + rules.minimum_s)
     if follow.mode is VoiceMode.BY_ITSELF and ready_s <= now_s:
-        taken = outcome.then(lambda s: programme.put_on_air(s, shot, CUT, now_s, 0.0, False))
+        taken = outcome.then(lambda s: switching.put_on_air(s, shot, CUT, now_s, 0.0, False))
         return replace(taken, state=_with(taken.state, shot=None, due_s=now_s + 1e-3))
     return outcome
 
@@ -311,10 +311,10 @@ def _put(state: LiveState, shot: Shot | None, coming: list[Shot], theirs: tuple[
     elif readied is None:
         outcome = Outcome(state.with_program(next=None))
     elif state.program.next != readied:
-        outcome = programme.ready(state.with_program(then=theirs), readied, now_s, again=False)
+        outcome = switching.ready(state.with_program(then=theirs), readied, now_s, again=False)
     queued = tuple(s for s in coming if s != readied)
     return outcome.then(
-        lambda s: programme.send_ahead(
+        lambda s: switching.send_ahead(
             _with(s.with_program(then=(*theirs, *queued)), readied=readied, queued=queued), now_s
         )
     )

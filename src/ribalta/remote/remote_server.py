@@ -12,14 +12,14 @@ from typing import Any
 from aiohttp import web
 
 from ribalta.core.ports.messages import Notice, Send, Severity
-from ribalta.core.show.automation.cues import Listening
+from ribalta.core.show.automation.triggers_pads_shortcuts import Listening
 from ribalta.remote import osc
-from ribalta.remote.desk import Desk, Work
 from ribalta.remote.doors import Doors
 from ribalta.remote.incoming import Incoming
 from ribalta.remote.log import Log
 from ribalta.remote.midi import Midi, Ports
 from ribalta.remote.outgoing import Outgoing
+from ribalta.remote.show_access import ShowAccess, Work
 from ribalta.remote.web import Web
 from ribalta.workers.crew import Crew
 
@@ -30,11 +30,11 @@ IS_HTTP = re.compile(r"^[A-Z]{3,8} \S+ HTTP/\d")
 _log = logging.getLogger(__name__)
 
 
-class Station:
+class RemoteServer:
     """`work` is told of controls, `ports` are the machine's MIDI; `token` is what messages from others carry."""
 
     def __init__(
-        self, desk: Desk, work: Work, ports: Ports, token: Callable[[], str], crew: Crew | None = None
+        self, desk: ShowAccess, work: Work, ports: Ports, token: Callable[[], str], crew: Crew | None = None
     ) -> None:
         self._desk, self._token = desk, token
         self.log = Log()

@@ -3,7 +3,7 @@
 from collections import deque
 from dataclasses import replace
 
-from ribalta.core.ports.causes import By, Ran
+from ribalta.core.ports.causes import ActionRan, By
 
 KEPT = 5000
 TOGETHER_S = 1.0
@@ -20,14 +20,14 @@ CALLED = {
 }
 
 
-class Why:
+class History:
     """One thread adds to it, and any may read meanwhile. A movement by hand that goes on and on is one line."""
 
     def __init__(self) -> None:
-        self._lines: deque[Ran] = deque(maxlen=KEPT)
-        self._by_number: dict[int, Ran] = {}
+        self._lines: deque[ActionRan] = deque(maxlen=KEPT)
+        self._by_number: dict[int, ActionRan] = {}
 
-    def add(self, ran: Ran) -> None:
+    def add(self, ran: ActionRan) -> None:
         last = self._lines[-1] if self._lines else None
         if last is not None and _goes_on(last, ran):
             ran = replace(ran, times=last.times + 1)
@@ -41,16 +41,16 @@ class Why:
             self._by_number = {line.number: line for line in self._lines}
 
     @property
-    def lines(self) -> tuple[Ran, ...]:
+    def lines(self) -> tuple[ActionRan, ...]:
         """The oldest first."""
         return tuple(self._lines)
 
-    def find(self, number: int) -> Ran | None:
+    def find(self, number: int) -> ActionRan | None:
         return self._by_number.get(number)
 
-    def chain(self, number: int) -> tuple[Ran, ...]:
+    def chain(self, number: int) -> tuple[ActionRan, ...]:
         """What ran under a number and all that led to it, the first cause first."""
-        found: list[Ran] = []
+        found: list[ActionRan] = []
         ran = self.find(number)
         while ran is not None and ran not in found:
             found.append(ran)
@@ -61,12 +61,12 @@ class Why:
         return " → ".join(f"{cause_words(ran)}: {ran.words}" for ran in self.chain(number or 0))
 
 
-def cause_words(ran: Ran) -> str:
+def cause_words(ran: ActionRan) -> str:
     by = CALLED.get(ran.cause.by, str(ran.cause.by))
     return f"{by} {ran.cause.words}".strip()
 
 
-def _goes_on(last: Ran, ran: Ran) -> bool:
+def _goes_on(last: ActionRan, ran: ActionRan) -> bool:
     same = (last.action, last.cause, last.refused, last.cameras) == (ran.action, ran.cause, ran.refused, ran.cameras)
     moving = ran.action.startswith(("steer.", "trim", "transition.by_hand", "mic.gain", "mic.master"))
     return same and moving and ran.at_s - last.at_s < TOGETHER_S

@@ -5,13 +5,13 @@ from typing import Any, Protocol
 
 from ribalta.core.base.clock import Clock
 from ribalta.core.engine.state.live import LiveState
-from ribalta.core.ports.causes import Cause, Ran
+from ribalta.core.ports.causes import ActionRan, Cause
 from ribalta.core.ports.messages import Notice, Report
 
 Work = Callable[[str, bool], None]  # a control, and whether it is pressed or let go
 
 
-class Desk(Protocol):
+class ShowAccess(Protocol):
     """May be called from any thread; nothing of it waits."""
 
     clock: Clock
@@ -24,7 +24,11 @@ class Desk(Protocol):
         ...
 
     def ask(
-        self, action_id: str, arguments: Mapping[str, Any], cause: Cause, answer: Callable[[Ran], None] | None = None
+        self,
+        action_id: str,
+        arguments: Mapping[str, Any],
+        cause: Cause,
+        answer: Callable[[ActionRan], None] | None = None,
     ) -> None: ...
     def report(self, report: Report) -> None: ...
     def say(self, notice: Notice) -> None: ...

@@ -1,8 +1,8 @@
 """Recording a macro: what the director does becomes steps that mean the same whenever they are run."""
 
 from ribalta.core.engine.state.action import Action, Params
+from ribalta.core.engine.state.automation_state import MacroRecording
 from ribalta.core.engine.state.live import SCENE_ROW, LiveState
-from ribalta.core.engine.state.running import Tape
 from ribalta.core.ports.causes import PEOPLE, Cause
 from ribalta.core.show.automation.calls import LETTERS, Call, following_items
 from ribalta.core.show.automation.macros import Step, StepKind
@@ -18,7 +18,9 @@ def taped(state: LiveState, row: Action, params: Params, cause: Cause, now_s: fl
     if tape is None or cause.by not in PEOPLE or row.id.startswith(NOT_TAPED) or row.stores:
         return state
     call = meant(state, row, params)
-    return state.with_automation(recording=Tape(tape.name, tape.timed, tape.since_s, (*tape.calls, (now_s, call))))
+    return state.with_automation(
+        recording=MacroRecording(tape.name, tape.timed, tape.since_s, (*tape.calls, (now_s, call)))
+    )
 
 
 def meant(state: LiveState, row: Action, params: Params) -> Call:
@@ -41,7 +43,7 @@ def meant(state: LiveState, row: Action, params: Params) -> Call:
     return following_items(state.show, Call(action=action, arguments=arguments))
 
 
-def steps_of(tape: Tape) -> tuple[Step, ...]:
+def steps_of(tape: MacroRecording) -> tuple[Step, ...]:
     """The steps of what was done, with the waits between them if they were to be kept."""
     steps: list[Step] = []
     last_s: float | None = None

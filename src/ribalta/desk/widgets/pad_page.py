@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QWidget
 
 from ribalta.core.engine.views.pad_state import PadLight, PadState, pad_state, picture_item
 from ribalta.core.show.automation.calls import find
-from ribalta.core.show.automation.cues import Pad, Page
+from ribalta.core.show.automation.triggers_pads_shortcuts import Pad, Page
 from ribalta.desk.bridge import Bridge, one_shot
 from ribalta.desk.widgets import look
 

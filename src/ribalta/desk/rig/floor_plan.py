@@ -36,7 +36,7 @@ NUDGE_M = 0.1
 
 
 @dataclass(frozen=True)
-class Thing:
+class PlanItem:
     """What can be taken hold of: a camera, the handle that turns it, or a mark."""
 
     kind: str
@@ -70,7 +70,7 @@ class FloorPlan(QWidget):
         self._middle = QPointF(0.0, 0.0)
         self._follows = True  # the whole plan is shown until somebody zooms or pans
         self._fitted_to: tuple[int, ...] = ()
-        self._held: Thing | None = None
+        self._held: PlanItem | None = None
         self._moved_to: QPointF | None = None
         self._panning: QPointF | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -162,24 +162,24 @@ class FloorPlan(QWidget):
             painter.drawLine(0, y, self.width(), y)
 
     def _place(self, camera: Camera) -> tuple[float, float]:
-        if self._held == Thing("camera", camera.id) and self._moved_to is not None:
+        if self._held == PlanItem("camera", camera.id) and self._moved_to is not None:
             return self.to_m(self._moved_to)
         return camera.place.x_m, camera.place.y_m
 
     def _shown_mark(self, mark: Mark) -> Mark:
-        if self._held == Thing("mark", mark.id) and self._moved_to is not None:
+        if self._held == PlanItem("mark", mark.id) and self._moved_to is not None:
             x, y = self.to_m(self._moved_to)
             return mark.model_copy(update={"x_m": x, "y_m": y})
         return mark
 
     def _shape(self, box: Obstacle) -> QPolygonF:
-        if self._held == Thing("furniture", box.id) and self._moved_to is not None:
+        if self._held == PlanItem("furniture", box.id) and self._moved_to is not None:
             x, y = self.to_m(self._moved_to)
             box = box.model_copy(update={"x_m": x, "y_m": y})
         return QPolygonF([self.to_px(*corner) for corner in corners(box)])
 
     def _heading(self, camera: Camera) -> float:
-        if self._held == Thing("handle", camera.id) and self._moved_to is not None:
+        if self._held == PlanItem("handle", camera.id) and self._moved_to is not None:
             centre = self.to_px(*self._place(camera))
             way = self._moved_to - centre
             return math.degrees(math.atan2(way.x(), -way.y()))
@@ -245,22 +245,22 @@ class FloorPlan(QWidget):
 
     # Hands
 
-    def at(self, where: QPointF) -> Thing | None:
+    def at(self, where: QPointF) -> PlanItem | None:
         """What is under a point, the handle of the chosen camera first."""
         show = self._bridge.state.show
-        found: list[tuple[float, Thing]] = []
+        found: list[tuple[float, PlanItem]] = []
         for camera in show.cameras:
             centre = self.to_px(camera.place.x_m, camera.place.y_m)
             turn = math.radians(camera.place.heading_deg)
             if camera.id == self.current:
                 handle = centre + QPointF(math.sin(turn), -math.cos(turn)) * HANDLE_PX
-                found.append((_away(handle, where) - GRAB_PX, Thing("handle", camera.id)))
-            found.append((_away(centre, where), Thing("camera", camera.id)))
-        found += [(_away(self.to_px(m.x_m, m.y_m), where), Thing("mark", m.id)) for m in show.marks]
+                found.append((_away(handle, where) - GRAB_PX, PlanItem("handle", camera.id)))
+            found.append((_away(centre, where), PlanItem("camera", camera.id)))
+        found += [(_away(self.to_px(m.x_m, m.y_m), where), PlanItem("mark", m.id)) for m in show.marks]
         near = [pair for pair in found if pair[0] <= GRAB_PX and not (pair[1].kind == "handle" and pair[0] > 0)]
         if near:
             return min(near, key=lambda pair: pair[0])[1]
-        return next((Thing("furniture", o.id) for o in show.obstacles if inside(self._shape(o), where)), None)
+        return next((PlanItem("furniture", o.id) for o in show.obstacles if inside(self._shape(o), where)), None)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         where = event.position()

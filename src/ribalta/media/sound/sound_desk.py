@@ -16,13 +16,13 @@ from urllib.parse import urlsplit
 
 import numpy as np
 
-from ribalta.core.engine.program.sounding import Channel
+from ribalta.core.engine.program.open_microphones import Channel
 from ribalta.core.sound.gates import Gates, GateView, Gating
 from ribalta.core.sound.levels import RATE, Level, Meters, Samples
 from ribalta.core.sound.limiter import Limiter
 from ribalta.core.sound.mixing import Strips
-from ribalta.media.sound.devices_of_sound import DeviceSound, Headphones
 from ribalta.media.sound.rtp import RtpSound
+from ribalta.media.sound.sound_devices import DeviceSound, Headphones
 from ribalta.media.threads import go_first
 from ribalta.workers.crew import Crew
 
@@ -44,7 +44,7 @@ class SoundPlan:
 
 
 @dataclass(frozen=True)
-class Heard:
+class SoundStatus:
     """What there is now: levels before the fader and real gains by microphone, and of the whole.
 
     `gates` say who speaks, whatever the faders do; `loudness` is in LUFS over the last three seconds; `reduced_db`
@@ -60,7 +60,7 @@ class Heard:
     gates: Mapping[str, GateView] = field(default_factory=dict)
 
 
-class Source(Protocol):
+class SoundSource(Protocol):
     trouble: str
 
     def read(self, count: int) -> Samples | None: ...
@@ -68,7 +68,7 @@ class Source(Protocol):
     def join(self) -> None: ...
 
 
-class SoundTap(Protocol):
+class SoundConsumer(Protocol):
     """Somebody who wants the sound of program, such as a recorder."""
 
     def hear(self, at_s: float, block: Samples) -> None:
@@ -76,7 +76,7 @@ class SoundTap(Protocol):
         ...
 
 
-def open_source(address: str, crew: Crew | None = None) -> Source | None:
+def open_source(address: str, crew: Crew | None = None) -> SoundSource | None:
     """None for an address that is not one. Returns at once: it is opened on a thread of its own."""
     if address.startswith("device:"):
         return DeviceSound(address.removeprefix("device:"), crew)
@@ -100,8 +100,8 @@ class SoundDesk:
         microphones somebody speaks, whenever that changes, on the sound's thread."""
         self._clips, self._speaking = clips, speaking
         self._plan = SoundPlan()
-        self._sources: dict[str, Source | None] = {}
-        self._closing: deque[Source | Headphones] = deque(maxlen=32)
+        self._sources: dict[str, SoundSource | None] = {}
+        self._closing: deque[SoundSource | Headphones] = deque(maxlen=32)
         self._ids: tuple[str, ...] = ()
         self._strips, self._meters, self._gates = Strips(0, BLOCK), Meters(0), Gates(0)
         self._master = 0.0
@@ -110,8 +110,8 @@ class SoundDesk:
         self._loudness = SILENT_LUFS
         self._headphones: Headphones | None = None
         self._listening_to = ""
-        self.heard = Heard()
-        self.taps: tuple[SoundTap, ...] = ()
+        self.heard = SoundStatus()
+        self.taps: tuple[SoundConsumer, ...] = ()
         self._stopping = threading.Event()
         self._crew = crew or Crew()
         self._worker = self._crew.worker("sound", self._run, limit_s=STANDS_STILL_S)
@@ -185,7 +185,7 @@ class SoundDesk:
             solo = np.repeat((own @ sound)[:, None], 2, axis=1) if own.any() else out
             with self._crew.guarded("listening by headphones", "Program's sound goes on."):
                 self._listen(plan.headphones, solo)
-        self.heard = Heard(
+        self.heard = SoundStatus(
             dict(zip(ids, levels, strict=True)),
             dict(zip(ids, self._strips.gains.tolist(), strict=True)),
             self._troubles(plan),
@@ -221,7 +221,7 @@ class SoundDesk:
                 sound[k] = block[:, channel.channel - 1]
         return sound
 
-    def _read_one(self, address: str, source: Source | None) -> Samples | None:
+    def _read_one(self, address: str, source: SoundSource | None) -> Samples | None:
         with self._crew.guarded(f"the sound from {address}", "All other sound goes on."):
             return source.read(BLOCK) if source is not None else None
         return None

@@ -14,7 +14,7 @@ EYE_M, SOMEWHERE_M, FURTHEST_M = 1.2, 6.0, 40.0
 
 
 @dataclass(frozen=True, slots=True)
-class Carried:
+class MatchedView:
     """`by` says how the distance was found; `why_not` has the limits that the other camera met."""
 
     aim: Aim
@@ -22,7 +22,7 @@ class Carried:
     why_not: tuple[str, ...]
 
 
-def same_view(show: Show, camera: Camera, framing: Framing, other: Camera) -> Carried:
+def same_view(show: Show, camera: Camera, framing: Framing, other: Camera) -> MatchedView:
     """A framing of one steered camera as another would have it. Raises ValueError when the other cannot at all."""
     if other.head is None:
         raise ValueError(f"camera {other.number} is fixed")
@@ -36,7 +36,7 @@ def same_view(show: Show, camera: Camera, framing: Framing, other: Camera) -> Ca
     half = math.tan(math.radians(camera.lens.hfov_deg(framing.zoom)) / 2) * away_m / max(0.1, there_m)
     hfov = math.degrees(2 * math.atan(half))
     aim, met = other.head.limits.clamp(Aim(round(pan, 3), round(tilt, 3), other.lens.zoom_for(hfov)))
-    return Carried(aim, by, met)
+    return MatchedView(aim, by, met)
 
 
 def _distance(show: Show, framing: Framing, eye: Vector, ray: Vector) -> tuple[float, str]:

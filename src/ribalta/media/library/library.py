@@ -30,7 +30,7 @@ AHEAD = 2  # slides before and after the one that is shown
 Key = tuple[object, ...]
 
 
-class MediaBin:
+class MediaLibrary:
     """`file` gives what the show keeps under a name; `on_length` is told how long each clip is, on the bin's thread.
 
     `picture` and `drawing` come from the mixer's thread.

@@ -20,7 +20,7 @@ PICTURE_BASE, SOUND_BASE = Fraction(1, FPS), Fraction(1, RATE)
 
 
 @dataclass(frozen=True)
-class Piece:
+class Packet:
     """One encoded picture, or some sound: `at` is its frame, or its first sample, of the whole encoding."""
 
     picture: bool
@@ -39,7 +39,7 @@ def sound_like() -> tuple[OutputContainer, AudioStream]:
     return home, stream
 
 
-class Carrier:
+class Muxer:
     """A file, or a line to a receiver, that takes an encoder's pieces (`sound`: see `sound_like`). Raises what PyAV
     raises."""
 
@@ -63,7 +63,7 @@ class Carrier:
         self.bytes = 0
         self.frames = 0
 
-    def carry(self, piece: Piece, from_frame: int) -> None:
+    def carry(self, piece: Packet, from_frame: int) -> None:
         """Times become those from `from_frame` on."""
         stream = self._picture if piece.picture else self._sound
         if stream is None:

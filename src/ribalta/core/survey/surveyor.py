@@ -26,7 +26,7 @@ class Look:
     captured_s: float
 
 
-class Hands(Protocol):
+class Surveyor(Protocol):
     """Every method may raise `Stopped`."""
 
     def now_s(self) -> float: ...

@@ -12,9 +12,9 @@ from ribalta.core.show.automation.calls import Call, Item, Kind, broken, find, n
 from ribalta.core.show.automation.macros import ELSE, OF_NOTHING, Condition, Is, Macro, Path, Step, StepKind, walk
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.widgets import look
-from ribalta.desk.widgets.calls import CallEditor
+from ribalta.desk.widgets.action_chooser import CallEditor
 from ribalta.desk.widgets.fields import Choice, Field, Form, label
-from ribalta.desk.widgets.listing import Row
+from ribalta.desk.widgets.listing import ListRow
 from ribalta.desk.widgets.palette import Palette
 
 NEXT = ""
@@ -82,15 +82,15 @@ def step_trouble(state: LiveState, step: Step) -> str | None:
     return broken(state.show, step.call) if step.call is not None else None
 
 
-def rows_of(state: LiveState, macro: Macro, now: dict[Path, str]) -> list[Row]:
+def rows_of(state: LiveState, macro: Macro, now: dict[Path, str]) -> list[ListRow]:
     """A row for each step, those inside others further in. `now` are the paths that are run, with the time left."""
-    rows: list[Row] = []
+    rows: list[ListRow] = []
     last_else: Path | None = None
     for path, step in walk(macro.steps):
         inside = "      " * (len(path) - 1)
         if path[-1] >= ELSE and path[:-1] != last_else:
             last_else = path[:-1]
-            rows.append(Row("", f"{'      ' * (len(path) - 2)}   otherwise"))
+            rows.append(ListRow("", f"{'      ' * (len(path) - 2)}   otherwise"))
         running = now.get(path)
         number = path[-1] % ELSE + 1
         note = f"   – {step.note}" if step.note else ""
@@ -100,7 +100,7 @@ def rows_of(state: LiveState, macro: Macro, now: dict[Path, str]) -> list[Row]:
         trouble = step_trouble(state, step)
         ink = look.ALARM if trouble else look.LAMP_WARM if running is not None else look.SOFT if step.off else None
         words = f"{inside}{sign}{number}   {step_words(state, step)}{off}{note}{left}"
-        rows.append(Row(key_of(path), words, ink, trouble or ""))
+        rows.append(ListRow(key_of(path), words, ink, trouble or ""))
     return rows
 
 

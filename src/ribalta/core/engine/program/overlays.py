@@ -7,7 +7,7 @@ from ribalta.core.base.frames import frames_to_s
 from ribalta.core.engine.program.landing import NEVER_S
 from ribalta.core.engine.state.action import Outcome
 from ribalta.core.engine.state.live import LiveState
-from ribalta.core.ports.shots import BARE, Dress, Fading, Layer
+from ribalta.core.ports.shots import NO_OVERLAYS, Layer, OverlayFade, Overlays
 from ribalta.core.show.document.model import Show
 
 FADE_FRAMES = 8
@@ -20,11 +20,11 @@ def put(state: LiveState, slot: str, layer: Layer | None, now_s: float) -> LiveS
         return state
     shown = layer if layer is not None else gone
     assert shown is not None
-    fading = {**state.program.fading, slot: Fading(shown, layer is not None, now_s, frames_of(state.show, shown))}
+    fading = {**state.program.fading, slot: OverlayFade(shown, layer is not None, now_s, frames_of(state.show, shown))}
     if fading[slot].frames == 0:
         del fading[slot]
 
-    def changed(dress: Dress) -> Dress:
+    def changed(dress: Overlays) -> Overlays:
         return dress.with_(slot, layer)
 
     state = state.with_program(overlays=changed(state.program.overlays), fading=MappingProxyType(fading))
@@ -58,12 +58,17 @@ def bared(state: LiveState) -> LiveState:
     change = state.program.in_transition
     if change is not None:
         change = replace(
-            change, before=change.before.base, after=change.after.base, before_dress=BARE, after_dress=BARE, pending=()
+            change,
+            before=change.before.base,
+            after=change.after.base,
+            before_dress=NO_OVERLAYS,
+            after_dress=NO_OVERLAYS,
+            pending=(),
         )
     program = state.program.on_air.base if state.program.on_air is not None else None
     nothing: MappingProxyType[str, Layer | None] = MappingProxyType({})
     return state.with_program(
-        on_air=program, overlays=BARE, in_transition=change, pending=nothing, fading=MappingProxyType({})
+        on_air=program, overlays=NO_OVERLAYS, in_transition=change, pending=nothing, fading=MappingProxyType({})
     )
 
 

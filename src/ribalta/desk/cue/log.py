@@ -4,14 +4,14 @@ from datetime import datetime
 
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from ribalta.core.engine.views.why import cause_words
-from ribalta.core.ports.causes import Ran
+from ribalta.core.engine.views.history import cause_words
+from ribalta.core.ports.causes import ActionRan
 from ribalta.core.ports.shots import LandingRecord
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.widgets import look
 from ribalta.desk.widgets.fields import Choice, button, label
-from ribalta.desk.widgets.listing import Listing, Row
-from ribalta.desk.widgets.steps import refill
+from ribalta.desk.widgets.listing import Listing, ListRow
+from ribalta.desk.widgets.macro_steps import refill
 
 SHOWN = 200
 UNSHOWN = ("view.shown",)  # nobody wonders about it
@@ -59,20 +59,20 @@ class WhyPage(QWidget):
         wanted, refused = self.camera.value(), self.refused.value() != ALL
         self.moved.setEnabled(wanted != ALL)
         landings = {r.ran: r for r in state.program.records if r.ran}
-        rows: list[Row] = []
+        rows: list[ListRow] = []
         for ran in reversed(self._bridge.history.lines):
             elsewhere = wanted != ALL and wanted not in ran.cameras
             if ran.action in UNSHOWN or elsewhere or (refused and not ran.refused):
                 continue
             ink = look.ALARM if ran.refused else None
-            rows.append(Row(str(ran.number), self._words(ran, landings.get(ran.number)), ink, ran.refused))
+            rows.append(ListRow(str(ran.number), self._words(ran, landings.get(ran.number)), ink, ran.refused))
             if len(rows) == SHOWN:
                 break
         empty = "Nothing has run yet." if wanted == ALL else "Nothing has moved this camera yet."
-        self.list.fill(rows or [Row("", empty)], str(self.number) if self.number is not None else None)
+        self.list.fill(rows or [ListRow("", empty)], str(self.number) if self.number is not None else None)
         self._fill_chain(landings)
 
-    def _words(self, ran: Ran, landing: LandingRecord | None) -> str:
+    def _words(self, ran: ActionRan, landing: LandingRecord | None) -> str:
         when = datetime.fromtimestamp(ran.at_s + self._bridge.state.wall_clock.offset_s)
         times = f" ×{ran.times}" if ran.times > 1 else ""
         ended = ran.refused or (_landed(landing) if landing is not None else "")
@@ -83,9 +83,9 @@ class WhyPage(QWidget):
         rows = []
         for k, ran in enumerate(chain):
             arrow = "   " * k + ("↳ " if k else "")
-            rows.append(Row(str(ran.number), f"{arrow}{cause_words(ran)}:  {ran.words}"))
+            rows.append(ListRow(str(ran.number), f"{arrow}{cause_words(ran)}:  {ran.words}"))
             if ran.number in landings:
-                rows.append(Row(f"{ran.number} landing", f"{'   ' * (k + 1)}{_landed(landings[ran.number])}"))
+                rows.append(ListRow(f"{ran.number} landing", f"{'   ' * (k + 1)}{_landed(landings[ran.number])}"))
         self.chain.fill(rows, None)
         self.said.setText("" if chain else "Choose a line on the left, or a camera and “What made it move?”.")
 

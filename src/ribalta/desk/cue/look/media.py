@@ -7,7 +7,7 @@ from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import QCheckBox, QFileDialog, QHBoxLayout, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from ribalta.core.engine.state.live import LiveState
-from ribalta.core.ports.shots import BARE, Shot
+from ribalta.core.ports.shots import NO_OVERLAYS, Shot
 from ribalta.core.show.automation.calls import Kind
 from ribalta.core.show.document.scenes import Medium
 from ribalta.core.show.document.uses import used_words
@@ -58,7 +58,7 @@ class DropList(QListWidget):
             self.dropped.emit(paths)
 
 
-class BinPage(QWidget):
+class MediaPage(QWidget):
     def __init__(self, bridge: Bridge) -> None:
         super().__init__()
         self._bridge = bridge
@@ -137,7 +137,7 @@ class BinPage(QWidget):
                 self.list.addItem(item)
         self.list.setCurrentRow(next((k for k, (n, _) in enumerate(rows) if n == self.medium_id), -1))
         self.list.blockSignals(False)
-        self.canvas.show_made(Shot("", None, medium.id) if medium is not None else None, BARE)
+        self.canvas.show_made(Shot("", None, medium.id) if medium is not None else None, NO_OVERLAYS)
         for part in (self.name, self.ready, self.remove, self.card):
             part.setEnabled(medium is not None)
         deck = medium is not None and medium.kind == "deck"
