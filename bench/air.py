@@ -96,7 +96,7 @@ def run(takes: int) -> dict[str, float | int]:
         record: list[Composed] = list(session.media.mixer.record)
         lateness_s = list(window.bridge.lateness_s)
         window.close()
-    mixes_s = [c.cost_s for c in record if c.plan.changing is not None]
+    mixes_s = [c.cost_s for c in record if c.plan.in_transition is not None]
     clocked = [c.at_s for c in record if c.on_clock]
     gaps_s = [b - a for a, b in pairwise(clocked)]
     return {

@@ -118,8 +118,8 @@ def run(takes: int, format: str = "720p25") -> dict[str, float | int | str]:
         size = sum(p.stat().st_size for p in Path(folder.name).glob("*.mkv"))
     receiver.kill()
     receiver.wait()
-    mixes_s = [c.cost_s for c in record_all if c.plan.changing is not None]
-    plain_s = [c.cost_s for c in record_all if c.plan.changing is None]
+    mixes_s = [c.cost_s for c in record_all if c.plan.in_transition is not None]
+    plain_s = [c.cost_s for c in record_all if c.plan.in_transition is None]
     gaps_s = [b.at_s - a.at_s for a, b in pairwise(record_all)]
     bare_s = percentile(bare.costs_s, 0.5)
     return {

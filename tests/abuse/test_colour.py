@@ -36,9 +36,9 @@ def test_bars_in_a_recording_are_right_in_a_decoder_that_we_did_not_write(tmp_pa
     file = Muxer(str(path), "matroska", SIZE, None, OPTIONS)
     for tick in range(5):
         for piece in encoder.picture(tick, converter.yuv(tick, "program", SIZE, bars()), tick == 0):
-            file.carry(piece, 0)
+            file.mux(piece, 0)
     for piece in encoder.rest():
-        file.carry(piece, 0)
+        file.mux(piece, 0)
     file.close()
     reader = cv2.VideoCapture(str(path))  # a build of its own, with its defaults
     there, picture = reader.read()

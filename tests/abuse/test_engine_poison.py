@@ -8,7 +8,7 @@ from collections import Counter
 import numpy as np
 import pytest
 
-from ribalta.core.engine import loop
+from ribalta.core.engine import aftermath, loop
 from ribalta.core.engine.automation import macro_runner, playlist_runner, triggers
 from ribalta.core.engine.catalogue import CATALOGUE, Catalogue
 from ribalta.core.engine.dryrun.rehearsal import all_there
@@ -18,6 +18,7 @@ from ribalta.core.engine.program.landing import NEVER_S
 from ribalta.core.engine.program.open_microphones import channels
 from ribalta.core.engine.state.action import Action, NoParams, Outcome
 from ribalta.core.engine.state.automation_state import VoiceMode
+from ribalta.core.engine.trouble import SAY_AGAIN_S
 from ribalta.core.engine.voice import voice_follow
 from ribalta.core.ports.messages import MessageCame, Notice, PicturePresence, Position, ProgramChanged, VoicesHeard
 from ribalta.core.show.automation.calls import Call, Item, Kind
@@ -36,8 +37,8 @@ from tests.core.hand_wound import small_show
 SEEDS = range(int(os.environ.get("RIBALTA_SEEDS", "3")))
 AUTOMATION = {
     "macro_runner": ("due_s", "step", "run_wild"),
-    "playlist_runner": ("due_s", "advance", "followed", "retimed"),
-    "voice_follow": ("due_s", "step", "followed", "why"),
+    "playlist_runner": ("due_s", "advance", "after_change", "retimed"),
+    "voice_follow": ("due_s", "step", "after_change", "why"),
     "triggers": ("alarm_s", "happened", "of_message", "fire", "with_alarm", "ring", "set_now", "set_due_s"),
     "switching": ("end_change", "release_held", "held_deadline_s"),
     "overlays": ("due_s", "settle"),
@@ -48,6 +49,13 @@ MODULES = {
     m.__name__.rpartition(".")[2]: m
     for m in (macro_runner, playlist_runner, voice_follow, triggers, switching, overlays)
 }
+
+
+def into(patch, name: str, value: object) -> None:
+    """Wherever the engine calls it."""
+    for module in (loop, aftermath):
+        if hasattr(module, name):
+            patch.setattr(module, name, value)
 
 
 def busy_show():
@@ -76,9 +84,9 @@ def busy_show():
 
 def poisoned(monkeypatch, poison: Poisoner, **catalogue) -> Engine:
     for name, functions in AUTOMATION.items():
-        monkeypatch.setattr(loop, name, poison.of(MODULES[name], name, functions))
-    monkeypatch.setattr(loop, "light", lambda *given: poison.call("tally.light", light, *given))
-    monkeypatch.setattr(loop, "taped", lambda *given: poison.call("taping.taped", taped, *given))
+        into(monkeypatch, name, poison.of(MODULES[name], name, functions))
+    into(monkeypatch, "light", lambda *given: poison.call("tally.light", light, *given))
+    into(monkeypatch, "with_call", lambda *given: poison.call("macro_recorder.with_call", with_call, *given))
     show, _ = busy_show()
     return Engine(all_there(show), lambda entry, _: poison.call("journal", lambda _: None, entry), **catalogue)
 
@@ -90,7 +98,7 @@ PARTS = (
     "Listening",
     "What takes the sound away",
 )
-light, taped = loop.light, loop.taped
+light, with_call = aftermath.light, loop.with_call
 
 
 class Still:
@@ -178,7 +186,7 @@ def test_two_hundred_takes_are_on_air_whatever_fails(monkeypatch, request, seed)
     told = [(at_s, e.sentence) for at_s, e in heard if "mistake of Ribalta's" in e.sentence]
     last: dict[str, float] = {}
     for at_s, sentence in told:  # nothing is told without end
-        assert at_s - last.get(sentence, float("-inf")) >= loop.SAY_AGAIN_S - 1.3, sentence  # heard that late
+        assert at_s - last.get(sentence, float("-inf")) >= SAY_AGAIN_S - 1.3, sentence  # heard that late
         last[sentence] = at_s
     assert poison.raised.total() > 200
     assert mixer.taps[1].frames == 200
@@ -203,10 +211,10 @@ def test_what_always_fails_is_switched_off_and_told_once(monkeypatch, module):
         poison = Poisoner(1, 1.0)
         with monkeypatch.context() as patch:
             engine = poisoned(patch, poison)
-            patch.setattr(loop, module, poison.of(MODULES[module], module, (function,)))
+            into(patch, module, poison.of(MODULES[module], module, (function,)))
             for other in AUTOMATION.keys() - {module}:
-                patch.setattr(loop, other, MODULES[other])
-            patch.setattr(loop, "light", light)
+                into(patch, other, MODULES[other])
+            into(patch, "light", light)
             engine._journal = lambda _: None
             engine = Engine(engine.state)
             now_s = 10.0
@@ -284,7 +292,7 @@ def test_what_asked_for_an_action_that_fails_is_switched_off_and_named(by):
 
 def test_a_deadline_that_cannot_even_be_asked_for_is_no_deadline(monkeypatch):
     poison = Poisoner(1, 1.0)
-    monkeypatch.setattr(loop, "playlist_runner", poison.of(playlist_runner, "playlist_runner", ("due_s",)))
+    into(monkeypatch, "playlist_runner", poison.of(playlist_runner, "playlist_runner", ("due_s",)))
     engine = Engine(all_there(small_show()))
     engine.report(PicturePresence("c1", True), 1.0)
     poison.on = True

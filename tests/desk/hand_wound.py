@@ -248,7 +248,7 @@ class HandWoundSession:
 
     @property
     def history(self) -> History:
-        return self.hall.engine.why
+        return self.hall.engine.history
 
     def act(
         self, action_id: str, arguments: Mapping[str, Any], recall_only: bool = False, cause: Cause = BY_HAND

@@ -111,9 +111,9 @@ def test_the_side_column_puts_on_and_off_now_or_with_the_next_take(window, hall)
     assert cell(window, "Potter").state == "goes"
     hall.turn(5)
     hall.press("Space")
-    assert set(hall.state.program.overlays.worn) == {"inset1"}
+    assert set(hall.state.program.overlays.in_use) == {"inset1"}
     click(window, "Clear")
-    assert hall.state.program.overlays.worn == {}
+    assert hall.state.program.overlays.in_use == {}
     click(window, "Black")
     click(window, "Card")
     assert hall.state.program.black.black
@@ -432,5 +432,5 @@ def test_the_transition_is_set_up_in_cue_and_moved_by_hand_over_next(window, hal
         Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False,
     )  # fmt: skip
     QApplication.sendEvent(window.air.next, steps)
-    assert hall.state.program.in_transition.share == pytest.approx(0.2)
+    assert hall.state.program.in_transition.progress == pytest.approx(0.2)
     assert hall.state.on_air("c1")

@@ -88,7 +88,7 @@ def test_a_macro_is_recorded_retimed_bound_to_a_key_run_and_stopped(open_desk):
     desk.until(lambda: not desk.state.automation.runs and desk.state.program.black.black)
     taken = desk.state.program.records[before:]
     assert [(r.shot.camera_id, r.landed) for r in taken] == [("c2", True)]
-    assert desk.session.history.chain(taken[0].ran)[0].cause.by is By.KEY
+    assert desk.session.history.chain(taken[0].run_id)[0].cause.by is By.KEY
     QTest.keyClick(desk.air, Qt.Key.Key_Semicolon)
     desk.until(lambda: desk.state.automation.runs)
     window.show_view("Cue")

@@ -87,7 +87,7 @@ def test_a_scene_a_title_slides_a_recording_and_clearing(open_desk, tmp_path):
     keys(desk, "Return")
     desk.until(lambda: desk.state.program.in_transition is not None)
     keys(desk, "Y")
-    desk.until(lambda: desk.state.program.overlays.worn == {} and desk.state.program.in_transition is not None)
+    desk.until(lambda: desk.state.program.overlays.in_use == {} and desk.state.program.in_transition is not None)
     desk.until(lambda: desk.state.program.in_transition is None)
     assert desk.state.program.on_air.medium_id == "b1"
     keys(desk, "BracketRight")

@@ -101,7 +101,7 @@ def test_a_key_is_laid_where_it_is_bright():
 
 def test_black_and_card_hide_everything():
     dress = NO_OVERLAYS.with_("title1", "t1")
-    dark = ProgramPlan(Shot("b"), dress, dark=FadeToBlack(True, 10.0, 10))
+    dark = ProgramPlan(Shot("b"), dress, black=FadeToBlack(True, 10.0, 10))
     assert [int(composed(dark, t)[90, 160, 0]) for t in (10.0, 10.2, 10.4)] == [200, 100, 0]
     assert composed(dark, 10.4)[90, 160, 3] == 255
     assert composed(ProgramPlan(Shot("b"), dress, card=True))[-5, 5, 0] == 77

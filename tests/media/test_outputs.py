@@ -91,7 +91,7 @@ def level(mixer: Mixer, place: str, row: float = 0.5) -> int:
 def test_every_place_shows_its_picture_at_its_size(mixer):
     titled = NO_OVERLAYS.with_("title1", "t1")
     mixer.show_at({"program": (160, 90), "clean@screen": (320, 180), "next": (160, 90), "c3@many": (64, 36)})
-    mixer.follow(ProgramPlan(Shot("c1"), titled, next=Shot("c2"), next_dress=NO_OVERLAYS))
+    mixer.follow(ProgramPlan(Shot("c1"), titled, next=Shot("c2"), next_overlays=NO_OVERLAYS))
     until(lambda: level(mixer, "program") == 40 and level(mixer, "next") == 100 and level(mixer, "c3@many") == 160)
     until(lambda: level(mixer, "clean@screen", 0.95) == 40)
     assert level(mixer, "program", 0.95) == 255

@@ -64,7 +64,7 @@ def carried(encoding: Encoding, line, file: Muxer) -> None:
 
 def taken_away(line, file: Muxer) -> None:
     for piece in line.next(0)[0]:
-        file.carry(piece, line.first)
+        file.mux(piece, line.first)
 
 
 def grey(level: int) -> np.ndarray:

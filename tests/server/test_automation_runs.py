@@ -15,7 +15,7 @@ class Stage:
 
     def __init__(self, world: World) -> None:
         self._world = world
-        self.act, self.now_s, self.why = world.act, world.now_s, world.engine.why
+        self.act, self.now_s, self.why = world.act, world.now_s, world.engine.history
 
     @property
     def state(self):

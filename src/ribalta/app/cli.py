@@ -51,7 +51,7 @@ def _parser() -> argparse.ArgumentParser:
     standins.add_argument("--name", default="ribalta-standins", help="beginning of the names of their pictures")
     standins.add_argument("--net", type=_net, default=None, help="their addresses: 127.20.1 makes 127.20.1.1 and so on")
     standins.add_argument("--seed", type=int, default=1, help="for their delays")
-    standins.add_argument("--with-parent", action="store_true", help="end when the process that started them ends")
+    standins.add_argument("--with-parent", type=int, metavar="PID", help="end when the process that started them does")
     rehearse = commands.add_parser(
         "rehearse", help="run a playlist, a macro or a conversation without anybody watching"
     )

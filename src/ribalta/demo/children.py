@@ -2,6 +2,7 @@
 
 import contextlib
 import json
+import os
 import select
 import socket
 import subprocess
@@ -29,7 +30,7 @@ class StandIns:
             self._watch.start()
 
     def _start(self, net: str) -> tuple[subprocess.Popen[str], dict[str, Any]]:
-        command = [sys.executable, "-m", "ribalta", "standins", "--with-parent", "--name", self._name]
+        command = [sys.executable, "-m", "ribalta", "standins", "--with-parent", str(os.getpid()), "--name", self._name]
         if net:
             command += ["--net", net]
         with tempfile.TemporaryFile("w+") as complaints:

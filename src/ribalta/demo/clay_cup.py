@@ -349,7 +349,7 @@ def _scene_picture(show: Show, scene: Scene, drawn: dict[str, bytes]) -> bytes:
     base = scene.base
     shot = Shot(base.camera_id or "", base.framing_id, base.medium_id, scene.id)
     out = np.zeros((540, 960, 4), np.uint8)
-    dress = opening_state(show).dress_of(shot)
+    dress = opening_state(show).overlays_of(shot)
 
     Composer(960, 540).still(shot, dress, _Drawn(drawn, base), out)
     bgr = np.ascontiguousarray(out[..., :3])

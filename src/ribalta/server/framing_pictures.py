@@ -45,5 +45,5 @@ class FramingPictures(Part):
                 continue
             jpeg = jpeg or self._mixer.jpeg(wanted.camera_id)
             if jpeg is not None:
-                self._kept.take_in({wanted.name: jpeg})
+                self._kept.add_files({wanted.name: jpeg})
         self._wanted = waiting

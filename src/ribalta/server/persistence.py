@@ -124,7 +124,7 @@ class Persistence:
         held = parts(state, state.program.held.shot) if state.program.held is not None else ()
         return any(shot.camera_id == camera_id for shot in held) or bool(state.automation.runs) or self._listens()
 
-    def take_in(self, pictures: Mapping[str, bytes]) -> None:
+    def add_files(self, pictures: Mapping[str, bytes]) -> None:
         """Pictures that belong to an edit, before it or after it."""
         self.pictures.update(pictures)
         if self._journal is not None:
@@ -140,9 +140,9 @@ class Persistence:
 
     # What an earlier session left unsaved
 
-    def taken_back(self, recovery: Recovery) -> Show:
+    def recovered(self, recovery: Recovery) -> Show:
         """Its show, kept here from now on."""
-        self.take_in(recovery.stored.pictures)
+        self.add_files(recovery.stored.pictures)
         self.keep(recovery.stored.show)
         recovery.forget()
         return recovery.stored.show

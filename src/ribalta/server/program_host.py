@@ -26,12 +26,14 @@ def plan_of(state: LiveState) -> ProgramPlan:
     """What the mixer has to know of the live state."""
     return ProgramPlan(
         program=state.program.on_air,
-        dress=state.program.overlays,
-        changing=state.program.in_transition,
+        overlays=state.program.overlays,
+        in_transition=state.program.in_transition,
         next=state.program.next,
-        next_dress=state.dress_of(state.program.next) if state.program.next is not None else state.program.overlays,
+        next_overlays=state.overlays_of(state.program.next)
+        if state.program.next is not None
+        else state.program.overlays,
         fading=state.program.fading,
-        dark=state.program.black,
+        black=state.program.black,
         card=state.program.card,
         spare=state.show.settings.cover_camera_id,
         aux=state.show.outputs.aux,

@@ -69,7 +69,7 @@ class Session:
         state = opening_state(show, self.clock.now_s(), time.time(), ahead_s, shortcuts)
         kept.begin(state, state.automation.times_done_s)
         engine = Engine(state, kept.record)
-        self.history: History = engine.why
+        self.history: History = engine.history
         self.passwords = Passwords(Secrets(), inbox, chores)
         host = self._host = EngineHost(engine, inbox, self.clock, crew, kept, self.passwords.taken_out)
         foreign = ForeignShow(show, known, inbox, chores)
@@ -83,7 +83,7 @@ class Session:
         self.camera_jobs = CameraJobs(access, self.passwords.secrets, crew)
         links.on_report(self.camera_jobs.hear)
         self.placing = CameraPlacing(access, chores)
-        self.transfers = Transfers(access, chores, lambda files: inbox.put(lambda _: kept.take_in(files)))
+        self.transfers = Transfers(access, chores, lambda files: inbox.put(lambda _: kept.add_files(files)))
         pictures = FramingPictures(self.media.mixer, kept, self.clock)
         self._free_memory = FreeMemory(crew)
         host.attach(links, self.media, self.outputs, self.messages, self.controls, pictures)

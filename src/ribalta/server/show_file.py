@@ -50,7 +50,7 @@ class ShowFile:
 
     def _answer(self, engine: Engine, recovery: Recovery, keep: bool) -> None:
         if keep:
-            engine.take_over(self._kept.taken_back(recovery), self._clock.now_s())
+            engine.take_over(self._kept.recovered(recovery), self._clock.now_s())
             self._inbox.say(ShowEdited("took back what was not saved"))
             self._inbox.say(Notice("What was not saved last time is back. Save the show to keep it."))
         else:

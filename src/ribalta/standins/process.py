@@ -161,19 +161,18 @@ def _give_way() -> None:
             Path("/proc/self/autogroup").write_text(str(NICE))
 
 
-def run(name: str, net: str, seed: int, with_parent: bool) -> int:
-    """Run until SIGTERM, SIGINT or, if asked, the end of the parent. Prints the announcement first."""
+def run(name: str, net: str, seed: int, parent: int | None) -> int:
+    """Run until SIGTERM, SIGINT or the end of the process `parent`, if one is given. Prints the announcement first."""
     cv2.setNumThreads(1)
     sys.setswitchinterval(0.001)
     _give_way()
-    parent = os.getppid()
     stopping = threading.Event()
     for number in (signal.SIGTERM, signal.SIGINT):
         signal.signal(number, lambda *_: stopping.set())
-    made = _open(name, net, seed, aloud=not with_parent)
+    made = _open(name, net, seed, aloud=parent is None)
     print(made.announcement(name), flush=True)
     try:
-        _paint(made.cameras, lambda: stopping.is_set() or (with_parent and os.getppid() != parent), stopping.wait)
+        _paint(made.cameras, lambda: stopping.is_set() or parent not in (None, os.getppid()), stopping.wait)
     finally:
         made.close()
         for camera in made.cameras:

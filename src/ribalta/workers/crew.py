@@ -78,7 +78,7 @@ class Worker:
                     return
                 pause_s = min(LONGEST_PAUSE_S, 2 * pause_s)
         finally:
-            self._crew.let_go(self)
+            self._crew.dismiss(self)
 
 
 class Guard:
@@ -199,6 +199,6 @@ class Crew:
         with self._lock:
             self._workers.add(worker)
 
-    def let_go(self, worker: Worker) -> None:
+    def dismiss(self, worker: Worker) -> None:
         with self._lock:
             self._workers.discard(worker)

@@ -233,7 +233,7 @@ def test_why_shows_the_chain_that_moved_a_camera():
     hall.engine.act("macro.run", {"macro": "a1"}, hall.clock.now_s(), cause=hall_cause("key", "F5"))
     hall._serve()
     hall.turn(0.1)
-    chain = hall.engine.why.chain(hall.state.live("c2").moved_by)
+    chain = hall.engine.history.chain(hall.state.live("c2").moved_by)
     assert [(r.cause.by, r.action) for r in chain] == [(By.KEY, "macro.run"), (By.MACRO, "ready.framing")]
     assert chain[-1].cause.words == "“Opening”, step 1"
     assert chain[-1].words == "Ready camera 2 at “2W”"

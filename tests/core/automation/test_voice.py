@@ -270,7 +270,7 @@ def test_it_cuts_by_itself_to_who_speaks_when_the_camera_is_set_and_says_why():
     hears(h, "2", 4)
     assert h.state.framing(h.state.program.on_air).mark_ids == ("m2",)
     assert all(r.landed for r in h.state.program.records)
-    took = [ran for ran in h.engine.why.lines if ran.cause.by is By.VOICE]
+    took = [ran for ran in h.engine.history.lines if ran.cause.by is By.VOICE]
     assert [ran.cause.words for ran in took] == ["Ada speaks", "Ben speaks"]
     assert voice_follow.words(h.state, h.clock.now_s()) == "Ben speaks."
 

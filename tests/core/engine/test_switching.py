@@ -55,7 +55,7 @@ def test_enter_takes_with_the_transition_that_is_set_and_v_brings_the_normal_one
     hall.press("Return")
     assert hall.state.program.in_transition.transition.shape is WipeShape.CIRCLE
     hall.turn(1.0)
-    assert hall.state.program.in_transition.share_at(hall.clock.now_s()) == pytest.approx(0.5)
+    assert hall.state.program.in_transition.progress_at(hall.clock.now_s()) == pytest.approx(0.5)
     hall.turn(1.1)
     assert hall.state.program.in_transition is None
     hall.press("V")
@@ -77,7 +77,7 @@ def test_a_transition_can_be_turned_back_and_then_it_has_not_happened(hall):
     assert (hall.state.program.on_air, hall.state.program.next) == (Shot("c4"), Shot("c1", "f4"))
     assert hall.state.program.in_transition is None
     assert hall.state.program.overlays == NO_OVERLAYS
-    assert hall.state.dress_of(hall.state.program.next).on("inset1") is not None
+    assert hall.state.overlays_of(hall.state.program.next).on("inset1") is not None
     hall.press("Space")
     assert hall.state.program.on_air == Shot("c1", "f4")
 
@@ -100,7 +100,7 @@ def test_a_transition_by_hand_begins_only_when_set_and_is_done_or_undone_at_its_
     for share in (0.2, 0.7, 0.4):
         hall.act("transition.by_hand", share=share)
         hall.turn(3)
-        assert hall.state.program.in_transition.share_at(hall.clock.now_s()) == pytest.approx(share)
+        assert hall.state.program.in_transition.progress_at(hall.clock.now_s()) == pytest.approx(share)
     assert hall.state.on_air("c4")
     assert hall.state.on_air("c1")
     hall.act("transition.by_hand", by=-0.4)
@@ -139,12 +139,12 @@ def test_what_changes_with_the_next_take_is_in_next_and_not_on_air_before(hall):
     ready_and_set(hall, "1", "W")
     hall.press("Ctrl+Alt+1", "Ctrl+Alt+6")
     assert hall.state.program.overlays == NO_OVERLAYS
-    coming = hall.state.dress_of(hall.state.program.next)
-    assert set(coming.worn) == {"inset1", "title1"}
+    coming = hall.state.overlays_of(hall.state.program.next)
+    assert set(coming.in_use) == {"inset1", "title1"}
     hall.press("Ctrl+Alt+6")
-    assert set(hall.state.dress_of(hall.state.program.next).worn) == {"inset1"}
+    assert set(hall.state.overlays_of(hall.state.program.next).in_use) == {"inset1"}
     hall.press("Space")
-    assert set(hall.state.program.overlays.worn) == {"inset1"}
+    assert set(hall.state.program.overlays.in_use) == {"inset1"}
     assert hall.state.program.pending == {}
 
 
@@ -154,7 +154,11 @@ def test_a_layer_turned_off_in_mid_transition_is_off_on_both_sides(hall):
     hall.press("Return")
     hall.turn(0.2)
     hall.press("Ctrl+6")
-    assert hall.state.program.in_transition.before_dress == hall.state.program.in_transition.after_dress == NO_OVERLAYS
+    assert (
+        hall.state.program.in_transition.before_overlays
+        == hall.state.program.in_transition.after_overlays
+        == NO_OVERLAYS
+    )
     hall.turn(1)
     assert hall.state.program.overlays == NO_OVERLAYS
 
@@ -205,10 +209,10 @@ def test_what_a_scene_brought_leaves_with_it_and_what_hands_put_on_stays(hall):
     hall.press("Ctrl+1", "0", "Q")
     hall.turn(6)
     hall.press("Space")
-    assert set(hall.state.program.overlays.worn) == {"inset1", "inset2", "inset3", "title2"}
+    assert set(hall.state.program.overlays.in_use) == {"inset1", "inset2", "inset3", "title2"}
     hall.press("4")
     hall.press("Tab")
-    assert set(hall.state.program.overlays.worn) == {"inset1"}
+    assert set(hall.state.program.overlays.in_use) == {"inset1"}
 
 
 def test_a_scene_whose_camera_is_on_air_elsewhere_waits_under_then_and_moves_up(hall):
@@ -283,7 +287,7 @@ def test_clear_takes_everything_off_in_mid_transition(hall):
     hall.turn(0.3)
     hall.press("Y")
     change = hall.state.program.in_transition
-    assert (hall.state.program.overlays, change.before_dress, change.after_dress) == (
+    assert (hall.state.program.overlays, change.before_overlays, change.after_overlays) == (
         NO_OVERLAYS,
         NO_OVERLAYS,
         NO_OVERLAYS,
@@ -297,10 +301,10 @@ def test_black_and_the_card_work_while_a_take_is_held_and_in_mid_transition(hall
     hall.press("1", "W", "Space", "B", "H")
     assert hall.state.program.held is not None
     hall.turn(0.24)
-    assert hall.state.program.black.share_at(hall.clock.now_s()) == pytest.approx(0.5)
+    assert hall.state.program.black.darkness_at(hall.clock.now_s()) == pytest.approx(0.5)
     hall.press("B")
     hall.turn(0.5)
-    assert hall.state.program.black.share_at(hall.clock.now_s()) == 0.0
+    assert hall.state.program.black.darkness_at(hall.clock.now_s()) == 0.0
     hall.turn(4)
     assert hall.records[-1].landed
     assert hall.state.program.card
@@ -346,11 +350,11 @@ def test_whatever_is_pressed_what_is_on_air_is_whole_and_tally_says_so(presses):
             *(parts(state, state.program.in_transition.before) if state.program.in_transition else ()),
         ]
         assert all(state.on_air(part.camera_id) for part in shown)
-        assert state.program.overlays.by_scene <= state.program.overlays.worn.keys()
+        assert state.program.overlays.by_scene <= state.program.overlays.in_use.keys()
         assert state.scene(state.program.on_air) is not None or state.program.on_air.scene_id is None
         assert all(state.show.titled(x) is not None for x in state.program.overlays.layers if isinstance(x, str))
         if state.program.in_transition is not None:
-            assert 0 <= state.program.in_transition.share_at(hall.clock.now_s()) <= 1
+            assert 0 <= state.program.in_transition.progress_at(hall.clock.now_s()) <= 1
             assert state.program.in_transition.after == state.program.on_air
         if state.program.next is not None:
             assert set(state.program.pending) <= {f"inset{n}" for n in (1, 2, 3, 4)} | {

@@ -8,6 +8,8 @@ from ribalta.core.engine.mishaps import SwitchedOff, without_alarms, without_run
 from ribalta.core.engine.program.landing import NEVER_S
 from ribalta.core.engine.state.live import LiveState
 
+LEFT_ALONE_S = 1.0  # for so long nothing is asked of what failed and could not be ended
+
 
 @dataclass(frozen=True)
 class Deadline:
@@ -17,6 +19,46 @@ class Deadline:
     due_s: Callable[[LiveState], float]
     step: Callable[[float], None]
     ended: Callable[[LiveState], SwitchedOff]
+
+
+class DueTable:
+    """All deadlines, in the order of events. `state` and `now_s` give what they are asked about; `put_off` goes on
+    without what failed as it was asked."""
+
+    def __init__(
+        self,
+        rows: tuple[Deadline, ...],
+        state: Callable[[], LiveState],
+        now_s: Callable[[], float],
+        put_off: Callable[[SwitchedOff, Exception], None],
+    ) -> None:
+        self._rows, self._state, self._now_s, self._put_off = rows, state, now_s, put_off
+        self._left_alone: dict[str, float] = {}
+
+    def first(self) -> tuple[float, Deadline | None]:
+        """What is due first, and when; of several at once the first in the list."""
+        best: tuple[float, Deadline | None] = NEVER_S, None
+        for one in self._rows:
+            if (due_s := self._due_s(one)) < best[0]:
+                best = due_s, one
+        return best
+
+    def failed(self, one: Deadline, due_s: float) -> None:
+        """Its step failed and was put off. If it goes on being due, that is later: nothing else waits for it."""
+        if self._due_s(one) <= due_s:
+            self._left_alone[one.name] = self._now_s() + LEFT_ALONE_S
+
+    def _due_s(self, one: Deadline) -> float:
+        if self._left_alone:
+            if self._left_alone.get(one.name, self._now_s()) > self._now_s():
+                return NEVER_S
+            self._left_alone.pop(one.name, None)
+        try:
+            return one.due_s(self._state())
+        except Exception as error:
+            self._put_off(one.ended(self._state()), error)
+            self._left_alone[one.name] = self._now_s() + LEFT_ALONE_S
+            return NEVER_S
 
 
 def change_ends_s(state: LiveState) -> float:

@@ -5,20 +5,18 @@ a trigger that waits on a time) happens at its own time, however late the loop i
 the same show. What one thing sets off runs right behind it, in order, and never without an end.
 """
 
-import logging
 from collections import deque
 from collections.abc import Callable, Mapping
 from dataclasses import asdict, dataclass, replace
-from typing import Any, TypeVar
+from typing import Any
 
-from pydantic import ValidationError
-
-from ribalta.core.base.faults import ActionRefused
 from ribalta.core.engine import deadlines
+from ribalta.core.engine.aftermath import with_followers
+from ribalta.core.engine.attempt import asker, attempt, moved, told
 from ribalta.core.engine.automation import macro_runner, playlist_runner, triggers
-from ribalta.core.engine.automation.macro_recorder import taped
-from ribalta.core.engine.catalogue import CATALOGUE, Catalogue, why_not
-from ribalta.core.engine.deadlines import Deadline
+from ribalta.core.engine.automation.macro_recorder import with_call
+from ribalta.core.engine.catalogue import CATALOGUE, Catalogue
+from ribalta.core.engine.deadlines import Deadline, DueTable
 from ribalta.core.engine.mishaps import (
     SwitchedOff,
     mistake,
@@ -31,31 +29,22 @@ from ribalta.core.engine.mishaps import (
     without_voice,
 )
 from ribalta.core.engine.program import overlays, switching
-from ribalta.core.engine.program.landing import NEVER_S
-from ribalta.core.engine.program.tally import light
-from ribalta.core.engine.removing import StillUsed
-from ribalta.core.engine.reporting import take_in
-from ribalta.core.engine.state.action import Action, Outcome, Params, turned_down
+from ribalta.core.engine.reporting import apply_report
+from ribalta.core.engine.state.action import Action, Outcome, Params
 from ribalta.core.engine.state.automation_state import Owner, Queued
 from ribalta.core.engine.state.live import LiveState
+from ribalta.core.engine.trouble import Trouble
 from ribalta.core.engine.views.history import History
 from ribalta.core.engine.voice import voice_follow
-from ribalta.core.engine.wording import words_of
 from ribalta.core.ports.causes import BY_HAND, ActionRan, By, Cause
 from ribalta.core.ports.messages import (
     ClockSet,
-    Drive,
     Event,
-    GlideTo,
-    GoHome,
-    GoTo,
     MessageCame,
     Notice,
-    Recall,
     Report,
     Request,
     Severity,
-    TurnBy,
 )
 from ribalta.core.ports.shots import Shot
 from ribalta.core.show.automation.calls import Broken, Call, arguments_of
@@ -63,12 +52,7 @@ from ribalta.core.show.document.model import Show
 
 Entry = Mapping[str, Any]
 Journal = Callable[[Entry, LiveState], None]
-MOVES = (GoTo, GlideTo, Recall, GoHome, Drive, TurnBy)
 MOST_AT_ONCE = 500  # things that may follow from one input
-SAY_AGAIN_S, MOST_SAID = 10.0, 200
-LEFT_ALONE_S = 1.0  # for so long nothing is asked of what failed and could not be ended
-T = TypeVar("T")
-_log = logging.getLogger(__name__)
 Firing = tuple[triggers.Happening, int | None, int]  # with the number of what led to it, and its depth
 
 
@@ -93,7 +77,7 @@ class Engine:
 
     def __init__(self, state: LiveState, journal: Journal = lambda *_: None, catalogue: Catalogue = CATALOGUE) -> None:
         self.state = state
-        self.why = History()
+        self.history = History()
         self._journal = journal
         self._catalogue = catalogue
         self._events: list[Event] = []
@@ -103,9 +87,8 @@ class Engine:
         self._time_s = float("-inf")  # up to here all that was due has happened
         self._now_s = state.automation.times_done_s  # of the input that is taken in
         self._small = (self._time_s, 0)
-        self._said: dict[str, float] = {}
-        self._left_alone: dict[str, float] = {}
-        self._deadlines = (
+        self._trouble = Trouble(lambda: self._events, lambda: self._now_s)
+        rows = (
             Deadline("transition", deadlines.change_ends_s, self._end_change, without_change),
             Deadline("fades", overlays.due_s, self._end_fades, without_fades),
             Deadline("held take", switching.held_deadline_s, self._release, without_held),
@@ -115,6 +98,7 @@ class Engine:
             Deadline("alarm", deadlines.alarm_s, self._ring, deadlines.without_failing_alarms),
             Deadline("set", triggers.set_due_s, self._look_who_is_set, deadlines.without_set),
         )
+        self._due = DueTable(rows, lambda: self.state, lambda: self._now_s, self._put_off)
         try:
             self.state = state.with_automation(alarm_s=triggers.alarm_s(state))
         except Exception as error:
@@ -148,10 +132,10 @@ class Engine:
         try:
             arguments = arguments_of(self.state.show, call)
         except Broken as gone:
-            self._events.append(Notice(f"{_asker(cause)}: {gone}, so nothing was done.", Severity.REFUSED))
+            self._events.append(Notice(f"{asker(cause)}: {gone}, so nothing was done.", Severity.REFUSED))
             return
         except Exception as error:
-            self._say_failed(_asker(cause), error, "Nothing was done.")
+            self._trouble.failed(asker(cause), error, "Nothing was done.")
             return
         self.act(call.action, arguments, now_s, cause=cause)
 
@@ -167,29 +151,29 @@ class Engine:
         self.advance(now_s)
         mark = self._mark()
         try:
-            self._accept(take_in(self.state, report, now_s), now_s, None, 0)
+            self._accept(apply_report(self.state, report, now_s), now_s, None, 0)
         except Exception as error:
             self._back_to(mark)
-            self._say_failed(f"What was reported ({type(report).__name__})", error, "It was passed over.")
+            self._trouble.failed(f"What was reported ({type(report).__name__})", error, "It was passed over.")
         if isinstance(report, MessageCame):
             self._hear(report, now_s)
         if isinstance(report, ClockSet):
             nobody: list[triggers.Happening] = []
             passed = lambda: triggers.skipped(mark.state, self.state, now_s)  # noqa: E731
-            self._pending.extend((h, None, 1) for h in self._beside("Triggers", nobody, passed))
+            self._pending.extend((h, None, 1) for h in self._trouble.beside("Triggers", nobody, passed))
         self._settle(now_s)
         self.advance(now_s)
 
     def _hear(self, message: MessageCame, now_s: float) -> None:
         nobody: list[triggers.Happening] = []
         heard = lambda: list(triggers.of_message(self.state, message.line))  # noqa: E731
-        self._pending.extend((h, None, 1) for h in self._beside("Triggers", nobody, heard))
+        self._pending.extend((h, None, 1) for h in self._trouble.beside("Triggers", nobody, heard))
 
     def advance(self, now_s: float) -> None:
         """Let everything happen that is due by now, in order. What fails is ended, and the rest happens."""
         self._now_s = max(self._now_s, now_s)
         while True:
-            due_s, one = self._first_due()
+            due_s, one = self._due.first()
             if one is None or due_s > now_s:
                 break
             at_s = max(due_s, self._time_s)
@@ -199,14 +183,13 @@ class Engine:
             except Exception as error:
                 self._back_to(mark)
                 self._put_off(one.ended(self.state), error)
-                if self._due_s(one) <= due_s:  # it goes on being due: later, so that nothing else waits for it
-                    self._left_alone[one.name] = self._now_s + LEFT_ALONE_S
+                self._due.failed(one, due_s)
             self._settle(at_s)
         self._time_s = max(self._time_s, now_s)
 
     def next_deadline_s(self) -> float:
         """When `advance` next has something to do; infinity when only an input can change anything."""
-        return self._first_due()[0]
+        return self._due.first()[0]
 
     def drain(self) -> tuple[list[Event], list[Request]]:
         """What has happened and what is asked of the rig since the last call, in order."""
@@ -228,58 +211,19 @@ class Engine:
     def _put_off(self, ended: SwitchedOff, error: Exception) -> None:
         """Go on without what has failed."""
         self.state = ended.state
-        self._say_failed(ended.what, error, ended.then)
-
-    def _say_failed(self, what: str, error: Exception, then: str) -> None:
-        """Once, and not again for a while, however often it fails; with all that is known of it in the log."""
-        sentence = f"{what} met {mistake(error)}. {then}"
-        if self._now_s - self._said.get(sentence, float("-inf")) < SAY_AGAIN_S:
-            return
-        if len(self._said) > MOST_SAID:
-            self._said.clear()
-        self._said[sentence] = self._now_s
-        _log.error("%s", sentence, exc_info=error)
-        self._events.append(Notice(sentence, Severity.FAULT))
-
-    def _beside(self, what: str, otherwise: T, work: Callable[[], T]) -> T:
-        """What `work` gives, or if it fails `otherwise`: what only goes with an input must not stop it."""
-        try:
-            return work()
-        except Exception as error:
-            self._say_failed(what, error, "The show goes on.")
-            return otherwise
+        self._trouble.failed(ended.what, error, ended.then)
 
     def _write_down(self, entry: Entry) -> None:
         try:
             self._journal(entry, self.state)
         except Exception as error:
-            self._say_failed("The journal", error, "Save the show: what is edited now may be lost.")
+            self._trouble.failed("The journal", error, "Save the show: what is edited now may be lost.")
 
     # What is due
 
-    def _first_due(self) -> tuple[float, Deadline | None]:
-        """What is due first, and when; of several at once the first in the list."""
-        best: tuple[float, Deadline | None] = NEVER_S, None
-        for one in self._deadlines:
-            if (due_s := self._due_s(one)) < best[0]:
-                best = due_s, one
-        return best
-
-    def _due_s(self, one: Deadline) -> float:
-        if self._left_alone:
-            if self._left_alone.get(one.name, self._now_s) > self._now_s:
-                return NEVER_S
-            self._left_alone.pop(one.name, None)
-        try:
-            return one.due_s(self.state)
-        except Exception as error:
-            self._put_off(one.ended(self.state), error)
-            self._left_alone[one.name] = self._now_s + LEFT_ALONE_S
-            return NEVER_S
-
     @property
     def _last_take(self) -> int | None:
-        return (self.state.program.records[-1].ran or None) if self.state.program.records else None
+        return (self.state.program.records[-1].run_id or None) if self.state.program.records else None
 
     def _end_change(self, due_s: float) -> None:
         self._accept(switching.end_change(self.state, due_s), due_s, self._last_take, 1)
@@ -291,8 +235,8 @@ class Engine:
         """A held take goes: on behalf of what asked for it."""
         held = self.state.program.held
         assert held is not None
-        self.state = self.state.with_run(id=held.doing)
-        self._accept(switching.release_held(self.state, due_s), due_s, held.doing or None, 1)
+        self.state = self.state.with_run(id=held.run_id)
+        self._accept(switching.release_held(self.state, due_s), due_s, held.run_id or None, 1)
         self.state = self.state.with_run(id=0)
 
     def _ring(self, due_s: float) -> None:
@@ -325,9 +269,9 @@ class Engine:
             return
         assert after.program.on_air is not None
         words = f"Take {self.state.shot_words(after.program.on_air)}"
-        moved = tuple(dict.fromkeys(r.camera_id for r in outcome.requests if isinstance(r, MOVES)))
-        ran = ActionRan(number, now_s, Cause(By.VOICE, voice_follow.why(after)), "", words, "", moved)
-        self.why.add(ran)
+        cause = Cause(By.VOICE, voice_follow.why(after))
+        ran = ActionRan(number, now_s, cause, "", words, "", moved(outcome.requests))
+        self.history.add(ran)
         self._events.append(ran)
         self._accept(replace(outcome, state=after.with_run(count=number)), now_s, number, 1)
         self.state = self.state.with_run(id=0, depth=0)
@@ -338,9 +282,8 @@ class Engine:
         play = after.play if after is not None else None
         words = self.state.shot_words(play.shot) if play is not None and play.shot is not None else "the next entry"
         said = f"Play {words}" if after is not None else "End the playlist"
-        moved = tuple(dict.fromkeys(r.camera_id for r in outcome.requests if isinstance(r, MOVES)))
-        ran = ActionRan(number, now_s, cause, "playlist.play", said, "", moved)
-        self.why.add(ran)
+        ran = ActionRan(number, now_s, cause, "playlist.play", said, "", moved(outcome.requests))
+        self.history.add(ran)
         self._events.append(ran)
 
     def _small_step(self, due_s: float) -> None:
@@ -379,7 +322,7 @@ class Engine:
         deepest = triggers.DEEPEST + 1 if full else depth
         mark = self._mark()
         try:
-            chain = self.why.chain_words(parent)
+            chain = self.history.chain_words(parent)
             outcome = triggers.fire(self.state, happening, now_s, parent, deepest, chain)
             if outcome.calls:
                 self._firings.append(now_s)
@@ -404,9 +347,9 @@ class Engine:
         before = self.state.with_run(count=number, id=number, depth=cause.depth, subject=about)
         words = action_id
         try:
-            outcome, words, done = self._tried(before, action_id, given, now_s, recall_only, cause)
+            outcome, words, done = attempt(self._catalogue, before, action_id, given, now_s, recall_only, cause)
             self.state = before
-            ran = self._ran(number, now_s, cause, action_id, words, outcome)
+            ran = told(number, now_s, cause, action_id, words, outcome)
             self._events.append(ran)
             self._accept(outcome, now_s, number, cause.depth)
             if done is not None and before.automation.recording is not None:
@@ -418,50 +361,19 @@ class Engine:
             said = f"It was not done: {mistake(error)}."
             ran = ActionRan(number, now_s, cause, action_id, words, said)
             self._events.append(ran)
-            self._say_failed(f"“{words}”", error, "It had no effect. Go on.")
+            self._trouble.failed(f"“{words}”", error, "It had no effect. Go on.")
             ended = without_owner(self.state, owner)
             if ended is not None:
                 self._put_off(ended, error)
-        self.why.add(ran)
+        self.history.add(ran)
         return ran
-
-    def _tried(
-        self,
-        before: LiveState,
-        action_id: str,
-        given: Mapping[str, Any] | Call,
-        now_s: float,
-        recall_only: bool,
-        cause: Cause,
-    ) -> tuple[Outcome, str, tuple[Action, Params] | None]:
-        """What an action comes to, in words too, and with its row when it was not refused."""
-        words = action_id
-        try:
-            arguments = arguments_of(before.show, given) if isinstance(given, Call) else given
-            row, params = self._catalogue.find(action_id, arguments)
-            words = words_of(before, row, params)
-            if recall_only and row.stores:
-                raise ActionRefused(f"{row.sentence}: not from here. This surface only recalls; store at the desk.")
-            return row.run(before, params, now_s), words, (row, params)
-        except Broken as gone:
-            return turned_down(before, f"{_asker(cause)}: {gone}, so nothing was done."), words, None
-        except StillUsed as used:
-            return turned_down(before, str(used)).saying(used.event), words, None
-        except ActionRefused as refusal:
-            return turned_down(before, str(refusal)), words, None
-        except ValidationError as error:  # of a part that was to be made from the arguments
-            return turned_down(before, f"{words}: {why_not(error)}."), words, None
-
-    @staticmethod
-    def _ran(number: int, now_s: float, cause: Cause, action_id: str, words: str, outcome: Outcome) -> ActionRan:
-        said = [e.sentence for e in outcome.events if isinstance(e, Notice) and e.severity is Severity.REFUSED]
-        moved = tuple(dict.fromkeys(r.camera_id for r in outcome.requests if isinstance(r, MOVES)))
-        return ActionRan(number, now_s, cause, action_id, words, said[0] if said else "", moved)
 
     def _tape(self, before: LiveState, row: Action, params: Params, cause: Cause, now_s: float) -> None:
         if self.state.automation.recording is before.automation.recording:
-            recorded = lambda: taped(before, row, params, cause, now_s).automation.recording  # noqa: E731
-            self.state = self.state.with_automation(recording=self._beside("The recording of a macro", None, recorded))
+            recorded = lambda: with_call(before, row, params, cause, now_s).automation.recording  # noqa: E731
+            self.state = self.state.with_automation(
+                recording=self._trouble.beside("The recording of a macro", None, recorded)
+            )
 
     def _accept(self, outcome: Outcome, now_s: float, number: int | None, depth: int) -> None:
         """Make an outcome true: its state, what others are to hear of it, and what it sets off.
@@ -469,64 +381,21 @@ class Engine:
         What automation and tally make of it fails by itself: what was asked for happens all the same.
         """
         before = self.state
-        outcome = self._followed(before, outcome, now_s)
+        outcome = with_followers(before, outcome, now_s, self._trouble)
         state = outcome.state
         if state.run.id:
-            for camera_id in {r.camera_id for r in outcome.requests if isinstance(r, MOVES)}:
+            for camera_id in moved(outcome.requests):
                 state = state.with_live(camera_id, moved_by=state.run.id)
-        were_set = self._beside("Triggers", state.automation.were_set, lambda: triggers.set_now(state, now_s))
+        were_set = self._trouble.beside("Triggers", state.automation.were_set, lambda: triggers.set_now(state, now_s))
         self.state = state if were_set == state.automation.were_set else state.with_automation(were_set=were_set)
         self._events.extend(outcome.events)
         self._requests.extend(outcome.requests)
         nobody: list[triggers.Happening] = []
         happened = lambda: list(triggers.happened(before, self.state, outcome.events, now_s))  # noqa: E731
-        for happening in self._beside("Triggers", nobody, happened):
+        for happening in self._trouble.beside("Triggers", nobody, happened):
             self._pending.append((happening, number, depth + 1))
         for queued in outcome.calls:
             cause = queued.cause
             if cause.parent is None:
                 cause = replace(cause, parent=number, depth=max(cause.depth, depth + 1))
             self._pending.append(replace(queued, cause=cause))
-
-    def _followed(self, before: LiveState, outcome: Outcome, now_s: float) -> Outcome:
-        """An outcome with what tally, a playlist, voice follow and alarms make of it."""
-        if outcome.state.program is not before.program or outcome.state.show is not before.show:
-            plain = outcome
-            outcome = self._beside("Tally on the cameras", plain, lambda: plain.then(light))
-        if outcome.state.automation.playlist is not None:
-            outcome = self._follow(outcome, without_playlist, lambda o: self._played(before, o, now_s), now_s)
-        outcome = self._follow(
-            outcome, without_voice, lambda o: o.then(lambda s: voice_follow.followed(before, s, now_s)), now_s
-        )
-
-        def alarmed(o: Outcome) -> Outcome:
-            return replace(o, state=triggers.with_alarm(before, o.state, now_s))
-
-        return self._follow(outcome, deadlines.without_failing_alarms, alarmed, now_s)
-
-    @staticmethod
-    def _played(before: LiveState, outcome: Outcome, now_s: float) -> Outcome:
-        outcome = outcome.then(lambda s: playlist_runner.followed(before, s, now_s))
-        if outcome.state.show is not before.show:
-            outcome = replace(outcome, state=playlist_runner.retimed(outcome.state))
-        return outcome
-
-    def _follow(
-        self,
-        outcome: Outcome,
-        ended: Callable[[LiveState], SwitchedOff],
-        step: Callable[[Outcome], Outcome],
-        now_s: float,
-    ) -> Outcome:
-        """An outcome with what something that runs by itself makes of it; if that fails, without that."""
-        try:
-            return step(outcome)
-        except Exception as error:
-            without = ended(outcome.state)
-            self._say_failed(without.what, error, without.then)
-            return replace(outcome, state=without.state)
-
-
-def _asker(cause: Cause) -> str:
-    said = f"{cause.by} {cause.words}".strip()
-    return said[0].upper() + said[1:]

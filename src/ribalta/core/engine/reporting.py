@@ -39,7 +39,7 @@ from ribalta.core.ports.shots import LineQuality, SettingLive, Shot
 SHORTEST_STEP_S = 0.02
 
 
-def take_in(state: LiveState, report: Report, now_s: float) -> Outcome:
+def apply_report(state: LiveState, report: Report, now_s: float) -> Outcome:
     """Reports of cameras that the show does not have are ignored."""
     if isinstance(report, OutputEnded):
         return _ended(state, report)

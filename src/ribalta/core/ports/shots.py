@@ -147,7 +147,7 @@ class HeldTake:
     shot: Shot
     transition: Transition
     since_s: float
-    doing: int = 0
+    run_id: int = 0
 
 
 Layer = Inset | Key | str  # what is on a slot: a picture in the picture, a key, or the id of a title
@@ -170,7 +170,7 @@ class Overlays:
         return Overlays((*self.layers[:k], layer, *self.layers[k + 1 :]), frozenset(theirs))
 
     @property
-    def worn(self) -> dict[str, Layer]:
+    def in_use(self) -> dict[str, Layer]:
         """What is there, from the lowest to the topmost."""
         return {slot: layer for slot, layer in zip(SLOTS, self.layers, strict=True) if layer is not None}
 
@@ -182,32 +182,32 @@ NO_OVERLAYS = Overlays()
 class TransitionState:
     """A transition on its way; both pictures are on air until it ends.
 
-    It is at `share` (0 before, 1 after) at `at_s` and goes on by `way` (1 on, -1 back, 0 it is moved by hand). A
-    transition by hand that is back at 0 has not happened. `pending` is what was put down for this take.
+    It is at `progress` (0 before, 1 after) at `at_s` and goes on by `direction` (1 on, -1 back, 0 it is moved by hand).
+    A transition by hand that is back at 0 has not happened. `pending` is what was put down for this take.
     """
 
     before: Shot
     after: Shot
-    before_dress: Overlays
-    after_dress: Overlays
+    before_overlays: Overlays
+    after_overlays: Overlays
     transition: Transition
     started_s: float
     at_s: float
-    share: float = 0.0
-    way: int = 1
+    progress: float = 0.0
+    direction: int = 1
     pending: tuple[tuple[str, Layer | None], ...] = ()
 
-    def share_at(self, now_s: float) -> float:
+    def progress_at(self, now_s: float) -> float:
         """How far it is, in time: 0 to 1, before easing."""
-        gone = self.way * (now_s - self.at_s) / frames_to_s(self.transition.length)
-        return min(1.0, max(0.0, self.share + gone))
+        gone = self.direction * (now_s - self.at_s) / frames_to_s(self.transition.length)
+        return min(1.0, max(0.0, self.progress + gone))
 
     @property
     def ends_s(self) -> float:
         """When it is over if nothing is done; infinite by hand."""
-        if self.way == 0:
+        if self.direction == 0:
             return float("inf")
-        left = 1 - self.share if self.way > 0 else self.share
+        left = 1 - self.progress if self.direction > 0 else self.progress
         return self.at_s + left * frames_to_s(self.transition.length)
 
 
@@ -230,7 +230,7 @@ class FadeToBlack:
     frames: int
     start: float = 0.0
 
-    def share_at(self, now_s: float) -> float:
+    def darkness_at(self, now_s: float) -> float:
         """How dark it is, 0 to 1."""
         gone = min(1.0, max(0.0, (now_s - self.started_s) / frames_to_s(self.frames))) if self.frames else 1.0
         goal = 1.0 if self.black else 0.0
@@ -282,7 +282,7 @@ VIRTUAL = "virtual camera"  # an output, beside "recording" and "stream"
 class LandingRecord:
     """One line of the as-run log. `error_percent` is None for a shot as it stands; times are clock seconds.
 
-    `camera_number` 0 is a shot without a camera; `framing_name` is the name of a scene or medium for those. `ran` is
+    `camera_number` 0 is a shot without a camera; `framing_name` is the name of a scene or medium for those. `run_id` is
     the number of what asked for the take (see `causes.py`).
     """
 
@@ -296,4 +296,4 @@ class LandingRecord:
     held_s: float
     forced: bool
     trimmed: bool
-    ran: int = 0
+    run_id: int = 0

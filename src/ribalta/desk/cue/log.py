@@ -58,7 +58,7 @@ class WhyPage(QWidget):
         refill(self.camera, {ALL: "all cameras"} | {c.id: f"camera {c.number}  {c.name}" for c in cameras})
         wanted, refused = self.camera.value(), self.refused.value() != ALL
         self.moved.setEnabled(wanted != ALL)
-        landings = {r.ran: r for r in state.program.records if r.ran}
+        landings = {r.run_id: r for r in state.program.records if r.run_id}
         rows: list[ListRow] = []
         for ran in reversed(self._bridge.history.lines):
             elsewhere = wanted != ALL and wanted not in ran.cameras

@@ -94,7 +94,7 @@ class Monitor(QWidget):
             gone = max(0, int(now_s - state.program.since_s))
             right = f"{gone // 60}:{gone % 60:02d}"
             if state.program.in_transition is not None:
-                right = f"{100 * state.program.in_transition.share_at(now_s):.0f} %"
+                right = f"{100 * state.program.in_transition.progress_at(now_s):.0f} %"
         if self.place == "next" and shot is not None:
             scene = state.scene(shot)
             own = scene.transition if scene is not None else None

@@ -18,7 +18,7 @@ def slot_state(state: LiveState, slot: str, layer: object) -> str:
     now = state.program.overlays.on(slot)
     there = now is not None and (now == layer or not isinstance(layer, str))
     if state.program.next is not None:
-        coming = state.dress_of(state.program.next).on(slot)
+        coming = state.overlays_of(state.program.next).on(slot)
         comes = coming is not None and (coming == layer or not isinstance(layer, str))
         if there and not comes:
             return "goes"

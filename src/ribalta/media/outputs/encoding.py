@@ -19,12 +19,12 @@ from ribalta.workers.crew import Crew
 
 WAITING = 100  # frames that may wait for the encoder: 4 s
 LONGEST_GAP = 250
-PIECES = 1000  # encoded pictures and sounds that may wait for a slow line: some 14 s
+PACKETS = 1000  # encoded pictures and sounds that may wait for a slow line: some 14 s
 _log = logging.getLogger(__name__)
 
 
 class PacketConsumer:
-    """One who takes pieces away, from the first frame due at `from_s` or later to the one at which it is ended."""
+    """One who takes packets away, from the first frame due at `from_s` or later to the one at which it is ended."""
 
     def __init__(self, from_s: float = 0.0) -> None:
         self.from_s = from_s
@@ -33,7 +33,7 @@ class PacketConsumer:
         self.lost = 0
         self.last: int | None = None
         self._there = Condition()
-        self._pieces: deque[Packet] = deque()
+        self._packets: deque[Packet] = deque()
         self._done = False
         self._waits_for_key = True
 
@@ -42,23 +42,23 @@ class PacketConsumer:
         """The number of its first frame in the encoding."""
         return self.began[0] if self.began is not None else 0
 
-    def put(self, piece: Packet) -> None:
+    def put(self, packet: Packet) -> None:
         """For the encoding's thread. What a slow line has no room for is lost, up to the next picture that can be
         begun with."""
-        first = self.first if piece.picture else self.first * A_FRAME - PRIMING
-        if piece.at < first:
+        first = self.first if packet.picture else self.first * A_FRAME - PRIMING
+        if packet.at < first:
             return
         with self._there:
-            if piece.picture:
-                if self.last is not None and piece.at > self.last:
+            if packet.picture:
+                if self.last is not None and packet.at > self.last:
                     return
-                self._waits_for_key &= not piece.key
-                if self._waits_for_key or len(self._pieces) >= PIECES:
+                self._waits_for_key &= not packet.key
+                if self._waits_for_key or len(self._packets) >= PACKETS:
                     self._waits_for_key = True
                     self.lost += 1
                     return
-            if len(self._pieces) < 2 * PIECES:
-                self._pieces.append(piece)
+            if len(self._packets) < 2 * PACKETS:
+                self._packets.append(packet)
                 self._there.notify()
 
     def finish(self) -> None:
@@ -69,10 +69,10 @@ class PacketConsumer:
     def next(self, wait_s: float) -> tuple[list[Packet], bool]:
         """What has come, and whether that was all there will ever be."""
         with self._there:
-            if not self._pieces and not self._done:
+            if not self._packets and not self._done:
                 self._there.wait(wait_s)
-            found = list(self._pieces)
-            self._pieces.clear()
+            found = list(self._packets)
+            self._packets.clear()
             return found, self._done
 
 
@@ -215,10 +215,10 @@ class Encoding:
     def _ended_lines(self) -> list[PacketConsumer]:
         return [line for line in self._lines if line.last is not None and self._frames > line.last]
 
-    def _give(self, pieces: Iterator[Packet]) -> None:
-        for piece in pieces:
+    def _give(self, packets: Iterator[Packet]) -> None:
+        for packet in packets:
             for line in self._lines:
-                line.put(piece)
+                line.put(packet)
 
     def _picture(self, frame: int, yuv: Image, key: bool) -> None:
         if self._last is not None:

@@ -40,7 +40,7 @@ def sound_like() -> tuple[OutputContainer, AudioStream]:
 
 
 class Muxer:
-    """A file, or a line to a receiver, that takes an encoder's pieces (`sound`: see `sound_like`). Raises what PyAV
+    """A file, or a line to a receiver, that takes an encoder's packets (`sound`: see `sound_like`). Raises what PyAV
     raises."""
 
     def __init__(
@@ -63,20 +63,20 @@ class Muxer:
         self.bytes = 0
         self.frames = 0
 
-    def carry(self, piece: Packet, from_frame: int) -> None:
+    def mux(self, packet: Packet, from_frame: int) -> None:
         """Times become those from `from_frame` on."""
-        stream = self._picture if piece.picture else self._sound
+        stream = self._picture if packet.picture else self._sound
         if stream is None:
             return
-        packet = av.Packet(piece.data)
-        at = piece.at - (from_frame if piece.picture else from_frame * A_FRAME)
-        packet.pts = packet.dts = at
-        packet.time_base = PICTURE_BASE if piece.picture else SOUND_BASE
-        packet.duration = 1 if piece.picture else PRIMING
-        packet.is_keyframe, packet.stream = piece.key, stream
-        self.container.mux_one(packet)
-        self.bytes += len(piece.data)
-        if piece.picture:
+        out = av.Packet(packet.data)
+        at = packet.at - (from_frame if packet.picture else from_frame * A_FRAME)
+        out.pts = out.dts = at
+        out.time_base = PICTURE_BASE if packet.picture else SOUND_BASE
+        out.duration = 1 if packet.picture else PRIMING
+        out.is_keyframe, out.stream = packet.key, stream
+        self.container.mux_one(out)
+        self.bytes += len(packet.data)
+        if packet.picture:
             self.frames = at + 1
 
     def close(self) -> None:

@@ -129,9 +129,9 @@ class Recording:
         try:
             file.container.metadata["timecode"] = self._timecode
             while not (over or trouble):
-                pieces, over = self.line.next(LOOK_S)
-                for piece in pieces:
-                    file.carry(piece, self.line.first)
+                packets, over = self.line.next(LOOK_S)
+                for packet in packets:
+                    file.mux(packet, self.line.first)
                 now_s = time.monotonic()
                 if now_s - looked_s > 1:
                     looked_s = now_s

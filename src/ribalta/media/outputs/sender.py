@@ -114,7 +114,7 @@ def run(stdin: IO[bytes]) -> int:
             if data is None:
                 break
             frames = carrier.frames
-            carrier.carry(Packet(kind == KIND_PICTURE, at, data, bool(key)), first_frame)
+            carrier.mux(Packet(kind == KIND_PICTURE, at, data, bool(key)), first_frame)
             if carrier.frames != frames:
                 if not line.is_read(time.monotonic()):
                     raise ConnectionAbortedError(0, "it takes nothing any more")

@@ -137,7 +137,7 @@ class Streaming:
                 self._carry(child, line)
             finally:
                 self.encoding.end_line(line)
-                waiting = sum(piece.picture for piece in line.next(0)[0])
+                waiting = sum(packet.picture for packet in line.next(0)[0])
                 self._drop(line.lost + child.unconfirmed + waiting)
 
     def _carry(self, child: "_Child", line: PacketConsumer) -> None:
@@ -145,9 +145,9 @@ class Streaming:
         measured, over = 0, False
         while not (over or self._stopping.is_set()):
             if child.has_room:
-                pieces, over = line.next(LOOK_S)
-                for piece in pieces:
-                    child.give(piece, line.first)
+                packets, over = line.next(LOOK_S)
+                for packet in packets:
+                    child.give(packet, line.first)
             child.turn(0.0 if child.has_room else LOOK_S)
             now_s = time.monotonic()
             if self.status.word != "on" and child.frames:
@@ -225,13 +225,13 @@ class _Child:
                 raise Lost("nothing answers there" if started else "this machine is too busy to send")
         self._went_on_s = time.monotonic()
 
-    def give(self, piece: Packet, first: int) -> None:
+    def give(self, packet: Packet, first: int) -> None:
         if not self._given:
             self._went_on_s = time.monotonic()
-        kind = sender.KIND_PICTURE if piece.picture else sender.KIND_SOUND
-        self._put(sender.header(kind, piece.data, piece.key, piece.at, first), piece.data)
-        if piece.picture:
-            self._given.append(piece.at - first + 1)
+        kind = sender.KIND_PICTURE if packet.picture else sender.KIND_SOUND
+        self._put(sender.header(kind, packet.data, packet.key, packet.at, first), packet.data)
+        if packet.picture:
+            self._given.append(packet.at - first + 1)
 
     def _put(self, head: bytes, data: bytes) -> None:
         self._out += (memoryview(head), memoryview(data))

@@ -40,12 +40,12 @@ class ProgramPlan:
     """
 
     program: Shot | None = None
-    dress: Overlays = NO_OVERLAYS
-    changing: TransitionState | None = None
+    overlays: Overlays = NO_OVERLAYS
+    in_transition: TransitionState | None = None
     next: Shot | None = None
-    next_dress: Overlays = NO_OVERLAYS
+    next_overlays: Overlays = NO_OVERLAYS
     fading: Mapping[str, OverlayFade] = field(default_factory=dict)
-    dark: FadeToBlack = NOT_BLACK
+    black: FadeToBlack = NOT_BLACK
     card: bool = False
     spare: str | None = None
     aux: str = "program"
@@ -55,12 +55,12 @@ class ProgramPlan:
     def cameras(self) -> frozenset[str]:
         """Those whose full size is wanted."""
         spare = frozenset({self.spare}) if self.spare else frozenset()
-        return self.on_air | spare | _cameras_of((self.next,), (self.next_dress,))
+        return self.on_air | spare | _cameras_of((self.next,), (self.next_overlays,))
 
     @property
     def on_air(self) -> frozenset[str]:
         """Cameras that are seen in full size in what goes out."""
-        return _cameras_of((self.program, self.changing.before if self.changing else None), (self.dress,))
+        return _cameras_of((self.program, self.in_transition.before if self.in_transition else None), (self.overlays,))
 
 
 def _cameras_of(shots: Iterable[Shot | None], dresses: Iterable[Overlays]) -> frozenset[str]:
@@ -113,16 +113,16 @@ class Composer:
 
         False when it was `given_up` on the way, because something else is wanted by now.
         """
-        change = plan.changing
+        change = plan.in_transition
         top = self._top.of(self._resting(plan, feeds)) if clean is None else None
         pictures = PICTURES if top is None else PICTURES[:-1]
         if change is not None:
-            share = eased(change.share_at(now_s), change.transition.easing)
+            share = eased(change.progress_at(now_s), change.transition.easing)
             self._change(plan, change, share, pictures, feeds, now_s, out)
         else:
             share = 1.0
             self._side(plan.program, NO_OVERLAYS, (), feeds, out)
-            self._layers(plan, plan.dress, pictures, feeds, now_s, out)
+            self._layers(plan, plan.overlays, pictures, feeds, now_s, out)
         if given_up():
             return False
         if clean is not None:
@@ -133,7 +133,7 @@ class Composer:
             self._titles(plan, share, feeds, now_s, out)
         if plan.card:
             self._card(feeds, out)
-        dark = plan.dark.share_at(now_s)
+        dark = plan.black.darkness_at(now_s)
         if dark > 0:
             cv2.convertScaleAbs(out, out, 1 - dark)
             out[..., 3] = 255
@@ -147,8 +147,8 @@ class Composer:
 
     def _resting(self, plan: ProgramPlan, feeds: Feeds) -> tuple[Drawing, ...]:
         """The key and the titles, if all of them stay as they are; nothing when one moves."""
-        change, slots = plan.changing, ("key", *TITLES)
-        sides = (plan.dress, plan.dress) if change is None else (change.before_dress, change.after_dress)
+        change, slots = plan.in_transition, ("key", *TITLES)
+        sides = (plan.overlays, plan.overlays) if change is None else (change.before_overlays, change.after_overlays)
         if any(slot in plan.fading or sides[0].on(slot) != sides[1].on(slot) for slot in slots):
             return ()
         found: list[Drawing | None] = []
@@ -254,7 +254,7 @@ class Composer:
         out: Image,
     ) -> None:
         """What both sides have in common at the top is laid once, over both."""
-        before, after = change.before_dress, change.after_dress
+        before, after = change.before_overlays, change.after_overlays
         alike = next((k for k in range(len(slots)) if before.layers[k:5] == after.layers[k:5]), len(slots))
         own, common = slots[:alike], slots[alike:]
         one = self._side_of(change.before, before, own, feeds, self._sides[0])
@@ -297,7 +297,7 @@ class Composer:
     # Titles, card and black
 
     def _titles(self, plan: ProgramPlan, share: float, feeds: Feeds, now_s: float, out: Image) -> None:
-        change = plan.changing
+        change = plan.in_transition
         for slot in TITLES:
             fade = plan.fading.get(slot)
             if fade is not None:
@@ -306,9 +306,9 @@ class Composer:
                 self._title(fade.layer, feeds, far if fade.comes else 1 - far, moves, out)
                 continue
             if change is None:
-                self._title(plan.dress.on(slot), feeds, 1.0, "fade", out)
+                self._title(plan.overlays.on(slot), feeds, 1.0, "fade", out)
                 continue
-            before, after = change.before_dress.on(slot), change.after_dress.on(slot)
+            before, after = change.before_overlays.on(slot), change.after_overlays.on(slot)
             if before == after:
                 self._title(after, feeds, 1.0, "fade", out)
             else:

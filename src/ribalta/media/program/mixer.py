@@ -94,11 +94,11 @@ class Mixer:
     def follow(self, plan: ProgramPlan) -> None:
         """Take a new plan; when what goes out changes, compose at once."""
         old = self._plan
-        changed = (plan.program, plan.dress, plan.changing, plan.dark, plan.card) != (
+        changed = (plan.program, plan.overlays, plan.in_transition, plan.black, plan.card) != (
             old.program,
-            old.dress,
-            old.changing,
-            old.dark,
+            old.overlays,
+            old.in_transition,
+            old.black,
             old.card,
         )
         self._plan = plan
@@ -394,7 +394,7 @@ class Mixer:
         if what == CLEAN:
             return scaled(self._clean, size)
         if what == NEXT:
-            return self._composed(place, self._plan.next, self._plan.next_dress, size)
+            return self._composed(place, self._plan.next, self._plan.next_overlays, size)
         if what == PREVIEW:
             return self._composed(place, *self._previewed, size)
         frame = self._for_place(what, size)

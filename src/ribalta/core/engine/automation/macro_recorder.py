@@ -12,7 +12,7 @@ NOT_TAPED = ("macro.", "trigger.", "steer.", "pad.", "page.", "shortcut", "layer
 BY_ROW = {"ready.framing": "scene.ready", "queue.framing": "scene.ready"}
 
 
-def taped(state: LiveState, row: Action, params: Params, cause: Cause, now_s: float) -> LiveState:
+def with_call(state: LiveState, row: Action, params: Params, cause: Cause, now_s: float) -> LiveState:
     """`state` is the one before the action: rows and pages as they were when it was asked for."""
     tape = state.automation.recording
     if tape is None or cause.by not in PEOPLE or row.id.startswith(NOT_TAPED) or row.stores:

@@ -162,7 +162,7 @@ def length_s(state: LiveState, play: RoundEntry) -> float:
 
 def _go_to(state: LiveState, at: int, now_s: float) -> Outcome:
     """The entry at a place of this round, or the first of the next round, or the end."""
-    state = voice_follow.let_go(state)
+    state = voice_follow.withdraw(state)
     playing = state.automation.playlist
     assert playing is not None
     if at >= len(playing.plays):
@@ -301,7 +301,7 @@ def advance(state: LiveState, now_s: float) -> Outcome:
     return _go_to(state, playing.at + 1, now_s)
 
 
-def followed(before: LiveState, after: LiveState, now_s: float) -> Outcome:
+def after_change(before: LiveState, after: LiveState, now_s: float) -> Outcome:
     """What a playlist makes of what has just happened: its shot has landed, or somebody took something else."""
     playing = after.automation.playlist
     if playing is None or (before.program.on_air is after.program.on_air and before.sound.strips is after.sound.strips):

@@ -73,7 +73,7 @@ def _judged(show: Show, conversation: Conversation, rehearsal: Rehearsal, start:
             if overlap > 0 and is_right(show, end, shot, truth):
                 right += overlap
     lengths = [e - at for (at, _), e in zip(seen, ends, strict=True)]
-    whys = [ran.cause.words for ran in rehearsal.engine.why.lines if ran.cause.by is By.VOICE]
+    whys = [ran.cause.words for ran in rehearsal.engine.history.lines if ran.cause.by is By.VOICE]
     shots = tuple(
         (round(r.at_s, 2), round(e - r.at_s, 2), end.shot_words(r.shot), why, r.landed)
         for r, e, why in zip(records, ends[1:], whys, strict=False)

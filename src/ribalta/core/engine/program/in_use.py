@@ -22,7 +22,7 @@ def _media(state: LiveState) -> Iterator[str]:
     for shot in (*shots, held.shot if held is not None else None):
         if shot is not None:
             yield from _of_shot(state, shot)
-    dresses = (state.program.overlays, *((change.before_dress, change.after_dress) if change is not None else ()))
+    dresses = (state.program.overlays, *((change.before_overlays, change.after_overlays) if change is not None else ()))
     layers = [layer for dress in dresses for layer in dress.layers]
     layers += [*state.program.pending.values(), *(fade.layer for fade in state.program.fading.values())]
     yield from (s.medium_id for layer in layers for s in sources_of(layer) if s.medium_id is not None)

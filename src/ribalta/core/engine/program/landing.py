@@ -24,9 +24,9 @@ def parts(state: LiveState, shot: Shot) -> tuple[Shot, ...]:
     Cameras that are no longer there are left out; media need no landing.
     """
     cameras = (shot.base,) if state.show.camera(shot.camera_id) is not None else ()
-    if shot.scene_id is None and (shot is not state.program.next or not state.dressed):
+    if shot.scene_id is None and (shot is not state.program.next or not state.has_overlays):
         return cameras
-    layers = state.dress_of(shot).layers
+    layers = state.overlays_of(shot).layers
     sources = (s for layer in layers for s in sources_of(layer) if state.show.camera(s.camera_id or "") is not None)
     return tuple(dict.fromkeys((*cameras, *(Shot(s.camera_id or "", s.framing_id) for s in sources))))
 

@@ -30,8 +30,8 @@ def put(state: LiveState, slot: str, layer: Layer | None, now_s: float) -> LiveS
     state = state.with_program(overlays=changed(state.program.overlays), fading=MappingProxyType(fading))
     change = state.program.in_transition
     if change is not None:
-        before, after = changed(change.before_dress), changed(change.after_dress)
-        state = state.with_program(in_transition=replace(change, before_dress=before, after_dress=after))
+        before, after = changed(change.before_overlays), changed(change.after_overlays)
+        state = state.with_program(in_transition=replace(change, before_overlays=before, after_overlays=after))
     return state
 
 
@@ -61,8 +61,8 @@ def bared(state: LiveState) -> LiveState:
             change,
             before=change.before.base,
             after=change.after.base,
-            before_dress=NO_OVERLAYS,
-            after_dress=NO_OVERLAYS,
+            before_overlays=NO_OVERLAYS,
+            after_overlays=NO_OVERLAYS,
             pending=(),
         )
     program = state.program.on_air.base if state.program.on_air is not None else None

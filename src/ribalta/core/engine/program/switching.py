@@ -182,7 +182,7 @@ def put_on_air(
     state: LiveState, shot: Shot, transition: Transition, now_s: float, held_s: float, forced: bool
 ) -> Outcome:
     """The one place where program changes: record the landing, cut or start the transition, move the queue up."""
-    before, dress, is_next = state.program.on_air, state.dress_of(shot), state.program.next == shot
+    before, dress, is_next = state.program.on_air, state.overlays_of(shot), state.program.next == shot
     length = transition.length if before is not None else 0
     record = _record(state, shot, length, now_s, held_s, forced)
     changing = None
@@ -252,7 +252,7 @@ def _record(state: LiveState, shot: Shot, frames: int, now_s: float, held_s: flo
         held_s=held_s,
         forced=forced,
         trimmed=any(p.framing_id is not None and state.live(p.camera_id).trim != STILL for p in cameras),
-        ran=state.run.id,
+        run_id=state.run.id,
     )
 
 
@@ -271,14 +271,14 @@ def end_change(state: LiveState, now_s: float, on: bool | None = None) -> Outcom
     change = state.program.in_transition
     assert change is not None
     if on is None:
-        on = change.way >= 0
+        on = change.direction >= 0
     state = state.with_program(in_transition=None)
     if not on:
         back = change.after if state.program.next is None else state.program.next
         state = state.with_program(
             on_air=change.before,
             since_s=now_s,
-            overlays=change.before_dress,
+            overlays=change.before_overlays,
             next=back,
             pending=MappingProxyType(dict(change.pending)),
         )

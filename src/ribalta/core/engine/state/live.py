@@ -148,7 +148,7 @@ class LiveState:
     def scene(self, shot: Shot | None) -> Scene | None:
         return self.show.scene(shot.scene_id) if shot is not None and shot.scene_id is not None else None
 
-    def dress_of(self, shot: Shot) -> Overlays:
+    def overlays_of(self, shot: Shot) -> Overlays:
         """What will lie over a shot when it goes on air: what lies there now, less what the scene before brought, and
         what its own scene brings. Of Next, what was put down for the next take too."""
         dress = self.program.overlays
@@ -169,7 +169,7 @@ class LiveState:
         return dress
 
     @property
-    def dressed(self) -> bool:
+    def has_overlays(self) -> bool:
         """Is there anything that lies over program, or will with the next take, or is still leaving?"""
         return bool(self.program.pending or self.program.fading) or any(
             layer is not None for layer in self.program.overlays.layers
@@ -180,11 +180,11 @@ class LiveState:
         shots = (self.program.on_air, self.program.in_transition.before if self.program.in_transition else None)
         if any(shot is not None and shot.camera_id == camera_id for shot in shots):
             return True
-        if not self.dressed and self.program.in_transition is None:
+        if not self.has_overlays and self.program.in_transition is None:
             return False
         dresses = (
             self.program.overlays,
-            *((self.program.in_transition.before_dress,) if self.program.in_transition else ()),
+            *((self.program.in_transition.before_overlays,) if self.program.in_transition else ()),
         )
         leaving = (f.layer for f in self.program.fading.values() if not f.comes)
         layers = (*(layer for dress in dresses for layer in dress.layers), *leaving)
@@ -195,9 +195,9 @@ class LiveState:
             return False
         if self.program.next.camera_id == camera_id:
             return True
-        if self.program.next.scene_id is None and not self.dressed:
+        if self.program.next.scene_id is None and not self.has_overlays:
             return False
-        layers = self.dress_of(self.program.next).layers
+        layers = self.overlays_of(self.program.next).layers
         return any(s.camera_id == camera_id for x in layers for s in sources_of(x))
 
     def shot_words(self, shot: Shot) -> str:

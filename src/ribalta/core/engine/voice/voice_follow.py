@@ -70,7 +70,7 @@ def switched(state: LiveState, mode: VoiceMode, now_s: float) -> LiveState:
     """What it had put under Next and Then goes, when it is switched off."""
     follow = state.voice
     if mode is VoiceMode.OFF:
-        state = let_go(state)
+        state = withdraw(state)
         return _with(state, mode=mode, shot=None, short="", due_s=NEVER_S, until_s=0.0)
     voices = replace(follow.voices, want=None, want_s=now_s, quiet_s=now_s)
     if follow.mode is not VoiceMode.OFF:
@@ -80,11 +80,11 @@ def switched(state: LiveState, mode: VoiceMode, now_s: float) -> LiveState:
 
 def suspended(state: LiveState, seconds: float, now_s: float) -> LiveState:
     """Leave the desk to the director for so long; 0 goes on at once."""
-    state = let_go(state) if seconds > 0 else state
+    state = withdraw(state) if seconds > 0 else state
     return _with(state, shot=None, short="", until_s=now_s + seconds, due_s=now_s + seconds)
 
 
-def followed(before: LiveState, after: LiveState, now_s: float) -> Outcome:
+def after_change(before: LiveState, after: LiveState, now_s: float) -> Outcome:
     """What it makes of what has just happened: somebody else has taken or readied something, or a shot is on air."""
     follow = after.voice
     if follow.mode is VoiceMode.OFF or follow is not before.voice:
@@ -147,7 +147,7 @@ def _with(state: LiveState, **changes: Any) -> LiveState:
     return state.with_(voice=replace(state.voice, **changes))
 
 
-def let_go(state: LiveState) -> LiveState:
+def withdraw(state: LiveState) -> LiveState:
     """What it has put under Next and Then goes: somebody else has the desk."""
     follow = state.voice
     if follow.readied is None and not follow.queued:

@@ -118,7 +118,7 @@ def _switch(
             return Outcome(state)
         state = switching.clips_run(overlays.put(state, slot, layer if on else None, now_s), now_s)
         return Outcome(state, (Notice(f"{called} is {'on air' if on else 'off'}."),))
-    dress = state.dress_of(state.program.next) if state.program.next is not None else state.program.overlays
+    dress = state.overlays_of(state.program.next) if state.program.next is not None else state.program.overlays
     coming = state.program.pending.get(slot, dress.on(slot))
     on = coming != layer if on is None else on
     state = overlays.with_next(state, slot, layer if on else None)

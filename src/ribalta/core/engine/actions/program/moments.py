@@ -39,7 +39,7 @@ def clear(state: LiveState, params: NoParams, now_s: float) -> Outcome:
 
 def black(state: LiveState, params: BlackParams, now_s: float) -> Outcome:
     to = not state.program.black.black if params.black is None else params.black
-    dark = FadeToBlack(to, now_s, params.frames, state.program.black.share_at(now_s))
+    dark = FadeToBlack(to, now_s, params.frames, state.program.black.darkness_at(now_s))
     said = "Program fades to black. B brings it back." if to else "Program comes back from black."
     return Outcome(state.with_program(black=dark), (Notice(said),))
 

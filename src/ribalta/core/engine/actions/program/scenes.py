@@ -154,7 +154,7 @@ def store(state: LiveState, params: StoreSceneParams, now_s: float) -> Outcome:
         framing_id=framing_id if state.show.framing(framing_id or "") is not None else None,
         medium_id=program.medium_id,
     )
-    worn = state.program.overlays.worn
+    worn = state.program.overlays.in_use
     made = state.show.next_number
     key = worn.get("key")
     titles = [worn.get(f"title{n}") for n in (1, 2, 3)]

@@ -160,10 +160,10 @@ def by_hand(state: LiveState, params: ByHandParams, now_s: float) -> Outcome:
             return Outcome(state)
         begun = _begin_by_hand(state, now_s)
         return begun.then(lambda s: by_hand(s, ByHandParams(share=share), now_s))
-    share = params.share if params.share is not None else change.share_at(now_s) + params.by
+    share = params.share if params.share is not None else change.progress_at(now_s) + params.by
     if share >= 1 or share <= 0:
         return switching.end_change(state, now_s, share >= 1)
-    return Outcome(state.with_program(in_transition=replace(change, share=share, at_s=now_s, way=0)))
+    return Outcome(state.with_program(in_transition=replace(change, progress=share, at_s=now_s, direction=0)))
 
 
 def _begin_by_hand(state: LiveState, now_s: float) -> Outcome:
@@ -184,8 +184,10 @@ def turn_back(state: LiveState, params: NoParams, now_s: float) -> Outcome:
     change = state.program.in_transition
     if change is None:
         raise ActionRefused("No transition is running, so there is nothing to turn back.")
-    way = -1 if change.way >= 0 else 1
-    return Outcome(state.with_program(in_transition=replace(change, share=change.share_at(now_s), at_s=now_s, way=way)))
+    way = -1 if change.direction >= 0 else 1
+    return Outcome(
+        state.with_program(in_transition=replace(change, progress=change.progress_at(now_s), at_s=now_s, direction=way))
+    )
 
 
 def take_back(state: LiveState, params: NoParams, now_s: float) -> Outcome:
