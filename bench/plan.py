@@ -17,6 +17,15 @@ from ribalta.core.engine.dryrun.rehearsal import Rehearsal, all_there
 from ribalta.core.engine.program.choosing import choices
 from ribalta.core.engine.state.live import opening_state
 from ribalta.core.planning import planner
+from ribalta.core.planning.exact_plan import plan_exact
+from ribalta.core.planning.planning_problem import (
+    LEAST_ANGLE_DEG,
+    Candidate,
+    PlaylistPlan,
+    Requirement,
+    Rules,
+    problem_of,
+)
 from ribalta.core.show.automation.calls import Call, Item, Kind
 from ribalta.core.show.automation.playlists import Entry, Playlist
 from ribalta.core.show.document.model import Axis, Camera, Control, Framing, Head, Mark, Place, Settings, ShotSize, Show
@@ -67,17 +76,17 @@ def hall(chance: random.Random, cameras: int = 6, marks: int = 8, slow: bool = F
     return Show(cameras=(*made, wide), framings=framings, marks=people, settings=Settings(cover_camera_id="w"))
 
 
-def wishes(chance: random.Random, count: int, marks: int = 8, tight: bool = False) -> list[planner.Requirement]:
+def wishes(chance: random.Random, count: int, marks: int = 8, tight: bool = False) -> list[Requirement]:
     """Tight: two in three ask for one of three people, and one in three may be left out."""
-    found: list[planner.Requirement] = []
+    found: list[Requirement] = []
     for _ in range(count):
         who = chance.randrange(3 if tight and chance.random() < 0.67 else marks)
         must = not tight or chance.random() > 0.33
-        found.append(planner.Requirement((f"m{who}",), round(chance.uniform(1.2, 4.0), 2), must=must))
+        found.append(Requirement((f"m{who}",), round(chance.uniform(1.2, 4.0), 2), must=must))
     return found
 
 
-def breaks(show: Show, asked: list[planner.Requirement], plan: planner.PlaylistPlan, rules: planner.Rules) -> int:
+def breaks(show: Show, asked: list[Requirement], plan: PlaylistPlan, rules: Rules) -> int:
     """How many hard rules a plan breaks: late as a playlist in the engine, or by the views themselves."""
     rows = [
         (Item(kind=Kind.FRAMING, id=c.framing_id) if c.framing_id else Item(kind=Kind.CAMERA, id=c.camera_id), w)
@@ -96,7 +105,7 @@ def breaks(show: Show, asked: list[planner.Requirement], plan: planner.PlaylistP
     return late + missing + reserved + sum(_jumps(show, a, b, rules) for a, b in pairwise(plan.chosen))
 
 
-def _jumps(show: Show, one: planner.Candidate, other: planner.Candidate, rules: planner.Rules) -> bool:
+def _jumps(show: Show, one: Candidate, other: Candidate, rules: Rules) -> bool:
     """Is a cut a jump, or does it cross the line, reckoned from where cameras and people are?"""
     a, b = show.framing(one.framing_id), show.framing(other.framing_id)
     if a is None or b is None:
@@ -105,7 +114,7 @@ def _jumps(show: Show, one: planner.Candidate, other: planner.Candidate, rules: 
     ways = [(m.x_m - c.place.x_m, m.y_m - c.place.y_m) for c, m in places if c is not None and m is not None]
     (ax, ay), (bx, by) = ways
     apart = math.degrees(math.acos(max(-1.0, min(1.0, (ax * bx + ay * by) / math.hypot(ax, ay) / math.hypot(bx, by)))))
-    if a.mark_id == b.mark_id and apart < planner.LEAST_ANGLE_DEG and a.size == b.size:
+    if a.mark_id == b.mark_id and apart < LEAST_ANGLE_DEG and a.size == b.size:
         return True
     if rules.line is None or not {a.mark_id, b.mark_id} <= set(rules.line):
         return False
@@ -142,12 +151,12 @@ def run(takes: int) -> dict[str, float | int]:
     for k in range(takes):
         chance, tight = random.Random(k), k % 2 == 1
         show, asked = hall(chance, slow=tight), wishes(chance, 40, tight=tight)
-        rules = planner.Rules(frozenset({"c6"}), ("m0", "m1")) if tight else planner.Rules()
+        rules = Rules(frozenset({"c6"}), ("m0", "m1")) if tight else Rules()
         state = all_there(show)
         aims = {c.id: aim for c in show.cameras if (aim := state.live(c.id).aim) is not None}
-        problem = planner.problem_of(show, asked, aims, rules)
+        problem = problem_of(show, asked, aims, rules)
         fast = planner.plan_fast(problem)
-        exact = planner.plan_exact(problem, 20.0)
+        exact = plan_exact(problem, 20.0)
         fast_ms.append(1000 * fast.seconds)
         if not exact.chosen:
             infeasible += 1
@@ -166,7 +175,7 @@ def run(takes: int) -> dict[str, float | int]:
     rank_ms = _ranking_ms()
     chance = random.Random(99)
     show, asked = hall(chance), wishes(chance, 200)
-    long = planner.plan_exact(planner.problem_of(show, asked, {}), 10.0)
+    long = plan_exact(problem_of(show, asked, {}), 10.0)
     return {
         "instances": takes,
         "infeasible": infeasible,

@@ -39,7 +39,8 @@ from ribalta.standins.body import Body
 from ribalta.standins.cameras import BUILDS
 from ribalta.standins.faults import Faults
 from ribalta.standins.head import Head
-from ribalta.standins.onvif import PASSWORD, USER, Finding, OnvifServices
+from ribalta.standins.onvif import PASSWORD, USER, OnvifServices
+from ribalta.standins.onvif_discovery import Finding
 
 HEAD = HeadModel()
 

@@ -9,8 +9,20 @@ from hypothesis import strategies as st
 
 from ribalta.core.base.aim import Aim
 from ribalta.core.planning import planner
+from ribalta.core.planning.exact_plan import plan_exact
 from ribalta.core.planning.foretelling import Wanted, foretell
-from ribalta.core.planning.planner import Requirement, Rules
+from ribalta.core.planning.planning_problem import (
+    REPEATED,
+    SPARE_S,
+    Candidate,
+    Requirement,
+    Rules,
+    allowed,
+    candidates,
+    jumps,
+    problem_of,
+    score_of,
+)
 from ribalta.core.show.document.model import Camera, Control, Framing, Head, Mark, Place, ShotSize, Show
 from tests.depth import examples
 
@@ -51,10 +63,10 @@ def hall(seed: int, cameras: int = 3) -> Show:
     return Show(cameras=(*made, wide), framings=framings, marks=people, settings={"cover_camera_id": "w"})
 
 
-def on_time(show: Show, asked: list[Requirement], chosen: tuple[planner.Candidate, ...], aims: dict[str, Aim]) -> bool:
+def on_time(show: Show, asked: list[Requirement], chosen: tuple[Candidate, ...], aims: dict[str, Aim]) -> bool:
     entries = [Wanted(((c.camera_id, c.aim),), wish.length_s) for c, wish in zip(chosen, asked, strict=True)]
     late = (entry.late_s for entry in foretell(show, entries, aims, hold=False)[1:])
-    return not any(late_s > planner.SPARE_S + 1e-9 for late_s in late)
+    return not any(late_s > SPARE_S + 1e-9 for late_s in late)
 
 
 AIMS = {f"c{n}": Aim(0.0, 0.0, 0.3) for n in (1, 2, 3)}
@@ -65,15 +77,15 @@ lists = st.lists(st.tuples(st.sampled_from("abz"), st.floats(0.8, 4)), min_size=
 @examples(30)
 def test_the_exact_plan_is_what_trying_everything_finds_and_the_fast_one_is_near(seed, rows):
     show, asked = hall(seed), [Requirement((m,), round(s, 2)) for m, s in rows]
-    problem = planner.problem_of(show, asked, AIMS)
+    problem = problem_of(show, asked, AIMS)
     best: float | None = None
     for places in product(*(range(len(options)) for options in problem.choices)):
         chosen = tuple(options[p] for options, p in zip(problem.choices, places, strict=True))
-        if any(planner.jumps(a, b, Rules()) for a, b in pairwise(chosen)) or not on_time(show, asked, chosen, AIMS):
+        if any(jumps(a, b, Rules()) for a, b in pairwise(chosen)) or not on_time(show, asked, chosen, AIMS):
             continue
-        score = planner.score_of(problem, places)
+        score = score_of(problem, places)
         best = score if best is None or score > best else best
-    exact, fast = planner.plan_exact(problem), planner.plan_fast(problem)
+    exact, fast = plan_exact(problem), planner.plan_fast(problem)
     if best is None:
         assert not exact.chosen
         assert exact.clashes
@@ -83,7 +95,7 @@ def test_the_exact_plan_is_what_trying_everything_finds_and_the_fast_one_is_near
     assert exact.gap == pytest.approx(0.0, abs=1e-6)
     assert fast.score >= best - 0.1 * abs(best) - 1
     for plan in (exact, fast):
-        assert planner.allowed(problem, plan.places)
+        assert allowed(problem, plan.places)
         assert on_time(show, asked, plan.chosen, AIMS)
 
 
@@ -94,14 +106,14 @@ def test_an_exact_plan_that_runs_out_of_time_is_kept_to_the_rules_and_says_how_f
     asked = [
         Requirement((chance.choice("abz"),), chance.uniform(2, 6), must=chance.random() > 0.3) for _ in range(count)
     ]
-    problem = planner.problem_of(show, asked, AIMS)
-    plan, best = planner.plan_exact(problem, limit_s), planner.plan_exact(problem)
+    problem = problem_of(show, asked, AIMS)
+    plan, best = plan_exact(problem, limit_s), plan_exact(problem)
     assert bool(plan.clashes) == (not plan.chosen)
     if not best.chosen:
         assert not plan.chosen
         return
     if plan.chosen:
-        assert planner.allowed(problem, plan.places)
+        assert allowed(problem, plan.places)
         assert plan.bound is not None
         assert plan.score <= best.score + 1e-6 <= plan.bound + 2e-5 * abs(plan.bound)
         assert plan.gap is not None
@@ -111,10 +123,10 @@ def test_an_exact_plan_that_runs_out_of_time_is_kept_to_the_rules_and_says_how_f
 def test_where_the_fast_way_ends_nowhere_it_is_tried_wider():
     show, chance = hall(47), random.Random(47)
     asked = [Requirement((chance.choice("abz"),), chance.uniform(2, 6), must=chance.random() > 0.3) for _ in range(40)]
-    problem = planner.problem_of(show, asked, AIMS)
-    exact, fast = planner.plan_exact(problem), planner.plan_fast(problem)
+    problem = problem_of(show, asked, AIMS)
+    exact, fast = plan_exact(problem), planner.plan_fast(problem)
     assert planner._beam(problem, planner.WIDTH)[0] is None
-    assert planner.allowed(problem, fast.places)
+    assert allowed(problem, fast.places)
     assert fast.score >= 0.98 * exact.score
 
 
@@ -127,14 +139,14 @@ def test_reserved_cameras_stay_out_and_what_should_be_seen_gives_way_to_the_cove
         Requirement(("a",), 4.0),
     ]
     only = Rules(reserved=frozenset({"c1", "c2"}))
-    plan = planner.plan_exact(planner.problem_of(show, asked, AIMS, only))
+    plan = plan_exact(problem_of(show, asked, AIMS, only))
     assert plan.chosen == ()
     assert "Entry 2 cannot land behind 1" in plan.clashes[0].sentence
     two = Rules(reserved=frozenset({"c1"}))
-    plan = planner.plan_exact(planner.problem_of(show, asked, AIMS, two))
+    plan = plan_exact(problem_of(show, asked, AIMS, two))
     assert {c.camera_id for c in plan.chosen} <= {"c2", "c3", "w"}
     assert plan.chosen[2].camera_id == "w"
-    nothing = planner.plan_fast(planner.problem_of(show, [Requirement(("a", "b"), 4.0)], AIMS))
+    nothing = planner.plan_fast(problem_of(show, [Requirement(("a", "b"), 4.0)], AIMS))
     assert nothing.clashes[0].sentence == "Nothing that can be there in time shows what entry 1 asks for."
 
 
@@ -145,22 +157,20 @@ def test_the_line_of_action_is_not_crossed_without_something_neutral():
     show = show.model_copy(update={"cameras": cameras})
     line = Rules(line=("a", "b"))
     crossing = [Requirement(("a",), 5.0), Requirement(("b",), 5.0)]
-    none = planner.plan_exact(planner.problem_of(show, crossing, AIMS, line))
+    none = plan_exact(problem_of(show, crossing, AIMS, line))
     assert not none.chosen
     assert "crosses the line of action" in none.clashes[0].sentence
     assert "jumps" not in none.clashes[0].sentence
-    assert planner.plan_exact(planner.problem_of(show, crossing, AIMS)).chosen
+    assert plan_exact(problem_of(show, crossing, AIMS)).chosen
     neutral = [Requirement(("a",), 5.0), Requirement(("z",), 5.0), Requirement(("b",), 5.0)]
-    plan = planner.plan_exact(planner.problem_of(show, neutral, AIMS, line))
+    plan = plan_exact(problem_of(show, neutral, AIMS, line))
     assert [c.side == 0 for c in plan.chosen] == [False, True, False]
 
 
 def test_a_wanted_size_is_kept_and_the_same_framing_does_not_come_again_at_once_for_nothing():
     show = hall(11)
-    close = planner.candidates(show, Requirement(("a",), 3.0, ShotSize.CLOSE_UP), Rules())
+    close = candidates(show, Requirement(("a",), 3.0, ShotSize.CLOSE_UP), Rules())
     assert all(show.framing(c.framing_id).size is ShotSize.CLOSE_UP for c in close)
-    problem = planner.problem_of(
-        show, [Requirement(("a",), 5.0), Requirement(("b",), 5.0), Requirement(("a",), 5.0)], AIMS
-    )
-    once = planner.score_of(problem, (0, 0, 0))
-    assert once == sum(options[0].score for options in problem.choices) - planner.REPEATED
+    problem = problem_of(show, [Requirement(("a",), 5.0), Requirement(("b",), 5.0), Requirement(("a",), 5.0)], AIMS)
+    once = score_of(problem, (0, 0, 0))
+    assert once == sum(options[0].score for options in problem.choices) - REPEATED

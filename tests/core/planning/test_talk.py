@@ -11,7 +11,7 @@ from ribalta.core.engine.dryrun.rehearsal import Rehearsal, all_there, rehearse
 from ribalta.core.engine.dryrun.voice_rehearsal import follow
 from ribalta.core.engine.loop import Engine
 from ribalta.core.planning import talk as talking
-from ribalta.core.planning.planner import side_of
+from ribalta.core.planning.planning_problem import side_of
 from ribalta.core.planning.talk import talk_of
 from ribalta.core.show.automation.calls import Call
 from ribalta.core.show.document.model import Camera, Control, Framing, Head, Mark, Place, ShotSize, Show

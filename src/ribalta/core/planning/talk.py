@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from itertools import product
 
 from ribalta.core.planning.fit import fit_of_framing
-from ribalta.core.planning.planner import side_of
+from ribalta.core.planning.planning_problem import side_of
 from ribalta.core.planning.starter_board import Planned, planned_of
 from ribalta.core.show.document.model import Framing, Mark, ShotSize, Show
 

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from ribalta.core.engine.program.landing import time_to_set_s
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.planning.fit import fit_of_framing
-from ribalta.core.planning.planner import Rules, jumps, side_of, viewed
+from ribalta.core.planning.planning_problem import Rules, jumps, side_of, viewed
 from ribalta.core.ports.shots import Shot
 from ribalta.core.show.document.model import Framing, Mark, Show
 

@@ -7,7 +7,9 @@ from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QVBoxLayout, QWidget
 
 from ribalta.core.base.aim import Aim
 from ribalta.core.engine.state.live import LiveState
-from ribalta.core.planning.planner import PlaylistPlan, Requirement, Rules, plan_exact, plan_fast, problem_of
+from ribalta.core.planning.exact_plan import plan_exact
+from ribalta.core.planning.planner import plan_fast
+from ribalta.core.planning.planning_problem import PlaylistPlan, Requirement, Rules, problem_of
 from ribalta.core.show.automation.calls import Kind, named
 from ribalta.core.show.automation.playlists import Entry, Playlist, Wished
 from ribalta.core.show.document.model import ShotSize
