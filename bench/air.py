@@ -8,7 +8,7 @@ from itertools import pairwise
 import cv2
 import numpy as np
 
-from bench.hall import percentile, running_show
+from bench.common.hall import percentile, running_show
 from ribalta.core.engine.program.landing import set_at_s
 from ribalta.demo.portraits import press
 from ribalta.desk.window import Window, dress

@@ -9,7 +9,7 @@ import sys
 
 import numpy as np
 
-from bench.hall import all_there, percentile, wait_for
+from bench.common.hall import all_there, percentile, wait_for
 from ribalta.core.show.files.storage import StoredShow, load
 from ribalta.core.survey.job import Kind
 from ribalta.demo.children import StandIns

@@ -17,8 +17,8 @@ from itertools import pairwise
 from pathlib import Path
 
 from bench.air import BareBlend, _pump
-from bench.hall import percentile, running_show, wait_for
-from bench.where import Where
+from bench.common.hall import percentile, running_show, wait_for
+from bench.common.where import Where
 from ribalta.core.engine.program.landing import set_at_s
 from ribalta.core.show.document.model import Show
 from ribalta.demo.portraits import press

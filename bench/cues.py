@@ -12,7 +12,7 @@ import time
 from itertools import pairwise
 
 from bench.air import _pump
-from bench.hall import percentile, running_show
+from bench.common.hall import percentile, running_show
 from ribalta.core.show.automation.calls import Call, Item, Kind
 from ribalta.core.show.automation.macros import Macro, Step, StepKind
 from ribalta.core.show.automation.triggers_pads_shortcuts import Shortcut, Trigger, When, WhenKind

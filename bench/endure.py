@@ -18,8 +18,8 @@ from pathlib import Path
 import numpy as np
 
 from bench.chain import free_port
-from bench.hall import Pulse, Truth, running_demo, wait_for
-from bench.where import steal_percent
+from bench.common.hall import Pulse, Truth, running_demo, wait_for
+from bench.common.where import steal_percent
 from ribalta.core.base.aim import Aim
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.optics.projection import offset_percent

@@ -15,7 +15,7 @@ import tempfile
 import time
 from pathlib import Path
 
-from bench.where import steal_percent
+from bench.common.where import steal_percent
 from ribalta.core.show.document.model import Camera, Control, Head, PictureSource, Settings, Show
 from ribalta.core.show.files.journal import find_recovery, journal_path, lines_of, past_journals, unpacked
 from ribalta.core.show.files.storage import StoredShow, load, parse_show, save

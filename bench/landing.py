@@ -6,7 +6,7 @@
 import random
 import sys
 
-from bench.hall import Truth, percentile, running_show, wait_for
+from bench.common.hall import Truth, percentile, running_show, wait_for
 from ribalta.core.optics.projection import offset_percent
 from ribalta.core.ports.shots import LandingRecord
 from ribalta.core.show.document.model import Framing, Show

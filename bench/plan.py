@@ -11,7 +11,7 @@ import random
 import time
 from itertools import pairwise
 
-from bench.hall import percentile
+from bench.common.hall import percentile
 from ribalta.core.base.aim import Aim
 from ribalta.core.engine.dryrun.rehearsal import Rehearsal, all_there
 from ribalta.core.engine.program.choosing import choices

@@ -7,7 +7,7 @@ stand-in truly showed against the framing.
 
 import time
 
-from bench.hall import Truth, percentile, running_show
+from bench.common.hall import Truth, percentile, running_show
 from ribalta.core.engine.program.landing import set_at_s
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.engine.views import playlist_outlook

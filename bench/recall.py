@@ -8,7 +8,7 @@ the camera is set.
 import random
 import sys
 
-from bench.hall import Truth, percentile, running_show, wait_for
+from bench.common.hall import Truth, percentile, running_show, wait_for
 from ribalta.core.engine.program.landing import set_at_s
 from ribalta.core.optics.projection import offset_percent
 from ribalta.core.ports.shots import Shot

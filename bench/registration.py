@@ -10,7 +10,7 @@ import cv2
 import numpy as np
 from skimage.registration import phase_cross_correlation
 
-from bench.hall import percentile
+from bench.common.hall import percentile
 from bench.pairs import pairs
 from ribalta.core.picture.comparison import SURE, compare
 from ribalta.media.threads import quiet_cv

@@ -8,8 +8,8 @@ from pathlib import Path
 import av
 import numpy as np
 
-from bench.hall import running_show, wait_for
-from bench.where import steal_percent
+from bench.common.hall import running_show, wait_for
+from bench.common.where import steal_percent
 from ribalta.core.ports.shots import Shot
 from ribalta.core.show.document.model import PictureKind, PictureSource
 from ribalta.media.program.composer import ProgramPlan

@@ -9,8 +9,8 @@ import time
 from itertools import pairwise
 from pathlib import Path
 
-from bench.hall import Pulse, running_show, wait_for
-from bench.where import steal_percent
+from bench.common.hall import Pulse, running_show, wait_for
+from bench.common.where import steal_percent
 from ribalta.media.program.shapes import Composed
 from ribalta.standins.bad_receiver import WAYS, BadReceiver
 

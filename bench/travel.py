@@ -4,7 +4,7 @@ import random
 import sys
 import threading
 
-from bench.hall import Pulse, percentile, running_show, wait_for
+from bench.common.hall import Pulse, percentile, running_show, wait_for
 from ribalta.core.engine.program.landing import NEVER_S, set_at_s, time_to_set_s
 from ribalta.core.ports.shots import Shot
 from ribalta.core.show.document.model import Camera

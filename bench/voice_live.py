@@ -9,7 +9,7 @@ import time
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
-from bench.hall import Truth, running_demo
+from bench.common.hall import Truth, running_demo
 from ribalta.core.engine.dryrun.voice_rehearsal import GRACE_S, is_right
 from ribalta.core.optics.projection import offset_percent
 from ribalta.core.ports.shots import Shot

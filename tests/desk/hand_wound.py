@@ -24,9 +24,18 @@ from ribalta.core.sound.gates import GateView
 from ribalta.core.sound.levels import Level
 from ribalta.core.survey.job import Job, Kind
 from ribalta.desk.running_show import MessageLine, RecordingStatus
+from ribalta.server.chores import Chores
+from ribalta.server.import_export.transfers import Transfers
 from tests.core.hand_wound import Hall
 
 Asked = list[tuple[object, ...]]
+
+
+class AtOnce(Chores):
+    """What is put off is done at once."""
+
+    def put(self, chore: Callable[[], None]) -> None:
+        chore()
 
 
 @dataclass
@@ -168,8 +177,11 @@ class FakePlacing:
 
 
 class FakeTransfers:
-    def __init__(self, asked: Asked, say: Callable[[Notice], None]) -> None:
+    """Playlists are really read and written, at once."""
+
+    def __init__(self, asked: Asked, say: Callable[[Notice], None], real: Transfers) -> None:
         self.asked, self._say = asked, say
+        self.bring_in_playlist, self.write_out_playlist = real.bring_in_playlist, real.write_out_playlist
 
     def bring_in_plan(self, path: Path, units_per_m: float) -> None:
         self.asked.append(("bring_in_plan", path, units_per_m))
@@ -240,7 +252,8 @@ class HandWoundSession:
         self.media, self.outputs, self.messages, self.file = FakeMedia(), FakeOutputs(), FakeMessages(), FakeFile()
         self.controls = FakeControls(self.clock, lambda: self.state, self._call)
         self.camera_jobs, self.placing = FakeCameraJobs(self.asked), FakePlacing(self.asked)
-        self.transfers, self.passwords = FakeTransfers(self.asked, self._say), FakePasswords(self.asked)
+        real = Transfers(self, AtOnce(), lambda _: None)
+        self.transfers, self.passwords = FakeTransfers(self.asked, self.say, real), FakePasswords(self.asked)
 
     @property
     def state(self) -> LiveState:
@@ -267,8 +280,11 @@ class HandWoundSession:
         work()
         self.hall._serve()
         for event in self.hall.events[before:]:
-            self._say(event)
+            self.say(event)
 
-    def _say(self, event: Event) -> None:
+    def stored_picture(self, name: str) -> bytes | None:
+        return self.file.picture(name)
+
+    def say(self, event: Event) -> None:
         for listener in self._listeners:
             listener(event)

@@ -14,7 +14,7 @@ from ribalta.core.ports.messages import LineMeasured, LinkTrouble, NoPosition, S
 from ribalta.core.show.document.model import Head, Mark, Measured, PictureKind, Protocol, Show
 from ribalta.core.show.document.settings import SETTINGS
 from ribalta.core.survey.job import Finding, Job, Kind, Remedy
-from ribalta.desk.air.board import blind_words
+from ribalta.desk.air.row_looks import blind_words
 from ribalta.desk.rig.cameras import contact_words, link_words, reached
 from ribalta.desk.rig.floor_plan import HANDLE_PX, PlanItem, sight
 from ribalta.desk.window import Window

@@ -162,8 +162,8 @@ def test_a_playlist_goes_out_as_a_table_comes_in_and_is_rehearsed_and_seen_wide(
     hall = demo.bridge._show.hall
     lists = page(demo, "Playlists")
     lists.choose("l1")
-    lists.write_out(tmp_path / "Evening.csv")
-    lists.bring_in(tmp_path / "Evening.csv")
+    demo.bridge.transfers.write_out_playlist("l1", tmp_path / "Evening.csv")
+    demo.bridge.transfers.bring_in_playlist(tmp_path / "Evening.csv")
     made = hall.state.show.playlists[-1]
     assert made.name == "Evening"
     there = hall.state.show.playlist("l1").entries
@@ -171,8 +171,8 @@ def test_a_playlist_goes_out_as_a_table_comes_in_and_is_rehearsed_and_seen_wide(
         (e.item.key, e.amount, e.transition) for e in there
     ]
     (tmp_path / "none.csv").write_text("kind,what\nframing,9 Q\n")
-    lists.bring_in(tmp_path / "none.csv")
-    assert "has no entry for this show" in demo.notices.sentence
+    demo.bridge.transfers.bring_in_playlist(tmp_path / "none.csv")
+    until(lambda: "has no entry for this show" in demo.notices.sentence)
     refreshed(lists).rehearse.click()
     assert lists.chart.isHidden()
     until(lambda: lists.report.lines.count() > 3)

@@ -1,7 +1,6 @@
 """Work on cameras, placing one from marks, plans from and to files, and passwords that go nowhere else."""
 
 import random
-from collections.abc import Callable
 from types import SimpleNamespace
 
 import keyring
@@ -15,11 +14,11 @@ from ribalta.core.show.document.model import Mark
 from ribalta.devices.secrets import Secrets
 from ribalta.server.camera_jobs import CameraJobs
 from ribalta.server.camera_placing import CameraPlacing
-from ribalta.server.chores import Chores
 from ribalta.server.import_export.transfers import Transfers
 from ribalta.server.inbox import Inbox
 from ribalta.server.passwords import Passwords
 from tests.core.hand_wound import Hall, small_show
+from tests.desk.hand_wound import AtOnce
 
 MARKS = (("Kiln", -4.8, 3.0, 1.3), ("Jury", 7.0, -2.0, 1.3), ("Host", -2.0, -1.5, 1.6), ("Shelf", 5.0, 3.0, 1.2))
 
@@ -68,13 +67,6 @@ TRUE = small_show().camera("c1").place.model_copy(update={"x_m": 0.5, "y_m": -6.
 @pytest.fixture
 def desk():
     return Desk()
-
-
-class AtOnce(Chores):
-    """What is put off is done at once."""
-
-    def put(self, chore: Callable[[], None]) -> None:
-        chore()
 
 
 @pytest.fixture

@@ -11,7 +11,7 @@ from collections.abc import Callable
 from typing import Any
 
 import pytest
-from bench.hall import Pulse
+from bench.common.hall import Pulse
 
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.show.document.model import Camera, Control, Framing, Protocol

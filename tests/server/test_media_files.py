@@ -12,7 +12,8 @@ from ribalta.core.base.faults import LocalFault
 from ribalta.server.import_export.media_files import bring
 from ribalta.server.import_export.transfers import Transfers
 from ribalta.server.program_host import ProgramHost
-from tests.server.test_camera_jobs import AtOnce, Desk
+from tests.desk.hand_wound import AtOnce
+from tests.server.test_camera_jobs import Desk
 
 SVG = '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 16 9"><text data-field="name">A</text></svg>'
 

@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from ribalta.core.base.faults import LocalFault
-from ribalta.core.engine.automation import playlist_runner
+from ribalta.core.engine.automation import playlist_round, playlist_runner
 from ribalta.core.engine.journal.replaying import replay
 from ribalta.core.engine.program.landing import NEVER_S
 from ribalta.core.engine.views import playlist_outlook
@@ -312,9 +312,9 @@ def test_a_shuffle_keeps_the_same_camera_apart_where_it_can(cameras, seed):
     entries = tuple(seen(f"{c}{'QWE'[k % 3]}") for k, c in enumerate(cameras))
     playlist = Playlist(id="l1", name="P", entries=entries, shuffle=True, apart=1)
     show = small_show().model_copy(update={"playlists": (playlist,)})
-    plays = playlist_runner.round_of(show, playlist, seed, 1)
+    plays = playlist_round.round_of(show, playlist, seed, 1)
     assert sorted(p.place for p in plays) == list(range(len(entries)))
-    assert plays == playlist_runner.round_of(show, playlist, seed, 1)
+    assert plays == playlist_round.round_of(show, playlist, seed, 1)
     most = max(cameras.count(c) for c in cameras)
     twice = sum(a.shot.camera_id == b.shot.camera_id for a, b in pairwise(plays))
     if most <= len(cameras) - most:
@@ -328,7 +328,7 @@ def test_a_group_shows_each_of_its_choices_before_any_comes_again():
     nested = Entry(kind=EntryKind.PLAYLIST, item=Item(kind=Kind.PLAYLIST, id="l2"))
     playlist = Playlist(id="l1", name="P", entries=(group, nested))
     show = small_show().model_copy(update={"playlists": (playlist, inner)})
-    rounds = [playlist_runner.round_of(show, playlist, 7, n) for n in range(1, 7)]
+    rounds = [playlist_round.round_of(show, playlist, 7, n) for n in range(1, 7)]
     own = [plays[0].shot.framing_id for plays in rounds]
     theirs = [play.shot.framing_id for plays in rounds for play in plays[1:]]
     for drawn in (own, theirs):

@@ -37,15 +37,7 @@ from ribalta.core.engine.trouble import Trouble
 from ribalta.core.engine.views.history import History
 from ribalta.core.engine.voice import voice_follow
 from ribalta.core.ports.causes import BY_HAND, ActionRan, By, Cause
-from ribalta.core.ports.messages import (
-    ClockSet,
-    Event,
-    MessageCame,
-    Notice,
-    Report,
-    Request,
-    Severity,
-)
+from ribalta.core.ports.messages import ClockSet, Event, MessageCame, Notice, Report, Request, Severity
 from ribalta.core.ports.shots import Shot
 from ribalta.core.show.automation.calls import Broken, Call, arguments_of
 from ribalta.core.show.document.model import Show
@@ -158,16 +150,18 @@ class Engine:
         if isinstance(report, MessageCame):
             self._hear(report, now_s)
         if isinstance(report, ClockSet):
-            nobody: list[triggers.Happening] = []
             passed = lambda: triggers.skipped(mark.state, self.state, now_s)  # noqa: E731
-            self._pending.extend((h, None, 1) for h in self._trouble.beside("Triggers", nobody, passed))
+            self._pending.extend((h, None, 1) for h in self._happenings(passed))
         self._settle(now_s)
         self.advance(now_s)
 
+    def _happenings(self, look: Callable[[], list[triggers.Happening]]) -> list[triggers.Happening]:
+        nothing: list[triggers.Happening] = []
+        return self._trouble.beside("Triggers", nothing, look)
+
     def _hear(self, message: MessageCame, now_s: float) -> None:
-        nobody: list[triggers.Happening] = []
         heard = lambda: list(triggers.of_message(self.state, message.line))  # noqa: E731
-        self._pending.extend((h, None, 1) for h in self._trouble.beside("Triggers", nobody, heard))
+        self._pending.extend((h, None, 1) for h in self._happenings(heard))
 
     def advance(self, now_s: float) -> None:
         """Let everything happen that is due by now, in order. What fails is ended, and the rest happens."""
@@ -390,10 +384,8 @@ class Engine:
         self.state = state if were_set == state.automation.were_set else state.with_automation(were_set=were_set)
         self._events.extend(outcome.events)
         self._requests.extend(outcome.requests)
-        nobody: list[triggers.Happening] = []
         happened = lambda: list(triggers.happened(before, self.state, outcome.events, now_s))  # noqa: E731
-        for happening in self._trouble.beside("Triggers", nobody, happened):
-            self._pending.append((happening, number, depth + 1))
+        self._pending.extend((h, number, depth + 1) for h in self._happenings(happened))
         for queued in outcome.calls:
             cause = queued.cause
             if cause.parent is None:

@@ -1,36 +1,21 @@
 """The board: a row for each camera, its framings as pictures with letters and the time to it; then the scenes."""
 
-from dataclasses import dataclass
-
 from PySide6.QtCore import QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPixmap, QResizeEvent
 from PySide6.QtWidgets import QWidget
 
-from ribalta.core.engine.program.landing import parts, stands
 from ribalta.core.engine.state.live import SCENE_ROW, LiveState
 from ribalta.core.ports.shots import Shot
 from ribalta.core.show.document.model import LETTERS, Camera
 from ribalta.core.show.document.scenes import Scene
 from ribalta.desk.air.layout import SCENES, Layout, TilePlace
+from ribalta.desk.air.row_looks import Same, blind_words, live_looks, row_looks
 from ribalta.desk.air.tiles import Tile, paint, picture_area, text_px, tile_of
 from ribalta.desk.bridge import LIVE_MODIFIER, Bridge, one_shot
 from ribalta.desk.widgets import footlights, look
 from ribalta.desk.widgets.words import badge
 
 LONG_PRESS_MS = 700
-
-
-@dataclass(frozen=True, eq=False)
-class _Same:
-    """Equal only to what has the very same value in it: values of the live state are replaced, never changed."""
-
-    value: object
-
-    def __eq__(self, other: object) -> bool:
-        return isinstance(other, _Same) and self.value is other.value
-
-    def __hash__(self) -> int:
-        return id(self.value)
 
 
 class Board(QWidget):
@@ -122,11 +107,11 @@ class Board(QWidget):
             painter.setFont(look.font(16))
             said = "This show has no cameras yet. Open one that has, or see six of them at work with: ribalta demo"
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, said)
-        lives = {camera.id: _live_looks(state, camera, now_s) for camera in layout.cameras}
-        common = (*map(_Same, (state.show, state.verdicts)), state.desk.page)
+        lives = {camera.id: live_looks(state, camera, now_s) for camera in layout.cameras}
+        common = (*map(Same, (state.show, state.verdicts)), state.desk.page)
         for camera, row in zip(layout.cameras, layout.rows, strict=True):
             own = (
-                _row_looks(state, camera),
+                row_looks(state, camera),
                 self._named if self._named and self._named.camera == camera.number else None,
             )
             if self._fresh(camera.id, (common, own, lives[camera.id])):
@@ -134,7 +119,7 @@ class Board(QWidget):
         if state.show.cameras:
             shots = (
                 *map(
-                    _Same,
+                    Same,
                     (
                         state.program.on_air,
                         state.program.next,
@@ -389,25 +374,3 @@ class Board(QWidget):
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         self.refresh()
-
-
-def _row_looks(state: LiveState, camera: Camera) -> tuple[object, ...]:
-    """What a row depends on of what is on air, next and under Then."""
-    shown = [parts(state, there) if there is not None else () for there in (state.program.on_air, state.program.next)]
-    own = tuple(tuple(s for s in shots if s.camera_id == camera.id) for shots in (*shown, state.program.then))
-    return own, state.desk.row == camera.id
-
-
-def _live_looks(state: LiveState, camera: Camera, now_s: float) -> tuple[object, ...]:
-    """What a row depends on of its camera: where it is and goes, and whether it counts as set by now."""
-    live = state.live(camera.id)
-    own = int(5 * now_s) if live.due_s is not None or (camera.recall_only and live.expected_s > now_s) else 0
-    known = (live.aim, live.velocity, live.goal, live.goal_framing_id, live.trim, live.answers, live.picture)
-    return (*known, live.no_position, stands(state, camera, now_s), state.on_air(camera.id), own)
-
-
-def blind_words(state: LiveState, camera: Camera) -> str:
-    """Why this row's seconds are not read from where the camera is; empty when they are."""
-    if camera.recall_only:
-        return "own memories"
-    return "no position" if state.live(camera.id).no_position else ""

@@ -18,7 +18,7 @@ from ribalta.core.ports.messages import PicturePresence, PictureStalled
 from ribalta.core.ports.shots import NO_OVERLAYS, Overlays, Shot
 from ribalta.core.show.document.scenes import Source as Shown
 from ribalta.media.program.composer import Composer, ProgramPlan, fill, never, source_of
-from ribalta.media.program.shapes import Composed, FrameConsumer, LibraryPictures, Pictures
+from ribalta.media.program.shapes import Composed, FrameConsumer, LibraryPictures, Pictures, scaled
 from ribalta.media.program.stored_feeds import WithStored
 from ribalta.media.sources.guarded import Guarded
 from ribalta.media.sources.source import LATE_AFTER_S, Frame, FrameSource, Image
@@ -302,16 +302,14 @@ class Mixer:
 
     def _tap(self, tick: int, at_s: float) -> None:
         for tap in self.taps:
-            with self._crew.guarded(f"what takes {self._tapped(tap)} away", "Program goes on."):
+            what = "program" if tap.what in (PROGRAM, CLEAN) else f"the picture of {self._called(tap.what)}"
+            with self._crew.guarded(f"what takes {what} away", "Program goes on."):
                 picture = self.program if tap.what == PROGRAM else self._clean if tap.what == CLEAN else None
                 if picture is None:
                     source = self._sources.get(tap.what)
                     frame = source.best() if source is not None else None
                     picture = frame.pixels if frame is not None else None
                 tap.take(tick, at_s, picture)
-
-    def _tapped(self, tap: FrameConsumer) -> str:
-        return "program" if tap.what in (PROGRAM, CLEAN) else f"the picture of {self._called(tap.what)}"
 
     def _look_after_sources(self) -> None:
         now_s, wanted = time.monotonic(), self._plan.cameras | {tap.what for tap in self.taps}
@@ -399,8 +397,3 @@ class Mixer:
             return self._composed(place, *self._previewed, size)
         frame = self._for_place(what, size)
         return scaled(frame.pixels, size) if frame is not None else None
-
-
-def scaled(picture: Image, size: tuple[int, int]) -> Image:
-    """A new array of the given (width, height)."""
-    return cv2.resize(picture, size, interpolation=cv2.INTER_LINEAR)  # type: ignore[return-value]

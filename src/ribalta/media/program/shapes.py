@@ -4,6 +4,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Protocol
 
+import cv2
+
 from ribalta.core.picture.layering import Drawing
 from ribalta.media.program.composer import ProgramPlan
 from ribalta.media.sources.source import Image
@@ -47,3 +49,8 @@ class LibraryPictures(Protocol):
     def picture(self, medium_id: str, at_s: float | None = None) -> Image | None: ...
     def file(self, name: str) -> Image | None: ...
     def drawing(self, name: str, size: tuple[int, int]) -> Drawing | None: ...
+
+
+def scaled(picture: Image, size: tuple[int, int]) -> Image:
+    """A new array of the given (width, height)."""
+    return cv2.resize(picture, size, interpolation=cv2.INTER_LINEAR)  # type: ignore[return-value]

@@ -6,13 +6,15 @@ Done in the background, one after another; what comes of it is an action, and a 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import asdict
 from pathlib import Path
+from typing import Any, Protocol
 
 from ribalta.core.base.faults import LocalFault
+from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.messages import Notice, Severity
 from ribalta.core.show.document.templates import Template
 from ribalta.core.show.files.floorplan import read_plan, write_plan
+from ribalta.core.show.files.playlist_table import read_table, write_table
 from ribalta.core.show.files.title_rows import read_rows
-from ribalta.server.camera_access import CameraAccess
 from ribalta.server.chores import Chores
 from ribalta.server.import_export import framing_files, media_files
 
@@ -20,10 +22,20 @@ TOLD = 3
 TakeIn = Callable[[Mapping[str, bytes]], None]
 
 
+class TransferAccess(Protocol):
+    """What reading and writing files needs of a running show."""
+
+    @property
+    def state(self) -> LiveState: ...
+    def act(self, action_id: str, arguments: Mapping[str, Any]) -> None: ...
+    def say(self, notice: Notice) -> None: ...
+    def stored_picture(self, name: str) -> bytes | None: ...
+
+
 class Transfers:
     """Any thread may call these; none of them waits. `take_in` keeps files, by name, that an action will refer to."""
 
-    def __init__(self, access: CameraAccess, chores: Chores, take_in: TakeIn) -> None:
+    def __init__(self, access: TransferAccess, chores: Chores, take_in: TakeIn) -> None:
         self._access, self._chores, self._take_in = access, chores, take_in
 
     def bring_in_plan(self, path: Path, units_per_m: float) -> None:
@@ -144,6 +156,35 @@ class Transfers:
                 self._access.say(Notice(" ".join(said[:TOLD]), Severity.FAULT))
 
         self._chores.put(bring)
+
+    def bring_in_playlist(self, path: Path) -> None:
+        """A table as a playlist of its own, with the name of the file; what was left out is said."""
+
+        def bring() -> None:
+            try:
+                entries, said = read_table(path, self._access.state.show)
+            except LocalFault as fault:
+                self._access.say(Notice(str(fault), Severity.FAULT))
+                return
+            made = [entry.model_dump(mode="json") for entry in entries]
+            self._access.act("playlist.add", {"name": path.stem[:80] or "Playlist", "entries": made})
+            for sentence in said[:TOLD]:
+                self._access.say(Notice(sentence, Severity.FAULT))
+
+        self._chores.put(bring)
+
+    def write_out_playlist(self, playlist_id: str, path: Path) -> None:
+        """As a table; nothing when there is no such playlist."""
+        show = self._access.state.show
+        playlist = show.playlist(playlist_id)
+        if playlist is None:
+            return
+
+        def write() -> str:
+            write_table(path, show, playlist)
+            return f"“{playlist.name}” is written to {path.name}."
+
+        self.write(write)
 
     def _refuse(self, sentence: str) -> None:
         self._access.say(Notice(sentence, Severity.REFUSED))

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from ribalta.core.base.aim import Aim
 from ribalta.core.base.frames import frames_to_s
-from ribalta.core.engine.automation import playlist_runner
+from ribalta.core.engine.automation import playlist_round, playlist_runner
 from ribalta.core.engine.program.landing import parts
 from ribalta.core.engine.state.automation_state import RoundEntry
 from ribalta.core.engine.state.live import LiveState
@@ -78,7 +78,7 @@ def of_playlist(state: LiveState, playlist: Playlist) -> Outlook:
     running = state.automation.playlist
     if running is not None and running.playlist_id == playlist.id and running.round == 1:
         return of_plays(state, running.plays)
-    return of_plays(state, playlist_runner.round_of(state.show, playlist, 0, 1))
+    return of_plays(state, playlist_round.round_of(state.show, playlist, 0, 1))
 
 
 def of_running(state: LiveState, now_s: float, count: int = 8) -> Outlook | None:

@@ -6,22 +6,20 @@ from pathlib import Path
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QCheckBox, QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
 
-from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine.automation import playlist_runner
 from ribalta.core.engine.views import playlist_outlook as foretold_of
 from ribalta.core.engine.views.offers import Offer
 from ribalta.core.engine.views.playlist_outlook import Outlook
 from ribalta.core.planning.mending import Mend
-from ribalta.core.ports.messages import Notice, Severity
 from ribalta.core.show.automation.calls import Call, Kind, find, named
-from ribalta.core.show.automation.playlists import Aside, Entry, EntryKind, Playlist, Unit
+from ribalta.core.show.automation.playlists import Entry, EntryKind, Playlist, Unit
 from ribalta.core.show.document.uses import used_words
-from ribalta.core.show.files.playlist_table import read_table, write_table
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue.playlists.chart import TravelChart
 from ribalta.desk.cue.playlists.entries import EntryForm, entry_of, entry_words
 from ribalta.desk.cue.playlists.planning import PlanPanel
 from ribalta.desk.cue.playlists.report import RehearsalReport
+from ribalta.desk.cue.playlists.words import ASIDES, late_words
 from ribalta.desk.widgets import look
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label, line
 from ribalta.desk.widgets.listing import Listing, ListRow
@@ -29,11 +27,6 @@ from ribalta.desk.widgets.macro_steps import seconds_words
 from ribalta.desk.widgets.palette import Palette
 
 EMPTY = "No playlists yet. Make one with New, add shots, and see below which cuts will land."
-ASIDES = {
-    Aside.WAIT: "wait until it is rejoined",
-    Aside.COME_BACK: "come back by itself",
-    Aside.STOP: "stop",
-}
 SHOWN = {"ready.framing", "ready.camera", "scene.ready", "medium.ready", "macro.run", "playlist.start"}
 MANY = 400  # entries, of which no more are foretold while somebody types
 
@@ -264,12 +257,7 @@ class PlaylistsPage(QWidget):
             return
         own = self._places(self.at) if self.at is not None else []
         chosen = next((k for k in own if k in late), late[0])
-        entry = outlook.foretold[chosen]
-        camera = self._bridge.state.show.camera(entry.cause)
-        who = f"camera {camera.number}" if camera is not None else "its camera"
-        count = "One cut is" if len(late) == 1 else f"{len(late)} cuts are"
-        first = f"entry {outlook.plays[chosen].place + 1}: {who} is {look.seconds(entry.late_s)} s late"
-        self.said.setText(f"{count} late. At {first}. What would mend it:")
+        self.said.setText(late_words(self._bridge.state.show, outlook, len(late), chosen))
         self._show_mends(foretold_of.mends_of(self._bridge.state, outlook, chosen))
 
     def _show_mends(self, mends: tuple[Mend, ...]) -> None:
@@ -358,37 +346,14 @@ class PlaylistsPage(QWidget):
     def _bring(self) -> None:
         path, _ = QFileDialog.getOpenFileName(self, "A playlist to bring in", "", "Tables (*.csv)")
         if path:
-            self.bring_in(Path(path))
-
-    def bring_in(self, path: Path) -> None:
-        """As a playlist of its own, with the name of the file."""
-        try:
-            entries, said = read_table(path, self._bridge.state.show)
-        except LocalFault as fault:
-            self._bridge.noticed.emit(Notice(str(fault), Severity.FAULT))
-            return
-        made = [entry.model_dump(mode="json") for entry in entries]
-        self._bridge.act("playlist.add", name=path.stem[:80] or "Playlist", entries=made)
-        for sentence in said[:3]:
-            self._bridge.noticed.emit(Notice(sentence, Severity.FAULT))
+            self._bridge.transfers.bring_in_playlist(Path(path))
 
     def _write(self) -> None:
         playlist = self.playlist
         if playlist is not None:
             path, _ = QFileDialog.getSaveFileName(self, "Write out", f"{playlist.name}.csv", "Tables (*.csv)")
             if path:
-                self.write_out(Path(path))
-
-    def write_out(self, path: Path) -> None:
-        playlist, show = self.playlist, self._bridge.state.show
-        if playlist is None:
-            return
-
-        def work() -> str:
-            write_table(path, show, playlist)
-            return f"“{playlist.name}” is written to {path.name}."
-
-        self._bridge.transfers.write(work)
+                self._bridge.transfers.write_out_playlist(playlist.id, Path(path))
 
     def _plan(self) -> None:
         if self.playlist is not None:
@@ -396,8 +361,7 @@ class PlaylistsPage(QWidget):
             self._upper.hide()
             self.planning.show()
 
-    def _planned(self) -> None:
-        """Back from planning; the chart has stayed."""
+    def _planned(self) -> None:  # the chart has stayed
         self.planning.hide()
         self._upper.show()
         self.refresh()
