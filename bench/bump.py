@@ -26,8 +26,8 @@ def _swept(session: Session) -> list[int]:
     """The cameras that were said to be knocked."""
     cameras = [c for c in session.state.show.cameras if c.steered]
     for camera in cameras:
-        session.camera_jobs.begin(Kind.SWEEP, camera.id)
-    jobs = session.camera_jobs
+        session.setup.jobs.begin(Kind.SWEEP, camera.id)
+    jobs = session.setup.jobs
     wait_for(lambda: all(jobs.jobs[(Kind.SWEEP, c.id)].done for c in cameras), 300)
     found = {c.number: jobs.jobs[(Kind.SWEEP, c.id)].findings for c in cameras}
     for number, findings in found.items():

@@ -28,10 +28,10 @@ def _forget(session: Session, cameras: list[Camera]) -> None:
 
 def _measure(session: Session, cameras: list[Camera]) -> None:
     for camera in cameras:
-        session.camera_jobs.begin(Kind.MEASURE, camera.id)
-    wait_for(lambda: all(session.camera_jobs.jobs[(Kind.MEASURE, c.id)].done for c in cameras), 400)
+        session.setup.jobs.begin(Kind.MEASURE, camera.id)
+    wait_for(lambda: all(session.setup.jobs.jobs[(Kind.MEASURE, c.id)].done for c in cameras), 400)
     for camera in cameras:
-        job = session.camera_jobs.jobs[(Kind.MEASURE, camera.id)]
+        job = session.setup.jobs.jobs[(Kind.MEASURE, camera.id)]
         print(
             f"camera {camera.number}: {job.sentence}",
             *(f"  {f.sentence}" for f in job.findings),

@@ -176,10 +176,10 @@ def test_the_login_of_a_head_serves_the_picture_of_the_same_device_and_reopens_o
         show = show.with_camera(camera.model_copy(update={"control": control, "picture": picture}))
     session = Session(StoredShow(show), None)  # nothing is started
     try:
-        session.passwords.secrets.put("127.0.0.7:80", "crew", "kiln")
+        session.setup.passwords.secrets.put("127.0.0.7:80", "crew", "kiln")
         pictures = {c.id: c.picture for c in show.cameras}
-        assert session.passwords.of_picture(pictures["c1"], show.cameras) == "kiln"
-        assert session.passwords.of_picture(pictures["c2"], show.cameras) == ""
+        assert session.setup.passwords.of_picture(pictures["c1"], show.cameras) == "kiln"
+        assert session.setup.passwords.of_picture(pictures["c2"], show.cameras) == ""
         before = dict(session._links.sources)
         session._links.reopen()
         assert session._links.sources["c1"] is not before["c1"]

@@ -49,8 +49,8 @@ def test_what_is_typed_is_kept_apart_and_used(tmp_path, monkeypatch):
         assert session.state.show.outputs.stream_to == "rtmp://127.0.0.1:9/live"
         camera = session.state.show.camera("c1")
         assert (camera.picture.name, camera.picture.user) == ("rtsp://127.0.0.9/1", "crew")
-        until(lambda: session.passwords.secrets.get("rtsp://127.0.0.9/1", "crew") == PASSWORD)
-        assert session.passwords.whole_stream("rtmp://127.0.0.1:9/live") == f"rtmp://127.0.0.1:9/live/{STREAM}"
+        until(lambda: session.setup.passwords.secrets.get("rtsp://127.0.0.9/1", "crew") == PASSWORD)
+        assert session.setup.passwords.whole_stream("rtmp://127.0.0.1:9/live") == f"rtmp://127.0.0.1:9/live/{STREAM}"
         session.file.save()
         until(lambda: [e for e in said if isinstance(e, Notice) and "Saved" in e.sentence])
     finally:

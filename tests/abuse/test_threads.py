@@ -235,8 +235,8 @@ def test_what_listens_to_a_session_hears_on_the_engines_thread_whoever_speaks():
     try:
         session._crew.failed("a lamp", Poison("x"))
         session.file.save()  # it has no file: the thread for chores says so
-        session._chores.put(lambda: session.host.say(Notice("from the chores")))
-        session.camera_jobs.find("not an address")
+        session._chores.put(lambda: session._host.say(Notice("from the chores")))
+        session.setup.jobs.find("not an address")
         session.act("framing.rename", {"camera": 2, "letter": "W", "name": "Hands"})
         until(lambda: {"ShowEdited", "ActionRan"} <= {kind for _, kind in where} and len(where) > 5)
         readers = [session.history.lines for _ in range(200)]

@@ -219,6 +219,13 @@ class FakePasswords:
         self.asked.append(("keep_password", where, user, password))
 
 
+@dataclass
+class FakeSetup:
+    jobs: FakeCameraJobs
+    placing: FakePlacing
+    passwords: FakePasswords
+
+
 class FakeControls:
     def __init__(self, clock: Clock, state: Callable[[], LiveState], call: Callable[[Call, Cause], None]) -> None:
         self._clock, self._controls = clock, Controls(state, call)
@@ -251,9 +258,9 @@ class HandWoundSession:
         self._listeners: list[Callable[[Event], None]] = []
         self.media, self.outputs, self.messages, self.file = FakeMedia(), FakeOutputs(), FakeMessages(), FakeFile()
         self.controls = FakeControls(self.clock, lambda: self.state, self._call)
-        self.camera_jobs, self.placing = FakeCameraJobs(self.asked), FakePlacing(self.asked)
+        self.setup = FakeSetup(FakeCameraJobs(self.asked), FakePlacing(self.asked), FakePasswords(self.asked))
         real = Transfers(self, AtOnce(), lambda _: None)
-        self.transfers, self.passwords = FakeTransfers(self.asked, self.say, real), FakePasswords(self.asked)
+        self.transfers = FakeTransfers(self.asked, self.say, real)
 
     @property
     def state(self) -> LiveState:

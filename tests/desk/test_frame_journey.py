@@ -168,7 +168,7 @@ def test_a_knock_is_found_and_mended_in_the_window(open_desk, standins):
         done = {"job": None}
 
         def swept() -> bool:
-            done["job"] = desk.session.camera_jobs.jobs.get((Kind.SWEEP, "c4"))
+            done["job"] = desk.session.setup.jobs.jobs.get((Kind.SWEEP, "c4"))
             return done["job"] is not None and done["job"].done
 
         desk.until(swept, 90)

@@ -119,7 +119,7 @@ def test_from_an_empty_show_all_six_are_added_named_seen_and_steered(empty_desk,
     finder = rig.card.finder
     net = standins.announcement["net"]
     fill(finder.address, f"{net}.1-6", Qt.Key.Key_Return)
-    desk.until(lambda: (job := desk.session.camera_jobs.jobs.get((Kind.FIND, ""))) is not None and job.done)
+    desk.until(lambda: (job := desk.session.setup.jobs.jobs.get((Kind.FIND, ""))) is not None and job.done)
     desk.until(lambda: finder.findings._shown and not finder.stop.isVisible())
     said = [f.sentence for f in finder.findings._shown]
     ways = "VISCA over IP on UDP 52381; bare VISCA on TCP 5678; bare VISCA on UDP 1259; ONVIF on TCP 8080"

@@ -325,11 +325,11 @@ def test_cameras_that_are_asked_over_loopback_answer_with_their_names():
     try:
         found = []
         for one in discovery.cameras(lambda: bool(found), ("127.0.0.1",)):
-            if isinstance(one, discovery.Found):
+            if isinstance(one, discovery.Found) and one.host == "127.0.0.77":  # others may be there in another run
                 found.append(one)
     finally:
         finding.end()
-    assert [(one.host, one.port) for one in found] == [("127.0.0.77", 8080)]
+    assert [one.port for one in found] == [8080]
     assert "127.0.0.1" in discovery.interfaces()
 
 

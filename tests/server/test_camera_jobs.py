@@ -12,8 +12,8 @@ from ribalta.core.optics.projection import point_to_pan_tilt
 from ribalta.core.ports.messages import Contact, Notice, Position, Report, Severity
 from ribalta.core.show.document.model import Mark
 from ribalta.devices.secrets import Secrets
-from ribalta.server.camera_jobs import CameraJobs
-from ribalta.server.camera_placing import CameraPlacing
+from ribalta.server.cameras.camera_jobs import CameraJobs
+from ribalta.server.cameras.camera_placing import CameraPlacing
 from ribalta.server.import_export.transfers import Transfers
 from ribalta.server.inbox import Inbox
 from ribalta.server.passwords import Passwords

@@ -59,7 +59,7 @@ class Hall:
         self.pulse, self.standins = Pulse(), standins
         self.session = Session(reached_in_many_ways(self.standins.announcement), None)
         control = self.camera(4).control
-        self.session.passwords.keep(f"{control.host}:{control.port}", USER, PASSWORD)
+        self.session.setup.passwords.keep(f"{control.host}:{control.port}", USER, PASSWORD)
         self.session.start()
         wait_for(self.all_there, 60)
         self.act("ready.camera", camera=5)
@@ -94,7 +94,7 @@ class Hall:
         return [f for f in self.session.state.show.framings if f.camera_id == self.camera(number).id]
 
     def check(self, *numbers: int) -> dict[int, tuple[Finding, ...]]:
-        workshop, keys = self.session.camera_jobs, {n: (Kind.CHECK, self.camera(n).id) for n in numbers}
+        workshop, keys = self.session.setup.jobs, {n: (Kind.CHECK, self.camera(n).id) for n in numbers}
         for key in keys.values():
             workshop.begin(*key)
         wait_for(lambda: all(workshop.jobs[key].done for key in keys.values()), 120)
@@ -148,7 +148,7 @@ def test_healthy_cameras_are_said_to_be_well_however_they_are_reached(hall):
             steps = {"address", "answer", "line", "position", "picture", "axes", "match", "knock"}
             assert steps <= {f.step for f in found[number]}
         assert "login" in {f.step for f in found[4]}
-        assert hall.session.camera_jobs.jobs[(Kind.CHECK, hall.camera(2).id)].sentence == "All is well."
+        assert hall.session.setup.jobs.jobs[(Kind.CHECK, hall.camera(2).id)].sentence == "All is well."
 
     hall.steadily(attempt)
 
@@ -175,7 +175,7 @@ def test_silence_a_closed_port_and_a_refused_login_are_named(hall):
 
 
 def test_a_check_can_be_stopped_and_a_second_press_does_not_begin_it_twice(hall):
-    workshop, key = hall.session.camera_jobs, (Kind.CHECK, hall.camera(3).id)
+    workshop, key = hall.session.setup.jobs, (Kind.CHECK, hall.camera(3).id)
     workshop.begin(*key)
     first = workshop.jobs[key]
     workshop.begin(*key)

@@ -12,7 +12,6 @@ from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication
 
 from ribalta.core.base.faults import LocalFault
-from ribalta.core.ports.messages import Notice, Severity
 from ribalta.core.show.document.model import Show
 from ribalta.core.show.files.storage import StoredShow, load, save
 from ribalta.demo.children import StandIns
@@ -56,9 +55,7 @@ def _run_window(
         app = QApplication.instance() or QApplication(sys.argv[:1])
         assert isinstance(app, QApplication)
         dress(app)
-        session = Session(stored, path, known=known)
-        if log.trouble:
-            session.host.say(Notice(log.trouble, Severity.FAULT))
+        session = Session(stored, path, known=known, trouble=log.trouble)
         session.start()
         try:
             window = Window(session, pads_of_this_machine())

@@ -56,8 +56,8 @@ class Bridge(QObject):
         self._show = show
         self.file, self.media, self.outputs = show.file, show.media, show.outputs
         self.controls, self.messages, self.history = show.controls, show.messages, show.history
-        self.camera_jobs, self.placing = show.camera_jobs, show.placing
-        self.transfers, self.passwords = show.transfers, show.passwords
+        self.camera_jobs, self.placing, self.passwords = show.setup.jobs, show.setup.placing, show.setup.passwords
+        self.transfers = show.transfers
         self.crew = Crew(lambda said: self._happened.emit(Notice(said, Severity.FAULT)))
         self._stored: dict[str, QPixmap] = {}
         self._wanted: dict[str, dict[str, tuple[int, int]]] = {}

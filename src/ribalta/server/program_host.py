@@ -15,7 +15,7 @@ from ribalta.media.program.mixer import SIZES, Mixer
 from ribalta.media.program.shapes import Pictures
 from ribalta.media.sound import sound_devices
 from ribalta.media.sound.sound_desk import SoundDesk, SoundPlan, SoundStatus
-from ribalta.server.camera_links import CameraLinks
+from ribalta.server.cameras.camera_links import CameraLinks
 from ribalta.server.engine_host import EngineHost
 from ribalta.server.part import Part
 from ribalta.server.persistence import Persistence

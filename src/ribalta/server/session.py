@@ -2,7 +2,7 @@
 
 import time
 from collections.abc import Callable, Mapping
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
@@ -17,15 +17,15 @@ from ribalta.core.show.document.model import unreachable
 from ribalta.core.show.files.storage import StoredShow
 from ribalta.devices.secrets import Secrets
 from ribalta.remote.midi import Ports
-from ribalta.server.camera_access import SessionAccess
-from ribalta.server.camera_jobs import CameraJobs
-from ribalta.server.camera_links import CameraLinks
-from ribalta.server.camera_placing import CameraPlacing
+from ribalta.server.cameras.camera_access import SessionAccess
+from ribalta.server.cameras.camera_jobs import CameraJobs
+from ribalta.server.cameras.camera_links import CameraLinks
+from ribalta.server.cameras.camera_placing import CameraPlacing
+from ribalta.server.cameras.framing_pictures import FramingPictures
 from ribalta.server.chores import Chores
 from ribalta.server.controls_io import ControlsIo, desk_shortcuts
 from ribalta.server.engine_host import EngineHost
 from ribalta.server.foreign_show import ForeignShow
-from ribalta.server.framing_pictures import FramingPictures
 from ribalta.server.import_export.transfers import Transfers
 from ribalta.server.inbox import Inbox
 from ribalta.server.messages_host import MessagesHost
@@ -37,6 +37,15 @@ from ribalta.server.program_host import ProgramHost
 from ribalta.server.show_file import ShowFile
 from ribalta.server.trust import KnownShows
 from ribalta.workers.crew import Crew
+
+
+@dataclass(frozen=True)
+class CameraSetup:
+    """What sets cameras up."""
+
+    jobs: CameraJobs
+    placing: CameraPlacing
+    passwords: Passwords
 
 
 class Session:
@@ -52,8 +61,10 @@ class Session:
         clock: Clock | None = None,
         midi: Ports | None = None,
         known: KnownShows | None = None,
+        trouble: str = "",
     ) -> None:
-        """`known` says of which shows it was answered what they may do beyond this machine; None: of all."""
+        """`known` says of which shows it was answered what they may do beyond this machine; None: of all. `trouble` is
+        a sentence that is said as the show begins."""
         settle_process()
         self.clock: Clock = clock or SystemClock()
         inbox = Inbox()
@@ -64,43 +75,38 @@ class Session:
         show, withheld = show_without_secrets(stored.show)
         stored = replace(stored, show=show)
         kept = self._kept = Persistence(stored, path, chores, inbox, crew, self.clock.now_s)
-        shortcuts, trouble = desk_shortcuts()
+        shortcuts, unread = desk_shortcuts()
         ahead_s = float(time.localtime().tm_gmtoff)
         state = opening_state(show, self.clock.now_s(), time.time(), ahead_s, shortcuts)
         kept.begin(state, state.automation.times_done_s)
         engine = Engine(state, kept.record)
         self.history: History = engine.history
-        self.passwords = Passwords(Secrets(), inbox, chores)
-        host = self._host = EngineHost(engine, inbox, self.clock, crew, kept, self.passwords.taken_out)
+        passwords = Passwords(Secrets(), inbox, chores)
+        host = self._host = EngineHost(engine, inbox, self.clock, crew, kept, passwords.taken_out)
         foreign = ForeignShow(show, known, inbox, chores)
-        links = self._links = CameraLinks(show.cameras, self.clock, inbox, self.passwords, crew)
+        links = self._links = CameraLinks(show.cameras, self.clock, inbox, passwords, crew)
         self.media = ProgramHost(host, links, kept, crew)
-        self.outputs = OutputsHost(host, self.media, self.passwords, foreign, crew)
+        self.outputs = OutputsHost(host, self.media, passwords, foreign, crew)
         self.controls = ControlsIo(host, inbox, chores)
         self.messages = MessagesHost(host, self.controls, foreign, midi, crew)
         self.file = ShowFile(host, kept, inbox, foreign)
         access = SessionAccess(host, links, self.media.mixer, kept)
-        self.camera_jobs = CameraJobs(access, self.passwords.secrets, crew)
-        links.on_report(self.camera_jobs.hear)
-        self.placing = CameraPlacing(access, chores)
+        jobs = CameraJobs(access, passwords.secrets, crew)
+        links.on_report(jobs.hear)
+        self.setup = CameraSetup(jobs, CameraPlacing(access, chores), passwords)
         self.transfers = Transfers(access, chores, lambda files: inbox.put(lambda _: kept.add_files(files)))
         pictures = FramingPictures(self.media.mixer, kept, self.clock)
         self._free_memory = FreeMemory(crew)
         host.attach(links, self.media, self.outputs, self.messages, self.controls, pictures)
         for secret in withheld:
-            self.passwords.keep(secret.where, secret.user, secret.secret)
-        warnings = (*stored.warnings, *unreachable(show), *([trouble] if trouble else []))
-        for said in (*warnings, *kept.troubles, *self.camera_jobs.profile_faults):
+            passwords.keep(secret.where, secret.user, secret.secret)
+        warnings = (*stored.warnings, *unreachable(show), *(said for said in (unread, trouble) if said))
+        for said in (*warnings, *kept.troubles, *jobs.profile_faults):
             inbox.say(Notice(said, Severity.FAULT))
 
     @property
     def state(self) -> LiveState:
         return self._host.state
-
-    @property
-    def host(self) -> EngineHost:
-        """For what is asked or reported by others than a desk."""
-        return self._host
 
     def act(
         self, action_id: str, arguments: Mapping[str, Any], recall_only: bool = False, cause: Cause = BY_HAND
@@ -116,14 +122,14 @@ class Session:
         self._chores.start()
         self._kept.start()
         self._host.start()
-        for part in (self.media, self.outputs, self._links, self.camera_jobs, self.messages, self._free_memory):
+        for part in (self.media, self.outputs, self._links, self.setup.jobs, self.messages, self._free_memory):
             part.start()
         self._crew.watch()
 
     def stop(self) -> None:
         """Stop all threads; unsaved changes stay in the journal and are offered at the next start."""
         self._crew.end()
-        for part in (self._free_memory, self.messages, self.camera_jobs, self.outputs, self.media):
+        for part in (self._free_memory, self.messages, self.setup.jobs, self.outputs, self.media):
             part.stop()
         self._links.stop()
         self._host.stop()

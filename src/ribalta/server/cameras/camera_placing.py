@@ -3,7 +3,7 @@
 from ribalta.core.optics.resection import FEWEST, Sight, solve_pose
 from ribalta.core.ports.messages import Notice, Severity
 from ribalta.core.show.document.model import Camera
-from ribalta.server.camera_access import CameraAccess
+from ribalta.server.cameras.camera_access import CameraAccess
 from ribalta.server.chores import Chores
 
 

@@ -17,8 +17,8 @@ from ribalta.core.survey.measuring import Failed, Measuring
 from ribalta.core.survey.surveyor import Stopped
 from ribalta.core.survey.sweeping import Sweeping
 from ribalta.devices.secrets import Secrets
-from ribalta.server.camera_access import CameraAccess
-from ribalta.server.survey_host import LiveSurveyor, RealProbes, search
+from ribalta.server.cameras.camera_access import CameraAccess
+from ribalta.server.cameras.survey_host import LiveSurveyor, RealProbes, search
 from ribalta.workers.crew import Crew, Worker
 
 WATCH_EVERY_S, TOLD = 0.25, 3

@@ -8,7 +8,7 @@ from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.messages import Notice, Report
 from ribalta.media.program.mixer import Mixer
 from ribalta.media.sources.source import Frame
-from ribalta.server.camera_links import CameraLinks
+from ribalta.server.cameras.camera_links import CameraLinks
 from ribalta.server.engine_host import EngineHost
 from ribalta.server.persistence import Persistence
 

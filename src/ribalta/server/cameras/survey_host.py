@@ -19,7 +19,7 @@ from ribalta.core.survey.probes import Door
 from ribalta.core.survey.surveyor import Look, Stopped
 from ribalta.devices import discovery, probing
 from ribalta.devices.secrets import Secrets
-from ribalta.server.camera_access import CameraAccess
+from ribalta.server.cameras.camera_access import CameraAccess
 
 LOOK_EVERY_S = 0.005
 BEST = (Spoken.VISCA_IP, Spoken.VISCA_TCP, Spoken.ONVIF, Spoken.VISCA_UDP)  # the surest first
