@@ -6,7 +6,7 @@ from typing import Any
 from ribalta.core.base.aim import Aim
 from ribalta.core.base.clock import HandClock
 from ribalta.core.engine.loop import Engine, Entry
-from ribalta.core.engine.state.live import opening_state
+from ribalta.core.engine.state.live import LiveState, opening_state
 from ribalta.core.motion.gliding import Glide
 from ribalta.core.ports.messages import Contact, Event, GlideTo, GoTo, Notice, PicturePresence, Position, Request
 from ribalta.core.ports.shots import LandingRecord
@@ -88,7 +88,7 @@ class Hall:
         self.turn(0.5)
 
     @property
-    def state(self):
+    def state(self) -> LiveState:
         return self.engine.state
 
     @property

@@ -3,7 +3,7 @@
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -23,7 +23,7 @@ from ribalta.core.show.files.journal import Recovery
 from ribalta.core.sound.gates import GateView
 from ribalta.core.sound.levels import Level
 from ribalta.core.survey.job import Job, Kind
-from ribalta.desk.running_show import MessageLine, RecordingStatus
+from ribalta.desk.running_show import MessageLine, RecordingStatus, RunningShow
 from ribalta.server.chores import Chores
 from ribalta.server.import_export.transfers import Transfers
 from tests.core.hand_wound import Hall
@@ -295,3 +295,7 @@ class HandWoundSession:
     def say(self, event: Event) -> None:
         for listener in self._listeners:
             listener(event)
+
+
+if TYPE_CHECKING:
+    CHECKED: RunningShow = HandWoundSession()
