@@ -8,6 +8,7 @@ import sys
 from collections.abc import Callable
 from pathlib import Path
 
+from platformdirs import user_data_path
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication
 
@@ -97,8 +98,7 @@ def new_show(path: Path) -> int:
 
 def demo_show_path(chosen: Path | None, fresh: bool) -> Path:
     """Where the demo's show is kept, put there first if need be."""
-    home = Path(os.environ.get("XDG_DATA_HOME") or Path.home() / ".local" / "share")
-    path = chosen or home / "ribalta" / "clay-cup.ribalta"
+    path = chosen or user_data_path("ribalta") / "clay-cup.ribalta"
     try:
         if fresh or not path.exists():
             path.parent.mkdir(parents=True, exist_ok=True)

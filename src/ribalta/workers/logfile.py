@@ -15,14 +15,15 @@ from pathlib import Path
 from types import TracebackType
 from typing import IO
 
+from platformdirs import user_state_path
+
 LARGEST, KEPT = 1_000_000, 4
 _log = logging.getLogger(__name__)
 
 
 def state_folder() -> Path:
     """Where this user's programs keep what they remember of themselves (XDG_STATE_HOME)."""
-    base = os.environ.get("XDG_STATE_HOME") or str(Path.home() / ".local" / "state")
-    return Path(base) / "ribalta"
+    return user_state_path("ribalta")
 
 
 def log_path() -> Path:

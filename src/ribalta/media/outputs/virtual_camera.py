@@ -1,12 +1,11 @@
 """Program as a camera of this machine, for other programs: a tap that writes to a loopback video device (V4L2).
 
-Such devices are made by the kernel module v4l2loopback; where there is none, that is said. The ioctls and structures
-are those of the published V4L2 API for video output by write().
+Such devices are made by the kernel module v4l2loopback; where there is none, that is said.
 """
 
+import ctypes
 import fcntl
 import os
-import struct
 import threading
 from collections.abc import Callable
 from pathlib import Path
@@ -18,32 +17,36 @@ from ribalta.media.threads import give_way
 from ribalta.workers.crew import Crew
 
 KNOWN = Path("/sys/class/video4linux")
-QUERYCAP, S_FMT = 0x80685600, 0xC0D05605
-CAN_OUTPUT, HAS_OWN_CAPS = 0x2, 0x80000000
-OUTPUT, NO_FIELDS, REC709 = 2, 1, 3
-I420 = int.from_bytes(b"YU12", "little")
 NONE = "This machine has no virtual camera. Load the kernel module v4l2loopback, then try again"
 
 
 def can_output(handle: int) -> bool:
-    """Does a video device take pictures?"""
-    said = bytearray(104)
-    fcntl.ioctl(handle, QUERYCAP, said)
-    whole, own = struct.unpack_from("<II", said, 84)
-    return bool((own if whole & HAS_OWN_CAPS else whole) & CAN_OUTPUT)
+    """Does a video device take pictures? Raises OSError when it cannot be asked."""
+    from linuxpy.video import raw  # takes a tenth of a second to load, and is seldom wanted
+
+    said = raw.v4l2_capability()
+    fcntl.ioctl(handle, raw.IOC.QUERYCAP, said)
+    whole = raw.Capability(said.capabilities)
+    own = raw.Capability(said.device_caps) if raw.Capability.DEVICE_CAPS in whole else whole
+    return raw.Capability.VIDEO_OUTPUT in own
 
 
-def format_of(width: int, height: int) -> bytearray:
-    """A struct v4l2_format for progressive I420 pictures."""
-    asked = bytearray(208)
-    size = width * height * 3 // 2
-    struct.pack_into("<I", asked, 0, OUTPUT)
-    struct.pack_into("<7I", asked, 8, width, height, I420, NO_FIELDS, width, size, REC709)
+def format_of(width: int, height: int) -> ctypes.Structure:
+    """That of progressive I420 pictures of a size in pixels, BT.709, for output."""
+    from linuxpy.video import raw
+
+    asked: ctypes.Structure = raw.v4l2_format(type=raw.BufType.VIDEO_OUTPUT)
+    pixels = asked.fmt.pix
+    pixels.width, pixels.height, pixels.bytesperline = width, height, width
+    pixels.pixelformat, pixels.field, pixels.colorspace = raw.PixelFormat.YUV420, raw.Field.NONE, raw.Colorspace.REC709
+    pixels.sizeimage = width * height * 3 // 2
     return asked
 
 
 def open_device(size: tuple[int, int], folder: Path = Path("/dev")) -> int:
     """The first device that takes pictures of this size, opened. Raises LocalFault when there is none."""
+    from linuxpy.video import raw
+
     names = sorted(path.name for path in KNOWN.glob("video*"))
     for name in names:
         try:
@@ -52,7 +55,7 @@ def open_device(size: tuple[int, int], folder: Path = Path("/dev")) -> int:
             continue
         try:
             if can_output(handle):
-                fcntl.ioctl(handle, S_FMT, format_of(*size))
+                fcntl.ioctl(handle, raw.IOC.S_FMT, format_of(*size))
                 return handle
         except OSError:
             pass

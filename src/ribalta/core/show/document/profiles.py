@@ -5,11 +5,11 @@ checks one.
 """
 
 import json
-import os
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Annotated
 
+from platformdirs import user_data_path
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
 
 from ribalta.core.base.faults import LocalFault
@@ -92,8 +92,7 @@ class Profile(BaseModel):
 
 def own_folder() -> Path:
     """Where a user's profiles are looked for."""
-    home = Path(os.environ.get("XDG_DATA_HOME") or Path.home() / ".local" / "share")
-    return home / "ribalta" / "profiles"
+    return user_data_path("ribalta") / "profiles"
 
 
 def read_profile(path: Path) -> Profile:

@@ -10,6 +10,7 @@ import tempfile
 from pathlib import Path
 from typing import Literal
 
+from platformdirs import user_config_path
 from pydantic import Field, ValidationError
 
 from ribalta.core.base.faults import LocalFault
@@ -28,7 +29,7 @@ class ShortcutFile(Part):
 
 def config_folder() -> Path:
     """Where this desk keeps what belongs to it, whatever show is open."""
-    return Path(os.environ.get("XDG_CONFIG_HOME") or Path.home() / ".config") / "ribalta"
+    return user_config_path("ribalta")
 
 
 def desk_path() -> Path:
