@@ -204,9 +204,15 @@ def test_what_held_a_trigger_back_is_said():
 
 def test_trying_leaves_what_is_on_air_alone():
     hall = hall_with(trigger(WhenKind.READIED, send(2, "W"), call("cover"), call("black"), item=SCENE))
+    on_air = hall.state.program.on_air
     hall.act("trigger.try", trigger="g1")
-    assert by_triggers(hall) == ["framing.restore"]
-    assert "2 of 3 would change what is on air" in " ".join(hall.sentences)
+    assert [(ran.action, bool(ran.refused)) for ran in hall.events if isinstance(ran, ActionRan)][1:] == [
+        ("framing.restore", False),
+        ("cover", True),
+        ("black", True),
+    ]
+    assert (hall.state.program.on_air, hall.state.program.black.black) == (on_air, False)
+    assert " ".join(hall.sentences).count("would change what is on air, and was left out of this try") == 2
 
 
 def test_triggers_that_set_each_other_off_are_cut_with_the_chain():

@@ -26,6 +26,7 @@ def attempt(
     now_s: float,
     recall_only: bool,
     cause: Cause,
+    spare_air: bool = False,
 ) -> tuple[Outcome, str, tuple[Action, Params] | None]:
     """What an action comes to, in words too, and with its row when it was not refused.
 
@@ -38,6 +39,8 @@ def attempt(
         words = words_of(before, row, params)
         if recall_only and row.stores:
             raise ActionRefused(f"{row.sentence}: not from here. This surface only recalls; store at the desk.")
+        if spare_air and row.changes_air:
+            raise ActionRefused(f"“{words}” would change what is on air, and was left out of this try.")
         return row.run(before, params, now_s), words, (row, params)
     except Broken as gone:
         return turned_down(before, f"{asker(cause)}: {gone}, so nothing was done."), words, None

@@ -52,6 +52,10 @@ class Catalogue:
                     raise ValueError(f"{key} is a key of both {self.keys[key][0].id} and {row.id}")
                 self.keys[key] = (row, arguments)
 
+    def is_continuous(self, action_id: str) -> bool:
+        row = self.by_id.get(action_id)
+        return row is not None and row.continuous
+
     def find(self, action_id: str, arguments: Mapping[str, Any]) -> tuple[Action, Params]:
         """The row and its checked arguments. Raises ActionRefused with what is wrong."""
         row = self.by_id.get(action_id)

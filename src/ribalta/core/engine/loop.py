@@ -31,14 +31,13 @@ from ribalta.core.engine.mishaps import (
 from ribalta.core.engine.program import overlays, switching
 from ribalta.core.engine.reporting import apply_report
 from ribalta.core.engine.state.action import Action, Outcome, Params
-from ribalta.core.engine.state.automation_state import Owner, Queued
+from ribalta.core.engine.state.automation_state import Queued
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.engine.trouble import Trouble
 from ribalta.core.engine.views.history import History
 from ribalta.core.engine.voice import voice_follow
 from ribalta.core.ports.causes import BY_HAND, ActionRan, By, Cause
 from ribalta.core.ports.messages import ClockSet, Event, MessageCame, Notice, Report, Request, Severity
-from ribalta.core.ports.shots import Shot
 from ribalta.core.show.automation.calls import Broken, Call, arguments_of
 from ribalta.core.show.document.model import Show
 
@@ -69,7 +68,7 @@ class Engine:
 
     def __init__(self, state: LiveState, journal: Journal = lambda *_: None, catalogue: Catalogue = CATALOGUE) -> None:
         self.state = state
-        self.history = History()
+        self.history = History(catalogue.is_continuous)
         self._journal = journal
         self._catalogue = catalogue
         self._events: list[Event] = []
@@ -307,7 +306,7 @@ class Engine:
                 said = f"More than {MOST_AT_ONCE} things followed from one: the rest was dropped. Look under Why."
                 self._events.append(Notice(said, Severity.FAULT))
             elif isinstance(one, Queued):
-                self._run(one.call.action, one.call, now_s, one.cause, owner=one.owner, about=one.about)
+                self._run(one.call.action, one.call, now_s, one.cause, queued=one)
             else:
                 self._fire(*one, now_s)
 
@@ -332,16 +331,19 @@ class Engine:
         now_s: float,
         cause: Cause,
         recall_only: bool = False,
-        owner: Owner | None = None,
-        about: Shot | None = None,
+        queued: Queued | None = None,
     ) -> ActionRan:
-        """Run one action. If it raises what is no refusal, nothing of it has happened, and `owner` is switched off."""
+        """Run one action. If it raises what is no refusal, nothing of it has happened, and who queued it is switched
+        off."""
         number = self.state.run.count + 1
         mark = self._mark()
+        owner, about, spare_air = (queued.owner, queued.about, queued.spare_air) if queued else (None, None, False)
         before = self.state.with_run(count=number, id=number, depth=cause.depth, subject=about)
         words = action_id
         try:
-            outcome, words, done = attempt(self._catalogue, before, action_id, given, now_s, recall_only, cause)
+            outcome, words, done = attempt(
+                self._catalogue, before, action_id, given, now_s, recall_only, cause, spare_air
+            )
             self.state = before
             ran = told(number, now_s, cause, action_id, words, outcome)
             self._events.append(ran)

@@ -4,6 +4,7 @@ from PySide6.QtCore import QEvent, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent, QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
+from ribalta.core.engine.catalogue import CATALOGUE
 from ribalta.core.ports.messages import Notice
 from ribalta.core.show.automation.calls import Call
 from ribalta.core.show.automation.triggers_pads_shortcuts import How
@@ -14,7 +15,7 @@ from ribalta.desk.air.layout import SCENES, TilePlace
 from ribalta.desk.air.side import Side
 from ribalta.desk.air.then import Then
 from ribalta.desk.bridge import Bridge, one_shot
-from ribalta.desk.input.keyboard import REPEATING, help_rows, key_name
+from ribalta.desk.input.keyboard import help_rows, key_name
 from ribalta.desk.widgets import look
 from ribalta.desk.widgets.monitor import FOOT, HEAD, Monitor
 from ribalta.desk.widgets.pads_window import PadsPane
@@ -22,7 +23,6 @@ from ribalta.workers.logfile import log_path
 
 MARGIN = 12
 FOOT_LINE = 16  # the last line of the page of keys
-NAMING = ("ready.camera", "row.name")
 
 
 class NameField(QLineEdit):
@@ -223,7 +223,7 @@ class AirView(QWidget):
             return
         call = found.get(How.PRESS)
         if event.isAutoRepeat():
-            if call is not None and call.action in REPEATING:
+            if call is not None and CATALOGUE.by_id[call.action].repeats:
                 self._bridge.act(call.action, **call.arguments)
             return
         if call is not None:
@@ -235,7 +235,8 @@ class AirView(QWidget):
         """What is named by a key is marked at once, though the engine may not have heard of it yet."""
         arguments = call.arguments
         number = arguments.get("camera")
-        if call.action in NAMING and isinstance(number, int) and self._bridge.state.show.camera_numbered(number):
+        names_row = CATALOGUE.by_id[call.action].names_row
+        if names_row and isinstance(number, int) and self._bridge.state.show.camera_numbered(number):
             self.board.row_asked = number
         elif call.action == "row.scenes":
             self.board.row_asked = SCENES

@@ -4,6 +4,7 @@ from datetime import datetime
 
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
+from ribalta.core.engine.catalogue import CATALOGUE
 from ribalta.core.engine.views.history import cause_words
 from ribalta.core.ports.causes import ActionRan
 from ribalta.core.ports.shots import LandingRecord
@@ -14,7 +15,6 @@ from ribalta.desk.widgets.listing import Listing, ListRow
 from ribalta.desk.widgets.macro_steps import refill
 
 SHOWN = 200
-UNSHOWN = ("view.shown",)  # nobody wonders about it
 ALL = ""
 
 
@@ -62,7 +62,8 @@ class WhyPage(QWidget):
         rows: list[ListRow] = []
         for ran in reversed(self._bridge.history.lines):
             elsewhere = wanted != ALL and wanted not in ran.cameras
-            if ran.action in UNSHOWN or elsewhere or (refused and not ran.refused):
+            row = CATALOGUE.by_id.get(ran.action)
+            if (row is not None and row.hidden) or elsewhere or (refused and not ran.refused):
                 continue
             ink = look.ALARM if ran.refused else None
             rows.append(ListRow(str(ran.number), self._words(ran, landings.get(ran.number)), ink, ran.refused))

@@ -6,7 +6,6 @@ from PySide6.QtGui import QKeyEvent, QKeySequence
 from ribalta.core.engine.catalogue import CATALOGUE
 from ribalta.core.show.document.model import LETTERS
 
-REPEATING = ("trim",)
 PREFIXES = {"": "", "Shift+": "", "Alt+": "", "Ctrl+Shift+": ", even on air, in the set time"}
 
 LAYERS = "an inset (1 … 4), the key (5), a title (6 … 8)"

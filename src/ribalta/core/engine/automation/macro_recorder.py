@@ -8,14 +8,12 @@ from ribalta.core.show.automation.calls import LETTERS, Call, following_items
 from ribalta.core.show.automation.macros import Step, StepKind
 
 SHORTEST_S = 0.04
-NOT_TAPED = ("macro.", "trigger.", "steer.", "pad.", "page.", "shortcut", "layer.", "view.", "edit.")
-BY_ROW = {"ready.framing": "scene.ready", "queue.framing": "scene.ready"}
 
 
 def with_call(state: LiveState, row: Action, params: Params, cause: Cause, now_s: float) -> LiveState:
     """`state` is the one before the action: rows and pages as they were when it was asked for."""
     tape = state.automation.recording
-    if tape is None or cause.by not in PEOPLE or row.id.startswith(NOT_TAPED) or row.stores:
+    if tape is None or cause.by not in PEOPLE or not row.recordable or row.stores:
         return state
     call = meant(state, row, params)
     return state.with_automation(
@@ -30,10 +28,10 @@ def meant(state: LiveState, row: Action, params: Params) -> Call:
     given = type(params).model_fields
     if "letter" in given and arguments.get("letter") is not None and arguments.get("camera") is None:
         page = arguments.get("page", state.desk.page)
-        if state.desk.row == SCENE_ROW and action in BY_ROW:
+        if state.desk.row == SCENE_ROW and row.on_scenes:
             number = page * len(LETTERS) + LETTERS.index(arguments["letter"]) + 1
             queue = {"queue": True} if action.startswith("queue") else {}
-            arguments, action = {"scene": number} | queue, BY_ROW[action]
+            arguments, action = {"scene": number} | queue, row.on_scenes
         else:
             camera = state.show.camera(state.desk.row or "")
             if camera is not None:

@@ -8,13 +8,13 @@ before the next thing that could depend on it; what says nothing new is not writ
 from collections.abc import Callable, Mapping
 from typing import Any
 
+from ribalta.core.engine.catalogue import CATALOGUE
 from ribalta.core.engine.program.tally import LAMP
 
 Entry = Mapping[str, Any]
 ON_THE_WAY_S = 2.0
 NEEDLESS = ("LineMeasured", "RoomLeft", "ClipKnown")
 DIGITS = 4
-ASKS_FOR_VOICES = ("voice.", "playlist.", "macro.", "pad.", "trigger.")
 
 
 class Thinner:
@@ -77,7 +77,8 @@ class Thinner:
         held = [e for i, e in self._held.items() if i not in self._written or _aim(self._written[i]) != _aim(e)]
         self._written |= {entry["fields"]["camera_id"]: entry for entry in held}
         self._held.clear()
-        if self._voices is not None and action.startswith(ASKS_FOR_VOICES):
+        row = CATALOGUE.by_id.get(action)
+        if self._voices is not None and (row is None or row.heeds_voices):
             held.append(self._voices)
             self._voices = None
         short = [*(_short(entry) for entry in held), *self._pictures()]

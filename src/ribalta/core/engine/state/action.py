@@ -56,6 +56,12 @@ class Action:
 
     `stores`: it changes the show, which surfaces that may only recall cannot do. `let_go`: with these arguments it runs
     again when what was pressed for it is let go. `says` puts it into words for arguments, where `sentence` cannot.
+
+    Traits: `continuous`: it comes many times while something is moved, and counts as one. `recordable`: it may become a
+    step of a recorded macro. `repeats`: a key that is kept down asks for it again. `hidden`: nobody wants to see that
+    it ran. `changes_air`: what is seen may change, so a trigger that is only tried leaves it out. `names_row`: letters
+    refer to the row of its camera afterwards. `heeds_voices`: who speaks may matter to it. `on_scenes` is the action
+    that it means when letters refer to scenes. `also` are other words that people look for it by.
     """
 
     id: str
@@ -66,3 +72,12 @@ class Action:
     stores: bool = False
     let_go: Mapping[str, Any] | None = None
     says: Callable[[LiveState, Any], str] | None = None
+    continuous: bool = False
+    recordable: bool = True
+    repeats: bool = False
+    hidden: bool = False
+    changes_air: bool = False
+    names_row: bool = False
+    heeds_voices: bool = False
+    on_scenes: str = ""
+    also: str = ""

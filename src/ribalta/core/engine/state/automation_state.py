@@ -83,12 +83,13 @@ class Owner:
 @dataclass(frozen=True, slots=True)
 class Queued:
     """A call that is to run as soon as what led to it is done. `about` is the shot that it speaks of, if that is not
-    what is on air."""
+    what is on air. `spare_air`: it is only tried, and left out if it would change what is on air."""
 
     call: Call
     cause: Cause = BY_HAND
     owner: Owner | None = None
     about: Shot | None = None
+    spare_air: bool = False
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,6 +1,7 @@
 """What ran lately, and why: the list behind “what made this camera move?”."""
 
 from collections import deque
+from collections.abc import Callable
 from dataclasses import replace
 
 from ribalta.core.ports.causes import ActionRan, By
@@ -23,13 +24,15 @@ CALLED = {
 class History:
     """One thread adds to it, and any may read meanwhile. A movement by hand that goes on and on is one line."""
 
-    def __init__(self) -> None:
+    def __init__(self, is_continuous: Callable[[str], bool] = lambda _: False) -> None:
+        """`is_continuous` says of an action, by its id, that what comes many times of it counts as one."""
+        self._is_continuous = is_continuous
         self._lines: deque[ActionRan] = deque(maxlen=KEPT)
         self._by_number: dict[int, ActionRan] = {}
 
     def add(self, ran: ActionRan) -> None:
         last = self._lines[-1] if self._lines else None
-        if last is not None and _goes_on(last, ran):
+        if last is not None and self._goes_on(last, ran):
             ran = replace(ran, times=last.times + 1)
             self._lines[-1] = ran
         else:
@@ -39,6 +42,15 @@ class History:
         self._by_number[ran.number] = ran
         if len(self._by_number) > 4 * KEPT:
             self._by_number = {line.number: line for line in self._lines}
+
+    def _goes_on(self, last: ActionRan, ran: ActionRan) -> bool:
+        same = (last.action, last.cause, last.refused, last.cameras) == (
+            ran.action,
+            ran.cause,
+            ran.refused,
+            ran.cameras,
+        )
+        return same and self._is_continuous(ran.action) and ran.at_s - last.at_s < TOGETHER_S
 
     @property
     def lines(self) -> tuple[ActionRan, ...]:
@@ -64,9 +76,3 @@ class History:
 def cause_words(ran: ActionRan) -> str:
     by = CALLED.get(ran.cause.by, str(ran.cause.by))
     return f"{by} {ran.cause.words}".strip()
-
-
-def _goes_on(last: ActionRan, ran: ActionRan) -> bool:
-    same = (last.action, last.cause, last.refused, last.cameras) == (ran.action, ran.cause, ran.refused, ran.cameras)
-    moving = ran.action.startswith(("steer.", "trim", "transition.by_hand", "mic.gain", "mic.master"))
-    return same and moving and ran.at_s - last.at_s < TOGETHER_S

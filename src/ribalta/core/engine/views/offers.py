@@ -10,7 +10,6 @@ from ribalta.core.engine.state.live import LiveState
 from ribalta.core.engine.wording import words_of
 from ribalta.core.show.automation.calls import Broken, Call, arguments_of, following_items
 
-ALIASES = {"take": "cut go", "take.over": "mix auto transition", "ready.framing": "preset recall", "black": "fade dark"}
 MOST_FOUND = 60
 
 
@@ -67,7 +66,7 @@ def _offer(state: LiveState, call: Call, catalogue: Catalogue) -> Offer | None:
 
 
 def _sought(words: str, row: Action) -> str:
-    return f"{words} {row.id.replace('.', ' ')} {ALIASES.get(row.id, '')}".lower()
+    return f"{words} {row.id.replace('.', ' ')} {row.also}".lower()
 
 
 def search(known: tuple[Offer, ...], text: str) -> tuple[Offer, ...]:

@@ -263,23 +263,26 @@ def _saying(everything: str, one: str) -> Callable[[LiveState, MaybeParams], str
 
 
 def _maybe(id_: str, run: Run, keys: Keys, everything: str, one: str) -> Action:
-    return Action(id_, everything, MaybeParams, run, keys, says=_saying(everything, one))
+    says = _saying(everything, one)
+    return Action(id_, everything, MaybeParams, run, keys, says=says, recordable=False, heeds_voices=True)
 
 
 ACTIONS = (
-    Action("macro.run", "Run macro {macro}", MacroParams, run),
+    Action("macro.run", "Run macro {macro}", MacroParams, run, recordable=False, changes_air=True, heeds_voices=True),
     _maybe("macro.stop", stop, {"Shift+F7": {}}, "Stop all macros, or one", "Stop macro {}"),
     _maybe("macro.pause", pause, {}, "Pause all macros or one, or go on", "Pause macro {}, or go on"),
     _maybe("macro.skip", skip, {}, "Skip what macros wait for", "Skip what macro {} waits for"),
     _maybe("macro.go_on", go_on, {"F7": {}}, "Let macros go on that wait for a key", "Let macro {} go on"),
-    Action("macro.tape", "Record a macro, or end it", TapeParams, tape, {"F8": {}}),
-    Action("macro.add", "Make a macro", AddParams, add, stores=True),
-    Action("macro.change", "Change macro {macro}", ChangeParams, change, stores=True),
-    Action("macro.remove", "Remove macro {macro}", RemoveParams, remove, stores=True),
-    Action("macro.duplicate", "Make a macro like {macro}", MacroParams, duplicate, stores=True),
-    Action("macro.put", "Put steps into macro {macro}", PutParams, put, stores=True),
-    Action("macro.take_out", "Take a step out of macro {macro}", StepParams, take_out, stores=True),
-    Action("macro.twice", "Double a step of macro {macro}", StepParams, twice, stores=True),
-    Action("macro.move", "Move a step of macro {macro}", MoveParams, move, stores=True),
-    Action("macro.retime", "Change how long macro {macro} waits", RetimeParams, retime, stores=True),
+    Action(
+        "macro.tape", "Record a macro, or end it", TapeParams, tape, {"F8": {}}, recordable=False, heeds_voices=True
+    ),
+    Action("macro.add", "Make a macro", AddParams, add, stores=True, heeds_voices=True),
+    Action("macro.change", "Change macro {macro}", ChangeParams, change, stores=True, heeds_voices=True),
+    Action("macro.remove", "Remove macro {macro}", RemoveParams, remove, stores=True, heeds_voices=True),
+    Action("macro.duplicate", "Make a macro like {macro}", MacroParams, duplicate, stores=True, heeds_voices=True),
+    Action("macro.put", "Put steps into macro {macro}", PutParams, put, stores=True, heeds_voices=True),
+    Action("macro.take_out", "Take a step out of macro {macro}", StepParams, take_out, stores=True, heeds_voices=True),
+    Action("macro.twice", "Double a step of macro {macro}", StepParams, twice, stores=True, heeds_voices=True),
+    Action("macro.move", "Move a step of macro {macro}", MoveParams, move, stores=True, heeds_voices=True),
+    Action("macro.retime", "Change how long macro {macro} waits", RetimeParams, retime, stores=True, heeds_voices=True),
 )

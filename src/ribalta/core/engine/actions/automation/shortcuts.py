@@ -167,6 +167,21 @@ ACTIONS = (
     Action("shortcut.give", "Give {control} to this show or to this desk", GiveParams, give, stores=True),
     Action("shortcuts.bring_in", "Bring in shortcuts", BringParams, bring, stores=True),
     Action("shortcuts.times", "Say how long a long press is", TimesParams, times, stores=True),
-    Action("layer.hold", "Hold layer {layer} of the shortcuts", HoldParams, hold, let_go={"on": False}),
-    Action("layer.latch", "Turn layer {layer} of the shortcuts on or off", LayerParams, latch),
+    Action(
+        "layer.hold",
+        "Hold layer {layer} of the shortcuts",
+        HoldParams,
+        hold,
+        let_go={"on": False},
+        recordable=False,
+        changes_air=True,
+    ),
+    Action(
+        "layer.latch",
+        "Turn layer {layer} of the shortcuts on or off",
+        LayerParams,
+        latch,
+        recordable=False,
+        changes_air=True,
+    ),
 )

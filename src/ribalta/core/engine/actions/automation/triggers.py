@@ -9,7 +9,6 @@ from ribalta.core.engine.state.action import Action, Outcome, Params, edited
 from ribalta.core.engine.state.automation_state import Fired, Queued
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.causes import By, Cause
-from ribalta.core.ports.messages import Notice, Severity
 from ribalta.core.show.automation.calls import Call
 from ribalta.core.show.automation.macros import Condition
 from ribalta.core.show.automation.triggers_pads_shortcuts import Trigger, When
@@ -90,18 +89,9 @@ def attempt(state: LiveState, params: TriggerParams, now_s: float) -> Outcome:
     """Do what it does, whatever its conditions; whatever would change what is on air is left out."""
     trigger = trigger_meant(state, params.trigger)
     cause = Cause(By.TRIGGER, f"“{trigger.name}”: tried")
-    safe = tuple(call for call in trigger.calls if not call.action.startswith(CHANGES_AIR))
-    outcome = Outcome(state, calls=tuple(Queued(call, cause) for call in safe))
-    left = len(trigger.calls) - len(safe)
     if not trigger.calls:
         raise ActionRefused(f"“{trigger.name}” does nothing yet: add what it should do.")
-    if left:
-        said = f"{left} of {len(trigger.calls)} would change what is on air and were left out of this try."
-        outcome = outcome.saying(Notice(said, Severity.INFO))
-    return outcome
-
-
-CHANGES_AIR = ("take", "cover", "clear", "black", "card", "transition.by_hand", "layer", "title.switch", "macro.run")
+    return Outcome(state, calls=tuple(Queued(call, cause, spare_air=True) for call in trigger.calls))
 
 
 def view(state: LiveState, params: ViewParams, now_s: float) -> Outcome:
@@ -110,9 +100,9 @@ def view(state: LiveState, params: ViewParams, now_s: float) -> Outcome:
 
 
 ACTIONS = (
-    Action("trigger.add", "Make a trigger", FieldsParams, add, stores=True),
-    Action("trigger.change", "Change trigger {trigger}", ChangeParams, change, stores=True),
-    Action("trigger.remove", "Remove trigger {trigger}", TriggerParams, remove, stores=True),
-    Action("trigger.try", "Try trigger {trigger}", TriggerParams, attempt),
-    Action("view.shown", "Say which view is in front", ViewParams, view),
+    Action("trigger.add", "Make a trigger", FieldsParams, add, stores=True, heeds_voices=True),
+    Action("trigger.change", "Change trigger {trigger}", ChangeParams, change, stores=True, heeds_voices=True),
+    Action("trigger.remove", "Remove trigger {trigger}", TriggerParams, remove, stores=True, heeds_voices=True),
+    Action("trigger.try", "Try trigger {trigger}", TriggerParams, attempt, recordable=False, heeds_voices=True),
+    Action("view.shown", "Say which view is in front", ViewParams, view, recordable=False, hidden=True),
 )

@@ -245,10 +245,17 @@ def stop(state: LiveState, params: StopParams, now_s: float) -> Outcome:
 
 
 ACTIONS = (
-    Action("steer.centre", "Centre camera {camera} on a point of its picture", CentreParams, centre),
-    Action("steer.box", "Fill camera {camera}'s frame with a box", BoxParams, box),
-    Action("steer.drag", "Pull camera {camera}'s picture", DragParams, drag),
-    Action("steer.zoom", "Zoom camera {camera}", ZoomParams, zoom),
-    Action("steer.stop", "Stop camera {camera}", StopParams, stop),
+    Action(
+        "steer.centre",
+        "Centre camera {camera} on a point of its picture",
+        CentreParams,
+        centre,
+        recordable=False,
+        continuous=True,
+    ),
+    Action("steer.box", "Fill camera {camera}'s frame with a box", BoxParams, box, recordable=False, continuous=True),
+    Action("steer.drag", "Pull camera {camera}'s picture", DragParams, drag, recordable=False, continuous=True),
+    Action("steer.zoom", "Zoom camera {camera}", ZoomParams, zoom, recordable=False, continuous=True),
+    Action("steer.stop", "Stop camera {camera}", StopParams, stop, recordable=False, continuous=True),
     Action("camera.aim", "Send camera {camera} to an aim", AimParams, aim),
 )

@@ -171,7 +171,11 @@ ACTIONS = (
         TrimParams,
         trim,
         _trim_keys("", 0.02, 0.5) | _trim_keys("Ctrl+", 0.005, 0.1),
+        continuous=True,
+        repeats=True,
     ),
-    Action("trim.keep", "Store the trim with its framing", TrimmedParams, keep, {"K": {}}, stores=True),
-    Action("trim.drop", "Drop the trim", TrimmedParams, drop, {"O": {}}),
+    Action(
+        "trim.keep", "Store the trim with its framing", TrimmedParams, keep, {"K": {}}, stores=True, continuous=True
+    ),
+    Action("trim.drop", "Drop the trim", TrimmedParams, drop, {"O": {}}, continuous=True),
 )

@@ -208,8 +208,10 @@ ACTIONS = (
         | {"Ctrl+5": {"slot": "key"}, "Ctrl+Alt+5": {"slot": "key", "with_next": True}}
         | {f"Ctrl+{n + 5}": {"slot": f"title{n}"} for n in range(1, 4)}
         | {f"Ctrl+Alt+{n + 5}": {"slot": f"title{n}", "with_next": True} for n in range(1, 4)},
+        recordable=False,
+        changes_air=True,
     ),
-    Action("title.switch", "Turn a title on or off", TitleOnParams, title_switch, says=_switched),
+    Action("title.switch", "Turn a title on or off", TitleOnParams, title_switch, says=_switched, changes_air=True),
     Action("inset.change", "Change inset {slot}", InsetParams, inset_change, stores=True),
     Action("inset.remove", "Remove inset {slot}", SlotParams, inset_remove, stores=True),
     Action("key.change", "Change the key", KeyParams, key_change, stores=True),

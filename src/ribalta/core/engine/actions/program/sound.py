@@ -146,10 +146,10 @@ def remove(state: LiveState, params: RemoveParams, now_s: float) -> Outcome:
 
 
 ACTIONS = (
-    Action("mic.gain", "Set the fader of microphone {mic}", GainParams, gain),
+    Action("mic.gain", "Set the fader of microphone {mic}", GainParams, gain, continuous=True),
     Action("mic.mute", "Mute microphone {mic}, or open it", SwitchParams, mute),
     Action("mic.solo", "Listen to microphone {mic} alone", SwitchParams, solo),
-    Action("mic.master", "Set the master fader", MasterParams, master),
+    Action("mic.master", "Set the master fader", MasterParams, master, continuous=True),
     Action("sound.headphones", "Choose where to listen", HeadphonesParams, headphones, stores=True),
     Action("mic.add", "Add a microphone", AddMicParams, add, stores=True),
     Action("mic.change", "Change microphone {mic}", ChangeMicParams, change, stores=True),

@@ -219,6 +219,7 @@ ACTIONS = (
         CameraParams,
         ready_camera,
         {str(n): {"camera": n} for n in range(1, 10)},
+        names_row=True,
     ),
     Action(
         "row.name",
@@ -226,6 +227,7 @@ ACTIONS = (
         CameraParams,
         name_row,
         {f"Alt+{n}": {"camera": n} for n in range(1, 10)},
+        names_row=True,
     ),
     Action(
         "ready.framing",
@@ -234,6 +236,8 @@ ACTIONS = (
         ready_framing,
         {x: {"letter": x} for x in LETTERS} | {f"Ctrl+Shift+{x}": {"letter": x, "live": True} for x in LETTERS},
         says=framing_words("Ready camera {camera} at"),
+        also="preset recall",
+        on_scenes="scene.ready",
     ),
     Action(
         "queue.framing",
@@ -242,11 +246,18 @@ ACTIONS = (
         queue_framing,
         {f"Alt+{x}": {"letter": x} for x in LETTERS},
         says=framing_words("Then camera {camera} at"),
+        on_scenes="scene.ready",
     ),
     Action("live_move.seconds", "Set how long a move on air takes", LiveMoveParams, live_move),
-    Action("take", "Cut to Next", NoParams, take, {"Space": {}}),
+    Action("take", "Cut to Next", NoParams, take, {"Space": {}}, changes_air=True, also="cut go"),
     Action(
-        "take.over", "Take Next with the transition that is set", TakeParams, take_over, {"Return": {}, "Enter": {}}
+        "take.over",
+        "Take Next with the transition that is set",
+        TakeParams,
+        take_over,
+        {"Return": {}, "Enter": {}},
+        changes_air=True,
+        also="mix auto transition",
     ),
     Action(
         "transition.set",
@@ -268,9 +279,11 @@ ACTIONS = (
         {"Shift+V": {}},
         stores=True,
     ),
-    Action("transition.by_hand", "Move the transition by hand", ByHandParams, by_hand),
+    Action(
+        "transition.by_hand", "Move the transition by hand", ByHandParams, by_hand, changes_air=True, continuous=True
+    ),
     Action("transition.turn_back", "Turn the running transition back", NoParams, turn_back, {"U": {}}),
-    Action("take.back", "Take Next back", NoParams, take_back, {"Backspace": {}}),
-    Action("take.let_go", "Let go of a held take", NoParams, let_go, {"Esc": {}}),
-    Action("cover", "Cut to the cover shot", NoParams, cover, {"Tab": {}}),
+    Action("take.back", "Take Next back", NoParams, take_back, {"Backspace": {}}, changes_air=True),
+    Action("take.let_go", "Let go of a held take", NoParams, let_go, {"Esc": {}}, changes_air=True),
+    Action("cover", "Cut to the cover shot", NoParams, cover, {"Tab": {}}, changes_air=True),
 )

@@ -302,5 +302,5 @@ ACTIONS = (
     Action("medium.remove", "Take something out of the bin", RemoveMediumParams, remove_medium, stores=True),
     Action("medium.ready", "Ready something from the bin", MediumParams, ready_medium),
     Action("slide", "Turn the slides", SlideParams, slide, {"]": {"by": 1}, "[": {"by": -1}}),
-    Action("card.is", "Choose the holding card", CardIsParams, card_is, stores=True),
+    Action("card.is", "Choose the holding card", CardIsParams, card_is, stores=True, changes_air=True),
 )
