@@ -61,6 +61,7 @@ def _socket(address: str, kind: socket.SocketKind) -> socket.socket:
 
 
 def tcp_door(address: str, port: int) -> Door:
+    """Does a port take connections, refuse them, or say nothing?"""
     with _socket(address, socket.SOCK_STREAM) as line:
         line.settimeout(CONNECT_WITHIN_S)
         try:
@@ -123,15 +124,18 @@ def _is_bare_reply(data: bytes) -> bool:
 
 
 def visca_ip(address: str, port: int) -> Door:
+    """Does a camera answer there by VISCA over IP (UDP with headers)?"""
     reset = wire.datagram(wire.PayloadType.CONTROL, 0, wire.RESET_SEQUENCE)
     return _ask_udp(address, port, reset, lambda data: wire.read(data) is not None)
 
 
 def visca_udp(address: str, port: int) -> Door:
+    """Does a camera answer there by bare VISCA over UDP?"""
     return _ask_udp(address, port, wire.VERSION_INQUIRY, _is_bare_reply)
 
 
 def visca_tcp(address: str, port: int) -> Door:
+    """Does a camera answer there by bare VISCA over TCP?"""
     return _ask_tcp(address, port, wire.VERSION_INQUIRY, _is_bare_reply)
 
 
@@ -184,6 +188,7 @@ def answers(address: str, stopped: Callable[[], bool]) -> Iterator[Answer]:
 
 
 def picture_ports(address: str) -> tuple[int, ...]:
+    """Ports for RTSP that take connections."""
     return tuple(port for port in RTSP_PORTS if tcp_door(address, port) is Door.OPEN)
 
 

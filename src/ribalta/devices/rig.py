@@ -87,9 +87,11 @@ class Rig:
         self._worker = self._crew.worker("rig", self._run, limit_s=STANDS_STILL_S)
 
     def start(self) -> None:
+        """Begin, on a thread of its own."""
         self._worker.start()
 
     def send(self, request: Request) -> None:
+        """Ask something of a camera; from any thread, without waiting."""
         if not self._stopping:
             self._work.put(request)
             self._wake()
@@ -109,6 +111,7 @@ class Rig:
             self._wake_out.send(b"!")
 
     def stop(self) -> None:
+        """Close all lines and wait for the thread."""
         self._stopping = True
         self._wake()
         self._worker.stop()

@@ -37,9 +37,11 @@ class TallySender:
         self._worker = self._crew.worker("tally", self._run)
 
     def start(self) -> None:
+        """Begin, on a thread of its own."""
         self._worker.start()
 
     def stop(self) -> None:
+        """Tell all receivers that everything is off, and wait for the thread."""
         self._stopping = True
         self._news.set()
         self._worker.stop()
@@ -48,6 +50,7 @@ class TallySender:
             one.close()
 
     def follow(self, receivers: Sequence[TallyReceiver], displays: Sequence[Display]) -> None:
+        """Who is to be told what from now on; from any thread, without waiting."""
         if (receivers, displays) != (self._receivers, self._displays):
             self._receivers, self._displays = receivers, displays
             self._news.set()

@@ -18,4 +18,5 @@ def to_read(path: str) -> str:
 
 
 def to_write(path: Path) -> str:
+    """A path as the library for media takes it, as a file and nothing else."""
     return f"file:{path.absolute()}"

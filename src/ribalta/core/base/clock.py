@@ -7,13 +7,16 @@ from typing import Protocol
 class Clock(Protocol):
     """Tells the time. `now_s` never goes back."""
 
-    def now_s(self) -> float: ...
+    def now_s(self) -> float:
+        """Seconds on a clock that never goes back; where it begins means nothing."""
+        ...
 
 
 class SystemClock:
     """The machine's monotonic clock, shared by every process on it (CLOCK_MONOTONIC)."""
 
     def now_s(self) -> float:
+        """Seconds of this machine's monotonic clock."""
         return time.monotonic()
 
 
@@ -24,10 +27,11 @@ class HandClock:
         self._now_s = start_s
 
     def now_s(self) -> float:
+        """Seconds to which it was turned."""
         return self._now_s
 
     def advance(self, seconds: float) -> float:
-        """Move forward by `seconds` (0 or more) and return the new time."""
+        """Turn the clock on by `seconds` and return the new time. Raises ValueError below 0."""
         if seconds < 0:
             raise ValueError(f"time does not go back: {seconds} s")
         self._now_s += seconds

@@ -53,6 +53,7 @@ class Catalogue:
                 self.keys[key] = (row, arguments)
 
     def is_continuous(self, action_id: str) -> bool:
+        """Does an action, by its id, come many times while something is moved? False for unknown ones."""
         row = self.by_id.get(action_id)
         return row is not None and row.continuous
 

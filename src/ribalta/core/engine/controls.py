@@ -92,6 +92,7 @@ class Controls:
 
     @property
     def shortcuts(self) -> Shortcuts:
+        """What every control does now: made anew when show, desk or pads have changed."""
         state = self._state()
         source = state.show.shortcuts, state.desk.shortcuts, state.show.pages
         made = self._shortcuts
@@ -122,6 +123,7 @@ class Controls:
         return True
 
     def up(self, control: str, now_s: float) -> None:
+        """A control is let go; a press that waits for a second one may then be done."""
         self.advance(now_s)
         held = self._down.get(control)
         if held is None or held.up:
@@ -146,6 +148,7 @@ class Controls:
                 self._let_go(control, held, only_ends=True)
 
     def next_deadline_s(self) -> float:
+        """When `advance` next has something to do, in clock time; infinite when nothing is held."""
         if not self._down:
             return NEVER_S
         return min(min(h.long_at_s, h.double_until_s if h.up else NEVER_S) for h in self._down.values())

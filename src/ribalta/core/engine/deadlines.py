@@ -62,14 +62,17 @@ class DueTable:
 
 
 def change_ends_s(state: LiveState) -> float:
+    """When the transition under way is over, in clock time; infinite when there is none."""
     return state.program.in_transition.ends_s if state.program.in_transition is not None else NEVER_S
 
 
 def alarm_s(state: LiveState) -> float:
+    """When a trigger that waits on a time comes next, in clock time."""
     return state.automation.alarm_s
 
 
 def without_due_run(state: LiveState) -> SwitchedOff:
+    """Without the macro whose step is due."""
     try:
         run = macro_runner.due_run(state)
     except Exception:  # then it is not known which
@@ -78,6 +81,7 @@ def without_due_run(state: LiveState) -> SwitchedOff:
 
 
 def without_failing_alarms(state: LiveState) -> SwitchedOff:
+    """Without the triggers on a time that cannot be reckoned with."""
     try:
         failing = triggers.failing_on_time(state)
     except Exception:
@@ -86,4 +90,5 @@ def without_failing_alarms(state: LiveState) -> SwitchedOff:
 
 
 def without_set(state: LiveState) -> SwitchedOff:
+    """Nothing is taken away: it is looked again later."""
     return SwitchedOff(state, "Looking which cameras are set", "Triggers that wait for a camera may be late.")

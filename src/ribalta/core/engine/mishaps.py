@@ -23,23 +23,27 @@ class SwitchedOff:
 
 
 def without_change(state: LiveState) -> SwitchedOff:
+    """Without the transition under way."""
     return SwitchedOff(
         state.with_program(in_transition=None), "The end of the transition", "The new picture is on air."
     )
 
 
 def without_fades(state: LiveState) -> SwitchedOff:
+    """Without overlays that come or go."""
     state = state.with_program(fading=MappingProxyType({}))
     return SwitchedOff(state, "The fading of what lies over program", "It is on or off now.")
 
 
 def without_held(state: LiveState) -> SwitchedOff:
+    """Without the take that is held."""
     return SwitchedOff(
         state.with_program(held=None).with_run(id=0), "The take that was held", "Nothing was taken: take it again."
     )
 
 
 def without_playlist(state: LiveState) -> SwitchedOff:
+    """Without the playlist that runs, and what it has put under Next and Then."""
     playing = state.automation.playlist
     if playing is None:
         return SwitchedOff(state, "Looking after playlists", "None is running.")
@@ -52,6 +56,7 @@ def without_playlist(state: LiveState) -> SwitchedOff:
 
 
 def without_voice(state: LiveState) -> SwitchedOff:
+    """Without voice follow, and what it has put under Next and Then."""
     follow = state.voice
     mine = (follow.readied, *follow.queued)
     readied = None if follow.readied is not None and state.program.next == follow.readied else state.program.next
@@ -72,6 +77,7 @@ def without_run(state: LiveState, run_id: int | None) -> SwitchedOff:
 
 
 def without_trigger(state: LiveState, trigger_id: str) -> SwitchedOff:
+    """With a trigger marked as broken: it does nothing until it is switched on again."""
     trigger = state.show.trigger(trigger_id)
     fared = replace(state.automation.fired.get(trigger_id, Fired()), why_not=SWITCHED_OFF, broken=True)
     state = state.with_automation(fired=MappingProxyType({**state.automation.fired, trigger_id: fared}))

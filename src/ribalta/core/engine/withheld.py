@@ -111,5 +111,6 @@ def show_without_secrets(show: Show) -> tuple[Show, tuple[Secret, ...]]:
 
 
 def same_host(address: str, host: str) -> bool:
+    """Is the host in an address the one given? Capitals do not matter."""
     parts = _split(address)
     return parts is not None and parts.hostname == host.strip().lower()

@@ -58,6 +58,7 @@ class Bump:
 
     @property
     def size_deg(self) -> float:
+        """How far the mount was turned, in degrees."""
         return math.hypot(*self.turn_deg)
 
     def words(self, hung: bool) -> str:

@@ -44,10 +44,12 @@ class Lens:
 
     @property
     def widest_deg(self) -> float:
+        """The horizontal field of view at zoom 0, in degrees."""
         return self.table[0][1]
 
     @property
     def narrowest_deg(self) -> float:
+        """The horizontal field of view at zoom 1, in degrees."""
         return self.table[-1][1]
 
     def hfov_deg(self, zoom: float) -> float:

@@ -78,6 +78,7 @@ def view_to_mount(aim: Aim, hung: bool) -> Vector:
 
 
 def focal_px(lens: Lens, zoom: float, picture: Picture) -> float:
+    """The focal length in pixels of a picture at a zoom of 0 to 1."""
     return picture.width / 2 / math.tan(math.radians(lens.hfov_deg(zoom)) / 2)
 
 

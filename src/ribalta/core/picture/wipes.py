@@ -67,6 +67,8 @@ def mask_of(order: Order, share: float, softness: float, backwards: bool, out: M
 
 
 class Ease(StrEnum):
+    """How a transition gathers speed and loses it."""
+
     EVEN = "even"
     EASED = "eased"
     SOFT_START = "soft start"

@@ -167,6 +167,7 @@ class Suggestion:
 
     @property
     def possible(self) -> bool:
+        """Can it be framed, and is its subject seen?"""
         return not self.composed.why_not and self.fit.sight > 0.2
 
 

@@ -48,6 +48,7 @@ class Foretold:
 
     @property
     def late(self) -> bool:
+        """Does it come late?"""
         return self.late_s > NOTHING_S
 
 

@@ -105,6 +105,7 @@ def _fits(problem: Problem, later: list[set[int]], places: Sequence[int], at: in
 
 
 def made_plan(problem: Problem, places: Sequence[int], bound: float | None, begun: float) -> PlaylistPlan:
+    """The plan of a choice for each entry; `begun` is when it was begun, on the machine's performance counter."""
     chosen = tuple(options[p] for options, p in zip(problem.choices, places, strict=True))
     return PlaylistPlan(chosen, score_of(problem, places), bound, (), time.perf_counter() - begun, tuple(places))
 

@@ -28,6 +28,7 @@ class View:
 
     @property
     def stored(self) -> Framing | None:
+        """The framing that it is, unless it would have to be made."""
         return self.made if isinstance(self.made, Framing) else None
 
 
@@ -41,6 +42,7 @@ class Talk:
 
     @property
     def crosses(self) -> bool:
+        """Do the two views stand on different sides of the line between the two?"""
         return self.one.side * self.other.side < 0
 
 

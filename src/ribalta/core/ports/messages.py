@@ -263,6 +263,8 @@ Request = GoTo | GlideTo | Recall | Remember | GoHome | Drive | TurnBy | Adjust
 
 
 class Severity(StrEnum):
+    """How much a sentence matters."""
+
     INFO = "info"
     REFUSED = "refused"
     FAULT = "fault"
@@ -270,6 +272,8 @@ class Severity(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class Notice:
+    """A sentence for people."""
+
     sentence: str
     severity: Severity = Severity.INFO
 
@@ -290,6 +294,8 @@ class ChangeFinished:
 
 @dataclass(frozen=True, slots=True)
 class Logged:
+    """A shot went on air; how it landed."""
+
     record: LandingRecord
 
 

@@ -30,6 +30,8 @@ class Shot:
 
 
 class LandingState(StrEnum):
+    """Where a shot stands between unknown and set."""
+
     SET = "set"
     TRAVELLING = "travelling"
     OFF = "off"
@@ -90,6 +92,7 @@ class Verdict:
 
     @property
     def off_percent(self) -> float:
+        """How far the picture is off, in percent of its width."""
         return math.hypot(self.right_percent, self.down_percent)
 
 
@@ -162,9 +165,11 @@ class Overlays:
     by_scene: frozenset[str] = frozenset()
 
     def on(self, slot: str) -> Layer | None:
+        """What is on a slot; None for nothing."""
         return self.layers[SLOTS.index(slot)]
 
     def with_(self, slot: str, layer: Layer | None, by_scene: bool = False) -> "Overlays":
+        """With something else on a slot (None: nothing)."""
         k = SLOTS.index(slot)
         theirs = self.by_scene | {slot} if by_scene and layer is not None else self.by_scene - {slot}
         return Overlays((*self.layers[:k], layer, *self.layers[k + 1 :]), frozenset(theirs))

@@ -88,6 +88,7 @@ class Gates:
         return bool((was != self.open).any())
 
     def views(self) -> list[GateView]:
+        """Level, floor (both dBFS) and whether it is open, for each channel in order."""
         rows = zip(self.level_db.tolist(), self.floor_db.tolist(), self.open.tolist(), strict=True)
         return [GateView(*row) for row in rows]
 

@@ -50,6 +50,7 @@ class Meters:
         self._held_s = np.zeros(count)
 
     def feed(self, block: Samples) -> list[Level]:
+        """Take in a block of shape (channels, samples), float, full scale 1, at RATE."""
         seconds = block.shape[1] / RATE
         square = np.einsum("ij,ij->i", block, block) / block.shape[1]
         keep = math.exp(-seconds / RMS_S)

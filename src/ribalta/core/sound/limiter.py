@@ -24,6 +24,7 @@ class Limiter:
         self.reduced_db = 0.0
 
     def run(self, block: Samples) -> Samples:
+        """A block of shape (samples, 2), float, late by the look-ahead and nowhere above the ceiling."""
         count = len(block)
         whole = np.concatenate([self._sound, block])
         self._sound = whole[count:]

@@ -51,6 +51,7 @@ class Checking:
         self._wrong: set[str] = set()
 
     def run(self) -> None:
+        """Every step in order, each telling what it found. Raises Stopped, Failed."""
         steps: tuple[tuple[str, Callable[[Camera], Iterator[Finding]]], ...] = (
             ("Looking its address up", self._address),
             ("Asking whether it answers", self._answer),

@@ -7,6 +7,8 @@ from typing import Any
 
 
 class Kind(StrEnum):
+    """What is worked at."""
+
     FIND = "find"
     CHECK = "check"
     MEASURE = "measure"

@@ -88,6 +88,7 @@ class Measuring:
     # The whole
 
     def run(self) -> Result:
+        """Measure, and put the camera back where it was. Raises Stopped, Failed when it cannot be measured."""
         camera = self._camera()
         head = self._head(camera)
         live = self._hands.state.live(self._id)

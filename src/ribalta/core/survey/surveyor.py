@@ -29,10 +29,14 @@ class Look:
 class Surveyor(Protocol):
     """Every method may raise `Stopped`."""
 
-    def now_s(self) -> float: ...
+    def now_s(self) -> float:
+        """Clock time in seconds."""
+        ...
 
     @property
-    def state(self) -> LiveState: ...
+    def state(self) -> LiveState:
+        """How everything stands now."""
+        ...
 
     def act(self, action_id: str, **arguments: Any) -> None:
         """Ask for an action; what comes of it is seen in the state."""

@@ -27,6 +27,8 @@ class Busy(Exception):
 
 
 class Sweeping:
+    """Sends a camera to its framings one after another, and compares each with its picture."""
+
     def __init__(self, hands: Surveyor, camera_id: str) -> None:
         self._hands, self._id = hands, camera_id
 

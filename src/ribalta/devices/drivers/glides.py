@@ -36,6 +36,7 @@ class Gliding:
 
     @property
     def end_s(self) -> float:
+        """When it is over, in clock time."""
         return self.start_s + TAIL * self.path.seconds
 
     def over(self, now_s: float) -> bool:
@@ -43,6 +44,7 @@ class Gliding:
         return now_s + self.late_s + self.leg_s >= self.end_s
 
     def leg(self, now_s: float) -> Leg:
+        """The next leg: where to and how fast, so that the head is on the path at its end."""
         after_s = now_s - self.start_s + self.late_s
         way, motion = self.path.at(after_s + self.leg_s) - self.path.at(after_s), self.head.motion
         each = ((motion.pan, way.pan_deg), (motion.tilt, way.tilt_deg), (motion.zoom, way.zoom))

@@ -19,9 +19,11 @@ class Trips:
         self._missed = 0
 
     def missed(self) -> None:
+        """A question got no answer in time."""
         self._missed += 1
 
     def answered(self, trip_s: float, now_s: float) -> LineMeasured | None:
+        """A question was answered after so many seconds; now and then what that says of the line is returned."""
         self._trips_s.append(trip_s)
         if now_s < self._told_s + TOLD_EVERY_S:
             return None

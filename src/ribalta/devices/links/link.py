@@ -21,9 +21,13 @@ class Link(Protocol):
         """Open, or open again, when it is time to."""
         ...
 
-    def next_deadline_s(self) -> float: ...
+    def next_deadline_s(self) -> float:
+        """When `tend` next has something to do, in clock time; below everything: at once."""
+        ...
 
-    def send(self, data: bytes) -> None: ...
+    def send(self, data: bytes) -> None:
+        """Send a message; what the line cannot take now is lost, as on a network. Never waits."""
+        ...
 
     def receive(self) -> list[bytes]:
         """Everything that has arrived."""
@@ -50,8 +54,10 @@ class BackOff:
         self.due_s = -NEVER_S
 
     def failed(self, now_s: float) -> None:
+        """It is not tried again before `due_s`; each time the pause is twice as long."""
         self.due_s = now_s + self._next_s
         self._next_s = min(self._longest_s, self._next_s * 2)
 
     def worked(self) -> None:
+        """The next pause is the shortest again."""
         self._next_s = self._first_s

@@ -222,19 +222,23 @@ class OnvifLink:
         self._worker.start()
 
     def fileno(self) -> int:
+        """See `Link`."""
         return self._ours.fileno()
 
     def tend(self, now_s: float) -> None:
         """It opens when the driver asks it to."""
 
     def next_deadline_s(self) -> float:
+        """See `Link`."""
         return NEVER_S
 
     def send(self, data: bytes) -> None:
+        """See `Link`."""
         if not self._closed:
             self._loop.call_soon_threadsafe(lambda: self._begin(json.loads(data)))
 
     def receive(self) -> list[bytes]:
+        """See `Link`."""
         with contextlib.suppress(BlockingIOError):
             self._ours.recv(4096)
         with self._lock:
@@ -248,6 +252,7 @@ class OnvifLink:
         self._ours.close()
 
     def wait(self) -> None:
+        """Wait for the end of its thread, a few seconds at most."""
         self._worker.join(ENDED_WITHIN_S + 1.0)
 
     # The link's thread

@@ -20,9 +20,11 @@ class SerialLink:
         self.trouble: str | None = None
 
     def fileno(self) -> int:
+        """See `Link`."""
         return self._port.fileno() if self._port is not None else -1
 
     def tend(self, now_s: float) -> None:
+        """See `Link`."""
         if self._broken:
             self.close()
             self.trouble = f"the serial line {self._line} broke: is its adapter plugged in?"
@@ -39,11 +41,13 @@ class SerialLink:
                 self._back_off.worked()
 
     def next_deadline_s(self) -> float:
+        """See `Link`."""
         if self._broken:
             return -NEVER_S
         return NEVER_S if self._port is not None else self._back_off.due_s
 
     def send(self, data: bytes) -> None:
+        """See `Link`."""
         if self._port is not None:
             try:
                 self._port.write(data)
@@ -51,6 +55,7 @@ class SerialLink:
                 self._broken = True
 
     def receive(self) -> list[bytes]:
+        """See `Link`."""
         if self._port is None:
             return []
         try:
@@ -61,6 +66,7 @@ class SerialLink:
         return [data] if data else []
 
     def close(self) -> None:
+        """See `Link`."""
         self._broken = False
         if self._port is not None:
             self._port.close()

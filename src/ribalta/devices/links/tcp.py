@@ -26,12 +26,15 @@ class TcpLink:
 
     @property
     def opening(self) -> bool:
+        """Is it being connected?"""
         return self._begun_s is not None
 
     def fileno(self) -> int:
+        """See `Link`."""
         return self._socket.fileno() if self._socket is not None else -1
 
     def tend(self, now_s: float) -> None:
+        """See `Link`."""
         if self._broken is not None:
             self._drop(self._broken, now_s)
         elif self._begun_s is not None:
@@ -80,6 +83,7 @@ class TcpLink:
         self._back_off.failed(now_s)
 
     def next_deadline_s(self) -> float:
+        """See `Link`."""
         if self._broken is not None:
             return -NEVER_S
         if self._begun_s is not None:
@@ -87,6 +91,7 @@ class TcpLink:
         return NEVER_S if self._socket is not None else self._back_off.due_s
 
     def send(self, data: bytes) -> None:
+        """See `Link`."""
         if self._socket is None or self.opening:
             return
         try:
@@ -97,6 +102,7 @@ class TcpLink:
             self._broken = f"the connection broke ({error.strerror or error})"
 
     def receive(self) -> list[bytes]:
+        """See `Link`."""
         if self._socket is None or self.opening:
             return []
         try:
@@ -112,6 +118,7 @@ class TcpLink:
         return [data]
 
     def close(self) -> None:
+        """See `Link`."""
         self._begun_s = self._broken = None
         if self._socket is not None:
             self._socket.close()

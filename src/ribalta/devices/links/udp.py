@@ -23,9 +23,11 @@ class UdpLink:
         self.trouble: str | None = None
 
     def fileno(self) -> int:
+        """See `Link`."""
         return self._socket.fileno() if self._socket is not None else -1
 
     def tend(self, now_s: float) -> None:
+        """See `Link`."""
         if self._socket is not None or now_s < self._back_off.due_s:
             return
         if self._lookup is None:
@@ -54,6 +56,7 @@ class UdpLink:
         self._socket, self.trouble = made, None
 
     def next_deadline_s(self) -> float:
+        """See `Link`."""
         return NEVER_S if self._socket is not None else self._back_off.due_s
 
     def send(self, data: bytes) -> None:
@@ -77,6 +80,7 @@ class UdpLink:
         return arrived
 
     def close(self) -> None:
+        """See `Link`."""
         if self._socket is not None:
             self._socket.close()
             self._socket = None

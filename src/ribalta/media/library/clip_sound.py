@@ -62,10 +62,12 @@ class ClipSound:
             return out
 
     def stop(self) -> None:
+        """End soon; `join` waits for it."""
         self._stopping = True
         self._told.set()
 
     def join(self) -> None:
+        """Wait for the end of its thread, a few seconds at most."""
         self._worker.stop()
         self._worker.join(5)
 

@@ -66,6 +66,7 @@ class Clip:
             self.sound.play(started_s)
 
     def stop(self) -> None:
+        """End soon; `join` waits for it."""
         self._stopping = True
         self._told.set()
         self.sound.stop()
@@ -76,6 +77,7 @@ class Clip:
         return self._worker.is_alive()
 
     def join(self) -> None:
+        """Wait for the end of its threads, a few seconds at most."""
         self._worker.stop()
         self._worker.join(5)
         self.sound.join()

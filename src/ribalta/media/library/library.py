@@ -62,9 +62,11 @@ class MediaLibrary:
         self._worker = self._crew.worker("bin", self._run)
 
     def start(self) -> None:
+        """Begin, on a thread of its own."""
         self._worker.start()
 
     def stop(self) -> None:
+        """End, and wait for its thread and its clips."""
         self._stopping = True
         self._wake.set()
         self._worker.stop()
@@ -114,6 +116,7 @@ class MediaLibrary:
         return self._want(name)
 
     def drawing(self, name: str, size: tuple[int, int]) -> Drawing | None:
+        """A title drawn for a size in pixels; None until it is drawn."""
         if size not in self._sizes:
             self._wake.set()
         if size != FULL:

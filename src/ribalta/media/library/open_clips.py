@@ -83,6 +83,7 @@ class OpenClips:
         self._wanted_s = {one: at_s for one, at_s in list(self._wanted_s.items()) if one in medium_ids}
 
     def stop(self) -> None:
+        """Close all clips and wait for them."""
         for medium_id in list(self._open):
             self._close(medium_id)
         for clip in self._closing:

@@ -31,10 +31,12 @@ class Quality:
 
     @property
     def profile(self) -> str:
+        """The H.264 profile, in words."""
         return "High profile" if self.high else "Baseline profile"
 
     @property
     def options(self) -> Mapping[str, str]:
+        """The same for the encoding library."""
         own = {"preset": "ultrafast", "tune": "zerolatency", "g": str(FPS), "threads": "1", "forced-idr": "1"}
         if self.most_kbit_s:
             own |= {"maxrate": f"{self.most_kbit_s}k", "bufsize": f"{self.most_kbit_s}k"}

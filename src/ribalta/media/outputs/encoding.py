@@ -62,6 +62,7 @@ class PacketConsumer:
                 self._there.notify()
 
     def finish(self) -> None:
+        """Nothing more comes."""
         with self._there:
             self._done = True
             self._there.notify()
@@ -110,6 +111,7 @@ class Encoding:
         self._worker = (crew or Crew()).worker("encoding", self._run, again=False)
 
     def start(self) -> None:
+        """Begin, on a thread of its own."""
         self._worker.start()
 
     def close(self) -> None:
@@ -119,10 +121,12 @@ class Encoding:
             self._there.notify()
 
     def join(self) -> None:
+        """Wait for the end of its thread."""
         self._worker.join()
 
     @property
     def closed(self) -> bool:
+        """Has it ended?"""
         return self._closed
 
     def open_line(self, from_s: float = 0.0) -> PacketConsumer:
@@ -146,6 +150,7 @@ class Encoding:
     # What the mixer and the sound give
 
     def take(self, tick: int, at_s: float, picture: Image | None) -> None:
+        """See `FrameConsumer`."""
         if self._closed:
             return
         if self._first is None:
@@ -169,6 +174,7 @@ class Encoding:
             self._there.notify()
 
     def hear(self, at_s: float, block: Samples) -> None:
+        """See `SoundConsumer`."""
         if self._first is None or self._closed:
             return
         with self._there:

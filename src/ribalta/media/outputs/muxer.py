@@ -80,4 +80,5 @@ class Muxer:
             self.frames = at + 1
 
     def close(self) -> None:
+        """Write the end and close it. Raises what PyAV raises."""
         self.container.close()

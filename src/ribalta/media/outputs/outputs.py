@@ -60,6 +60,7 @@ class ProgramOutputs:
 
     @property
     def stream(self) -> StreamStatus:
+        """How the stream stands, or stood when it was ended."""
         return self._stream.status if self._stream is not None else StreamStatus()
 
     def begin_recording(self, show: Show, chapter: str) -> None:
@@ -94,6 +95,7 @@ class ProgramOutputs:
         self._tap()
 
     def chapter(self, at_s: float, name: str) -> None:
+        """A chapter begins in all recordings that run, at a clock time."""
         for recording in self._recordings:
             if recording.status.running:
                 recording.chapter(at_s, name)
@@ -109,6 +111,7 @@ class ProgramOutputs:
         self._tap()
 
     def end_stream(self) -> None:
+        """It is closed on its own thread; whoever waits for the end calls `stop`."""
         if self._stream is not None:
             self._stream.stop()
             self._closing.append(self._stream)
@@ -122,6 +125,7 @@ class ProgramOutputs:
         self._tap()
 
     def end_virtual(self) -> None:
+        """Other programs see no new pictures any more."""
         if self._virtual is not None:
             self._virtual.stop()
         self._tap()

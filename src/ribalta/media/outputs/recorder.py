@@ -84,6 +84,7 @@ class Recording:
         self._done = threading.Event()
 
     def start(self) -> None:
+        """Begin, on threads of its own."""
         self._worker.start()
         if self.encoding.what == "program":
             self._prover.start()
@@ -102,6 +103,7 @@ class Recording:
         return self.line.last is not None
 
     def join(self) -> None:
+        """Wait until the file is closed."""
         self._prover.stop()
         self._worker.join()
         self._prover.join()
@@ -231,7 +233,7 @@ def timecode(after_s: float = 0.0) -> str:
 
 
 def names_for(folder: Path, title: str, whats: Sequence[str]) -> dict[str, Path]:
-    """A name that is not used yet for each part of a recording that begins now."""
+    """A name that is not used yet for each part of a recording that begins now. Raises FileExistsError when all are."""
     plain = "".join(c if c.isalnum() or c in " -_" else " " for c in title)
     plain = " ".join(plain.split())[:60] or "show"
     stem = f"{datetime.now():%Y-%m-%d %H.%M.%S} {plain}"

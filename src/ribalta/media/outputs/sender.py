@@ -29,6 +29,7 @@ DIE_WITH_PARENT = 1  # PR_SET_PDEATHSIG
 
 
 def header(kind: int, data: bytes, key: bool = False, at: int = 0, first: int = 0) -> bytes:
+    """What goes before each packet to the sending process."""
     return HEADER.pack(len(data), kind, key, at, first)
 
 
@@ -93,6 +94,7 @@ class LineWatch:
 
 
 def run(stdin: IO[bytes]) -> int:
+    """Put what comes on standard input on the line, until it ends; the exit code."""
     from ribalta.media.outputs.muxer import Muxer, Packet, sound_like
 
     first = _exactly(stdin, HEADER.size)
@@ -127,6 +129,7 @@ def run(stdin: IO[bytes]) -> int:
 
 
 def main() -> int:
+    """As a process of its own, that ends with the one that began it."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # Ctrl+C is for the desk, which then ends this
     ctypes.CDLL(None).prctl(DIE_WITH_PARENT, signal.SIGKILL)
     return run(sys.stdin.buffer)

@@ -77,17 +77,21 @@ class Streaming:
         self._worker = (crew or Crew()).worker("stream", self._run)
 
     def start(self) -> None:
+        """Begin, on a thread of its own."""
         self._worker.start()
 
     def stop(self) -> None:
+        """End soon; `join` waits for it."""
         self._stopping.set()
         self._worker.stop()
 
     def join(self) -> None:
+        """Wait for the end of its thread, a few seconds at most."""
         self._worker.join(JOIN_S)
 
     @property
     def stopped(self) -> bool:
+        """Was it told to end?"""
         return self._stopping.is_set()
 
     def _run(self) -> None:

@@ -84,24 +84,29 @@ class VirtualCamera:
         self._worker = (crew or Crew()).worker("virtual camera", self._run, again=False)
 
     def start(self) -> None:
+        """Begin, on a thread of its own."""
         self._worker.start()
 
     def take(self, tick: int, at_s: float, picture: Image | None) -> None:
+        """See `FrameConsumer`."""
         yuv = self._converter.yuv(tick, self.what, self.size, picture)
         with self._there:
             self._picture = yuv
             self._there.notify()
 
     def stop(self) -> None:
+        """End soon; `join` waits for it."""
         with self._there:
             self._stopping = True
             self._there.notify()
 
     def join(self) -> None:
+        """Wait for the end of its thread, two seconds at most."""
         self._worker.join(2)
 
     @property
     def stopped(self) -> bool:
+        """Was it told to end?"""
         return self._stopping
 
     def _run(self) -> None:

@@ -83,9 +83,11 @@ class Mixer:
         self._worker = self._crew.worker("mixer", self._run, limit_s=STANDS_STILL_S)
 
     def start(self) -> None:
+        """Begin, on a thread of its own."""
         self._worker.start()
 
     def stop(self) -> None:
+        """End, and wait for the thread."""
         self._stopping = True
         self._wake.set()
         self._worker.stop()
@@ -212,6 +214,7 @@ class Mixer:
     # What the composer asks for
 
     def full(self, source: Shown) -> Image | None:
+        """See `Feeds`."""
         if source.medium_id is not None:
             picture = self._bin.picture(source.medium_id, self._due_s) if self._bin is not None else None
             return picture if picture is not None else self._until_it_is_there(source.medium_id)
@@ -233,6 +236,7 @@ class Mixer:
         return self.program if now_s - since_s < OPENED_WITHIN_S else None
 
     def at_least(self, source: Shown, width: int) -> Image | None:
+        """See `Feeds`."""
         camera = self._sources.get(source.camera_id or "")
         small = camera.small() if camera is not None else None
         if small is not None and width <= small.pixels.shape[1]:
@@ -242,6 +246,7 @@ class Mixer:
         return self.full(source)
 
     def drawing(self, name: str, size: tuple[int, int]) -> Drawing | None:
+        """See `Feeds`."""
         return self._bin.drawing(name, size) if self._bin is not None else None
 
     # The thread

@@ -46,9 +46,17 @@ class FrameConsumer(Protocol):
 class LibraryPictures(Protocol):
     """Media and titles. None of these waits."""
 
-    def picture(self, medium_id: str, at_s: float | None = None) -> Image | None: ...
-    def file(self, name: str) -> Image | None: ...
-    def drawing(self, name: str, size: tuple[int, int]) -> Drawing | None: ...
+    def picture(self, medium_id: str, at_s: float | None = None) -> Image | None:
+        """A medium as it is at a clock time (None: now), (height, width, 4) BGRA; None until it is there."""
+        ...
+
+    def file(self, name: str) -> Image | None:
+        """A stored picture by name, (height, width, 4) BGRA; None until it is decoded."""
+        ...
+
+    def drawing(self, name: str, size: tuple[int, int]) -> Drawing | None:
+        """A title drawn for a size in pixels; None until it is drawn."""
+        ...
 
 
 def scaled(picture: Image, size: tuple[int, int]) -> Image:

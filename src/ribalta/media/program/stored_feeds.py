@@ -11,6 +11,8 @@ from ribalta.media.sources.source import Image
 
 
 class LiveFeeds(Feeds, Protocol):
+    """Feeds of live pictures, which may stand in for stored ones."""
+
     def full(self, source: Shown) -> Image | None:
         """The newest picture at full size."""
         ...
@@ -23,14 +25,17 @@ class WithStored:
         self._live, self._bin, self._stored = live, kept, stored
 
     def full(self, source: Shown) -> Image | None:
+        """See `Feeds`."""
         name = self._stored.get(source.framing_id or "")
         picture = self._bin.file(name) if name is not None and self._bin is not None else None
         return picture if picture is not None else self._live.full(source)
 
     def at_least(self, source: Shown, width: int) -> Image | None:
+        """See `Feeds`."""
         if source.framing_id in self._stored:
             return self.full(source)
         return self._live.at_least(source, width)
 
     def drawing(self, name: str, size: tuple[int, int]) -> Drawing | None:
+        """See `Feeds`."""
         return self._live.drawing(name, size)

@@ -66,10 +66,12 @@ class RtpSound:
             return found
 
     def stop(self) -> None:
+        """See `SoundSource`."""
         self._stopping.set()
         self._worker.stop()
 
     def join(self) -> None:
+        """See `SoundSource`."""
         self._worker.join(JOIN_S)
 
     def _run(self) -> None:

@@ -37,6 +37,8 @@ STANDS_STILL_S = 1.0
 
 @dataclass(frozen=True)
 class SoundPlan:
+    """What is heard: channels, the master's factor, which output headphones are, and how gates work."""
+
     channels: tuple[Channel, ...] = ()
     master: float = 1.0
     headphones: str = ""
@@ -61,11 +63,21 @@ class SoundStatus:
 
 
 class SoundSource(Protocol):
+    """Where sound comes from; `trouble` says as a phrase why none does."""
+
     trouble: str
 
-    def read(self, count: int) -> Samples | None: ...
-    def stop(self) -> None: ...
-    def join(self) -> None: ...
+    def read(self, count: int) -> Samples | None:
+        """So many samples, full scale 1, shape (samples, channels); None when they are not there. Never waits."""
+        ...
+
+    def stop(self) -> None:
+        """End soon; `join` waits for it."""
+        ...
+
+    def join(self) -> None:
+        """Wait for the end of its thread."""
+        ...
 
 
 class SoundConsumer(Protocol):
@@ -118,10 +130,12 @@ class SoundDesk:
         self._loud_worker = self._crew.worker("loudness", self._measure)
 
     def start(self) -> None:
+        """Begin, on threads of its own."""
         self._worker.start()
         self._loud_worker.start()
 
     def stop(self) -> None:
+        """End, and wait for its threads and all that it has opened."""
         self._stopping.set()
         self._worker.stop()
         self._loud_worker.stop()
@@ -136,6 +150,7 @@ class SoundDesk:
                 gone.join()
 
     def follow(self, plan: SoundPlan) -> None:
+        """What is to be heard from now on; from any thread, without waiting."""
         self._plan = plan
 
     def _run(self) -> None:

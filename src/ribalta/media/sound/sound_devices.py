@@ -127,6 +127,7 @@ class DeviceSound(_Device):
         self.trouble = ""
 
     def read(self, count: int) -> Samples | None:
+        """See `SoundSource`."""
         with self._lock:
             parts = [self._left] if self._left is not None else []
             while self._heard and sum(map(len, parts)) < count:

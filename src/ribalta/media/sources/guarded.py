@@ -19,35 +19,42 @@ class Guarded:
 
     @property
     def trouble(self) -> str | None:
+        """See `FrameSource`."""
         with self._guarded():
             self._trouble = self.source.trouble
         return self._trouble
 
     @property
     def newest_s(self) -> float:
+        """See `FrameSource`."""
         with self._guarded():
             self._newest_s = self.source.newest_s
         return self._newest_s
 
     def arrives(self, now_s: float) -> bool:
+        """See `FrameSource`."""
         with self._guarded():
             return self.source.arrives(now_s)
         return False
 
     def want_main(self, now_s: float) -> None:
+        """See `FrameSource`."""
         with self._guarded():
             self.source.want_main(now_s)
 
     def step(self, now_s: float, frame_s: float | None) -> None:
+        """See `FrameSource`."""
         with self._guarded():
             self.source.step(now_s, frame_s)
 
     def best(self) -> Frame | None:
+        """See `FrameSource`."""
         with self._guarded():
             self._best = self.source.best()
         return self._best
 
     def small(self) -> Frame | None:
+        """See `FrameSource`."""
         with self._guarded():
             self._small = self.source.small()
         return self._small

@@ -128,31 +128,37 @@ class StreamPicture:
 
     @property
     def trouble(self) -> str | None:
+        """See `FrameSource`."""
         return self._trouble
 
     @property
     def newest_s(self) -> float:
+        """See `FrameSource`."""
         frame = self._frame
         return frame.captured_s if frame is not None else 0.0
 
     def arrives(self, now_s: float) -> bool:
+        """See `FrameSource`."""
         return now_s - self.newest_s < LOST_AFTER_S
 
     def want_main(self, now_s: float) -> None:
         """There is one size only."""
 
     def step(self, now_s: float, frame_s: float | None) -> None:
+        """See `FrameSource`."""
         newest, self._on_air = self._frame, frame_s is not None
         seen = (newest.number, newest.captured_s) if newest is not None else None
         self._pace.follow(seen, now_s, frame_s)
 
     def best(self) -> Frame | None:
+        """See `FrameSource`."""
         number = self._pace.number
         if number is None:
             return self._frame
         return next((frame for frame in tuple(self._recent) if frame.number == number), self._frame)
 
     def small(self) -> Frame | None:
+        """It has one size only."""
         return None
 
     def close(self) -> None:

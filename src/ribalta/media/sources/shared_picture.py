@@ -124,6 +124,7 @@ class SharedPicture:
         return main
 
     def small(self) -> Frame | None:
+        """The newest small frame."""
         return self._opened.latest(SMALL) if self._opened is not None else None
 
     def close(self) -> None:

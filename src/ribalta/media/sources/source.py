@@ -24,7 +24,9 @@ class FrameSource(Protocol):
     """None of these waits for the device. `trouble`: why no picture comes, as a phrase, if that is known."""
 
     @property
-    def trouble(self) -> str | None: ...
+    def trouble(self) -> str | None:
+        """Why no picture comes, as a phrase; None when that is not known."""
+        ...
 
     @property
     def newest_s(self) -> float:
@@ -52,4 +54,6 @@ class FrameSource(Protocol):
         """The newest small frame; None when there is only one size, or none."""
         ...
 
-    def close(self) -> None: ...
+    def close(self) -> None:
+        """Nothing more comes."""
+        ...

@@ -14,6 +14,7 @@ PasswordFor = Callable[[PictureSource], str]
 
 
 def source_for(picture: PictureSource, password: Callable[[], str], crew: Crew | None = None) -> FrameSource:
+    """What shows a camera's picture; `password` is asked on a thread of its own."""
     if picture.kind is PictureKind.SHARED_MEMORY:
         return SharedPicture(picture.name)
     return StreamPicture(picture, password, crew)
@@ -61,6 +62,7 @@ class CameraSources:
         return (picture.kind, picture.name, picture.user, self._changes(picture) if picture.user else 0)
 
     def close(self) -> None:
+        """Close all sources and wait for their threads."""
         for source in self.of.values():
             source.close()
         for source in (*self._closing, *self.of.values()):

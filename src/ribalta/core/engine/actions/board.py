@@ -21,6 +21,7 @@ class FramingParams(Params):
     page: Annotated[int, Field(ge=0, le=99)] | None = None
 
     def slot(self, state: LiveState) -> int:
+        """Its place among the camera's framings, from 0."""
         page = state.desk.page if self.page is None else self.page
         return page * len(LETTERS) + LETTERS.index(self.letter)
 

@@ -48,6 +48,7 @@ def _set(state: LiveState, item: Item, now_s: float) -> bool:
 
 
 def on_air(state: LiveState, item: Item) -> bool:
+    """Is a camera, title, framing or the like seen on air now?"""
     if item.kind is Kind.CAMERA:
         return state.on_air(item.id)
     if item.kind is Kind.TITLE:

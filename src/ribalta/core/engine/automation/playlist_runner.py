@@ -35,6 +35,7 @@ AHEAD = 6  # entries whose cameras are sent ahead
 
 
 def start(state: LiveState, playlist: Playlist, now_s: float, at: int) -> Outcome:
+    """Begin a playlist's first round at the entry `at`, from 0."""
     seed = state.run.id
     plays = round_of(state.show, playlist, seed, 1)
     if not plays:
@@ -70,6 +71,7 @@ def _entry_now(state: LiveState, play: RoundEntry) -> tuple[Entry, float]:
 
 
 def length_s(state: LiveState, play: RoundEntry) -> float:
+    """For how many seconds an entry stays; infinite when it stays until it is asked for the next."""
     return _entry_now(state, play)[1]
 
 
@@ -207,6 +209,7 @@ def _yields(state: LiveState, playing: PlaylistState) -> bool:
 
 
 def advance(state: LiveState, now_s: float) -> Outcome:
+    """What is due: the next entry, or back after it has stepped aside."""
     playing = state.automation.playlist
     assert playing is not None
     if playing.aside_s is not None:

@@ -40,6 +40,7 @@ class Index:
     times: tuple[float, ...] = ()
 
     def of(self, kind: WhenKind) -> tuple[Trigger, ...]:
+        """Those that are enabled and wait for a kind of moment."""
         return self.by_kind.get(kind, ())
 
     def about(self, kind: WhenKind, *ids: str | None) -> Iterator[Trigger]:
@@ -49,14 +50,17 @@ class Index:
 
     @property
     def waits_on_time(self) -> bool:
+        """Does any wait for a time?"""
         return any(self.of(k) for k in ON_TIME)
 
 
 def index(show: Show) -> Index:
+    """The index of a show's triggers, kept with the show."""
     return show.memo.of("triggers by moment", show.triggers, lambda: made_index(show.triggers))
 
 
 def made_index(triggers: tuple[Trigger, ...]) -> Index:
+    """Enabled triggers by what they wait for."""
     by_kind: dict[WhenKind, list[Trigger]] = {}
     by_item: dict[tuple[WhenKind, str], list[Trigger]] = {}
     for trigger in triggers:

@@ -205,6 +205,7 @@ class Report:
 
     @property
     def landed(self) -> int:
+        """How many shots landed."""
         return sum(1 for _, _, _, landed in self.shots if landed)
 
 

@@ -34,6 +34,7 @@ class VoiceReport:
 
     @property
     def right_share(self) -> float:
+        """The share of judged time in which the right one was seen, 0 to 1."""
         return self.right_s / self.judged_s if self.judged_s else 1.0
 
 

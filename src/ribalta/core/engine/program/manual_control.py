@@ -33,4 +33,5 @@ def touched(
 
 
 def called(name: str) -> str:
+    """What a hand is called in a sentence."""
     return CALLED.get(name, name)

@@ -27,6 +27,7 @@ class Channel:
 
 
 def channels(state: LiveState) -> tuple[Channel, ...]:
+    """Every microphone of the show with how far it is open now."""
     return tuple(_channel(state, mic) for mic in state.show.microphones)
 
 
@@ -43,6 +44,7 @@ def fader_gain(db: float) -> float:
 
 
 def is_open(state: LiveState, mic: Microphone) -> bool:
+    """Is a microphone heard now: not muted, and in sight if it follows the picture?"""
     if state.strip(mic.id).muted:
         return False
     return not mic.follows or in_sight(state, mic)

@@ -78,5 +78,6 @@ def due_s(state: LiveState) -> float:
 
 
 def settle(state: LiveState, now_s: float) -> Outcome:
+    """The state without fades that are over."""
     left = {slot: f for slot, f in state.program.fading.items() if f.started_s + frames_to_s(f.frames) > now_s}
     return Outcome(state.with_program(fading=MappingProxyType(left)))

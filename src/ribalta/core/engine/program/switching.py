@@ -308,6 +308,7 @@ def held_deadline_s(state: LiveState) -> float:
 
 
 def release_held(state: LiveState, now_s: float) -> Outcome:
+    """The take that is held goes on air now."""
     assert state.program.held is not None
     return put_on_air(
         state, state.program.held.shot, state.program.held.transition, now_s, now_s - state.program.held.since_s, False

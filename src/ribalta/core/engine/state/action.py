@@ -37,6 +37,7 @@ class Outcome:
         return Outcome(more.state, self.events + more.events, self.requests + more.requests, self.calls + more.calls)
 
     def saying(self, *events: Event) -> "Outcome":
+        """This outcome with more events behind its own."""
         return Outcome(self.state, self.events + events, self.requests, self.calls)
 
 

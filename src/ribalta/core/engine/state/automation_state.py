@@ -69,6 +69,7 @@ class Run:
     made: int = 1
 
     def with_strand(self, strand: Strand) -> "Run":
+        """The run with a strand in place of the one of the same id."""
         return replace(self, strands=tuple(strand if s.id == strand.id else s for s in self.strands))
 
 
@@ -151,6 +152,7 @@ class PlaylistState:
 
     @property
     def play(self) -> RoundEntry | None:
+        """The entry that it is at; None before the first."""
         return self.plays[self.at] if 0 <= self.at < len(self.plays) else None
 
     def coming(self, count: int) -> tuple[RoundEntry, ...]:

@@ -47,9 +47,11 @@ class LiveState:
     run: RunState = field(default_factory=RunState)
 
     def live(self, camera_id: str) -> CameraLive:
+        """What is known of a camera; of one that is unknown, nothing."""
         return self.cameras.get(camera_id, UNKNOWN)
 
     def medium(self, medium_id: str) -> MediumLive:
+        """What of a medium is shown."""
         return self.program.media.get(medium_id, AT_REST)
 
     def strip(self, mic_id: str) -> StripLive:
@@ -65,9 +67,11 @@ class LiveState:
         return self.outputs.live.get(name, OFF)
 
     def with_output(self, name: str, live: OutputLive) -> "LiveState":
+        """With how an output stands."""
         return self.with_outputs(live=MappingProxyType({**self.outputs.live, name: live}))
 
     def with_medium(self, medium_id: str, **changes: Any) -> "LiveState":
+        """With some fields of a `MediumLive` changed."""
         media = {**self.program.media, medium_id: replace(self.medium(medium_id), **changes)}
         return self.with_program(media=MappingProxyType(media))
 
@@ -76,30 +80,39 @@ class LiveState:
         return changed(self, **changes)
 
     def with_program(self, **changes: Any) -> "LiveState":
+        """With some fields of its `ProgramState` changed."""
         return changed(self, program=changed(self.program, **changes))
 
     def with_sound(self, **changes: Any) -> "LiveState":
+        """With some fields of its `SoundState` changed."""
         return changed(self, sound=changed(self.sound, **changes))
 
     def with_outputs(self, **changes: Any) -> "LiveState":
+        """With some fields of its `OutputsState` changed."""
         return changed(self, outputs=changed(self.outputs, **changes))
 
     def with_automation(self, **changes: Any) -> "LiveState":
+        """With some fields of its `AutomationState` changed."""
         return changed(self, automation=changed(self.automation, **changes))
 
     def with_edits(self, **changes: Any) -> "LiveState":
+        """With some fields of its `EditState` changed."""
         return changed(self, edits=changed(self.edits, **changes))
 
     def with_desk(self, **changes: Any) -> "LiveState":
+        """With some fields of its `DeskState` changed."""
         return changed(self, desk=changed(self.desk, **changes))
 
     def with_wall_clock(self, **changes: Any) -> "LiveState":
+        """With some fields of its `WallClock` changed."""
         return changed(self, wall_clock=changed(self.wall_clock, **changes))
 
     def with_run(self, **changes: Any) -> "LiveState":
+        """With some fields of its `RunState` changed."""
         return changed(self, run=changed(self.run, **changes))
 
     def with_live(self, camera_id: str, **changes: Any) -> "LiveState":
+        """With some fields of a `CameraLive` changed."""
         cameras = dict(self.cameras)
         cameras[camera_id] = changed(self.live(camera_id), **changes)
         return changed(self, cameras=MappingProxyType(cameras))
@@ -133,6 +146,7 @@ class LiveState:
         return self if len(kept) == len(self.verdicts) else changed(self, verdicts=MappingProxyType(kept))
 
     def with_verdict(self, framing_id: str, verdict: Verdict) -> "LiveState":
+        """With what comparing a framing's picture came to."""
         return changed(self, verdicts=MappingProxyType({**self.verdicts, framing_id: verdict}))
 
     def camera(self, shot: Shot) -> Camera:
@@ -143,9 +157,11 @@ class LiveState:
         return camera
 
     def framing(self, shot: Shot | None) -> Framing | None:
+        """The framing of a shot, if it has one that the show still has."""
         return self.show.framing(shot.framing_id) if shot is not None and shot.framing_id is not None else None
 
     def scene(self, shot: Shot | None) -> Scene | None:
+        """The scene of a shot, if it has one that the show still has."""
         return self.show.scene(shot.scene_id) if shot is not None and shot.scene_id is not None else None
 
     def overlays_of(self, shot: Shot) -> Overlays:
@@ -191,6 +207,7 @@ class LiveState:
         return any(s.camera_id == camera_id for layer in layers for s in sources_of(layer))
 
     def is_next(self, camera_id: str) -> bool:
+        """Tally: is a camera in Next, or in what will lie over it?"""
         if self.program.next is None:
             return False
         if self.program.next.camera_id == camera_id:

@@ -13,10 +13,12 @@ OSC_ROOT, HTTP_ROOT = "/ribalta", "/actions"
 
 
 def osc_address(row: Action) -> str:
+    """Where an action is asked for by OSC."""
     return f"{OSC_ROOT}/{row.id.replace('.', '/')}"
 
 
 def http_address(row: Action) -> str:
+    """Where an action is asked for by HTTP."""
     return f"{HTTP_ROOT}/{row.id}"
 
 
@@ -67,6 +69,7 @@ def _meant(row: Action, name: str, value: Any) -> Any:
 
 
 def kinds_of(annotation: Any) -> Iterator[type]:
+    """The plain types that an annotation allows, without None."""
     origin = typing.get_origin(annotation)
     if origin in (typing.Union, types.UnionType):
         for part in typing.get_args(annotation):

@@ -31,6 +31,7 @@ class History:
         self._by_number: dict[int, ActionRan] = {}
 
     def add(self, ran: ActionRan) -> None:
+        """What has just run. What is continuous and goes on is one line."""
         last = self._lines[-1] if self._lines else None
         if last is not None and self._goes_on(last, ran):
             ran = replace(ran, times=last.times + 1)
@@ -58,6 +59,7 @@ class History:
         return tuple(self._lines)
 
     def find(self, number: int) -> ActionRan | None:
+        """What ran under a number, if it is still known."""
         return self._by_number.get(number)
 
     def chain(self, number: int) -> tuple[ActionRan, ...]:
@@ -70,9 +72,11 @@ class History:
         return tuple(reversed(found))
 
     def chain_words(self, number: int | None) -> str:
+        """The chain in words, the first cause first; empty when nothing is known."""
         return " → ".join(f"{cause_words(ran)}: {ran.words}" for ran in self.chain(number or 0))
 
 
 def cause_words(ran: ActionRan) -> str:
+    """Who or what asked for it."""
     by = CALLED.get(ran.cause.by, str(ran.cause.by))
     return f"{by} {ran.cause.words}".strip()

@@ -36,6 +36,7 @@ EMPTY = PadState(PadLight.EMPTY)
 
 
 def pad_state(state: LiveState, pad: Pad | None, now_s: float) -> PadState:
+    """How a pad looks now: what it does, and whether that runs, is on air or cannot be."""
     if pad is None or (pad.call is None and pad.long_call is None):
         return EMPTY
     call = pad.call or pad.long_call

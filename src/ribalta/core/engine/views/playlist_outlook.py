@@ -31,6 +31,7 @@ class Outlook:
 
     @property
     def late(self) -> tuple[int, ...]:
+        """The places, from 0, of entries that come late."""
         return tuple(k for k, entry in enumerate(self.foretold) if entry.late)
 
 
@@ -91,4 +92,5 @@ def of_running(state: LiveState, now_s: float, count: int = 8) -> Outlook | None
 
 
 def mends_of(state: LiveState, outlook: Outlook, at: int) -> tuple[Mend, ...]:
+    """What would make the entry `at` land."""
     return mends(state.show, outlook.wanted, outlook.framings, outlook.aims, at, outlook.on_air)

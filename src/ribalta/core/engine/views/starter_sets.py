@@ -36,6 +36,8 @@ GAMEPAD = (
 
 @dataclass(frozen=True, slots=True)
 class StarterSet:
+    """Shortcuts to begin with, or a page of pads."""
+
     name: str
     words: str
     shortcuts: tuple[Shortcut, ...] = ()

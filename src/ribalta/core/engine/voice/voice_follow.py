@@ -34,6 +34,7 @@ STUCK_S = 3.0  # a camera that has not got there by then, and stands still, does
 
 
 def names(state: LiveState) -> dict[str, str]:
+    """What marks are called, by id."""
     return {mark.id: mark.name for mark in state.show.marks}
 
 

@@ -17,6 +17,8 @@ LETTERS = "QWERTASDFG"
 
 
 class Kind(StrEnum):
+    """What an argument may refer to."""
+
     CAMERA = "camera"
     FRAMING = "framing"
     SCENE = "scene"
@@ -51,6 +53,7 @@ class Item(Part):
 
     @property
     def key(self) -> tuple[Kind, str]:
+        """Kind and id."""
         return self.kind, self.id
 
 
@@ -63,6 +66,7 @@ class Call(Part):
 
     @property
     def follows(self) -> str:
+        """ "item" when it refers to things wherever they are moved, "position" when it means places."""
         return "item" if self.items else "position"
 
 

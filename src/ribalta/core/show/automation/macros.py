@@ -14,6 +14,8 @@ DEEPEST, MOST_STEPS = 6, 500
 
 
 class StepKind(StrEnum):
+    """What a step does."""
+
     DO = "do"
     WAIT = "wait"
     UNTIL_SET = "until set"
@@ -102,6 +104,8 @@ class Again(StrEnum):
 
 
 class Macro(Part):
+    """Steps that are run by one press; `again` says what a second press does while it runs."""
+
     id: str
     name: Name
     colour: Colour = "#b9ab98"

@@ -17,6 +17,8 @@ SIZES = "^(wide|full|medium|medium close-up|close-up|detail)$"
 
 
 class EntryKind(StrEnum):
+    """What an entry shows or does."""
+
     SHOT = "shot"
     GROUP = "group"
     MACRO = "macro"

@@ -14,6 +14,8 @@ TIME = r"^([01]\d|2[0-3]):[0-5]\d(:[0-5]\d)?$"
 
 
 class WhenKind(StrEnum):
+    """What a trigger waits for."""
+
     READIED = "readied"
     TAKEN = "taken"
     LEFT = "left"
@@ -49,6 +51,7 @@ class When(Part):
 
     @property
     def second_of_day(self) -> float:
+        """Its time of day in seconds since midnight, local time."""
         hours, minutes, seconds = (*self.at.split(":"), "0")[:3]
         return int(hours) * 3600 + int(minutes) * 60 + int(seconds)
 
@@ -93,6 +96,7 @@ class Shortcut(Part):
 
     @property
     def place(self) -> tuple[str, How, str]:
+        """What no two shortcuts share: the control, how it is worked, and the layer."""
         return self.control, self.how, self.layer
 
 
@@ -155,17 +159,22 @@ class Page(Part):
     surface: Surface | None = None
 
     def pad(self, at: int) -> Pad | None:
+        """The pad at a place, from 0; None when it is free."""
         return next((p for p in self.pads if p.at == at), None)
 
     def opens_with(self, code: str) -> bool:
+        """Does a code open it? A page without one opens with any."""
         return not self.code_hash or hash_of(code, self.id) == self.code_hash
 
 
 def hash_of(code: str, page_id: str) -> str:
+    """A code as it is kept with a page (SHA-256, hexadecimal)."""
     return hashlib.sha256(f"{page_id} {code}".encode()).hexdigest()
 
 
 class Wire(StrEnum):
+    """How a message travels."""
+
     OSC = "osc"
     MIDI = "midi"
     HTTP = "http"

@@ -28,6 +28,7 @@ class Place(Part):
 
     @property
     def pose(self) -> Pose:
+        """The same for projection."""
         return Pose(self.x_m, self.y_m, self.z_m, self.heading_deg, self.tilt_deg, self.roll_deg, self.hung)
 
 
@@ -43,6 +44,7 @@ class Axis(Part):
 
     @property
     def motion(self) -> AxisMotion:
+        """The same for travel times."""
         return AxisMotion(self.speed, self.acceleration, self.table)
 
 
@@ -72,10 +74,12 @@ class Head(Part):
 
     @property
     def limits(self) -> AimLimits:
+        """How far it can aim."""
         return AimLimits(self.pan_min_deg, self.pan_max_deg, self.tilt_min_deg, self.tilt_max_deg)
 
     @property
     def motion(self) -> HeadMotion:
+        """The same for travel times."""
         axes = self.pan.motion, self.tilt.motion, self.zoom.motion
         return HeadMotion(*axes, self.latency_s, self.settle_s, self.tele_settle_s)
 
@@ -183,6 +187,7 @@ class Camera(Part):
 
     @property
     def steered(self) -> bool:
+        """Has it a head that can be moved?"""
         return self.head is not None
 
     @property
@@ -192,4 +197,5 @@ class Camera(Part):
 
     @property
     def lens(self) -> Lens:
+        """The same for projection."""
         return Lens.of(self.zoom_table)

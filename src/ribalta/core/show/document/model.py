@@ -38,14 +38,20 @@ READABLE_FROM = 2  # nothing is lost by a reader of version 2: what is new since
 
 
 class HasId(Shape):
+    """Whatever is told apart by an id."""
+
     @property
-    def id(self) -> str: ...
+    def id(self) -> str:
+        """Its own in its list, for as long as it lives."""
+        ...
 
 
 P = TypeVar("P", bound=HasId)
 
 
 class ShotSize(StrEnum):
+    """How large its subject is seen, by the trade's names."""
+
     WIDE = "wide"
     FULL = "full"
     MEDIUM = "medium"
@@ -55,6 +61,8 @@ class ShotSize(StrEnum):
 
 
 class LandingRule(StrEnum):
+    """What a take does when a camera is not set."""
+
     HOLD = "hold"
     COVER = "cover"
     STRAIGHT = "straight"
@@ -88,10 +96,12 @@ class Framing(Part):
 
     @property
     def aim(self) -> Aim:
+        """Pan and tilt in degrees, zoom 0 to 1."""
         return Aim(self.pan_deg, self.tilt_deg, self.zoom)
 
     @property
     def letter(self) -> str:
+        """The letter of its place on its page."""
         return LETTERS[self.slot % len(LETTERS)]
 
     @property
@@ -221,15 +231,19 @@ class Show(Part):
         return self
 
     def camera(self, camera_id: str) -> Camera | None:
+        """By id; None when there is none."""
         return self._by_id("cameras", self.cameras).get(camera_id)
 
     def camera_numbered(self, number: int) -> Camera | None:
+        """By number; None when there is none."""
         return next((c for c in self.cameras if c.number == number), None)
 
     def framing(self, framing_id: str) -> Framing | None:
+        """By id; None when there is none."""
         return self._by_id("framings", self.framings).get(framing_id)
 
     def framing_at(self, camera_id: str, slot: int) -> Framing | None:
+        """By camera and slot, from 0; None when the slot is free."""
         return next((f for f in self.framings if f.camera_id == camera_id and f.slot == slot), None)
 
     def with_camera(self, camera: Camera) -> "Show":
@@ -241,30 +255,39 @@ class Show(Part):
         return self.model_copy(update={"cameras": cameras})
 
     def scene(self, scene_id: str) -> Scene | None:
+        """By id; None when there is none."""
         return self._by_id("scenes", self.scenes).get(scene_id)
 
     def scene_numbered(self, number: int) -> Scene | None:
+        """By number; None when there is none."""
         return next((s for s in self.scenes if s.number == number), None)
 
     def titled(self, title_id: str) -> Title | None:
+        """A title by id; None when there is none."""
         return self._by_id("titles", self.titles).get(title_id)
 
     def medium(self, medium_id: str) -> Medium | None:
+        """By id; None when there is none."""
         return self._by_id("media", self.media).get(medium_id)
 
     def macro(self, macro_id: str) -> Macro | None:
+        """By id; None when there is none."""
         return self._by_id("macros", self.macros).get(macro_id)
 
     def trigger(self, trigger_id: str) -> Trigger | None:
+        """By id; None when there is none."""
         return self._by_id("triggers", self.triggers).get(trigger_id)
 
     def page(self, page_id: str) -> Page | None:
+        """A page of pads by id; None when there is none."""
         return self._by_id("pages", self.pages).get(page_id)
 
     def playlist(self, playlist_id: str) -> Playlist | None:
+        """By id; None when there is none."""
         return self._by_id("playlists", self.playlists).get(playlist_id)
 
     def destination(self, destination_id: str) -> Destination | None:
+        """By id; None when there is none."""
         return self._by_id("destinations", self.destinations).get(destination_id)
 
     def source_words(self, source: Source) -> str:
@@ -279,6 +302,7 @@ class Show(Part):
         return f"{camera.number}{framing.letter} {framing.name}" if framing is not None else f"camera {camera.number}"
 
     def mark(self, mark_id: str) -> Mark | None:
+        """A mark of the floor plan by id; None when there is none."""
         return self._by_id("marks", self.marks).get(mark_id)
 
     def with_framing(self, framing: Framing) -> "Show":

@@ -15,4 +15,6 @@ Colour = Annotated[str, Field(pattern=r"^#[0-9a-fA-F]{6}$")]
 
 
 class Part(BaseModel):
+    """A frozen part of a document; fields of a newer version are kept as they came."""
+
     model_config = ConfigDict(frozen=True, extra="allow")

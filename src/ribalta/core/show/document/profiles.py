@@ -44,6 +44,7 @@ class Travel(BaseModel):
 
     @property
     def axis(self) -> Axis:
+        """The same as an axis of a head."""
         return Axis(speed=self.speeds[-1][1], acceleration=self.acceleration, table=self.speeds[:-1])
 
 
@@ -73,6 +74,7 @@ class Profile(BaseModel):
 
     @property
     def head(self) -> Head:
+        """A head as this model has it."""
         return Head(
             pan_min_deg=self.pan.low,
             pan_max_deg=self.pan.high,

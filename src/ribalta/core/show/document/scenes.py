@@ -14,6 +14,8 @@ SLOTS = ("inset1", "inset2", "inset3", "inset4", "key", "title1", "title2", "tit
 
 
 class TransitionKind(StrEnum):
+    """How one picture becomes the next."""
+
     CUT = "cut"
     MIX = "mix"
     DIP = "dip"
@@ -195,4 +197,5 @@ class Title(Part):
 
     @property
     def values(self) -> dict[str, str]:
+        """Its texts by the names of its fields."""
         return dict(self.fields)

@@ -164,6 +164,7 @@ def shipped(name: str) -> Template:
 
 @functools.cache
 def shipped_names() -> tuple[str, ...]:
+    """The names of templates that come with the application, sorted."""
     return tuple(sorted(p.stem for p in FOLDER.glob("*.svg")))
 
 

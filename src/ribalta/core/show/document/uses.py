@@ -23,10 +23,12 @@ class User:
 
     @property
     def words(self) -> str:
+        """What it is called in a sentence."""
         return f"{self.kind} {self.name if self.kind == 'shortcut' else f'“{self.name}”'}"
 
 
 def shortcut_id(shortcut: Shortcut) -> str:
+    """A shortcut has no id: its place stands for one."""
     return "|".join(shortcut.place)
 
 

@@ -41,4 +41,5 @@ class VoiceFollow(Part):
 
     @property
     def gating(self) -> Gating:
+        """The same for the gates."""
         return Gating(self.threshold_db, self.bleed_db, self.attack_s, self.hold_s, self.release_s)

@@ -88,6 +88,7 @@ def _row_of(framing: Framing, number: int, names: Mapping[str, str]) -> FramingR
 
 
 def write_table(rows: Sequence[FramingRow]) -> str:
+    """Framings as CSV text, with a heading."""
     out = io.StringIO()
     writer = csv.writer(out)
     writer.writerow(COLUMNS)

@@ -35,6 +35,7 @@ KEEP, PICTURE, SAVED, NEWLINE = b'{"keep":', b'{"picture":', b'{"saved"', ord("\
 
 
 def journal_path(show_path: Path) -> Path:
+    """Where the journal of a show is."""
     return show_path.with_name(show_path.name + ".journal")
 
 
@@ -44,6 +45,7 @@ def line_of(value: Mapping[str, Any]) -> bytes:
 
 
 def packed(document: str) -> str:
+    """A document for a journal's line: compressed, in plain letters."""
     return base64.b64encode(zlib.compress(document.encode("utf-8", "backslashreplace"), 1)).decode("ascii")
 
 
@@ -60,10 +62,12 @@ def unpacked(data: str) -> str:
 
 
 def keep_line(document: str) -> bytes:
+    """A line with the document after an edit (JSON)."""
     return line_of({"keep": packed(document)})
 
 
 def picture_line(name: str, data: bytes) -> bytes:
+    """A line with a stored picture (JPEG)."""
     return line_of({"picture": name, "data": base64.b64encode(data).decode("ascii")})
 
 
@@ -149,6 +153,7 @@ class JournalFile:
         os.fsync(self._handle)
 
     def close(self) -> None:
+        """Nothing more is written."""
         with contextlib.suppress(OSError):
             os.close(self._handle)
 
@@ -188,6 +193,7 @@ def fresh_path(show_path: Path) -> Path:
 
 
 def next_past(show_path: Path) -> Path:
+    """Where the journal goes when a new one is begun."""
     number = 1 + max((int(path.suffix[1:]) for path in past_journals(show_path)), default=0)
     journal = journal_path(show_path)
     return journal.with_name(f"{journal.name}.past.{number}")

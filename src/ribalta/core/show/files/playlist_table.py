@@ -42,6 +42,7 @@ class _Wrong(Exception):
 
 
 def as_table(show: Show, playlist: Playlist) -> str:
+    """A playlist's entries as CSV text, with a heading."""
     out = io.StringIO()
     writer = csv.DictWriter(out, COLUMNS, lineterminator="\n")
     writer.writeheader()

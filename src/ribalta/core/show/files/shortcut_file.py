@@ -22,6 +22,8 @@ LARGEST = 4 * 1024 * 1024
 
 
 class ShortcutFile(Part):
+    """What a file of shortcuts holds."""
+
     ribalta: Literal["shortcuts"] = "shortcuts"
     schema_version: int = SCHEMA_VERSION
     shortcuts: tuple[Shortcut, ...] = Field(default=(), max_length=5000)
@@ -33,6 +35,7 @@ def config_folder() -> Path:
 
 
 def desk_path() -> Path:
+    """Where this desk's own shortcuts are."""
     return config_folder() / "shortcuts.json"
 
 

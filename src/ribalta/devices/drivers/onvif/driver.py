@@ -40,6 +40,9 @@ LAMP = "tally"
 
 
 class OnvifDriver:
+    """A head over ONVIF PTZ (Profile S and T): absolute moves, polled status, presets. Calls travel as JSON to the
+    link."""
+
     def __init__(self, camera_id: str, head: Head, now_s: float) -> None:
         self.camera_id = camera_id
         self._head = head
@@ -65,6 +68,7 @@ class OnvifDriver:
         self.tick(now_s)
 
     def request(self, request: Request, now_s: float) -> None:
+        """See `Driver`."""
         if not self._answers:
             return
         if isinstance(request, Adjust):
@@ -103,6 +107,7 @@ class OnvifDriver:
             self._lamp_wanted = self._lamp[0] if request.value == "lit" else self._lamp[1]
 
     def drain(self) -> tuple[list[bytes], list[Report]]:
+        """See `Driver`."""
         out, reports = self._out, self._reports
         self._out, self._reports = [], []
         return out, reports
@@ -136,6 +141,7 @@ class OnvifDriver:
         self.tick(now_s)
 
     def tick(self, now_s: float) -> None:
+        """See `Driver`."""
         if not self._answers:
             if now_s >= self._open_s:
                 self._open_s = now_s + OPEN_EVERY_S
@@ -160,6 +166,7 @@ class OnvifDriver:
             self._poll_s = now_s + (POLL_MOVING_S if now_s < self._busy_until_s else POLL_STILL_S)
 
     def next_deadline_s(self) -> float:
+        """See `Driver`."""
         if not self._answers:
             return self._open_s
         due = min(self._heard_s + SILENCE_S + 0.001, self._drive_until_s)

@@ -28,6 +28,7 @@ class Answer:
 
 
 def call(number: int, name: str, **fields: Any) -> bytes:
+    """A call to the link, as JSON with a number that its answer repeats."""
     return json.dumps({"id": number, "call": name, **fields}).encode()
 
 

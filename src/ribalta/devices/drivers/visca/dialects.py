@@ -22,7 +22,9 @@ class Dialect(Protocol):
         """What makes a camera that is there answer."""
         ...
 
-    def wrap(self, kind: wire.PayloadType, sequence: int, payload: bytes) -> bytes: ...
+    def wrap(self, kind: wire.PayloadType, sequence: int, payload: bytes) -> bytes:
+        """A payload as it goes onto the line."""
+        ...
 
     def read(self, data: bytes) -> list[tuple[int, wire.Reply]]:
         """The replies in what has just arrived, with their sequence numbers (-1 when they have none)."""
@@ -37,12 +39,15 @@ class Headered:
     late_s = 0.0
 
     def greeting(self) -> list[bytes]:
+        """See `Dialect`."""
         return [wire.datagram(wire.PayloadType.CONTROL, 0, wire.RESET_SEQUENCE)]
 
     def wrap(self, kind: wire.PayloadType, sequence: int, payload: bytes) -> bytes:
+        """See `Dialect`."""
         return wire.datagram(kind, sequence, payload)
 
     def read(self, data: bytes) -> list[tuple[int, wire.Reply]]:
+        """See `Dialect`."""
         message = wire.read(data)
         return [message] if message is not None else []
 
@@ -60,13 +65,16 @@ class Bare:
         self._begun = b""
 
     def greeting(self) -> list[bytes]:
+        """See `Dialect`."""
         first = [BROADCAST_NUMBERING, BROADCAST_CLEAR] if self._chain else []
         return [*first, wire.VERSION_INQUIRY]
 
     def wrap(self, kind: wire.PayloadType, sequence: int, payload: bytes) -> bytes:
+        """See `Dialect`."""
         return payload
 
     def read(self, data: bytes) -> list[tuple[int, wire.Reply]]:
+        """See `Dialect`."""
         *whole, rest = (self._begun + data if self._stream else data).split(b"\xff")
         self._begun = rest[: wire.LONGEST_PAYLOAD + 1] if self._stream else b""
         replies = []

@@ -129,6 +129,7 @@ class ViscaDriver:
     # Bytes in and out
 
     def drain(self) -> tuple[list[bytes], list[Report]]:
+        """See `Driver`."""
         out, reports = self._out, self._reports
         self._out, self._reports = [], []
         return out, reports
@@ -179,6 +180,7 @@ class ViscaDriver:
                 self._advance(lane, now_s, within_s)
 
     def next_deadline_s(self) -> float:
+        """See `Driver`."""
         if not self._answers:
             return self._probe_s
         due = [self._heard_s + self._dialect.silence_s + 0.001, self._moves.due_s()]

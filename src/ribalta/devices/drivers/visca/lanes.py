@@ -25,6 +25,7 @@ class Lane:
         return self.kind is COMMAND
 
     def clear(self) -> None:
+        """Nothing is wanted and nothing under way."""
         self.wanted = self.sent = None
 
 
@@ -43,11 +44,13 @@ class Lanes:
 
     @property
     def all(self) -> tuple[Lane, ...]:
+        """Every lane, in the order in which they may send."""
         asking = (self.ask_pan_tilt, self.ask_zoom, self.ask_setting, self.ask_version)
         return (self.pan_tilt, self.zoom, self.memory, self.adjust, *asking)
 
     @property
     def moving(self) -> tuple[Lane, ...]:
+        """Those whose commands move the head."""
         return (self.pan_tilt, self.zoom, self.memory)
 
     def numbered(self, sequence: int) -> Lane | None:

@@ -40,15 +40,18 @@ class Moves:
         self._drive_until_s = NEVER_S
 
     def counts(self, aim: Aim) -> Counts:
+        """An aim in the head's own counts: pan, tilt, zoom."""
         per_deg, zoom = self._head.counts_per_deg, min(1.0, max(0.0, aim.zoom))
         pan, tilt = (max(-0x8000, min(0x7FFF, round(deg * per_deg))) for deg in (aim.pan_deg, aim.tilt_deg))
         return pan, tilt, round(zoom * wire.ZOOM_COUNTS)
 
     def aim(self, counts: Counts) -> Aim:
+        """Counts of the head as an aim."""
         per_deg = self._head.counts_per_deg
         return Aim(counts[0] / per_deg, counts[1] / per_deg, counts[2] / wire.ZOOM_COUNTS)
 
     def go_to(self, aim: Aim, pace: float, last: Counts | None, now_s: float) -> None:
+        """Go to an aim at a share of full speed (above 0 up to 1); `last` is where the head was last seen."""
         self.end()
         pan, tilt, zoom = self.counts(aim)
         self._go_to_zoom(zoom, pace, last, now_s)
@@ -89,12 +92,14 @@ class Moves:
         self._lanes.zoom.wanted = wire.zoom_drive(zoom)
 
     def turn_by(self, pan_deg: float, tilt_deg: float) -> None:
+        """Turn by so many degrees from wherever it stands."""
         self.end()
         pan, tilt, _ = self.counts(Aim(pan_deg, tilt_deg, 0.0))
         speeds = wire.PAN_SPEEDS // 3, wire.TILT_SPEEDS // 3
         self._lanes.pan_tilt.wanted = wire.pan_tilt_relative(pan, tilt, *speeds)
 
     def home(self) -> None:
+        """Go to the head's own home."""
         self.end()
         self._lanes.pan_tilt.wanted = wire.HOME
 

@@ -13,5 +13,6 @@ class Ramp:
     end: int
 
     def at(self, now_s: float) -> int:
+        """The value at a clock time, eased at both ends."""
         share = min(1.0, (now_s - self.start_s) / self.seconds)
         return round(self.start + (self.end - self.start) * share * share * (3 - 2 * share))

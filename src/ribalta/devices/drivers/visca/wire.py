@@ -20,6 +20,8 @@ ZOOM_SPEEDS = 7
 
 
 class PayloadType(IntEnum):
+    """What a datagram holds, by its first two bytes."""
+
     COMMAND = 0x0100
     INQUIRY = 0x0110
     REPLY = 0x0111
@@ -57,7 +59,7 @@ RESET_SEQUENCE = bytes.fromhex("01")
 
 
 def pan_tilt_absolute(pan: int, tilt: int, pan_speed: int, tilt_speed: int) -> bytes:
-    """Counts, signed 16 bits; speeds 1..24 and 1..20."""
+    """Counts, signed 16 bits; speeds 1..24 and 1..20. Raises ValueError outside of these."""
     if not (1 <= pan_speed <= PAN_SPEEDS and 1 <= tilt_speed <= TILT_SPEEDS):
         raise ValueError(f"speeds {pan_speed}, {tilt_speed} are outside 1..{PAN_SPEEDS}, 1..{TILT_SPEEDS}")
     return bytes((0x81, 0x01, 0x06, 0x02, pan_speed, tilt_speed)) + nibbles(pan) + nibbles(tilt) + b"\xff"
@@ -83,7 +85,7 @@ def zoom_drive(zoom: float) -> bytes:
 
 
 def zoom_direct(zoom: int) -> bytes:
-    """Counts 0 (wide) to 0x4000."""
+    """Counts 0 (wide) to 0x4000. Raises ValueError outside of these."""
     if not 0 <= zoom <= ZOOM_COUNTS:
         raise ValueError(f"zoom {zoom} is outside 0..{ZOOM_COUNTS}")
     return bytes((0x81, 0x01, 0x04, 0x47)) + nibbles(zoom) + b"\xff"
@@ -99,14 +101,17 @@ def _memory(operation: int, slot: int) -> bytes:
 
 
 def memory_set(slot: int) -> bytes:
+    """Keep how it stands under a memory of its own, 0 to 127. Raises ValueError outside of these."""
     return _memory(SET, slot)
 
 
 def memory_recall(slot: int) -> bytes:
+    """Go to a memory of its own, 0 to 127. Raises ValueError outside of these."""
     return _memory(RECALL, slot)
 
 
 def datagram(kind: PayloadType, sequence: int, payload: bytes) -> bytes:
+    """A payload behind its header: type, length, sequence number (32 bits)."""
     return HEADER.pack(kind, len(payload), sequence & 0xFFFFFFFF) + payload
 
 
@@ -115,6 +120,8 @@ def datagram(kind: PayloadType, sequence: int, payload: bytes) -> bytes:
 
 @dataclass(frozen=True, slots=True)
 class Ack:
+    """A command was accepted into a socket."""
+
     socket: int
 
 
@@ -128,12 +135,16 @@ class Completion:
 
 @dataclass(frozen=True, slots=True)
 class ErrorReply:
+    """A command was refused, or failed."""
+
     socket: int
     code: int
 
 
 @dataclass(frozen=True, slots=True)
 class ControlReply:
+    """An answer to a control command."""
+
     payload: bytes
 
 

@@ -86,6 +86,7 @@ class TapeParams(Params):
 
 
 def macro_meant(state: LiveState, macro_id: str) -> Macro:
+    """The macro of an id. Raises ActionRefused when it is gone."""
     macro = state.show.macro(macro_id)
     if macro is None:
         raise ActionRefused("There is no such macro: it was removed.")

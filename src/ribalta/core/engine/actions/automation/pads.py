@@ -76,6 +76,7 @@ class PressParams(PadParams):
 
 
 def page_meant(state: LiveState, page_id: str) -> Page:
+    """The page of an id. Raises ActionRefused when it is gone."""
     page = state.show.page(page_id)
     if page is None:
         raise ActionRefused("There is no such page of pads: it was removed.")

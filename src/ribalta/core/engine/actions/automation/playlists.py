@@ -84,6 +84,7 @@ class HoldParams(Params):
 
 
 def playlist_meant(state: LiveState, playlist_id: str) -> Playlist:
+    """The playlist of an id. Raises ActionRefused when it is gone."""
     playlist = state.show.playlist(playlist_id)
     if playlist is None:
         raise ActionRefused("There is no such playlist: it was removed.")

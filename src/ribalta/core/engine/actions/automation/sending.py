@@ -74,6 +74,7 @@ class ListenParams(Params):
 
 
 def destination_meant(state: LiveState, destination_id: str) -> Destination:
+    """The destination of an id. Raises ActionRefused when it is gone."""
     found = state.show.destination(destination_id)
     if found is None:
         raise ActionRefused("There is no such destination: it was removed.")

@@ -61,10 +61,12 @@ class HoldParams(LayerParams):
 
 
 def owned(state: LiveState, owner: Owner) -> tuple[Shortcut, ...]:
+    """The shortcuts of the show, or of this desk."""
     return state.show.shortcuts if owner == "show" else state.desk.shortcuts
 
 
 def with_owned(state: LiveState, owner: Owner, shortcuts: tuple[Shortcut, ...], what: str) -> Outcome:
+    """The same with others instead; `what` says what was done, as a phrase. Only those of the show are an edit."""
     if owner == "show":
         return edited(state, state.show.model_copy(update={"shortcuts": shortcuts}), what)
     said = Notice(f"{what[0].upper()}{what[1:]}, for this desk in every show.")

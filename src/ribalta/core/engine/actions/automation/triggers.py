@@ -41,6 +41,7 @@ class ViewParams(Params):
 
 
 def trigger_meant(state: LiveState, trigger_id: str) -> Trigger:
+    """The trigger of an id. Raises ActionRefused when it is gone."""
     trigger = state.show.trigger(trigger_id)
     if trigger is None:
         raise ActionRefused("There is no such trigger: it was removed.")

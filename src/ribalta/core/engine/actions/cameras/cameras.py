@@ -47,14 +47,20 @@ class AddParams(Params):
 
 
 class RemoveParams(OneCamera):
+    """`users` says what becomes of what uses the camera."""
+
     users: Users = "ask"
 
 
 class RenameParams(OneCamera):
+    """`name` is the new one."""
+
     name: CAMERA_NAME
 
 
 class RenumberParams(OneCamera):
+    """`to` is the new number, 1 to 99."""
+
     to: CameraNumber
 
 
@@ -78,6 +84,8 @@ class PictureParams(OneCamera):
 
 
 class SwapParams(OneCamera):
+    """`other` is the number of the camera to change numbers with."""
+
     other: CameraNumber
 
 

@@ -149,6 +149,7 @@ def _shot_of(state: LiveState, camera: Camera) -> Shot:
 
 
 def go(state: LiveState, camera: Camera, reached: Reached, now_s: float) -> Outcome:
+    """Steer a camera to what it can reach of an aim, and name its row. Raises ActionRefused when it is on air."""
     shot = _shot_of(state, camera)
     framing = state.framing(shot)
     trim = reached.aim - framing.aim if framing else STILL
@@ -164,16 +165,19 @@ def go(state: LiveState, camera: Camera, reached: Reached, now_s: float) -> Outc
 
 
 def zoomed(camera: Camera, aim: Aim, steps: float) -> Aim:
+    """An aim with the field of view a tenth narrower for each of `steps` (below 0: wider)."""
     lens = camera.lens
     return Aim(aim.pan_deg, aim.tilt_deg, lens.zoom_for(lens.hfov_deg(aim.zoom) / 1.1**steps))
 
 
 def limited(camera: Camera, aim: Aim) -> Reached:
+    """An aim as far as the head can reach it."""
     assert camera.head is not None
     return Reached(*camera.head.limits.clamp(aim))
 
 
 def shifted(camera: Camera, aim: Aim, right: float, down: float) -> Reached:
+    """The aim that brings a point to the middle, given as shares of the picture's width and height from its middle."""
     assert camera.head is not None
     u, v = HD.width * (0.5 + right), HD.height * (0.5 + down)
     return centre_on(u, v, aim, camera.lens, camera.head.limits, camera.place.hung)

@@ -83,6 +83,7 @@ def source_meant(state: LiveState, params: SourceParams) -> Source | None:
 
 
 def title_meant(state: LiveState, title_id: str) -> Title:
+    """The title of an id. Raises ActionRefused when it is gone."""
     title = state.show.titled(title_id)
     if title is None:
         raise ActionRefused("That title is no longer in the show.")

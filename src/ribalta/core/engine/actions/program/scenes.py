@@ -84,6 +84,7 @@ class SceneTransitionParams(SceneParams):
 
 
 def scene_meant(state: LiveState, number: int) -> Scene:
+    """The scene of a number. Raises ActionRefused when there is none."""
     scene = state.show.scene_numbered(number)
     if scene is None:
         letter = LETTERS[(number - 1) % len(LETTERS)]
@@ -92,6 +93,7 @@ def scene_meant(state: LiveState, number: int) -> Scene:
 
 
 def shot_of(scene: Scene) -> Shot:
+    """A scene as a shot, with its base."""
     base = scene.base
     return Shot(base.camera_id or "", base.framing_id, base.medium_id, scene.id)
 

@@ -66,6 +66,7 @@ class AddMicParams(Params):
 
 
 def mic_meant(state: LiveState, number: int) -> Microphone:
+    """The microphone of a number. Raises ActionRefused when there is none."""
     mic = next((m for m in state.show.microphones if m.number == number), None)
     if mic is None:
         raise ActionRefused(f"There is no microphone {number} in this show.")
@@ -134,6 +135,7 @@ def change(state: LiveState, params: ChangeMicParams, now_s: float) -> Outcome:
 
 
 def with_microphone(show: Show, mic: Microphone) -> Show:
+    """The show with a microphone in place of the one of the same id."""
     return show.model_copy(update={"microphones": tuple(mic if m.id == mic.id else m for m in show.microphones)})
 
 

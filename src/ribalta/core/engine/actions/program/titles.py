@@ -96,6 +96,7 @@ class CardIsParams(Params):
 
 
 def with_title(show: Show, title: Title) -> Show:
+    """The show with a title in place of the one of the same id, or behind all others."""
     if show.titled(title.id) is None:
         return show.model_copy(update={"titles": (*show.titles, title)})
     return show.model_copy(update={"titles": tuple(title if t.id == title.id else t for t in show.titles)})
@@ -186,6 +187,7 @@ def count(state: LiveState, params: CountParams, now_s: float) -> Outcome:
 
 
 def medium_meant(state: LiveState, medium_id: str) -> Medium:
+    """The medium of an id. Raises ActionRefused when it is gone."""
     medium = state.show.medium(medium_id)
     if medium is None:
         raise ActionRefused("That is no longer in the bin.")
