@@ -14,7 +14,7 @@ from ribalta.core.engine.controls import Controls, Shortcuts
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.engine.views.history import History
 from ribalta.core.ports.causes import BY_HAND, Cause
-from ribalta.core.ports.messages import Event, Notice, Severity
+from ribalta.core.ports.messages import Event, Notice, SaveWanted, Severity
 from ribalta.core.ports.shots import Overlays, Shot
 from ribalta.core.show.automation.calls import Call
 from ribalta.core.show.document.model import Show
@@ -293,6 +293,8 @@ class HandWoundSession:
         return self.file.picture(name)
 
     def say(self, event: Event) -> None:
+        if isinstance(event, SaveWanted):
+            self.file.save()
         for listener in self._listeners:
             listener(event)
 

@@ -13,12 +13,14 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Qt, QTimer, Signal
 from PySide6.QtGui import QImage, QPixmap
 
+from ribalta.core.engine.catalogue import CATALOGUE
 from ribalta.core.engine.controls import Found
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.picture.reading import is_sane, kind_of
 from ribalta.core.ports.causes import ActionRan, By, Cause
-from ribalta.core.ports.messages import Event, InUse, Learned, Notice, Readied, Send, Severity
+from ribalta.core.ports.messages import DeskAsked, Event, InUse, Learned, Notice, Readied, Send, Severity
 from ribalta.core.show.automation.calls import Call, arguments_of
+from ribalta.core.show.automation.triggers_pads_shortcuts import How
 from ribalta.desk.running_show import RunningShow
 from ribalta.workers.crew import Crew
 
@@ -41,7 +43,7 @@ class Bridge(QObject):
     """`tick` comes at every frame, `changed` after every event and five times a second, `noticed` with sentences.
 
     `learned` comes with a control that was worked while somebody asked which, `in_use` when something cannot go without
-    an answer (an `InUse`).
+    an answer (an `InUse`), `asked` when a desk is to do something: an action's id, and a view.
     """
 
     tick = Signal()
@@ -49,6 +51,7 @@ class Bridge(QObject):
     noticed = Signal(Notice)
     learned = Signal(str)
     in_use = Signal(object)
+    asked = Signal(str, str)
     _happened = Signal(object)
 
     def __init__(self, show: RunningShow, parent: QObject | None = None) -> None:
@@ -100,6 +103,22 @@ class Bridge(QObject):
     def work(self, control: str, down: bool) -> None:
         """A control was pressed or let go."""
         self.controls.work(control, down)
+
+    def press(self, control: str, repeated: bool = False) -> bool:
+        """A key of this desk is pressed; whether it is anything's. What a desk does itself is done before this returns:
+        the next key may already belong to what has opened."""
+        found = self.found(control)
+        call = found.get(How.PRESS)
+        row = CATALOGUE.by_id.get(call.action) if call is not None else None
+        if call is not None and row is not None and row.at_desk and len(found) == 1:
+            if not repeated:
+                self.asked.emit(call.action, str(call.arguments.get("view", "")))
+        elif not repeated:
+            if found:
+                self.work(control, True)
+        elif call is not None and row is not None and row.repeats:
+            self.act(call.action, **call.arguments)
+        return bool(found)
 
     def show_at(self, owner: str, sizes: Mapping[str, tuple[int, int]]) -> None:
         """Which live pictures somebody shows now ("view", or a window of its own), and how large.
@@ -180,5 +199,7 @@ class Bridge(QObject):
             self.learned.emit(event.control)
         elif isinstance(event, InUse):
             self.in_use.emit(event)
+        elif isinstance(event, DeskAsked):
+            self.asked.emit(event.action, event.view)
         if not self._later.isActive():
             self._later.start()

@@ -1,9 +1,11 @@
 """The window: one view for each word of the work, in its order; a view is one folder and one line here."""
 
-from PySide6.QtCore import Qt
 from PySide6.QtGui import QCloseEvent, QColor, QKeyEvent, QPalette
 from PySide6.QtWidgets import QApplication, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
+from ribalta.core.engine.actions.desk import VIEW_KEYS
+from ribalta.core.engine.catalogue import CATALOGUE
+from ribalta.core.show.automation.triggers_pads_shortcuts import How
 from ribalta.desk.air.view import MARGIN, AirView
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue.playlists.chart_window import ChartWindow
@@ -18,16 +20,6 @@ from ribalta.desk.shell.screens import Screen, open_screen
 from ribalta.desk.widgets import look
 from ribalta.desk.widgets.pads_window import PadsWindow
 from ribalta.desk.widgets.palette import Palette
-
-VIEW_KEYS = {"Rig": "F2", "Frame": "F3", "Cue": "F4", "Air": "F6"}
-VIEWS_BY_KEY = {
-    Qt.Key.Key_F2.value: "Rig",
-    Qt.Key.Key_F3.value: "Frame",
-    Qt.Key.Key_F4.value: "Cue",
-    Qt.Key.Key_F6.value: "Air",
-}
-CONTROL_SHIFT = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier
-EVERYWHERE = (Qt.Key.Key_F7, Qt.Key.Key_F8)  # a macro goes on, or is recorded, whatever view is in front
 
 STYLE = """
 QPushButton { background: #2b241e; color: #f1e8da; border: 1px solid #3d342b; border-radius: 4px; padding: 3px 10px; }
@@ -110,7 +102,7 @@ class Window(QMainWindow):
             "Frame": self.frame,
             "Air": self.air,
         }
-        self.top = TopLine(self.bridge, VIEW_KEYS)
+        self.top = TopLine(self.bridge, {str(view): key for view, key in VIEW_KEYS.items()})
         self.recovery = RecoveryLine(self.bridge)
         self.users = UsersLine(self.bridge)
         self.deeds = DeedsLine(self.bridge)
@@ -136,7 +128,7 @@ class Window(QMainWindow):
         self.finder.left.connect(self._take_focus_back)
         self.top.keys_wanted.connect(self.air.toggle_keys)
         self.top.view_wanted.connect(self.show_view)
-        self.air.rule_wanted.connect(self.top.next_rule)
+        self.bridge.asked.connect(self._obey)
         self.setMinimumSize(1000, 640)
         self.resize(1280, 800)
         self.setWindowTitle(f"{show.state.show.title} – Ribalta")
@@ -210,21 +202,20 @@ class Window(QMainWindow):
         event.accept()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        control = event.modifiers() == Qt.KeyboardModifier.ControlModifier
-        if event.key() == Qt.Key.Key_F11:
-            self.showNormal() if self.isFullScreen() else self.showFullScreen()
-        elif (view := VIEWS_BY_KEY.get(event.key())) is not None:
-            self.show_view(view)
-        elif event.key() == Qt.Key.Key_F5:
-            self.finder.run_something()
-        elif event.key() in EVERYWHERE and not event.isAutoRepeat():
-            self.bridge.work(f"key {key_name(event)}", True)
-            self.bridge.work(f"key {key_name(event)}", False)
-        elif control and event.key() == Qt.Key.Key_S:
-            self.bridge.file.save()
-        elif control and event.key() == Qt.Key.Key_Z:
-            self.bridge.act("edit.undo")
-        elif event.modifiers() == CONTROL_SHIFT and event.key() == Qt.Key.Key_Z:
-            self.bridge.act("edit.redo")
-        else:
+        control = f"key {key_name(event)}"
+        call = self.bridge.found(control).get(How.PRESS)
+        if call is None or not CATALOGUE.by_id[call.action].everywhere:
             super().keyPressEvent(event)
+        elif not event.isAutoRepeat() and self.bridge.press(control):
+            self.bridge.work(control, False)
+
+    def _obey(self, action: str, view: str) -> None:
+        """What only a desk can do."""
+        if action == "desk.view" and view:
+            self.show_view(view)
+        elif action == "desk.full_screen":
+            self.showNormal() if self.isFullScreen() else self.showFullScreen()
+        elif action == "desk.find":
+            self.finder.run_something()
+        else:
+            self.air.obey(action)

@@ -97,7 +97,7 @@ class Session:
         self.transfers = Transfers(access, chores, lambda files: inbox.put(lambda _: kept.add_files(files)))
         pictures = FramingPictures(self.media.mixer, kept, self.clock)
         self._free_memory = FreeMemory(crew)
-        host.attach(links, self.media, self.outputs, self.messages, self.controls, pictures)
+        host.attach(links, self.media, self.outputs, self.messages, self.controls, pictures, self.file)
         for secret in withheld:
             passwords.keep(secret.where, secret.user, secret.secret)
         warnings = (*stored.warnings, *unreachable(show), *(said for said in (unread, trouble) if said))

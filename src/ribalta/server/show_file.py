@@ -4,16 +4,20 @@ from pathlib import Path
 
 from ribalta.core.base.clock import Clock
 from ribalta.core.engine.loop import Engine
-from ribalta.core.ports.messages import Notice, ShowEdited
+from ribalta.core.engine.state.live import LiveState
+from ribalta.core.ports.messages import Event, Notice, SaveWanted, ShowEdited
 from ribalta.core.show.files.journal import Recovery
 from ribalta.server.engine_host import EngineHost
 from ribalta.server.foreign_show import ForeignShow
 from ribalta.server.inbox import Inbox
+from ribalta.server.part import Part
 from ribalta.server.persistence import Persistence
 
 
-class ShowFile:
+class ShowFile(Part):
     """Any thread may ask; nothing of it waits."""
+
+    called = "the show's file"
 
     def __init__(self, host: EngineHost, kept: Persistence, inbox: Inbox, foreign: ForeignShow) -> None:
         self._host, self._kept, self._inbox, self._foreign = host, kept, inbox, foreign
@@ -32,6 +36,10 @@ class ShowFile:
         """Save in the background; a notice says how it went."""
         self._kept.save(self._host.state, path)
         self._foreign.saved(self._host.state.show)
+
+    def hear(self, event: Event, state: LiveState) -> None:
+        if isinstance(event, SaveWanted):
+            self.save()
 
     def picture(self, name: str) -> bytes | None:
         """JPEG bytes of a stored picture."""

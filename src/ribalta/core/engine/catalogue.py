@@ -7,7 +7,7 @@ from typing import Any
 from pydantic import ValidationError
 
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.engine.actions import history
+from ribalta.core.engine.actions import desk, history
 from ribalta.core.engine.actions.automation import macros, pads, playlists, sending, shortcuts, talk, triggers, voice
 from ribalta.core.engine.actions.cameras import adjusting, cameras, steering
 from ribalta.core.engine.actions.framings import (
@@ -96,4 +96,5 @@ CATALOGUE = Catalogue(
     cameras.ACTIONS,
     adjusting.ACTIONS,
     floor_plan.ACTIONS,
+    desk.ACTIONS,
 )

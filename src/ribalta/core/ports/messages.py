@@ -331,6 +331,19 @@ class Readied:
 
 
 @dataclass(frozen=True, slots=True)
+class SaveWanted:
+    """The show is to be saved under its name."""
+
+
+@dataclass(frozen=True, slots=True)
+class DeskAsked:
+    """Something was asked that only a desk can do: the id of an action, and the view that it speaks of, if any."""
+
+    action: str
+    view: str = ""
+
+
+@dataclass(frozen=True, slots=True)
 class Send:
     """A message is to go out. `ran` is the number of what asked for it; `fields` depend on the wire."""
 
@@ -377,4 +390,6 @@ Event = (
     | DeskShortcuts
     | Learned
     | InUse
+    | SaveWanted
+    | DeskAsked
 )

@@ -1,6 +1,6 @@
 """Air: On air, Next and Then above the board. Every key belongs to the show; no text field keeps the focus."""
 
-from PySide6.QtCore import QEvent, QRectF, Qt, QTimer, Signal
+from PySide6.QtCore import QEvent, QRectF, Qt, QTimer
 from PySide6.QtGui import QFocusEvent, QKeyEvent, QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
@@ -116,7 +116,6 @@ class KeyPage(QWidget):
 class AirView(QWidget):
     """See the design page. `hint` is what the lowest line says when nothing has happened."""
 
-    rule_wanted = Signal()
     hint = "A digit and a letter ready a framing, 0 and a letter a scene. Space cuts, Tab is the cover shot. F1: keys."
 
     def __init__(self, bridge: Bridge) -> None:
@@ -214,22 +213,14 @@ class AirView(QWidget):
         return super().event(event)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        name = key_name(event)
-        control = f"key {name}"
-        found = self._bridge.found(control)
-        if not found:
-            if not self._desk_key(name):
-                super().keyPressEvent(event)
-            return
-        call = found.get(How.PRESS)
-        if event.isAutoRepeat():
-            if call is not None and CATALOGUE.by_id[call.action].repeats:
-                self._bridge.act(call.action, **call.arguments)
-            return
-        if call is not None:
+        control = f"key {key_name(event)}"
+        call = self._bridge.found(control).get(How.PRESS)
+        if call is not None and not event.isAutoRepeat():
             self._name(call)
-        self._down[event.key()] = control
-        self._bridge.work(control, True)
+        if not self._bridge.press(control, event.isAutoRepeat()):
+            super().keyPressEvent(event)
+        elif not event.isAutoRepeat():
+            self._down[event.key()] = control
 
     def _name(self, call: Call) -> None:
         """What is named by a key is marked at once, though the engine may not have heard of it yet."""
@@ -294,30 +285,21 @@ class AirView(QWidget):
             self._bridge.act("framing.store", camera=self._held.camera, letter=self._held.letter, overwrite=True)
             self._held = None
 
-    def _desk_key(self, name: str) -> bool:
-        place = self.board.named
-        on_place = {"camera": place.camera, "letter": place.letter} if place is not None else None
-        if name == "F1":
-            self.toggle_keys()
-        elif name == "F9":
-            self.toggle_pads()
-        elif name == "M":
-            self.toggle_marks()
-        elif name == "F10":
-            self._bridge.noticed.emit(Notice(self._why()))
-        elif name == "L":
-            self.rule_wanted.emit()
-        elif name == "N" and place is not None:
-            self.board.ask_for_name(place)
-        elif name == "Del" and place is not None and place.camera == SCENES and place.letter is not None:
-            self._bridge.act("scene.remove", scene=self.board.scene_number(place.letter))
-        elif name == "P" and on_place is not None and on_place["camera"] != SCENES:
-            self._bridge.act("framing.protect", **on_place)
-        elif name == "Del" and on_place is not None:
-            self._bridge.act("framing.remove", **on_place)
-        else:
-            return False
-        return True
+    def obey(self, action: str) -> None:
+        """What only Air can do; see the family of desk actions."""
+        does = {
+            "desk.keys": self.toggle_keys,
+            "desk.pads": self.toggle_pads,
+            "desk.marks": self.toggle_marks,
+            "desk.why": lambda: self._bridge.noticed.emit(Notice(self._why())),
+            "desk.rename": self._rename,
+        }
+        if action in does:
+            does[action]()
+
+    def _rename(self) -> None:
+        if self.board.named is not None:
+            self.board.ask_for_name(self.board.named)
 
 
 def _letter_of(key: int) -> str:

@@ -10,21 +10,6 @@ PREFIXES = {"": "", "Shift+": "", "Alt+": "", "Ctrl+Shift+": ", even on air, in 
 
 LAYERS = "an inset (1 … 4), the key (5), a title (6 … 8)"
 
-DESK_KEYS = {
-    "Ctrl+S": "Save the show",
-    "F1": "Show or hide this page",
-    "F5": "Find anything by a few words, and do it",
-    "F9": "Show or hide the pads",
-    "M": "Marks on the floor plan: who is to be seen",
-    "F2  F3  F4  F6": "Rig, Frame, Cue, Air",
-    "F10": "Why did the camera of the row named last move?",
-    "F11": "Fill the screen",
-    "L": "Change the landing rule",
-    "N": "Rename the framing named last",
-    "P": "Protect the framing named last, or lift it",
-    "Del": "Remove the framing named last",
-}
-
 HANDS = {
     "Ctrl+Alt+1 … 8": "The same with the next take",
     "click, drag, wheel": "Centre, steer and zoom, on the picture of Next",
@@ -47,7 +32,7 @@ def key_name(event: QKeyEvent) -> str:
 
 
 def help_rows() -> list[tuple[str, str]]:
-    """(keys, what they do) for the key page: the catalogue's rows, then the desk's own."""
+    """(keys, what they do) for the key page: the catalogue's rows, then what hands do."""
     rows = []
     for action in CATALOGUE.rows:
         keys = list(action.keys)
@@ -69,4 +54,4 @@ def help_rows() -> list[tuple[str, str]]:
             rows.append(("  ".join(plain), action.sentence))
             if len(plain) < len(keys):
                 rows.append(("Ctrl with these", action.sentence + ", finely"))
-    return rows + list(DESK_KEYS.items()) + list(HANDS.items())
+    return rows + list(HANDS.items())

@@ -42,8 +42,8 @@ class TopLine(QWidget):
         self.mode.setStyleSheet("color: #ffcb7d")
         self._clock = QLabel()
         self._clock.setFont(look.font(16, look.MEDIUM))
-        self.rule = self._button("Landing rule: L changes it", self.next_rule)
-        self.save = self._button("Save the show: Ctrl+S", lambda: bridge.file.save(None))
+        self.rule = self._button("Landing rule: L changes it", lambda: bridge.act("landing.next_rule"))
+        self.save = self._button("Save the show: Ctrl+S", lambda: bridge.act("show.save"))
         self.help = self._button("Every key: F1", self.keys_wanted.emit)
         self.help.setText("Keys  F1")
         line = QHBoxLayout(self)
@@ -79,11 +79,6 @@ class TopLine(QWidget):
             word.setChecked(other == name)
         for part in (self.rule, self.help):
             part.setVisible(name == "Air")
-
-    def next_rule(self) -> None:
-        rules = list(LandingRule)
-        now = self._bridge.state.show.settings.landing_rule
-        self._bridge.act("landing.rule", rule=rules[(rules.index(now) + 1) % len(rules)].value)
 
     def refresh(self) -> None:
         show = self._bridge.state.show

@@ -64,6 +64,14 @@ def _turned_to(state: LiveState, show: Show, what: str) -> LiveState:
 
 
 ACTIONS = (
-    Action("edit.undo", "Undo the last edit", NoParams, undo, {"Ctrl+Z": {}}, stores=True),
-    Action("edit.redo", "Make the last undone edit again", NoParams, redo, {"Ctrl+Shift+Z": {}}, stores=True),
+    Action("edit.undo", "Undo the last edit", NoParams, undo, {"Ctrl+Z": {}}, stores=True, everywhere=True),
+    Action(
+        "edit.redo",
+        "Make the last undone edit again",
+        NoParams,
+        redo,
+        {"Ctrl+Shift+Z": {}},
+        stores=True,
+        everywhere=True,
+    ),
 )

@@ -62,7 +62,8 @@ class Action:
     step of a recorded macro. `repeats`: a key that is kept down asks for it again. `hidden`: nobody wants to see that
     it ran. `changes_air`: what is seen may change, so a trigger that is only tried leaves it out. `names_row`: letters
     refer to the row of its camera afterwards. `heeds_voices`: who speaks may matter to it. `on_scenes` is the action
-    that it means when letters refer to scenes. `also` are other words that people look for it by.
+    that it means when letters refer to scenes. `also` are other words that people look for it by. `at_desk`: a desk
+    does it itself when one of its own keys asks. `everywhere`: its keys work in every view.
     """
 
     id: str
@@ -81,4 +82,6 @@ class Action:
     names_row: bool = False
     heeds_voices: bool = False
     on_scenes: str = ""
+    at_desk: bool = False
+    everywhere: bool = False
     also: str = ""

@@ -265,7 +265,9 @@ def _saying(everything: str, one: str) -> Callable[[LiveState, MaybeParams], str
 
 def _maybe(id_: str, run: Run, keys: Keys, everything: str, one: str) -> Action:
     says = _saying(everything, one)
-    return Action(id_, everything, MaybeParams, run, keys, says=says, recordable=False, heeds_voices=True)
+    return Action(
+        id_, everything, MaybeParams, run, keys, says=says, recordable=False, heeds_voices=True, everywhere=True
+    )
 
 
 ACTIONS = (
@@ -275,7 +277,14 @@ ACTIONS = (
     _maybe("macro.skip", skip, {}, "Skip what macros wait for", "Skip what macro {} waits for"),
     _maybe("macro.go_on", go_on, {"F7": {}}, "Let macros go on that wait for a key", "Let macro {} go on"),
     Action(
-        "macro.tape", "Record a macro, or end it", TapeParams, tape, {"F8": {}}, recordable=False, heeds_voices=True
+        "macro.tape",
+        "Record a macro, or end it",
+        TapeParams,
+        tape,
+        {"F8": {}},
+        recordable=False,
+        heeds_voices=True,
+        everywhere=True,
     ),
     Action("macro.add", "Make a macro", AddParams, add, stores=True, heeds_voices=True),
     Action("macro.change", "Change macro {macro}", ChangeParams, change, stores=True, heeds_voices=True),

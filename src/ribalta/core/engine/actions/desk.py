@@ -1,0 +1,64 @@
+"""What is asked of the desk itself, and of the show's file: views, help, the finder, saving.
+
+The engine only tells: the desk whose own key asks does it at once, others when they hear of it.
+"""
+
+from typing import Literal
+
+from ribalta.core.engine.state.action import Action, NoParams, Outcome, Params
+from ribalta.core.engine.state.live import LiveState
+from ribalta.core.ports.messages import DeskAsked, SaveWanted
+
+View = Literal["Rig", "Frame", "Cue", "Air"]
+VIEW_KEYS: dict[View, str] = {"Rig": "F2", "Frame": "F3", "Cue": "F4", "Air": "F6"}
+
+
+class ShowViewParams(Params):
+    view: View
+
+
+def show_view(state: LiveState, params: ShowViewParams, now_s: float) -> Outcome:
+    return Outcome(state.with_desk(view=params.view), (DeskAsked("desk.view", params.view),))
+
+
+def save(state: LiveState, params: NoParams, now_s: float) -> Outcome:
+    return Outcome(state, (SaveWanted(),))
+
+
+def _view_words(state: LiveState, params: ShowViewParams) -> str:
+    return f"Show {params.view}"
+
+
+def _asked(id_: str, sentence: str, key: str, everywhere: bool = False) -> Action:
+    """Something that only the desk can do."""
+
+    def ask(state: LiveState, params: NoParams, now_s: float) -> Outcome:
+        return Outcome(state, (DeskAsked(id_),))
+
+    return Action(
+        id_, sentence, NoParams, ask, {key: {}}, recordable=False, hidden=True, at_desk=True, everywhere=everywhere
+    )
+
+
+ACTIONS = (
+    Action("show.save", "Save the show", NoParams, save, {"Ctrl+S": {}}, recordable=False, everywhere=True),
+    _asked("desk.keys", "Show or hide this page", "F1"),
+    Action(
+        "desk.view",
+        "Show Rig, Frame, Cue or Air",
+        ShowViewParams,
+        show_view,
+        {key: {"view": view} for view, key in VIEW_KEYS.items()},
+        says=_view_words,
+        recordable=False,
+        hidden=True,
+        at_desk=True,
+        everywhere=True,
+    ),
+    _asked("desk.find", "Find anything by a few words, and do it", "F5", everywhere=True),
+    _asked("desk.pads", "Show or hide the pads", "F9"),
+    _asked("desk.marks", "Marks on the floor plan: who is to be seen", "M"),
+    _asked("desk.why", "Why did the camera of the row named last move?", "F10"),
+    _asked("desk.full_screen", "Fill the screen", "F11", everywhere=True),
+    _asked("desk.rename", "Rename the framing named last", "N"),
+)
