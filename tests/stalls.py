@@ -23,3 +23,19 @@ def steady(measure: Callable[[], T], is_good: Callable[[T], bool], tries: int = 
             return found
         print(f"measured again: this machine was taken away for {10 * lost} ms meanwhile")
     raise AssertionError("never reached")
+
+
+def attempted(attempt: Callable[[], None], between: Callable[[], object] = lambda: None, tries: int = 3) -> None:
+    """`attempt` asserts something; it is made again, after `between`, only if the machine was taken away as it failed.
+    What fails the last time has failed: nothing is skipped."""
+    for left in reversed(range(tries)):
+        before = taken_away()
+        try:
+            attempt()
+            return
+        except AssertionError:
+            lost = taken_away() - before
+            if lost < TICKS or not left:
+                raise
+            print(f"tried again: this machine was taken away for {10 * lost} ms meanwhile")
+            between()

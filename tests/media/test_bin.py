@@ -19,6 +19,7 @@ from ribalta.media.library import drawings, open_clips
 from ribalta.media.library.clips import Clip
 from ribalta.media.library.library import FULL, KEPT_PICTURES, MediaLibrary
 from tests.core.hand_wound import small_show
+from tests.stalls import steady
 
 
 @pytest.fixture
@@ -269,6 +270,12 @@ def test_a_clip_of_programs_rate_shows_each_of_its_frames_once(app, tmp_path):
             picture = np.broadcast_to(picture[None, :, None], (64, 64, 3)).copy()  # its number, in bars
             out.mux(stream.encode(av.VideoFrame.from_ndarray(picture, format="rgb24")))
         out.mux(stream.encode(None))
+    steps = steady(lambda: np.diff(shown(path)), lambda steps: list(steps[:-1]) == [1] * (len(steps) - 1))
+    assert list(steps[:-1]) == [1] * (len(steps) - 1), steps
+
+
+def shown(path) -> list[int]:
+    """The numbers of the frames of a clip that are shown as it plays, at program's rate."""
     clip = Clip(str(path))
     until(lambda: clip.picture() is not None and len(clip._frames) > 3)
     chance, seen = random.Random(1), []
@@ -282,5 +289,4 @@ def test_a_clip_of_programs_rate_shows_each_of_its_frames_once(app, tmp_path):
         seen.append(sum(1 << bit for bit, on in enumerate(bars) if on))
     clip.stop()
     clip.join()
-    steps = np.diff(seen)
-    assert list(steps[:-1]) == [1] * (len(steps) - 1), seen
+    return seen

@@ -200,6 +200,7 @@ def test_whoever_paints_waits_while_a_frame_is_composed_and_not_longer(pair):
         assert not mixer._free.is_set()
         threading.Timer(0.002, go_on.set).start()
         mixer.give_way()
+        assert go_on.is_set()  # it was waited for
     finally:
         go_on.set()
         mixer.stop()

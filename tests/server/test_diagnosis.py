@@ -11,7 +11,6 @@ from collections.abc import Callable
 from typing import Any
 
 import pytest
-from bench.common.hall import Pulse
 
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.show.document.model import Camera, Control, Framing, Protocol
@@ -22,6 +21,7 @@ from ribalta.demo.clay_cup import SHIPPED, connected
 from ribalta.server.session import Session
 from ribalta.standins.faults import Faults
 from ribalta.standins.onvif import PASSWORD, USER
+from tests.stalls import attempted
 
 WAYS = {1: Protocol.VISCA_IP, 2: Protocol.VISCA_TCP, 3: Protocol.VISCA_UDP, 4: Protocol.ONVIF}
 HEALTHY: dict[str, Any] = {
@@ -29,7 +29,6 @@ HEALTHY: dict[str, Any] = {
     for name, value in ((n, getattr(Faults(), n)) for n in Faults.__dataclass_fields__)
 }
 pytestmark = pytest.mark.xdist_group("diagnosis")
-TRIES, STOOD_STILL_S = 3, 0.2
 
 
 def wait_for(true: Callable[[], bool], limit_s: float = 30, about: Callable[[], object] = lambda: "") -> None:
@@ -56,7 +55,7 @@ class Hall:
     """A session, its stand-ins, and what a person would do with both."""
 
     def __init__(self, standins: StandIns) -> None:
-        self.pulse, self.standins = Pulse(), standins
+        self.standins = standins
         self.session = Session(reached_in_many_ways(self.standins.announcement), None)
         control = self.camera(4).control
         self.session.setup.passwords.keep(f"{control.host}:{control.port}", USER, PASSWORD)
@@ -101,22 +100,10 @@ class Hall:
         return {n: workshop.jobs[key].findings for n, key in keys.items()}
 
     def steadily(self, attempt: Callable[[], None]) -> None:
-        """Something is true, unless the machine itself stood still meanwhile; then it is tried again."""
-        for _ in range(TRIES):
-            start_s = time.monotonic()
-            try:
-                attempt()
-                return
-            except AssertionError:
-                still_s = self.pulse.stalled_s(start_s, time.monotonic())
-                if still_s < STOOD_STILL_S:
-                    raise
-                wait_for(self.all_there, 60)
-        pytest.skip(f"this machine stood still for {still_s:.1f} s of the last try")
+        attempted(attempt, lambda: wait_for(self.all_there, 60))
 
     def close(self) -> None:
         self.session.stop()
-        self.pulse.stop()
 
 
 @pytest.fixture(scope="module")

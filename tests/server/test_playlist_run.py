@@ -16,7 +16,7 @@ from ribalta.server.session import Session
 from tests.survey.wound import World
 
 ROUNDS = Call(action="playlist.start", arguments={"playlist": "l1"})
-REAL_S, LATE_S = 16.0, 0.4  # less may come of a machine that stood still
+REAL_S, LATE_S = 9.0, 0.4  # less may come of a machine that stood still
 
 
 class Listener:

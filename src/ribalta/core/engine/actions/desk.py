@@ -42,7 +42,7 @@ def _asked(id_: str, sentence: str, key: str, everywhere: bool = False) -> Actio
 
 ACTIONS = (
     Action("show.save", "Save the show", NoParams, save, {"Ctrl+S": {}}, recordable=False, everywhere=True),
-    _asked("desk.keys", "Show or hide this page", "F1"),
+    _asked("desk.keys", "Show or hide every key", "F1"),
     Action(
         "desk.view",
         "Show Rig, Frame, Cue or Air",
