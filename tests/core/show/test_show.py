@@ -62,6 +62,20 @@ def test_a_show_of_schema_4_opens_with_nothing_to_press_and_listening_to_nobody(
     assert show.schema_version == 5
 
 
+@pytest.mark.parametrize("version", range(1, SCHEMA_VERSION))
+def test_a_show_of_every_older_version_opens_and_is_kept_as_this_one_has_it(version, tmp_path):
+    raw = json.loads((OLD_SHOW.parent / f"show-v{version}.json").read_text())
+    assert raw["schema_version"] == version
+    before = json.dumps(raw)
+    show = storage.parse_show(before, "The old show")
+    assert json.dumps(raw) == before
+    assert (show.schema_version, len(show.cameras)) == (SCHEMA_VERSION, len(raw["cameras"]))
+    assert [f.name for f in show.framings] == [f["name"] for f in raw["framings"]]
+    assert "mix_frames" not in show.model_dump_json()
+    storage.save(tmp_path / "now.ribalta", StoredShow(show))
+    assert storage.load(tmp_path / "now.ribalta").show == show
+
+
 def test_fields_of_a_newer_show_survive_a_round_trip(tmp_path):
     path = tmp_path / "new.ribalta"
     document = json.loads(small_show().model_dump_json())

@@ -19,7 +19,8 @@ from typing import Any
 from pydantic import ValidationError
 
 from ribalta.core.base.faults import LocalFault
-from ribalta.core.show.document.model import READABLE_FROM, SCHEMA_VERSION, Show
+from ribalta.core.show.document.model import SCHEMA_VERSION, Show
+from ribalta.core.show.files.upgrades import upgraded
 
 UNREADABLE = (zipfile.BadZipFile, zlib.error, struct.error, EOFError, RuntimeError, UnicodeError, ValueError)
 LARGEST_DOCUMENT = 32 * 1024 * 1024
@@ -61,24 +62,6 @@ def parse_show(text: str | bytes, whose: str) -> Show:
         raise LocalFault(
             f"{whose} is damaged at {where}: {first['msg']}. Correct show.json inside the file, or open a backup copy."
         ) from None
-
-
-def upgraded(raw: dict[str, Any]) -> dict[str, Any]:
-    """A document of an older schema as this one has it; one of this schema or a newer one stays as it is.
-
-    1 to 2: control protocols, kinds of pictures and what is measured were added, all with defaults.
-    3 to 4: scenes, titles and media; the length of a mix became the show's normal transition.
-    4 to 5: macros, triggers, shortcuts, pads and messages were added, all with defaults.
-    2 to 3: what a framing is about (marks, age, rating, kept settings) and furniture were added, all with defaults.
-    """
-    version = raw.get("schema_version", 1)
-    if isinstance(version, int) and version < SCHEMA_VERSION:
-        settings = raw.get("settings")
-        if isinstance(settings, dict) and "mix_frames" in settings:
-            rest = {name: value for name, value in settings.items() if name != "mix_frames"}
-            raw = {**raw, "settings": {**rest, "normal": {"kind": "mix", "frames": settings["mix_frames"]}}}
-        return {**raw, "schema_version": SCHEMA_VERSION, "readable_from": READABLE_FROM}
-    return raw
 
 
 def load(path: Path) -> StoredShow:
