@@ -12,7 +12,11 @@
   there again, MENDED times at most.
 - After `silence_s` without any reply the camera is out of contact; it is then greeted every PROBE_S, and the answer
   to a greeting is what makes contact.
+
+Where a conversation stands is a `Stage`, and what leads from one to another is the table TRANSITIONS.
 """
+
+from collections.abc import Callable
 
 from ribalta.core.ports.messages import (
     Adjust,
@@ -39,11 +43,13 @@ from ribalta.devices.drivers.visca.adjusting import ROWS
 from ribalta.devices.drivers.visca.dialects import Dialect, Headered
 from ribalta.devices.drivers.visca.lanes import INQUIRY, Lane, Lanes
 from ribalta.devices.drivers.visca.moves import Moves
+from ribalta.devices.drivers.visca.samples import Samples
+from ribalta.devices.drivers.visca.settings_poll import SettingsPoll
+from ribalta.devices.drivers.visca.stages import Happening, Stage
 
 SOONEST_S, LATEST_S = 0.2, 0.8
 PATIENCE = 2.5  # how many usual round trips an answer is waited for
 SMOOTH = 0.2
-LEAP, FASTER = 0.02, 2.5  # of the zoom's travel; of the speed that its model says
 MENDED, MENDED_AFTER_S, STANDS_WITHIN_COUNTS = 4, 0.6, 30
 PROBE_S = 0.5
 BUSY_PAUSE_S = 0.06
@@ -52,7 +58,6 @@ POLL_STILL_S = 0.25
 POLL_REFUSED_S = 0.5
 KEEP_POLLING_S = 0.7
 NEVER_S = float("inf")
-SETTING_EVERY_S = 0.3
 
 
 class ViscaDriver:
@@ -68,29 +73,36 @@ class ViscaDriver:
         self._lanes = Lanes()
         self._moves = Moves(self._lanes, head)
         self._sequence = 0
-        self._answers = False
+        self._stage = Stage.GREETING
         self._heard_s = self._probe_s = self._poll_s = now_s
-        self._quiet_until_s = self._busy_until_s = self._setting_s = now_s
-        self._asked_settings = tuple(x for x in head.settings if x in ROWS)
-        self._setting = ""  # the one that is asked for now
-        self._next_setting = 0
-        self._settings_told: dict[str, str | int] = {}
-        self._doubted: tuple[str, str | int] | None = None
+        self._quiet_until_s = self._busy_until_s = now_s
+        self._settings = SettingsPoll(head.settings, self._dialect.numbered, now_s)
         self._adjusting: dict[str, bytes] = {}
         self._trips = Trips(camera_id, now_s)
         self._usual_s = 0.0  # a smoothed round trip
         self._within_s = SOONEST_S
         self._recalling = -1  # the socket of a recall under way, -1 for none
         self._position_refused = False
-        self._pan_tilt_sample: tuple[float, int, int] | None = None
-        self._zoom_sample: int | None = None
-        self._last: tuple[int, int, int] | None = None
-        self._last_s = now_s
-        self._doubted_zoom: int | None = None
+        self._samples = Samples(head.zoom.speed, self._dialect.numbered, now_s)
         self._goal: tuple[GoTo, int, float] | None = None  # how often it may be asked again, and not before when
         self._out: list[bytes] = []
         self._reports: list[Report] = []
         self.tick(now_s)
+
+    @property
+    def _answers(self) -> bool:
+        return self._stage is not Stage.GREETING
+
+    def _happens(self, what: Happening, now_s: float) -> None:
+        """By the table; what is not in it has no effect."""
+        row = TRANSITIONS.get((self._stage, what))
+        if row is not None:
+            self._stage, step = row
+            step(self, now_s)
+
+    def _look_if_quiet_is_over(self, now_s: float) -> None:
+        if now_s >= self._quiet_until_s:
+            self._happens(Happening.QUIET_OVER, now_s)
 
     # Requests
 
@@ -100,7 +112,7 @@ class ViscaDriver:
             return
         if not isinstance(request, Adjust):
             self._goal = (request, MENDED, now_s) if isinstance(request, GoTo) else None
-        last = self._last
+        last = self._samples.last
         match request:
             case GoTo():
                 self._moves.go_to(request.aim, request.pace, last, now_s)
@@ -136,15 +148,16 @@ class ViscaDriver:
 
     def receive(self, data: bytes, now_s: float) -> None:
         """What has arrived. Anything malformed, late or repeated has no effect."""
+        self._look_if_quiet_is_over(now_s)
         for sequence, reply in self._dialect.read(data):
             if isinstance(reply, wire.ControlReply):
                 self._control(sequence, reply, now_s)
-            elif not self._dialect.numbered and now_s < self._quiet_until_s:
-                self._heard_s = now_s
-            elif self._answers:
+            elif self._stage is Stage.TALKING:
                 self._take(sequence, reply, now_s)
+            elif self._stage is Stage.QUIET:
+                self._heard_s = now_s
             elif not self._dialect.numbered:
-                self._begin(now_s)
+                self._happens(Happening.ANSWERED, now_s)
         self.tick(now_s)
 
     def _take(self, sequence: int, reply: wire.Reply, now_s: float) -> None:
@@ -169,12 +182,13 @@ class ViscaDriver:
                 self._out.extend(self._dialect.greeting())
             return
         if now_s - self._heard_s > self._dialect.silence_s:
-            self._lose(now_s)
+            self._happens(Happening.SILENCE, now_s)
             return
+        self._look_if_quiet_is_over(now_s)
         self._poll(now_s)
         if self._moves.tick(now_s):
             self._keep_polling(now_s)
-        if now_s >= self._quiet_until_s:
+        if self._stage is Stage.TALKING:
             within_s = self._within_s
             for lane in self._lanes.all:
                 self._advance(lane, now_s, within_s)
@@ -186,8 +200,8 @@ class ViscaDriver:
         due = [self._heard_s + self._dialect.silence_s + 0.001, self._moves.due_s()]
         if self._idle(self._polled()):
             due.append(self._poll_s)
-        if self._asked_settings and self._idle((self._lanes.ask_setting,)):
-            due.append(max(self._setting_s, self._busy_until_s))
+        if self._settings.asked and self._idle((self._lanes.ask_setting,)):
+            due.append(max(self._settings.due_s, self._busy_until_s))
         for lane in self._lanes.all:
             if lane.sent is not None:
                 due.append(lane.sent_s + self._within_s)
@@ -221,16 +235,11 @@ class ViscaDriver:
         if self._adjusting and self._idle((self._lanes.adjust,)):
             setting = next(iter(self._adjusting))
             self._lanes.adjust.wanted = self._adjusting.pop(setting)
-            self._setting_s = now_s  # the next question is what became of it
-            if setting in self._asked_settings:
-                self._next_setting = self._asked_settings.index(setting)
-        calm = now_s >= max(self._setting_s, self._busy_until_s) and self._idle((self._lanes.adjust,))
-        if self._asked_settings and calm and self._idle((self._lanes.ask_setting,)):
-            self._setting = self._asked_settings[self._next_setting % len(self._asked_settings)]
-            self._next_setting += 1
-            self._setting_s = now_s + SETTING_EVERY_S
-            self._lanes.ask_setting.length = ROWS[self._setting].length
-            self._lanes.ask_setting.wanted = ROWS[self._setting].inquiry
+            self._settings.ask_soon(setting, now_s)  # the next question is what became of it
+        calm = now_s >= max(self._settings.due_s, self._busy_until_s) and self._idle((self._lanes.adjust,))
+        asking = self._lanes.ask_setting
+        if self._settings.asked and calm and self._idle((asking,)):
+            asking.wanted, asking.length = self._settings.inquiry(now_s)
 
     def _keep_polling(self, now_s: float) -> None:
         self._busy_until_s = now_s + KEEP_POLLING_S
@@ -243,14 +252,15 @@ class ViscaDriver:
             self._trips.missed()
             self._within_s = min(LATEST_S, 1.5 * within_s)
             if not self._dialect.numbered:
-                self._fall_quiet(now_s)
+                self._happens(Happening.UNANSWERED, now_s)
                 return
             if lane.resend_same and lane.wanted is None:
                 lane.sent_s = now_s
                 self._out.append(self._dialect.wrap(lane.kind, lane.sequence, lane.sent))
                 return
             lane.wanted = lane.wanted or lane.sent
-        if lane.wanted is not None and now_s >= max(lane.not_before_s, self._quiet_until_s) and self._tellable(lane):
+        free = self._stage is Stage.TALKING and now_s >= lane.not_before_s
+        if lane.wanted is not None and free and self._tellable(lane):
             self._sequence = (self._sequence + 1) & 0xFFFFFFFF
             lane.sent, lane.wanted = lane.wanted, None
             lane.sequence, lane.sent_s = self._sequence, now_s
@@ -264,8 +274,7 @@ class ViscaDriver:
 
     def _fall_quiet(self, now_s: float) -> None:
         self._quiet_until_s = now_s + max(self._dialect.late_s, self._usual_s)
-        dropped = self._pan_tilt_sample is not None or self._zoom_sample is not None
-        self._pan_tilt_sample = self._zoom_sample = None
+        dropped = self._samples.drop()
         for lane in self._lanes.all:
             if lane.sent is not None:
                 lane.wanted, lane.sent = lane.wanted or lane.sent, None
@@ -273,23 +282,22 @@ class ViscaDriver:
             self._lanes.ask_pan_tilt.wanted, self._lanes.ask_zoom.wanted = wire.PAN_TILT_INQUIRY, wire.ZOOM_INQUIRY
 
     def _control(self, sequence: int, reply: wire.ControlReply, now_s: float) -> None:
-        if self._answers:
-            if reply.payload[:1] == b"\x0f":  # the camera has lost count (it restarted): begin again
-                self._lose(now_s)
+        if reply.payload[:1] == b"\x0f":
+            self._happens(Happening.RESTARTED, now_s)
         elif reply.payload == b"\x01" and sequence == 0:
-            self._begin(now_s)
+            self._happens(Happening.ANSWERED, now_s)
 
     def _begin(self, now_s: float) -> None:
-        self._answers, self._heard_s, self._poll_s = True, now_s, now_s
+        self._heard_s = self._poll_s = now_s
         self._quiet_until_s = now_s + (0.0 if self._dialect.numbered else self._dialect.late_s)
-        self._setting_s = now_s
+        self._settings.due_s = now_s
         self._trips.begin(now_s)
         self._keep_polling(now_s)
         self._reports.append(Contact(self.camera_id, True))
 
     def _lose(self, now_s: float) -> None:
-        self._answers, self._probe_s, self._last = False, now_s, None
-        self._pan_tilt_sample = self._zoom_sample = self._goal = None
+        self._probe_s, self._goal = now_s, None
+        self._samples.forget()
         self._moves.end()
         self._position_refused, self._recalling = False, -1
         self._adjusting.clear()
@@ -324,57 +332,33 @@ class ViscaDriver:
     def _refuse_position(self, now_s: float) -> None:
         if not self._position_refused:
             self._position_refused = True
-            if "power" in self._asked_settings:  # perhaps it is only in standby
-                self._next_setting, self._setting_s = self._asked_settings.index("power"), now_s
-            self._pan_tilt_sample = self._zoom_sample = None
+            if "power" in self._settings.asked:  # perhaps it is only in standby
+                self._settings.ask_soon("power", now_s)
+            self._samples.drop()
             self._reports.append(NoPosition(self.camera_id))
 
     def _told(self, lane: Lane, data: bytes, now_s: float) -> None:
         if lane is self._lanes.ask_setting:
-            value = ROWS[self._setting].read(data)
-            if value is not None:
-                self._setting_told(self._setting, value, now_s)
+            found = self._settings.answer(data, now_s)
+            if found is not None:
+                self._reports.append(SettingReported(self.camera_id, *found))
         elif lane is not self._lanes.ask_version:
             self._position_refused = False
             self._sampled(lane, data, now_s)
 
-    def _setting_told(self, setting: str, value: str | int, now_s: float) -> None:
-        known = self._dialect.numbered or value == self._settings_told.get(setting)
-        if known or self._doubted == (setting, value):
-            self._settings_told[setting], self._doubted = value, None
-            self._reports.append(SettingReported(self.camera_id, setting, value))
-        else:
-            self._doubted = (setting, value)
-            self._next_setting, self._setting_s = self._asked_settings.index(setting), now_s
-
     def _sampled(self, lane: Lane, data: bytes, now_s: float) -> None:
-        """Pan and tilt, and zoom, are two answers; a report is made when a poll has both."""
-        if lane is self._lanes.ask_pan_tilt:
-            pan_tilt = wire.read_pan_tilt(data)
-            self._pan_tilt_sample = ((lane.sent_s + now_s) / 2, *pan_tilt) if pan_tilt else None
-        else:
-            zoom = wire.read_zoom(data)
-            self._zoom_sample = zoom if zoom is None or self._believable(zoom, now_s) else None
-        if self._pan_tilt_sample is None or self._zoom_sample is None:
+        """A report is made when a poll has both answers."""
+        asked = lane is self._lanes.ask_pan_tilt
+        found = self._samples.pan_tilt(data, lane.sent_s, now_s) if asked else self._samples.zoom(data, now_s)
+        if found is None:
             return
-        sampled_s, pan, tilt = self._pan_tilt_sample
-        counts = (pan, tilt, self._zoom_sample)
-        self._pan_tilt_sample = self._zoom_sample = None
-        if self._last is not None and counts != self._last:
+        counts, sampled_s = found
+        if self._samples.last is not None and counts != self._samples.last:
             self._keep_polling(now_s)
         elif self._goal is not None:
             self._mend(counts, sampled_s, now_s)
-        self._last, self._last_s = counts, now_s
+        self._samples.is_last(counts, now_s)
         self._reports.append(Position(self.camera_id, self._moves.aim(counts), sampled_s))
-
-    def _believable(self, zoom: int, now_s: float) -> bool:
-        """Without numbers, another question's late answer may look like a zoom: one that leaps is asked for again."""
-        doubted, self._doubted_zoom = self._doubted_zoom, zoom
-        if self._dialect.numbered or self._last is None:
-            return True
-        leap = abs(zoom - self._last[2]) / wire.ZOOM_COUNTS
-        most = LEAP + FASTER * self._head.zoom.speed * (now_s - self._last_s)
-        return leap <= most or (doubted is not None and abs(zoom - doubted) / wire.ZOOM_COUNTS <= LEAP)
 
     def _mend(self, counts: tuple[int, int, int], sampled_s: float, now_s: float) -> None:
         """It stands still: if that is not where it was sent, it is sent there again."""
@@ -389,3 +373,18 @@ class ViscaDriver:
             self._goal = (request, left - 1, now_s)
             self._moves.go_to(request.aim, request.pace, counts, now_s)
             self._keep_polling(now_s)
+
+    def _go_on(self, now_s: float) -> None:
+        """What was held back may be sent."""
+
+
+Step = Callable[[ViscaDriver, float], None]
+TRANSITIONS: dict[tuple[Stage, Happening], tuple[Stage, Step]] = {
+    (Stage.GREETING, Happening.ANSWERED): (Stage.QUIET, ViscaDriver._begin),
+    (Stage.QUIET, Happening.QUIET_OVER): (Stage.TALKING, ViscaDriver._go_on),
+    (Stage.QUIET, Happening.SILENCE): (Stage.GREETING, ViscaDriver._lose),
+    (Stage.QUIET, Happening.RESTARTED): (Stage.GREETING, ViscaDriver._lose),
+    (Stage.TALKING, Happening.UNANSWERED): (Stage.QUIET, ViscaDriver._fall_quiet),
+    (Stage.TALKING, Happening.SILENCE): (Stage.GREETING, ViscaDriver._lose),
+    (Stage.TALKING, Happening.RESTARTED): (Stage.GREETING, ViscaDriver._lose),
+}
