@@ -69,9 +69,7 @@ class Mixer:
         self._previewed: tuple[Shot | None, Overlays] = (None, NO_OVERLAYS)
         self._newest, self._due_s = 0, 0.0
         self._makes_program = False
-        self._missing_s: dict[
-            str, tuple[float, float]
-        ] = {}  # media on air without a picture: since when, and when last
+        self._missing_s: dict[str, tuple[float, float]] = {}  # media without a picture: since when, and when last
         self._clean = np.zeros((size[1], size[0], 4), np.uint8)
         self.taps: tuple[FrameConsumer, ...] = ()
         self._wake = threading.Event()
@@ -115,12 +113,9 @@ class Mixer:
     def follow_sources(self, sources: Mapping[str, FrameSource]) -> None:
         """These are the cameras' pictures from now on; whoever gives them up closes them."""
         old = self._sources
-        self._sources = {
-            name: old[name]
-            if name in old and old[name].source is source
-            else Guarded(source, self._crew, name, self._called)
-            for name, source in sources.items()
-        }
+        stays = {name for name in old if old[name].source is sources.get(name)}
+        new = {n: Guarded(s, self._crew, n, self._called) for n, s in sources.items() if n not in stays}
+        self._sources = {name: old[name] if name in stays else new[name] for name in sources}
 
     def give_way(self) -> None:
         """For a thread that paints: wait while a frame is being composed, at most GIVE_WAY_S.
