@@ -365,3 +365,17 @@ def test_an_edit_is_heard_of_when_it_is_in_the_journal(show_path):
     finally:
         session.stop()
     assert heard == [True]
+
+
+def test_reports_of_a_journal_from_before_are_read_by_the_names_that_they_had(show_path):
+    """What is called otherwise now was written by other names, with its fields by theirs."""
+    hall = Hall()
+    old = [
+        {"t": 101.0, "report": "PictureSeen", "fields": {"camera_id": "c2", "arrives": False}},
+        {"t": 101.5, "report": "PictureStands", "fields": {"camera_id": "c1", "captured_s": 100.9}},
+        {"t": 102.0, "report": ["PictureSeen", "c2", True]},
+    ]
+    engine = replayed(hall.state, old[:2])
+    assert not engine.state.live("c2").picture
+    assert engine.state.live("c1").newest_s == 100.9
+    assert replayed(engine.state, old[2:]).state.live("c2").picture

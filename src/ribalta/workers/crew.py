@@ -10,6 +10,8 @@ import time
 import traceback
 from collections.abc import Callable
 
+from ribalta.core.base.back_off import BackOff
+
 FIRST_PAUSE_S, LONGEST_PAUSE_S = 0.1, 5.0
 CALM_AFTER_S = 10.0  # what has run for so long begins again soon
 SAY_AGAIN_S, LOG_AGAIN_S, MOST_KNOWN = 10.0, 1.0, 200
@@ -61,7 +63,7 @@ class Worker:
         return "".join(traceback.format_stack(frame)) if frame is not None else "it is over"
 
     def _run(self) -> None:
-        pause_s = FIRST_PAUSE_S
+        back_off = BackOff(FIRST_PAUSE_S, LONGEST_PAUSE_S)
         try:
             while True:
                 began_s = time.monotonic()
@@ -73,10 +75,9 @@ class Worker:
                 if not self._again:
                     return
                 if time.monotonic() - began_s > CALM_AFTER_S:
-                    pause_s = FIRST_PAUSE_S
-                if self._stopping.wait(pause_s):
+                    back_off.worked()
+                if self._stopping.wait(back_off.pause_s()):
                     return
-                pause_s = min(LONGEST_PAUSE_S, 2 * pause_s)
         finally:
             self._crew.dismiss(self)
 

@@ -1,8 +1,21 @@
 """Changing frozen values that have many fields: a copy costs a microsecond where `dataclasses.replace` costs thirty."""
 
-from typing import TypeVar
+from collections.abc import Iterable
+from typing import Protocol, TypeVar
 
 T = TypeVar("T")
+
+
+class HasId(Protocol):
+    """Whatever is told apart by an id."""
+
+    @property
+    def id(self) -> object:
+        """Its own in its list, for as long as it lives."""
+        ...
+
+
+Item = TypeVar("Item", bound=HasId)
 
 
 def changed(value: T, **changes: object) -> T:
@@ -17,3 +30,13 @@ def changed(value: T, **changes: object) -> T:
     copy.__dict__.update(fields)
     copy.__dict__.update(changes)
     return copy
+
+
+def replaced(items: Iterable[Item], item: Item) -> tuple[Item, ...]:
+    """With `item` in place of the one of the same id; as they were when there is none."""
+    return tuple(item if other.id == item.id else other for other in items)
+
+
+def without(items: Iterable[Item], item_id: object) -> tuple[Item, ...]:
+    """All but the one of an id."""
+    return tuple(other for other in items if other.id != item_id)

@@ -6,6 +6,7 @@ Each of these only replaces fields: none of them calls what may just have failed
 from dataclasses import dataclass, replace
 from types import MappingProxyType
 
+from ribalta.core.base.values import without
 from ribalta.core.engine.state.automation_state import VOICE_FOLLOW_OFF, Fired, Owner
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.causes import By
@@ -72,7 +73,7 @@ def without_run(state: LiveState, run_id: int | None) -> SwitchedOff:
     gone = next((run for run in state.automation.runs if run.id == run_id), None)
     if gone is None:
         return SwitchedOff(state.with_automation(runs=(), waiting_macros=()), "A macro", "All macros were stopped.")
-    runs = tuple(run for run in state.automation.runs if run.id != run_id)
+    runs = without(state.automation.runs, run_id)
     return SwitchedOff(state.with_automation(runs=runs), f"Macro “{gone.name}”", "It was stopped.")
 
 

@@ -43,21 +43,3 @@ class Link(Protocol):
 
 
 NEVER_S = float("inf")
-
-
-class BackOff:
-    """When to try again: soon at first, then every `longest_s`. Working for a while forgets the past."""
-
-    def __init__(self, first_s: float = 0.25, longest_s: float = 1.0) -> None:
-        self._first_s, self._longest_s = first_s, longest_s
-        self._next_s = first_s
-        self.due_s = -NEVER_S
-
-    def failed(self, now_s: float) -> None:
-        """It is not tried again before `due_s`; each time the pause is twice as long."""
-        self.due_s = now_s + self._next_s
-        self._next_s = min(self._longest_s, self._next_s * 2)
-
-    def worked(self) -> None:
-        """The next pause is the shortest again."""
-        self._next_s = self._first_s

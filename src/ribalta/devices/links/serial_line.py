@@ -2,7 +2,8 @@
 
 import serial
 
-from ribalta.devices.links.link import NEVER_S, BackOff
+from ribalta.core.base.back_off import BackOff
+from ribalta.devices.links.link import NEVER_S
 
 LONGEST = 4096
 

@@ -4,8 +4,9 @@ import errno
 import select
 import socket
 
+from ribalta.core.base.back_off import BackOff
 from ribalta.devices.links.addresses import Lookup
-from ribalta.devices.links.link import NEVER_S, BackOff
+from ribalta.devices.links.link import NEVER_S
 
 LONGEST = 4096
 CONNECT_WITHIN_S = 2.0

@@ -3,8 +3,9 @@
 import contextlib
 import socket
 
+from ribalta.core.base.back_off import BackOff
 from ribalta.devices.links.addresses import Lookup
-from ribalta.devices.links.link import NEVER_S, BackOff
+from ribalta.devices.links.link import NEVER_S
 
 LONGEST = 2048
 LOOK_S = 0.05

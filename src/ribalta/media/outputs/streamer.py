@@ -17,6 +17,7 @@ from dataclasses import dataclass, replace
 from threading import Event
 from urllib.parse import urlsplit
 
+from ribalta.core.base.back_off import BackOff
 from ribalta.media.outputs import sender
 from ribalta.media.outputs.encoding import Encoding, PacketConsumer
 from ribalta.media.outputs.muxer import FPS, Packet
@@ -96,7 +97,7 @@ class Streaming:
 
     def _run(self) -> None:
         give_way()
-        pause_s = FIRST_PAUSE_S
+        back_off = BackOff(FIRST_PAUSE_S, LONGEST_PAUSE_S)
         while not self._stopping.is_set():
             trouble = ""
             try:
@@ -109,7 +110,8 @@ class Streaming:
             if self._stopping.is_set():
                 break
             was_on, lost_s = self.status.word == "on", time.monotonic()
-            pause_s = FIRST_PAUSE_S if was_on else min(LONGEST_PAUSE_S, 2 * pause_s)
+            if was_on:
+                back_off.worked()
             self.status = replace(
                 self.status,
                 word="lost",
@@ -119,7 +121,7 @@ class Streaming:
                 again=self.status.again + 1,
                 trouble=f"The line to {urlsplit(self._address).hostname} is not open ({trouble}): it is tried again.",
             )
-            self._stopping.wait(pause_s)
+            self._stopping.wait(back_off.pause_s())
             self._drop(round((time.monotonic() - lost_s) * FPS))
         self.status = replace(self.status, word="off", kbit_s=0.0)
 

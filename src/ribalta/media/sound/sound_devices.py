@@ -10,6 +10,7 @@ from typing import Any
 
 import numpy as np
 
+from ribalta.core.base.back_off import BackOff
 from ribalta.core.sound.levels import RATE, Samples
 from ribalta.workers.crew import Crew
 
@@ -69,7 +70,7 @@ class _Device:
         if library is None:
             self.trouble = "this machine has no sound devices"
             return
-        pause_s, was_open = FIRST_PAUSE_S, False
+        back_off, was_open = BackOff(FIRST_PAUSE_S, LONGEST_PAUSE_S), False
         while not self._stopping.is_set():
             try:
                 stream = self._open(library)
@@ -78,13 +79,13 @@ class _Device:
             else:
                 if was_open:
                     self._crew.relieve(f"The {self.kind} “{self.name}” is back.")
-                self.trouble, pause_s, was_open = "nothing has come from there yet", FIRST_PAUSE_S, True
+                self.trouble, was_open = "nothing has come from there yet", True
+                back_off.worked()
                 self._keep(stream, library)
                 if not self._stopping.is_set():
                     self.trouble = f"the device “{self.name}” has gone"
                     self._crew.say(f"The {self.kind} “{self.name}” has gone: it is opened again when it is back.")
-            self._stopping.wait(pause_s)
-            pause_s = min(LONGEST_PAUSE_S, 2 * pause_s)
+            self._stopping.wait(back_off.pause_s())
 
     def _keep(self, stream: Any, library: Any) -> None:
         try:

@@ -17,6 +17,7 @@ import av.error
 from av.container import InputContainer
 from av.video.frame import VideoFrame
 
+from ribalta.core.base.back_off import BackOff
 from ribalta.core.show.document.model import PictureKind, PictureSource
 from ribalta.media import files
 from ribalta.media.colour import Colours
@@ -173,7 +174,7 @@ class StreamPicture:
     # The thread
 
     def _run(self) -> None:
-        pause_s = FIRST_PAUSE_S
+        back_off = BackOff(FIRST_PAUSE_S, LONGEST_PAUSE_S)
         while not self._stopping.is_set():
             began, began_s = self._frame, time.monotonic()
             try:
@@ -183,8 +184,9 @@ class StreamPicture:
                 self._trouble = self._why(error, began, time.monotonic() - began_s)
                 if began is self._frame and not isinstance(error, FINAL):
                     self._over_udp = not self._over_udp
-            pause_s = FIRST_PAUSE_S if self._frame is not began else min(LONGEST_PAUSE_S, pause_s * 2)
-            self._stopping.wait(pause_s)
+            if self._frame is not began:
+                back_off.worked()
+            self._stopping.wait(back_off.pause_s())
 
     def _why(self, error: Exception, began: Frame | None, took_s: float) -> str:
         """The library says of some openings that took too long that what came was no picture."""

@@ -1,6 +1,5 @@
 """Framings with their pictures, to and from files: a table with a folder of pictures, or another show."""
 
-import hashlib
 import os
 from collections.abc import Mapping
 from dataclasses import asdict, dataclass, replace
@@ -15,6 +14,7 @@ from ribalta.core.show.document.model import Show
 from ribalta.core.show.files import storage
 from ribalta.core.show.files.framing_table import read_table, rows_of, write_table
 from ribalta.core.show.files.storage import LARGEST_PICTURE
+from ribalta.server.import_export.names import name_of
 
 LARGEST_PX = 4096
 
@@ -68,7 +68,7 @@ def read_in(path: Path) -> ReadFramings:
         if row.picture is not None:
             try:
                 data = as_jpeg(path.parent, row.picture)
-                name = _name(data)
+                name = name_of("p", data, ".jpg")
                 pictures[name] = data
             except LocalFault as fault:
                 bad.append(f"“{row.name}” comes without its picture: {fault}")
@@ -86,16 +86,11 @@ def copy_from(path: Path) -> ReadFramings:
     for row in rows_of(stored.show):
         data = stored.pictures.get(row.picture or "")
         if data is not None:
-            pictures[_name(data)] = data
-        rows.append(replace(row, picture=_name(data) if data is not None else None))
+            pictures[name_of("p", data, ".jpg")] = data
+        rows.append(replace(row, picture=name_of("p", data, ".jpg") if data is not None else None))
     if not rows:
         raise LocalFault(f"The show “{path.name}” has no framings.")
     return ReadFramings(tuple(asdict(row) for row in rows), pictures, stored.warnings)
-
-
-def _name(data: bytes) -> str:
-    """The same picture has the same name, whoever brings it."""
-    return f"p{hashlib.sha256(data).hexdigest()[:20]}.jpg"
 
 
 def as_jpeg(folder: Path, name: str) -> bytes:

@@ -1,6 +1,5 @@
 """Bringing pictures, clips and slides into a show: files become what the bin keeps. Everything is bounded."""
 
-import hashlib
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -11,6 +10,7 @@ import pypdfium2
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.show.files.storage import LARGEST_PICTURE
 from ribalta.media.library import drawings
+from ribalta.server.import_export.names import name_of
 
 STILLS, CLIPS = (".png", ".jpg", ".jpeg", ".svg"), (".mp4", ".mkv", ".mov", ".webm", ".avi", ".mpg", ".ts")
 MOST_SLIDES, SLIDE_WIDE = 200, 1280
@@ -65,7 +65,7 @@ def _files(paths: Sequence[Path]) -> dict[str, bytes]:
             raise LocalFault(f"{path.name} cannot be read: {error.strerror or error}.") from None
         except LocalFault as fault:
             raise LocalFault(f"{path.name}: {fault}") from None
-        files[_name(data, path.suffix.lower())] = data
+        files[name_of("m", data, path.suffix.lower())] = data
     return files
 
 
@@ -84,7 +84,7 @@ def _pages(path: Path) -> dict[str, bytes]:
             scale = min(SLIDE_WIDE / wide, 4000 / tall)
             picture = page.render(scale=scale).to_numpy()
             data = cv2.imencode(".jpg", picture[..., :3], [cv2.IMWRITE_JPEG_QUALITY, 88])[1].tobytes()
-            files[f"s{k + 1:03d}-{_name(data, '.jpg')}"] = data
+            files[f"s{k + 1:03d}-{name_of('m', data, '.jpg')}"] = data
     except pypdfium2.PdfiumError:
         raise LocalFault(f"{path.name} is damaged: page {len(files) + 1} cannot be drawn.") from None
     finally:
@@ -92,8 +92,3 @@ def _pages(path: Path) -> dict[str, bytes]:
     if not files:
         raise LocalFault(f"{path.name} has no pages.")
     return files
-
-
-def _name(data: bytes, suffix: str) -> str:
-    """The same picture has the same name, whoever brings it."""
-    return f"m{hashlib.sha256(data).hexdigest()[:20]}{suffix}"

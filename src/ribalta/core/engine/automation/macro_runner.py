@@ -6,6 +6,7 @@ macro too) is seen by the next. Nothing here is late: a step's time is when it b
 
 from dataclasses import dataclass, replace
 
+from ribalta.core.base.values import replaced, without
 from ribalta.core.engine.automation import conditions
 from ribalta.core.engine.program.landing import NEVER_S, set_at_s
 from ribalta.core.engine.state.action import Outcome
@@ -191,7 +192,7 @@ def _start_queued(state: LiveState, freed: tuple[str, int], now_s: float) -> Mac
 
 
 def _with_run(state: LiveState, run: Run) -> LiveState:
-    return state.with_automation(runs=tuple(run if r.id == run.id else r for r in state.automation.runs))
+    return state.with_automation(runs=replaced(state.automation.runs, run))
 
 
 def _wait_over(state: LiveState, run: Run, strand: Strand, now_s: float) -> MacroStep:
@@ -204,7 +205,7 @@ def _wait_over(state: LiveState, run: Run, strand: Strand, now_s: float) -> Macr
         return MacroStep(Outcome(_with_run(state, run.with_strand(replace(strand, waiting=None, ready_s=now_s)))))
     waited = f"“{run.name}” waited {waiting.step.seconds:g} s in vain {_for_what(state, waiting.step)}"
     if waiting.step.then_stop:
-        runs = tuple(r for r in state.automation.runs if r.id != run.id)
+        runs = without(state.automation.runs, run.id)
         return MacroStep(
             Outcome(state.with_automation(runs=runs), (Notice(f"{waited}, so it stopped.", Severity.FAULT),))
         )
@@ -231,9 +232,9 @@ def _list_over(state: LiveState, run: Run, strand: Strand, place: StepPosition, 
         return MacroStep(Outcome(_with_run(state, run.with_strand(replace(strand, stack=(*strand.stack[:-1], again))))))
     if len(strand.stack) > 1:
         return MacroStep(Outcome(_with_run(state, run.with_strand(replace(strand, stack=strand.stack[:-1])))))
-    strands = tuple(s for s in run.strands if s.id != strand.id)
+    strands = without(run.strands, strand.id)
     if not strands:
-        return MacroStep(Outcome(state.with_automation(runs=tuple(r for r in state.automation.runs if r.id != run.id))))
+        return MacroStep(Outcome(state.with_automation(runs=without(state.automation.runs, run.id))))
     strands = tuple(
         replace(s, waiting=replace(s.waiting, since_s=max(s.waiting.since_s, strand.ready_s)))
         if s.id == strand.parent and s.waiting is not None
@@ -322,6 +323,6 @@ def run_wild(state: LiveState) -> Outcome:
     _, run, _ = _due(state)
     if run is None:
         return Outcome(state.with_automation(waiting_macros=()))
-    runs = tuple(r for r in state.automation.runs if r.id != run.id)
+    runs = without(state.automation.runs, run.id)
     said = f"“{run.name}” did {MOST_AT_ONCE} things at once and was stopped: put a wait into it."
     return Outcome(state.with_automation(runs=runs), (Notice(said, Severity.FAULT),))

@@ -5,6 +5,7 @@ from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from types import MappingProxyType
 
+from ribalta.core.base.values import replaced
 from ribalta.core.planning.voice import NOBODY, Voices
 from ribalta.core.ports.causes import BY_HAND, By, Cause
 from ribalta.core.ports.shots import Shot
@@ -70,7 +71,7 @@ class Run:
 
     def with_strand(self, strand: Strand) -> "Run":
         """The run with a strand in place of the one of the same id."""
-        return replace(self, strands=tuple(strand if s.id == strand.id else s for s in self.strands))
+        return replace(self, strands=replaced(self.strands, strand))
 
 
 @dataclass(frozen=True, slots=True)

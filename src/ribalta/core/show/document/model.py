@@ -12,6 +12,7 @@ from typing import Protocol as Shape
 from pydantic import Field, PrivateAttr, model_validator
 
 from ribalta.core.base.aim import Aim
+from ribalta.core.base.values import replaced
 from ribalta.core.show.automation.calls import LETTERS as LETTERS
 from ribalta.core.show.automation.macros import Macro
 from ribalta.core.show.automation.playlists import Playlist
@@ -249,7 +250,7 @@ class Show(Part):
     def with_camera(self, camera: Camera) -> "Show":
         """This show with one camera put in, in place of the one with its id if there is one."""
         if self.camera(camera.id):
-            cameras = tuple(camera if c.id == camera.id else c for c in self.cameras)
+            cameras = replaced(self.cameras, camera)
         else:
             cameras = (*self.cameras, camera)
         return self.model_copy(update={"cameras": cameras})
@@ -308,7 +309,7 @@ class Show(Part):
     def with_framing(self, framing: Framing) -> "Show":
         """This show with one framing put in, in place of the one with its id if there is one."""
         if self.framing(framing.id):
-            framings = tuple(framing if f.id == framing.id else f for f in self.framings)
+            framings = replaced(self.framings, framing)
         else:
             framings = (*self.framings, framing)
         return self.model_copy(update={"framings": framings})

@@ -6,6 +6,7 @@ from typing import Annotated, Any
 from pydantic import Field, ValidationError
 
 from ribalta.core.base.faults import ActionRefused
+from ribalta.core.base.values import replaced, without
 from ribalta.core.engine.automation import macro_runner
 from ribalta.core.engine.automation.macro_recorder import steps_of
 from ribalta.core.engine.removing import Users, cleared
@@ -114,7 +115,7 @@ def _kept(state: LiveState, macro: Macro, what: str, **changes: Any) -> Outcome:
         raise ActionRefused(f"“{macro.name}” stays as it is: {error.errors()[0]['msg']}.") from None
     show = state.show
     if show.macro(macro.id) is not None:
-        macros = tuple(macro if m.id == macro.id else m for m in show.macros)
+        macros = replaced(show.macros, macro)
     else:
         macros = (*show.macros, macro)
     show = show.model_copy(update={"macros": macros, "next_number": show.next_number + 1})
@@ -135,7 +136,7 @@ def remove(state: LiveState, params: RemoveParams, now_s: float) -> Outcome:
     macro = macro_meant(state, params.macro)
     item = named(state.show, Kind.MACRO, macro.id)
     show = cleared(state.show, (item,), f"“{macro.name}”", params.users, "macro.remove", {"macro": macro.id})
-    show = show.model_copy(update={"macros": tuple(m for m in show.macros if m.id != macro.id)})
+    show = show.model_copy(update={"macros": without(show.macros, macro.id)})
     return edited(macro_runner.stop(state, macro.id).state, show, f"removed macro “{macro.name}”")
 
 

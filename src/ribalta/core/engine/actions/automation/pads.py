@@ -5,6 +5,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, ValidationError
 
 from ribalta.core.base.faults import ActionRefused
+from ribalta.core.base.values import replaced, without
 from ribalta.core.engine.automation.starter_pads import page_of_32
 from ribalta.core.engine.removing import Users, cleared
 from ribalta.core.engine.state.action import Action, Outcome, Params, edited
@@ -105,7 +106,7 @@ def _kept(state: LiveState, page: Page, what: str, **changes: Any) -> Outcome:
         raise ActionRefused(f"“{page.name}” stays as it is: {error.errors()[0]['msg']}.") from None
     show = state.show
     if show.page(page.id) is not None:
-        pages = tuple(page if p.id == page.id else p for p in show.pages)
+        pages = replaced(show.pages, page)
     else:
         pages = (*show.pages, page)
     return edited(state, show.model_copy(update={"pages": pages, "next_number": show.next_number + 1}), what)
@@ -140,7 +141,7 @@ def remove(state: LiveState, params: RemoveParams, now_s: float) -> Outcome:
     page = page_meant(state, params.pads)
     item = named(state.show, Kind.PAGE, page.id)
     show = cleared(state.show, (item,), f"“{page.name}”", params.users, "page.remove", {"pads": page.id})
-    show = show.model_copy(update={"pages": tuple(p for p in show.pages if p.id != page.id)})
+    show = show.model_copy(update={"pages": without(show.pages, page.id)})
     return edited(state, show, f"removed page “{page.name}”")
 
 

@@ -5,6 +5,7 @@ from typing import Annotated, Any
 from pydantic import Field, ValidationError
 
 from ribalta.core.base.faults import ActionRefused
+from ribalta.core.base.values import replaced, without
 from ribalta.core.engine.automation import playlist_runner
 from ribalta.core.engine.removing import Users, cleared
 from ribalta.core.engine.state.action import Action, NoParams, Outcome, Params, edited
@@ -113,7 +114,7 @@ def _kept(state: LiveState, playlist: Playlist, what: str, **changes: Any) -> Ou
         raise ActionRefused(f"“{playlist.name}” stays as it is: {error.errors()[0]['msg']}.") from None
     show = state.show
     if show.playlist(playlist.id) is not None:
-        playlists = tuple(playlist if p.id == playlist.id else p for p in show.playlists)
+        playlists = replaced(show.playlists, playlist)
     else:
         playlists = (*show.playlists, playlist)
     show = show.model_copy(update={"playlists": playlists, "next_number": show.next_number + 1})
@@ -136,7 +137,7 @@ def remove(state: LiveState, params: RemoveParams, now_s: float) -> Outcome:
     item = named(state.show, Kind.PLAYLIST, playlist.id)
     asked = {"playlist": playlist.id}
     show = cleared(state.show, (item,), f"“{playlist.name}”", params.users, "playlist.remove", asked)
-    kept = tuple(p for p in show.playlists if p.id != playlist.id)
+    kept = without(show.playlists, playlist.id)
     return edited(state, show.model_copy(update={"playlists": kept}), f"removed playlist “{playlist.name}”")
 
 

@@ -6,6 +6,7 @@ from typing import Annotated, Any
 from pydantic import Field
 
 from ribalta.core.base.faults import ActionRefused
+from ribalta.core.base.values import replaced, without
 from ribalta.core.engine.removing import Users, cleared
 from ribalta.core.engine.state.action import Action, Outcome, Params, edited
 from ribalta.core.engine.state.live import LiveState
@@ -84,7 +85,7 @@ def destination_meant(state: LiveState, destination_id: str) -> Destination:
 def _kept(state: LiveState, made: Destination, what: str) -> Outcome:
     show = state.show
     if show.destination(made.id) is not None:
-        all_ = tuple(made if d.id == made.id else d for d in show.destinations)
+        all_ = replaced(show.destinations, made)
     else:
         all_ = (*show.destinations, made)
     return edited(state, show.model_copy(update={"destinations": all_, "next_number": show.next_number + 1}), what)
@@ -110,7 +111,7 @@ def remove(state: LiveState, params: RemoveParams, now_s: float) -> Outcome:
     item = named(state.show, Kind.DESTINATION, found.id)
     asked = {"destination": found.id}
     show = cleared(state.show, (item,), f"“{found.name}”", params.users, "destination.remove", asked)
-    kept = tuple(d for d in show.destinations if d.id != found.id)
+    kept = without(show.destinations, found.id)
     return edited(state, show.model_copy(update={"destinations": kept}), f"removed destination “{found.name}”")
 
 

@@ -5,6 +5,7 @@ from typing import Annotated
 from pydantic import Field
 
 from ribalta.core.base.faults import ActionRefused
+from ribalta.core.base.values import replaced, without
 from ribalta.core.engine.state.action import Action, Outcome, Params, edited
 from ribalta.core.engine.state.automation_state import Fired, Queued
 from ribalta.core.engine.state.live import LiveState
@@ -63,7 +64,7 @@ def _changed(trigger: Trigger, params: FieldsParams) -> Trigger:
 def _kept(state: LiveState, trigger: Trigger, what: str) -> Outcome:
     show = state.show
     if show.trigger(trigger.id) is not None:
-        triggers = tuple(trigger if t.id == trigger.id else t for t in show.triggers)
+        triggers = replaced(show.triggers, trigger)
     else:
         triggers = (*show.triggers, trigger)
     show = show.model_copy(update={"triggers": triggers, "next_number": show.next_number + 1})
@@ -82,7 +83,7 @@ def change(state: LiveState, params: ChangeParams, now_s: float) -> Outcome:
 
 def remove(state: LiveState, params: TriggerParams, now_s: float) -> Outcome:
     trigger = trigger_meant(state, params.trigger)
-    kept = tuple(t for t in state.show.triggers if t.id != trigger.id)
+    kept = without(state.show.triggers, trigger.id)
     return edited(state, state.show.model_copy(update={"triggers": kept}), f"removed trigger “{trigger.name}”")
 
 

@@ -5,6 +5,7 @@ from typing import Annotated, Any
 from pydantic import Field
 
 from ribalta.core.base.faults import ActionRefused
+from ribalta.core.base.values import without
 from ribalta.core.engine.actions.board import CameraNumber, camera_meant
 from ribalta.core.engine.removing import Users, cleared
 from ribalta.core.engine.state.action import Action, Outcome, Params, edited
@@ -240,7 +241,7 @@ def remove(state: LiveState, params: RemoveParams, now_s: float) -> Outcome:
     lost = len(show.framings) - len(framings)
     show = show.model_copy(
         update={
-            "cameras": tuple(c for c in show.cameras if c.id != camera.id),
+            "cameras": without(show.cameras, camera.id),
             "framings": framings,
             "settings": settings,
         }

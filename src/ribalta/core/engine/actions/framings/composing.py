@@ -5,6 +5,7 @@ from typing import Annotated
 from pydantic import Field
 
 from ribalta.core.base.faults import ActionRefused
+from ribalta.core.base.values import without
 from ribalta.core.engine.actions.board import CameraNumber, camera_meant
 from ribalta.core.engine.actions.cameras.cameras import Degrees, Metres
 from ribalta.core.engine.actions.framings.arranging import Letter, free_slot
@@ -153,7 +154,7 @@ def obstacle(state: LiveState, params: ObstacleParams, now_s: float) -> Outcome:
 
 
 def remove_obstacle(state: LiveState, params: RemoveObstacleParams, now_s: float) -> Outcome:
-    left = tuple(o for o in state.show.obstacles if o.id != params.obstacle)
+    left = without(state.show.obstacles, params.obstacle)
     if len(left) == len(state.show.obstacles):
         raise ActionRefused("That piece of furniture is not on the plan any more.")
     return edited(state, state.show.model_copy(update={"obstacles": left}), "removed furniture from the plan")

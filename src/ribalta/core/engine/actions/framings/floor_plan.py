@@ -5,6 +5,7 @@ from typing import Annotated
 from pydantic import Field
 
 from ribalta.core.base.faults import ActionRefused
+from ribalta.core.base.values import without
 from ribalta.core.engine.actions.cameras.cameras import Degrees, Metres
 from ribalta.core.engine.state.action import Action, Outcome, Params, edited
 from ribalta.core.engine.state.live import LiveState
@@ -85,7 +86,7 @@ def change(state: LiveState, params: ChangeMarkParams, now_s: float) -> Outcome:
 def remove(state: LiveState, params: MarkParams, now_s: float) -> Outcome:
     mark = _mark(state, params.mark)
     framings = tuple(f.model_copy(update={"mark_id": None}) if f.mark_id == mark.id else f for f in state.show.framings)
-    marks = tuple(m for m in state.show.marks if m.id != mark.id)
+    marks = without(state.show.marks, mark.id)
     return edited(
         state, state.show.model_copy(update={"marks": marks, "framings": framings}), f"removed mark “{mark.name}”"
     )

@@ -6,6 +6,7 @@ from pydantic import Field
 
 from ribalta.core.base.aim import STILL, Aim
 from ribalta.core.base.faults import ActionRefused
+from ribalta.core.base.values import without
 from ribalta.core.engine.actions.board import (
     FramingParams,
     camera_meant,
@@ -190,7 +191,7 @@ def remove(state: LiveState, params: RemoveParams, now_s: float) -> Outcome:
     place = {"camera": camera.number, "letter": framing.letter, "page": framing.page}
     item = named(state.show, Kind.FRAMING, framing.id)
     show = cleared(state.show, (item,), f"“{framing.name}”", params.users, "framing.remove", place)
-    show = show.model_copy(update={"framings": tuple(f for f in show.framings if f.id != framing.id)})
+    show = show.model_copy(update={"framings": without(show.framings, framing.id)})
     state = state.with_program(then=tuple(s for s in state.program.then if s.framing_id != framing.id))
     return edited(state, show, f"removed “{framing.name}”")
 

@@ -5,6 +5,7 @@ from typing import Annotated
 from pydantic import Field
 
 from ribalta.core.base.faults import ActionRefused
+from ribalta.core.base.values import without
 from ribalta.core.engine.actions.program.layers import (
     InsetParams,
     SourceParams,
@@ -177,7 +178,7 @@ def store(state: LiveState, params: StoreSceneParams, now_s: float) -> Outcome:
 
 def with_scene(show: Show, scene: Scene) -> Show:
     """With one scene put in, in place of the one with its id."""
-    others = tuple(s for s in show.scenes if s.id != scene.id)
+    others = without(show.scenes, scene.id)
     scenes = tuple(sorted((*others, scene), key=lambda s: s.number))
     return show.model_copy(update={"scenes": scenes, "next_number": show.next_number + 1})
 
@@ -199,7 +200,7 @@ def remove(state: LiveState, params: RemoveParams, now_s: float) -> Outcome:
     item = named(state.show, Kind.SCENE, scene.id)
     asked = {"scene": scene.number}
     show = cleared(state.show, (item,), f"“{scene.name}”", params.users, "scene.remove", asked)
-    show = show.model_copy(update={"scenes": tuple(s for s in show.scenes if s.id != scene.id)})
+    show = show.model_copy(update={"scenes": without(show.scenes, scene.id)})
     state = state.with_program(then=tuple(s for s in state.program.then if s.scene_id != scene.id))
     return edited(state, show, f"removed scene “{scene.name}”")
 

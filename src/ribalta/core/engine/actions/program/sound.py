@@ -7,6 +7,7 @@ from typing import Annotated, Any
 from pydantic import Field
 
 from ribalta.core.base.faults import ActionRefused
+from ribalta.core.base.values import replaced, without
 from ribalta.core.engine.actions.board import CameraNumber, camera_meant
 from ribalta.core.engine.removing import Users, cleared
 from ribalta.core.engine.state.action import Action, Outcome, Params, edited
@@ -136,14 +137,14 @@ def change(state: LiveState, params: ChangeMicParams, now_s: float) -> Outcome:
 
 def with_microphone(show: Show, mic: Microphone) -> Show:
     """The show with a microphone in place of the one of the same id."""
-    return show.model_copy(update={"microphones": tuple(mic if m.id == mic.id else m for m in show.microphones)})
+    return show.model_copy(update={"microphones": replaced(show.microphones, mic)})
 
 
 def remove(state: LiveState, params: RemoveParams, now_s: float) -> Outcome:
     mic = mic_meant(state, params.mic)
     item = named(state.show, Kind.MICROPHONE, mic.id)
     show = cleared(state.show, (item,), f"“{mic.name}”", params.users, "mic.remove", {"mic": mic.number})
-    show = show.model_copy(update={"microphones": tuple(m for m in show.microphones if m.id != mic.id)})
+    show = show.model_copy(update={"microphones": without(show.microphones, mic.id)})
     return edited(state, show, f"removed microphone {mic.number} “{mic.name}”")
 
 

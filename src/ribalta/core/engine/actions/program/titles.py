@@ -5,6 +5,7 @@ from typing import Annotated
 from pydantic import Field
 
 from ribalta.core.base.faults import ActionRefused
+from ribalta.core.base.values import replaced, without
 from ribalta.core.engine.actions.program.layers import TitleParams, title_meant
 from ribalta.core.engine.program import switching
 from ribalta.core.engine.removing import Users, cleared
@@ -99,7 +100,7 @@ def with_title(show: Show, title: Title) -> Show:
     """The show with a title in place of the one of the same id, or behind all others."""
     if show.titled(title.id) is None:
         return show.model_copy(update={"titles": (*show.titles, title)})
-    return show.model_copy(update={"titles": tuple(title if t.id == title.id else t for t in show.titles)})
+    return show.model_copy(update={"titles": replaced(show.titles, title)})
 
 
 def add(state: LiveState, params: AddParams, now_s: float) -> Outcome:
@@ -138,7 +139,7 @@ def remove(state: LiveState, params: RemoveParams, now_s: float) -> Outcome:
     item = named(state.show, Kind.TITLE, title.id)
     asked = {"title": title.id}
     show = cleared(state.show, (item,), f"“{title.name}”", params.users, "title.remove", asked)
-    titles = tuple(t for t in show.titles if t.id != title.id)
+    titles = without(show.titles, title.id)
     show = show.model_copy(update={"titles": titles})
     return edited(state.with_program(pending=pending), show, f"removed the title “{title.name}”")
 
@@ -216,7 +217,7 @@ def medium_heard(state: LiveState, params: HeardParams, now_s: float) -> Outcome
 
 
 def _with_medium(state: LiveState, medium: Medium, what: str) -> Outcome:
-    media = tuple(medium if m.id == medium.id else m for m in state.show.media)
+    media = replaced(state.show.media, medium)
     return edited(state, state.show.model_copy(update={"media": media}), what)
 
 
@@ -242,7 +243,7 @@ def remove_medium(state: LiveState, params: RemoveMediumParams, now_s: float) ->
     settings = show.settings
     if settings.card_id == medium.id:
         settings = settings.model_copy(update={"card_id": None})
-    media = tuple(m for m in show.media if m.id != medium.id)
+    media = without(show.media, medium.id)
     show = show.model_copy(update={"media": media, "insets": insets, "settings": settings})
     then = tuple(s for s in state.program.then if s.medium_id != medium.id)
     return edited(state.with_program(then=then), show, f"took “{medium.name}” out of the bin")
