@@ -20,7 +20,8 @@ from ribalta.media.outputs.streamer import Streaming
 from ribalta.standins.bad_receiver import BadReceiver
 from ribalta.standins.receiver import Receiver
 from tests.core.hand_wound import Hall, small_show
-from tests.media.test_recording import free_port, until
+from tests.media.test_recording import until
+from tests.media.test_streams import free_port
 
 SIZE = (640, 360)
 SAID_WITHIN_S = 8.0

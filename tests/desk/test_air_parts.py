@@ -4,13 +4,12 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt
-from PySide6.QtGui import QImage, QKeyEvent, QPainter, QWheelEvent
+from PySide6.QtCore import QPoint, QPointF, QRectF, Qt
+from PySide6.QtGui import QImage, QPainter, QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from ribalta.core.base.aim import Aim
-from ribalta.core.engine.catalogue import CATALOGUE
 from ribalta.core.ports.messages import GlideTo, Notice, PicturePresence, Severity
 from ribalta.core.ports.shots import LandingRecord, LandingState, Shot
 from ribalta.core.show.document.model import LETTERS, Framing
@@ -18,7 +17,6 @@ from ribalta.demo.portraits import press
 from ribalta.desk.air import board as board_module
 from ribalta.desk.air.layout import Layout, TilePlace
 from ribalta.desk.air.then import landing_words, outlook
-from ribalta.desk.input.keyboard import help_rows, key_name
 from ribalta.desk.widgets import footlights, look
 from ribalta.desk.widgets.footlights import Footlights, Tally
 from ribalta.desk.window import Window
@@ -57,128 +55,6 @@ def count(pixels: np.ndarray, colour) -> int:
 
 
 # Keys
-
-
-@pytest.mark.parametrize(
-    ("key", "modifiers", "name"),
-    [
-        (Qt.Key.Key_Space, Qt.KeyboardModifier.NoModifier, "Space"),
-        (Qt.Key.Key_E, Qt.KeyboardModifier.ShiftModifier, "Shift+E"),
-        (Qt.Key.Key_Left, Qt.KeyboardModifier.ControlModifier, "Ctrl+Left"),
-        (Qt.Key.Key_Plus, Qt.KeyboardModifier.ShiftModifier, "+"),
-        (Qt.Key.Key_5, Qt.KeyboardModifier.KeypadModifier, "Num+5"),
-        (Qt.Key.Key_Enter, Qt.KeyboardModifier.KeypadModifier, "Enter"),
-        (Qt.Key.Key_PageDown, Qt.KeyboardModifier.NoModifier, "PgDown"),
-    ],
-)
-def test_keys_have_the_names_of_the_catalogue(app, key, modifiers, name):
-    assert key_name(QKeyEvent(QEvent.Type.KeyPress, int(key), modifiers)) == name
-
-
-def test_the_key_page_speaks_of_every_action_that_has_a_key(app):
-    page = " ".join(f"{keys} {meaning}" for keys, meaning in help_rows())
-    for action in CATALOGUE.rows:
-        if action.keys:
-            assert action.sentence.split("{")[0].strip() in page, action.id
-
-
-def test_every_default_key_reaches_its_action(window):
-    asked = []
-    controls = window.bridge.controls
-    controls._controls._run_call = lambda call, cause: asked.append((call.action, call.arguments))
-    window.bridge.asked.disconnect()  # what a desk does itself is not done here
-    window.bridge.asked.connect(lambda action, view: asked.append((action, {"view": view} if view else {})))
-    for name, (row, arguments) in CATALOGUE.keys.items():
-        press(window, name)
-        assert asked[-1] == (row.id, dict(arguments)), name
-    window.air._hold_timer.stop()
-
-
-def test_shift_and_a_letter_kept_down_replaces_and_let_go_early_does_not(window, hall):
-    hall.press("2")
-    before = hall.state.show.framing_at("c2", 1)
-    shift = Qt.KeyboardModifier.ShiftModifier
-    QTest.keyPress(window.air, Qt.Key.Key_W, shift)
-    assert window.air._hold_timer.isActive()
-    QTest.keyRelease(window.air, Qt.Key.Key_W, shift)
-    assert not window.air._hold_timer.isActive()
-    assert hall.state.show.framing_at("c2", 1) == before
-    QTest.keyPress(window.air, Qt.Key.Key_W, shift)
-    window.air._hold_timer.timeout.emit()
-    assert hall.state.show.framing_at("c2", 1) != before
-
-
-def test_what_is_meant_does_not_wait_for_the_engine(window, hall):
-    """Keys faster than the engine: the named place, and what a long press replaces, are those of the hand."""
-    hall.press("2")
-    asked, worked = [], []
-    window.bridge.act = lambda action_id, **arguments: asked.append((action_id, arguments))
-    window.bridge.work = lambda control, down: worked.append(control) if down else None
-    press(window, "3")
-    press(window, "W")
-    assert window.air.board.named == TilePlace(3, "W")
-    press(window, "N")
-    assert window.air.name_field.isVisible()  # before the next key
-    QTest.keyClick(window.air.name_field, Qt.Key.Key_Escape)
-    press(window, "P")
-    assert worked == ["key 3", "key W", "key P"]
-    QTest.keyPress(window.air, Qt.Key.Key_W, Qt.KeyboardModifier.ShiftModifier)
-    press(window, "1")
-    window.air._hold_timer.timeout.emit()
-    assert asked[-1] == ("framing.store", {"camera": 3, "letter": "W", "overwrite": True})
-    press(window, "9")
-    assert window.air.board.row_asked == 1  # there is no camera 9
-
-
-def test_keeping_the_keys_down_on_a_free_letter_stores_once(window, hall):
-    hall.press("2")
-    QTest.keyPress(window.air, Qt.Key.Key_G, Qt.KeyboardModifier.ShiftModifier)
-    assert hall.state.show.framing_at("c2", 9) is not None
-    assert not window.air._hold_timer.isActive()
-    assert len(hall.state.edits.undo) == 1
-
-
-def test_a_held_digit_readies_once_and_a_held_arrow_trims_on(window, hall):
-    for repeat in (False, True, True):
-        event = QKeyEvent(QEvent.Type.KeyPress, int(Qt.Key.Key_2), Qt.KeyboardModifier.NoModifier, "2", repeat)
-        QApplication.sendEvent(window.air, event)
-    assert [e["action"] for e in hall.entries if "action" in e] == ["ready.camera"]
-    asked = len(hall.cameras["c2"].asked)
-    for repeat in (False, True, True):
-        event = QKeyEvent(QEvent.Type.KeyPress, int(Qt.Key.Key_Right), Qt.KeyboardModifier.NoModifier, "", repeat)
-        QApplication.sendEvent(window.air, event)
-    assert len(hall.cameras["c2"].asked) == asked + 3
-
-
-def test_tab_is_the_cover_shot_and_never_moves_the_focus(window, hall):
-    hall.press("1", "Q", "Space", "Space")
-    QTest.keyClick(window.air, Qt.Key.Key_Tab)
-    assert hall.state.program.on_air == Shot("c4")
-    assert window.air.hasFocus() or window.focusWidget() in (None, window.air)
-
-
-def test_escape_in_a_name_keeps_the_old_one_and_is_not_a_show_key(window, hall):
-    hall.press("2")
-    press(window, "W")
-    press(window, "N")
-    field = window.air.name_field
-    QTest.keyClicks(field, "Other")
-    QTest.keyClick(field, Qt.Key.Key_Escape)
-    assert not field.isVisible()
-    assert hall.state.show.framing_at("c2", 1).name == "2W"
-    assert [e["action"] for e in hall.entries if "action" in e] == ["ready.camera", "ready.framing"]
-
-
-def test_pages_turn_and_the_letters_mean_the_page_that_is_shown(window, hall):
-    press(window, "2")
-    press(window, "PgDown")
-    assert hall.state.desk.page == 1
-    QTest.keyPress(window.air, Qt.Key.Key_A, Qt.KeyboardModifier.ShiftModifier)
-    QTest.keyRelease(window.air, Qt.Key.Key_A, Qt.KeyboardModifier.ShiftModifier)
-    assert hall.state.show.framing_at("c2", 15).name == "View A"
-    press(window, "PgUp")
-    press(window, "PgUp")
-    assert hall.state.desk.page == 0
 
 
 # Steering
@@ -437,11 +313,3 @@ def test_a_row_is_painted_anew_when_something_in_it_changes_and_only_then(window
     board.refresh()
     assert painted == [1]
     assert tiles == [hall.state.framing(hall.state.program.next).name]
-
-
-def test_the_key_page_has_every_key_and_no_gap_in_its_words():
-    rows = dict(help_rows())
-    assert not any("{" in words for words in rows.values())
-    assert rows["Ctrl+1 … 8"].startswith("Turn an inset")
-    assert "scenes" in rows["0"]
-    assert {"Y", "B", "H", "V", "U"} <= rows.keys()

@@ -1,22 +1,16 @@
 """Macros, triggers, shortcuts, pads, messages and why in the real window, on a hand-wound show without devices."""
 
-import json
 from types import SimpleNamespace
 
 import pytest
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QMenu
 
 from ribalta.core.engine.views.offers import offers, search
-from ribalta.core.ports.causes import By
 from ribalta.core.ports.messages import MessageCame
-from ribalta.core.show.automation.calls import Call
 from ribalta.core.show.automation.macros import StepKind
-from ribalta.core.show.automation.triggers_pads_shortcuts import How, Shortcut
-from ribalta.core.show.files.shortcut_file import read_shortcuts, write_shortcuts
 from ribalta.demo.portraits import press
-from ribalta.desk.cue.hands.shortcuts import GIVEN
 from ribalta.desk.window import Window
 from tests.desk.hand_wound import HandWoundSession
 from tests.desk.test_cue_parts import choose, show, type_in
@@ -224,38 +218,6 @@ def test_a_trigger_is_made_tried_and_tells_how_it_fared(window, hall):
     assert not hall.state.show.triggers
 
 
-def test_a_key_is_found_by_pressing_and_bound(window, hall):
-    shortcuts = page(window, "Shortcuts")
-    shortcuts.press.click()
-    QTest.keyClick(window, Qt.Key.Key_J)
-    assert shortcuts.said.text() == "J"
-    shortcuts.call.choose.click()
-    find(window, "ready camera 2 2w")
-    assert hall.state.show.shortcuts[0].place == ("key J", How.PRESS, "")
-    assert hall.state.show.shortcuts[0].call.follows == "item"
-    window.show_view("Air")
-    press(window, "J")
-    assert hall.state.program.next.framing_id == "f7"
-    window.show_view("Cue")
-    refreshed(shortcuts).press.click()
-    QTest.keyClick(window, Qt.Key.Key_Space)  # it does not cut here
-    assert hall.state.program.on_air.camera_id == "c4"
-    assert shortcuts.chosen == ("key Space", "", How.PRESS, GIVEN)
-    shortcuts.silence.click()
-    window.show_view("Air")
-    press(window, "Space")
-    assert hall.state.program.on_air.camera_id == "c4"
-    window.show_view("Cue")
-    assert "In place of the default: Cut to Next." in refreshed(shortcuts).note.text()
-    shortcuts.remove.click()
-    shortcuts._chosen("key J\n\npress\nshow")
-    choose(shortcuts.how, "long press")
-    choose(refreshed(shortcuts).owner, "desk")
-    type_in(refreshed(shortcuts).layer, "Talk")
-    assert [s.place for s in hall.state.desk.shortcuts] == [("key J", How.LONG, "Talk")]
-    assert not hall.state.show.shortcuts
-
-
 def test_while_a_text_field_has_the_focus_no_key_of_the_show_fires(window, hall):
     window.show_view("Air")
     press(window, "F5", window)
@@ -268,17 +230,6 @@ def test_while_a_text_field_has_the_focus_no_key_of_the_show_fires(window, hall)
     assert QApplication.focusWidget() is not window.finder.field
     press(window, "B")
     assert hall.state.program.black.black
-
-
-def test_any_default_key_can_be_something_else_even_the_desks_own(window, hall):
-    hall.act("shortcut.set", control="key L", action="black")
-    hall.act("shortcut.set", control="key F1", action="card")
-    window.show_view("Air")
-    press(window, "L")
-    press(window, "F1")
-    assert hall.state.program.black.black
-    assert hall.state.program.card
-    assert not window.air.key_page.isVisible()
 
 
 def test_the_palette_finds_by_any_words_and_does_it(window, hall):
@@ -294,68 +245,6 @@ def test_the_palette_finds_by_any_words_and_does_it(window, hall):
     assert "Nothing is called that" in window.finder.list.item(0).text()
     window.finder.close_up()
     assert search(offers(hall.state), "scene two at")[0].call.action == "scene.ready"
-
-
-def test_pads_are_made_pressed_kept_down_and_show_tally(window, hall):
-    pads = page(window, "Pads")
-    pads.new.click()
-    grid = refreshed(pads).grid
-    QTest.mouseClick(grid, LEFT, pos=grid.area_of(5).center().toPoint())
-    pads.call.choose.click()
-    find(window, "ready camera 2 2w")
-    pads.long.choose.click()
-    find(window, "fade to black")
-    made = hall.state.show.pages[0]
-    assert made.pad(5).label == "2 2W"
-    choose(refreshed(pads).columns, "8")
-    assert hall.state.show.pages[0].pads[0].at == 9
-    grid.selected = 9
-    refreshed(pads)
-    type_in(pads.label, "Hands")
-    pads.grid.moved.emit(9, 0)
-    refreshed(pads)
-    window.show_view("Air")
-    press(window, "F9")
-    pane = window.air.pads
-    assert pane.isVisible()
-    at = pane.grid.area_of(0).center().toPoint()
-    QTest.mouseClick(pane.grid, LEFT, pos=at)
-    assert hall.state.program.next.framing_id == "f7"
-    QTest.mousePress(pane.grid, LEFT, pos=at)
-    pane.grid._long()
-    QTest.mouseRelease(pane.grid, LEFT, pos=at)
-    assert hall.state.program.black.black
-    assert window.bridge.history.lines[-1].cause.by is By.PAD
-    hall.turn(3)
-    hall.act("take")
-    pane.grid.refresh()
-    red = pane.grid.grab().toImage().pixelColor(QPoint(int(pane.grid.area_of(0).left()) + 30, 3))
-    assert red.red() > 180
-    assert red.green() < 120
-    press(window, "F9")
-    assert not pane.isVisible()
-    side = next(cell for cell in window.air.side.cells() if cell.pad)
-    assert side.words == "Hands"
-    side.pressed(False)
-
-
-def test_a_plain_page_stays_until_its_code_is_typed(window, hall):
-    hall.act("page.add", name="Front")
-    hall.act("page.add", name="Helper", columns=2, rows=2)
-    helper = hall.state.show.pages[1].id
-    hall.act("page.change", pads=helper, plain=True, code="77")
-    window.open_screen("pads")
-    pane = window.screens["pads"].pane
-    pane.refresh()
-    pane.turn_to(helper)
-    pane.lock.click()
-    pane.turn_to(hall.state.show.pages[0].id)
-    assert pane.page.id == helper
-    assert not any(b.isVisible() for b in pane.buttons.values())
-    type_in(pane.code, "12")
-    assert pane.locked
-    type_in(pane.code, "77")
-    assert not pane.locked
 
 
 def test_removing_what_is_used_is_asked_on_a_line_of_its_own(window, hall):
@@ -425,53 +314,6 @@ def test_messages_are_set_up_tried_and_listed(window, hall):
     assert hall.state.show.listening.osc
     type_in(messages.ports["osc_port"], "9000")
     assert "Two kinds of messages cannot come in on one port" in hall.sentences[-1]
-
-
-def test_starter_sets_show_what_they_replace_and_are_applied_in_part(window, hall):
-    shortcuts = page(window, "Shortcuts")
-    starters = shortcuts.starters
-    starters.buttons["Gamepad"].click()
-    hall.act("shortcut.set", control="gamepad a", action="cover")
-    starters.show_set("")
-    starters.buttons["Gamepad"].click()
-    assert starters.list.item(0).text() == "a   Cut to Next   – in place of: Cut to the cover shot"
-    for k in range(1, starters.list.count()):
-        starters.list.item(k).setCheckState(Qt.CheckState.Unchecked)
-    starters.apply.click()
-    assert [(s.control, s.call.action) for s in hall.state.show.shortcuts] == [("gamepad a", "take")]
-    starters.buttons["32 pads"].click()
-    starters.apply.click()
-    made = hall.state.show.pages[0]
-    assert (made.columns, made.rows, len(made.pads)) == (8, 4, 17)
-
-
-def test_shortcuts_go_out_and_come_in_and_onto_paper(window, hall, tmp_path):
-    shortcuts = page(window, "Shortcuts")
-    hall.act("shortcut.set", control="key J", action="ready.framing", arguments={"camera": 2, "letter": "W"})
-    shortcuts.write_out(tmp_path / "mine.json")
-    kept = read_shortcuts(tmp_path / "mine.json")
-    assert kept == hall.state.show.shortcuts
-    hall.act("shortcut.remove", control="key J")
-    shortcuts.bring_in(tmp_path / "mine.json")
-    assert hall.state.show.shortcuts == kept
-    newer = json.loads((tmp_path / "mine.json").read_text()) | {"schema_version": 99}
-    for name, text in (
-        ("newer.json", json.dumps(newer)),
-        ("broken.json", "{"),
-        ("other.json", "[]"),
-        ("bad.json", json.dumps(newer | {"schema_version": 5, "shortcuts": [{"control": 7}]})),
-    ):
-        (tmp_path / name).write_text(text)
-        shortcuts.bring_in(tmp_path / name)
-        assert window.notices.sentence
-        assert hall.state.show.shortcuts == kept
-    assert "damaged at shortcuts.0.control" in window.notices.sentence
-    shortcuts.write_sheet(tmp_path / "keys.pdf")
-    assert (tmp_path / "keys.pdf").read_bytes().startswith(b"%PDF")
-    many = tuple(Shortcut(control=f"osc /{k}", call=Call(action="take")) for k in range(2000))
-    write_shortcuts(tmp_path / "many.json", many)
-    shortcuts.bring_in(tmp_path / "many.json")
-    assert len(hall.state.show.shortcuts) == 2001
 
 
 def test_cues_say_what_to_do_when_there_is_nothing(window, hall):

@@ -14,6 +14,7 @@ from typing import IO, Any
 from ribalta.core.base.faults import LocalFault
 from ribalta.workers.crew import Crew
 
+ANSWERS_WITHIN_S = 5.0
 AGAIN_AFTER_S = 2.0
 ANNOUNCED_WITHIN_S = 60.0
 
@@ -72,9 +73,12 @@ class StandIns:
 
     def _ask(self, asked: dict[str, Any]) -> dict[str, Any]:
         control = self.announcement["control"]
-        with socket.create_connection((control["host"], control["port"]), 5) as line:
-            line.sendall(json.dumps(asked).encode() + b"\n")
-            answer: dict[str, Any] = json.loads(line.makefile().readline())
+        try:
+            with socket.create_connection((control["host"], control["port"]), ANSWERS_WITHIN_S) as line:
+                line.sendall(json.dumps(asked).encode() + b"\n")
+                answer: dict[str, Any] = json.loads(line.makefile().readline())
+        except (OSError, ValueError) as error:
+            raise LocalFault(f"The stand-ins do not answer ({error}).") from None
         if "error" in answer:
             raise LocalFault(f"The stand-ins say: {answer['error']}.")
         return answer

@@ -1,5 +1,7 @@
 """The window: one view for each word of the work, in its order; a view is one folder and one line here."""
 
+from collections.abc import Callable
+
 from PySide6.QtGui import QCloseEvent, QColor, QKeyEvent, QPalette
 from PySide6.QtWidgets import QApplication, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
@@ -86,6 +88,9 @@ def dress(app: QApplication) -> None:
     app.setStyleSheet(STYLE)
 
 
+View = RigView | FrameView | CueView | AirView
+
+
 class Window(QMainWindow):
     """Closing it ends the ticks; whoever runs the show stops that. An empty show opens on Rig."""
 
@@ -94,14 +99,11 @@ class Window(QMainWindow):
         self.bridge = Bridge(show, self)
         self.air = AirView(self.bridge)
         self.frame = FrameView(self.bridge, pads)
-        self._rig: RigView | None = None
-        self._cue: CueView | None = None
         self._ends = False
         self.screens: dict[str, Screen | PadsWindow | ChartWindow] = {}
-        self._views: dict[str, RigView | FrameView | CueView | AirView] = {
-            "Frame": self.frame,
-            "Air": self.air,
-        }
+        self._views: dict[str, View] = {"Frame": self.frame, "Air": self.air}
+        # made when they are first wanted: the desk opens on pictures, not on forms
+        self._makers: dict[str, Callable[[], View]] = {"Rig": lambda: RigView(self.bridge), "Cue": self._made_cue}
         self.top = TopLine(self.bridge, {str(view): key for view, key in VIEW_KEYS.items()})
         self.recovery = RecoveryLine(self.bridge)
         self.users = UsersLine(self.bridge)
@@ -144,26 +146,32 @@ class Window(QMainWindow):
             self.screens[what].show()
         self.screens[what].raise_()
 
+    def view(self, name: str) -> View:
+        """By its name, made if need be."""
+        if name not in self._views:
+            self._views[name] = self._makers[name]()
+            self._stack.addWidget(self._views[name])
+        return self._views[name]
+
     @property
     def rig(self) -> RigView:
-        """Made when it is first wanted, as Cue is: the desk opens on pictures, not on forms."""
-        if self._rig is None:
-            self._rig = RigView(self.bridge)
-            self._views["Rig"] = self._rig
-            self._stack.addWidget(self._rig)
-        return self._rig
+        view = self.view("Rig")
+        assert isinstance(view, RigView)
+        return view
 
     @property
     def cue(self) -> CueView:
-        if self._cue is None:
-            self._cue = CueView(self.bridge, self.finder)
-            self._cue.window_wanted.connect(self.open_screen)
-            self._views["Cue"] = self._cue
-            self._stack.addWidget(self._cue)
-        return self._cue
+        view = self.view("Cue")
+        assert isinstance(view, CueView)
+        return view
+
+    def _made_cue(self) -> CueView:
+        cue = CueView(self.bridge, self.finder)
+        cue.window_wanted.connect(self.open_screen)
+        return cue
 
     def show_view(self, name: str) -> None:
-        view = self.cue if name == "Cue" else self.rig if name == "Rig" else self._views[name]
+        view = self.view(name)
         self._stack.setCurrentWidget(view)
         self.setFocusProxy(view)
         self.top.show_view(name)
