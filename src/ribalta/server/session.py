@@ -32,7 +32,7 @@ from ribalta.server.messages_host import MessagesHost
 from ribalta.server.outputs_host import OutputsHost
 from ribalta.server.passwords import Passwords
 from ribalta.server.persistence import Persistence
-from ribalta.server.process import FreeMemory, settle_process
+from ribalta.server.process import settle_process
 from ribalta.server.program_host import ProgramHost
 from ribalta.server.show_file import ShowFile
 from ribalta.server.trust import KnownShows
@@ -96,7 +96,6 @@ class Session:
         self.setup = CameraSetup(jobs, CameraPlacing(access, chores), passwords)
         self.transfers = Transfers(access, chores, lambda files: inbox.put(lambda _: kept.add_files(files)))
         pictures = FramingPictures(self.media.mixer, kept, self.clock)
-        self._free_memory = FreeMemory(crew)
         host.attach(links, self.media, self.outputs, self.messages, self.controls, pictures, self.file)
         for secret in withheld:
             passwords.keep(secret.where, secret.user, secret.secret)
@@ -122,14 +121,14 @@ class Session:
         self._chores.start()
         self._kept.start()
         self._host.start()
-        for part in (self.media, self.outputs, self._links, self.setup.jobs, self.messages, self._free_memory):
+        for part in (self.media, self.outputs, self._links, self.setup.jobs, self.messages):
             part.start()
         self._crew.watch()
 
     def stop(self) -> None:
         """Stop all threads; unsaved changes stay in the journal and are offered at the next start."""
         self._crew.end()
-        for part in (self._free_memory, self.messages, self.setup.jobs, self.outputs, self.media):
+        for part in (self.messages, self.setup.jobs, self.outputs, self.media):
             part.stop()
         self._links.stop()
         self._host.stop()
