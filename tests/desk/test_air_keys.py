@@ -8,6 +8,8 @@ from PySide6.QtWidgets import QApplication
 
 from ribalta.core.engine.catalogue import CATALOGUE
 from ribalta.core.ports.shots import Shot
+from ribalta.core.show.automation.calls import Call
+from ribalta.core.show.automation.triggers_pads_shortcuts import Shortcut
 from ribalta.demo.portraits import press
 from ribalta.desk.air.layout import TilePlace
 from ribalta.desk.input.keyboard import help_rows, key_name
@@ -77,7 +79,8 @@ def test_what_is_meant_does_not_wait_for_the_engine(window, hall):
     assert window.air.name_field.isVisible()  # before the next key
     QTest.keyClick(window.air.name_field, Qt.Key.Key_Escape)
     press(window, "P")
-    assert worked == ["key 3", "key W", "key P"]
+    assert asked[-1] == ("framing.protect", {"camera": 3, "letter": "W"})
+    assert worked == ["key 3", "key W"]
     QTest.keyPress(window.air, Qt.Key.Key_W, Qt.KeyboardModifier.ShiftModifier)
     press(window, "1")
     window.air._hold_timer.timeout.emit()
@@ -143,3 +146,28 @@ def test_the_key_page_has_every_key_and_no_gap_in_its_words():
     assert rows["Ctrl+1 … 8"].startswith("Turn an inset")
     assert "scenes" in rows["0"]
     assert {"Y", "B", "H", "V", "U"} <= rows.keys()
+
+
+def test_what_only_a_desk_can_do_is_done_whoever_asks(window, hall):
+    press(window, "2")
+    press(window, "W")
+    for action, arguments in (("desk.keys", {}), ("desk.protect", {}), ("desk.view", {"view": "Cue"})):
+        window.bridge.act(action, **arguments)
+        QApplication.processEvents()
+    assert window.air.key_page.isVisibleTo(window.air)
+    assert hall.state.show.framing_at("c2", 1).protected
+    assert window.cue.isVisible()
+    hall.act("framing.rename", camera=3, letter="E", name="Hands")  # somebody else's place is not this desk's
+    window.show_view("Air")
+    press(window, "P")
+    assert not hall.state.show.framing_at("c2", 1).protected
+    assert not hall.state.show.framing_at("c3", 2).protected
+
+
+def test_a_key_for_what_this_version_does_not_know_does_no_harm(window, hall):
+    newer = Shortcut(control="key J", call=Call(action="applause.begin"))
+    hall.engine.state = hall.state.with_(show=hall.state.show.model_copy(update={"shortcuts": (newer,)}))
+    for view in ("Air", "Rig"):
+        window.show_view(view)
+        QTest.keyClick(window.air if view == "Air" else window, Qt.Key.Key_J)
+    assert "no action called" in " ".join(hall.sentences)

@@ -212,7 +212,8 @@ class Window(QMainWindow):
     def keyPressEvent(self, event: QKeyEvent) -> None:
         control = f"key {key_name(event)}"
         call = self.bridge.found(control).get(How.PRESS)
-        if call is None or not CATALOGUE.by_id[call.action].everywhere:
+        row = CATALOGUE.by_id.get(call.action) if call is not None else None
+        if row is None or not row.everywhere:
             super().keyPressEvent(event)
         elif not event.isAutoRepeat() and self.bridge.press(control):
             self.bridge.work(control, False)

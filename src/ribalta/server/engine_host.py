@@ -47,13 +47,18 @@ class EngineHost:
         self.clock = clock
         self._engine, self._inbox, self._crew, self._keeper, self._clean = engine, inbox, crew, keeper, clean
         self._parts: list[_Attached] = []
+        self._asked: list[Part] = []
+        self._hearing: list[Part] = []
         self._listeners: list[Callable[[Event], None]] = []
         self._stopping = False
         self._wall_s = float("-inf")
         self._worker = crew.worker("engine", self._run, limit_s=STANDS_STILL_S)
 
     def attach(self, *parts: Part) -> None:
+        """They are told in this order; each only of what it does something with."""
         self._parts += [_Attached(part) for part in parts]
+        self._asked += [part for part in parts if type(part).request is not Part.request]
+        self._hearing += [part for part in parts if type(part).hear is not Part.hear]
 
     def start(self) -> None:
         self._worker.start()
@@ -201,17 +206,17 @@ class EngineHost:
             with self._crew.guarded(f"what {attached.part.called} follows"):
                 attached.part.follow(self._engine.state)
         for request in requests:
-            for attached in self._parts:
-                with self._crew.guarded(f"what was asked of {attached.part.called}", "It was not sent."):
-                    attached.part.request(request)
+            for part in self._asked:
+                with self._crew.guarded(f"what was asked of {part.called}", "It was not sent."):
+                    part.request(request)
         for event in events:
             self._pass_event(event)
 
     def _pass_event(self, event: Event) -> None:
         state, kind = self._engine.state, type(event).__name__
-        for attached in self._parts:
-            with self._crew.guarded(f"what {attached.part.called} makes of an event ({kind})", "Go on."):
-                attached.part.hear(event, state)
+        for part in self._hearing:
+            with self._crew.guarded(f"what {part.called} makes of an event ({kind})", "Go on."):
+                part.hear(event, state)
         if isinstance(event, ShowEdited):  # nobody hears of it before it is in the journal
             self._keeper.keep(state.show, lambda: self._inbox.say(event))
         else:

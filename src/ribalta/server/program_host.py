@@ -6,7 +6,7 @@ from ribalta.core.engine.program.in_use import media_in_use
 from ribalta.core.engine.program.landing import landing_state
 from ribalta.core.engine.program.open_microphones import channels, fader_gain
 from ribalta.core.engine.state.live import LiveState, sources_of
-from ribalta.core.ports.messages import ClipKnown, Report, VoicesHeard
+from ribalta.core.ports.messages import ClipKnown, VoicesHeard
 from ribalta.core.ports.shots import LandingState, Overlays, Shot
 from ribalta.core.show.document.scenes import Source
 from ribalta.media.library.library import MediaLibrary
@@ -65,7 +65,7 @@ class ProgramHost(Part):
         self.sound = SoundDesk(self.library.sound, lambda mic_ids: host.report(VoicesHeard(mic_ids)), crew)
         self.mixer = Mixer(
             self._sources,
-            self._reported,
+            host.report,
             bin_of_media=self.library,
             size=SIZES[state.show.outputs.format],
             crew=crew,
@@ -81,9 +81,6 @@ class ProgramHost(Part):
         self.mixer.stop()
         self.sound.stop()
         self.library.stop()
-
-    def _reported(self, report: Report) -> None:
-        self._host.report(report)
 
     def _called(self, camera_id: str) -> str:
         """A camera in a sentence."""

@@ -2,7 +2,6 @@
 
 from pathlib import Path
 
-from ribalta.core.base.clock import Clock
 from ribalta.core.engine.loop import Engine
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.messages import Event, Notice, SaveWanted, ShowEdited
@@ -21,7 +20,6 @@ class ShowFile(Part):
 
     def __init__(self, host: EngineHost, kept: Persistence, inbox: Inbox, foreign: ForeignShow) -> None:
         self._host, self._kept, self._inbox, self._foreign = host, kept, inbox, foreign
-        self._clock: Clock = host.clock
 
     @property
     def path(self) -> Path | None:
@@ -58,7 +56,7 @@ class ShowFile(Part):
 
     def _answer(self, engine: Engine, recovery: Recovery, keep: bool) -> None:
         if keep:
-            engine.take_over(self._kept.recovered(recovery), self._clock.now_s())
+            engine.take_over(self._kept.recovered(recovery), self._host.clock.now_s())
             self._inbox.say(ShowEdited("took back what was not saved"))
             self._inbox.say(Notice("What was not saved last time is back. Save the show to keep it."))
         else:

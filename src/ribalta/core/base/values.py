@@ -6,7 +6,7 @@ from typing import Protocol, TypeVar
 T = TypeVar("T")
 
 
-class HasId(Protocol):
+class Identified(Protocol):
     """Whatever is told apart by an id."""
 
     @property
@@ -15,7 +15,7 @@ class HasId(Protocol):
         ...
 
 
-Item = TypeVar("Item", bound=HasId)
+Item = TypeVar("Item", bound=Identified)
 
 
 def changed(value: T, **changes: object) -> T:

@@ -11,9 +11,9 @@ from ribalta.core.engine.removing import StillUsed
 from ribalta.core.engine.state.action import Action, Outcome, Params, turned_down
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.engine.wording import words_of
-from ribalta.core.ports.causes import PEOPLE, ActionRan, Cause
+from ribalta.core.ports.causes import ActionRan, Cause
 from ribalta.core.ports.messages import Drive, GlideTo, GoHome, GoTo, Notice, Recall, Request, Severity, TurnBy
-from ribalta.core.show.automation.calls import LETTERS, Broken, Call, arguments_of
+from ribalta.core.show.automation.calls import Broken, Call, arguments_of
 
 MOVES = (GoTo, GlideTo, Recall, GoHome, Drive, TurnBy)
 
@@ -36,7 +36,6 @@ def attempt(
     try:
         arguments = arguments_of(before.show, given) if isinstance(given, Call) else given
         row, params = catalogue.find(action_id, arguments)
-        before = _named(before, params, cause)
         words = words_of(before, row, params)
         if recall_only and row.stores:
             raise ActionRefused(f"{row.sentence}: not from here. This surface only recalls; store at the desk.")
@@ -51,19 +50,6 @@ def attempt(
         return turned_down(before, str(refusal)), words, None
     except ValidationError as error:  # of a part that was to be made from the arguments
         return turned_down(before, f"{words}: {why_not(error)}."), words, None
-
-
-def _named(state: LiveState, params: Params, cause: Cause) -> LiveState:
-    """Somebody's hand has named a place by its letter."""
-    if cause.by not in PEOPLE or not isinstance(letter := getattr(params, "letter", None), str):
-        return state
-    number, page = getattr(params, "camera", None), getattr(params, "page", None)
-    camera = state.show.camera_numbered(number) if isinstance(number, int) else None
-    row = camera.id if camera is not None else state.desk.row
-    if row is None:
-        return state
-    slot = (page if isinstance(page, int) else state.desk.page) * len(LETTERS) + LETTERS.index(letter)
-    return state.with_desk(named=(row, slot))
 
 
 def told(number: int, now_s: float, cause: Cause, action_id: str, words: str, outcome: Outcome) -> ActionRan:

@@ -1,5 +1,7 @@
 """Air: On air, Next and Then above the board. Every key belongs to the show; no text field keeps the focus."""
 
+from collections.abc import Callable
+
 from PySide6.QtCore import QEvent, QRectF, Qt, QTimer
 from PySide6.QtGui import QFocusEvent, QKeyEvent, QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
@@ -226,8 +228,13 @@ class AirView(QWidget):
         """What is named by a key is marked at once, though the engine may not have heard of it yet."""
         arguments = call.arguments
         number = arguments.get("camera")
-        names_row = CATALOGUE.by_id[call.action].names_row
-        if names_row and isinstance(number, int) and self._bridge.state.show.camera_numbered(number):
+        row = CATALOGUE.by_id.get(call.action)  # none: of a newer version
+        if (
+            row is not None
+            and row.names_row
+            and isinstance(number, int)
+            and self._bridge.state.show.camera_numbered(number)
+        ):
             self.board.row_asked = number
         elif call.action == "row.scenes":
             self.board.row_asked = SCENES
@@ -287,19 +294,28 @@ class AirView(QWidget):
 
     def obey(self, action: str) -> None:
         """What only Air can do; see the family of desk actions."""
-        does = {
+        does: dict[str, Callable[[], None]] = {
             "desk.keys": self.toggle_keys,
             "desk.pads": self.toggle_pads,
             "desk.marks": self.toggle_marks,
             "desk.why": lambda: self._bridge.noticed.emit(Notice(self._why())),
-            "desk.rename": self._rename,
         }
         if action in does:
             does[action]()
+        elif self.board.named is not None:
+            self._to_named(action, self.board.named)
 
-    def _rename(self) -> None:
-        if self.board.named is not None:
-            self.board.ask_for_name(self.board.named)
+    def _to_named(self, action: str, place: TilePlace) -> None:
+        """What is done to the place that was named last."""
+        on_scene = place.camera == SCENES
+        if action == "desk.rename":
+            self.board.ask_for_name(place)
+        elif action == "desk.remove" and on_scene and place.letter is not None:
+            self._bridge.act("scene.remove", scene=self.board.scene_number(place.letter))
+        elif action == "desk.remove":
+            self._bridge.act("framing.remove", camera=place.camera, letter=place.letter)
+        elif action == "desk.protect" and not on_scene:
+            self._bridge.act("framing.protect", camera=place.camera, letter=place.letter)
 
 
 def _letter_of(key: int) -> str:

@@ -29,14 +29,23 @@ def _view_words(state: LiveState, params: ShowViewParams) -> str:
     return f"Show {params.view}"
 
 
-def _asked(id_: str, sentence: str, key: str, everywhere: bool = False) -> Action:
-    """Something that only the desk can do."""
+def _asked(id_: str, sentence: str, key: str, everywhere: bool = False, stores: bool = False) -> Action:
+    """Something that only the desk can do: it alone knows, say, which place was named last."""
 
     def ask(state: LiveState, params: NoParams, now_s: float) -> Outcome:
         return Outcome(state, (DeskAsked(id_),))
 
     return Action(
-        id_, sentence, NoParams, ask, {key: {}}, recordable=False, hidden=True, at_desk=True, everywhere=everywhere
+        id_,
+        sentence,
+        NoParams,
+        ask,
+        {key: {}},
+        stores,
+        recordable=False,
+        hidden=True,
+        at_desk=True,
+        everywhere=everywhere,
     )
 
 
@@ -60,5 +69,7 @@ ACTIONS = (
     _asked("desk.marks", "Marks on the floor plan: who is to be seen", "M"),
     _asked("desk.why", "Why did the camera of the row named last move?", "F10"),
     _asked("desk.full_screen", "Fill the screen", "F11", everywhere=True),
-    _asked("desk.rename", "Rename the framing named last", "N"),
+    _asked("desk.rename", "Rename the framing named last", "N", stores=True),
+    _asked("desk.protect", "Protect the framing named last, or lift it", "P", stores=True),
+    _asked("desk.remove", "Remove the framing named last", "Del", stores=True),
 )

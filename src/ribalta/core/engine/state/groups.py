@@ -95,12 +95,10 @@ class AutomationState:
 
 @dataclass(frozen=True)
 class DeskState:
-    """`row` is the camera that letters refer to, or SCENE_ROW; `named` is the place that somebody named last: a row and
-    a slot from 0; `page` counts from 0; `view` is the one in front. `shortcuts` belong to this desk, whatever show is
-    open."""
+    """`row` is the camera that letters refer to, or SCENE_ROW; `page` counts from 0; `view` is the one in front.
+    `shortcuts` belong to this desk, whatever show is open."""
 
     row: str | None = None
-    named: tuple[str, int] | None = None
     page: int = 0
     view: str = "Air"
     shortcuts: tuple[Shortcut, ...] = ()

@@ -31,7 +31,6 @@ class PadState:
     trouble: str = ""
 
 
-SWITCHES = {"black": "dark", "card": "card"}
 EMPTY = PadState(PadLight.EMPTY)
 
 

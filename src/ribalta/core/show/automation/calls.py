@@ -41,7 +41,6 @@ BY_ID = {  # arguments that are ids themselves, whatever the action
     "destination": Kind.DESTINATION,
     "playlist": Kind.PLAYLIST,
 }
-BY_NUMBER = {"camera": Kind.CAMERA, "scene": Kind.SCENE, "mic": Kind.MICROPHONE}
 
 
 class Item(Part):

@@ -111,11 +111,6 @@ class PadsPage(QWidget):
         self.page_id, self.grid.selected = page_id, None
         self.refresh()
 
-    def show_pad(self, at: int) -> None:
-        """Open one pad of the page."""
-        self.grid.selected = at
-        self.refresh()
-
     def refresh(self) -> None:
         state = self._bridge.state
         fresh = [p.id for p in state.show.pages if p.id not in self._known]

@@ -212,34 +212,6 @@ def next_rule(state: LiveState, params: NoParams, now_s: float) -> Outcome:
     return rule(state, RuleParams(rule=following), now_s)
 
 
-def _framing_named(state: LiveState) -> FramingParams:
-    """The place that was named last. Raises ActionRefused when none is, or it is a scene's."""
-    row, slot = _place_named(state)
-    camera = state.show.camera(row)
-    if camera is None:
-        raise ActionRefused("That is a scene: it cannot be protected.")
-    page, letter = divmod(slot, len(LETTERS))
-    return FramingParams(camera=camera.number, letter=LETTERS[letter], page=page)
-
-
-def _place_named(state: LiveState) -> tuple[str, int]:
-    named = state.desk.named
-    if named is None or (named[0] != SCENE_ROW and state.show.camera(named[0]) is None):
-        raise ActionRefused("Nothing is named yet: press a camera's number and a letter first.")
-    return named
-
-
-def protect_named(state: LiveState, params: NoParams, now_s: float) -> Outcome:
-    return protect(state, _framing_named(state), now_s)
-
-
-def remove_named(state: LiveState, params: NoParams, now_s: float) -> Outcome:
-    row, slot = _place_named(state)
-    if row == SCENE_ROW:
-        return scenes.remove(state, scenes.RemoveParams(scene=slot + 1), now_s)
-    return remove(state, RemoveParams(**_framing_named(state).model_dump()), now_s)
-
-
 ACTIONS = (
     Action(
         "framing.store",
@@ -262,8 +234,4 @@ ACTIONS = (
     Action("board.page", "Turn the board's page", PageParams, page, {"PgDown": {"by": 1}, "PgUp": {"by": -1}}),
     Action("landing.rule", "Set the landing rule", RuleParams, rule),
     Action("landing.next_rule", "Change the landing rule", NoParams, next_rule, {"L": {}}, recordable=False),
-    Action(
-        "board.protect", "Protect the framing named last, or lift it", NoParams, protect_named, {"P": {}}, stores=True
-    ),
-    Action("board.remove", "Remove the framing named last", NoParams, remove_named, {"Del": {}}, stores=True),
 )
