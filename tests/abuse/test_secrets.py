@@ -117,7 +117,7 @@ def test_a_password_that_is_typed_while_it_is_looked_for_counts(tmp_path, monkey
     secrets = Secrets(tmp_path / "secrets.json")
 
     def typed_meanwhile(service, who):
-        secrets._kept["here", "me"] = PASSWORD
+        secrets._known["here", "me"] = PASSWORD
 
     monkeypatch.setattr(keyring, "get_password", typed_meanwhile)
     assert secrets.get("here", "me") == PASSWORD

@@ -12,9 +12,9 @@ from ribalta.devices import discovery
 from ribalta.devices.drivers.onvif import wire as onvif_wire
 from ribalta.devices.drivers.onvif.driver import OnvifDriver
 from ribalta.devices.drivers.visca import wire
-from ribalta.devices.drivers.visca.adjusting import ROWS
 from ribalta.devices.drivers.visca.dialects import Bare, Headered
 from ribalta.devices.drivers.visca.driver import ViscaDriver
+from ribalta.devices.drivers.visca.messages import SETTINGS
 from ribalta.standins.body import Body
 from ribalta.standins.cameras import BUILDS
 from ribalta.standins.head import Head
@@ -82,11 +82,11 @@ def stand_in(bare: bool) -> Callable[[bytes], object]:
 
 
 def read_settings(data: bytes) -> None:
-    for row in ROWS.values():
+    for row in SETTINGS.values():
         row.read(data)
 
 
-SETTINGS = HeadModel(settings=tuple(ROWS))
+ADJUSTABLE = HeadModel(settings=tuple(SETTINGS))
 HELLO = VECTORS["reset sequence, answered"]
 VERSION = bytes.fromhex("90 50 00 01 00 42 00 10 02 FF")
 DECODERS: dict[str, tuple[Callable[[], Callable[[bytes], object]], tuple[bytes, ...]]] = {
@@ -94,10 +94,13 @@ DECODERS: dict[str, tuple[Callable[[], Callable[[bytes], object]], tuple[bytes, 
     "VISCA payloads": (lambda: wire.read_payload, BARE),
     "VISCA settings": (lambda: read_settings, BARE),
     "VISCA stream": (lambda: Bare(stream=True).read, BARE),
-    "a driver with the header": (lambda: Conversation(ViscaDriver("c1", SETTINGS, 0.0, Headered()), HELLO), VISCA),
-    "a driver of bare datagrams": (lambda: Conversation(ViscaDriver("c1", SETTINGS, 0.0, Bare(False)), VERSION), BARE),
+    "a driver with the header": (lambda: Conversation(ViscaDriver("c1", ADJUSTABLE, 0.0, Headered()), HELLO), VISCA),
+    "a driver of bare datagrams": (
+        lambda: Conversation(ViscaDriver("c1", ADJUSTABLE, 0.0, Bare(False)), VERSION),
+        BARE,
+    ),
     "a driver of a serial line": (
-        lambda: Conversation(ViscaDriver("c1", SETTINGS, 0.0, Bare(True, chain=True)), VERSION),
+        lambda: Conversation(ViscaDriver("c1", ADJUSTABLE, 0.0, Bare(True, chain=True)), VERSION),
         BARE,
     ),
     "ONVIF answers": (lambda: onvif_wire.read, ANSWERS),

@@ -24,9 +24,9 @@ from ribalta.core.ports.messages import (
 )
 from ribalta.core.show.document.model import Head as HeadModel
 from ribalta.devices.drivers.visca import wire
-from ribalta.devices.drivers.visca.adjusting import ROWS as SETTINGS
 from ribalta.devices.drivers.visca.dialects import Bare, Dialect
 from ribalta.devices.drivers.visca.driver import ViscaDriver
+from ribalta.devices.drivers.visca.messages import SETTINGS
 from ribalta.standins.body import Body
 from ribalta.standins.cameras import BUILDS
 from ribalta.standins.head import Head
@@ -249,7 +249,7 @@ def test_hostile_bytes_do_nothing(packets, start):
         lambda: wire.zoom_direct(20000),
         lambda: wire.memory_set(200),
         lambda: wire.pan_tilt_absolute(0, 0, 25, 1),
-        lambda: wire.nibbles(70000),
+        lambda: wire.pan_tilt_absolute(70000, 0, 1, 1),
     ],
 )
 def test_what_does_not_fit_on_the_wire_is_refused(make):

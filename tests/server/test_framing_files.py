@@ -16,7 +16,7 @@ def test_framings_and_pictures_go_out_and_come_in_again(tmp_path):
     framing_files.write_out(path, stored.show, stored.pictures)
     assert len(list((tmp_path / "cup pictures").glob("*.jpg"))) == len(stored.show.framings)
     found = framing_files.read_in(path)
-    assert found.bad == ()
+    assert found.left_out == ()
     assert [f["name"] for f in found.framings] == [f.name for f in stored.show.framings]
     assert set(found.pictures.values()) == {stored.pictures[f.picture] for f in stored.show.framings}
     assert all(f["picture"] in found.pictures for f in found.framings)
@@ -42,7 +42,7 @@ def test_a_picture_that_is_none_or_lies_elsewhere_is_left_out_and_said(tmp_path)
     (tmp_path / "some.csv").write_text("\n".join(("camera,name,pan_deg,tilt_deg,zoom_0_to_1,picture", *rows)))
     found = framing_files.read_in(tmp_path / "some.csv")
     assert [f["picture"] is not None for f in found.framings] == [False, True, False, False]
-    said = " ".join(found.bad)
+    said = " ".join(found.left_out)
     for part in ("not a picture", "outside the table's folder", "gone.jpg cannot be read"):
         assert part in said
     assert next(iter(found.pictures.values()))[:2] == b"\xff\xd8"

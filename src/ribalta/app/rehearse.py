@@ -25,9 +25,9 @@ def rehearse_show(arguments: argparse.Namespace) -> int:
     """Exit code 0 when every cut lands, 1 when one does not. Raises LocalFault for what is not there."""
     show = load(arguments.show).show
     if arguments.voice is not None:
-        followed = follow(show, read_conversation(arguments.voice))
-        print(json.dumps(voice_as_json(followed)) if arguments.json else voice_as_text(followed))
-        return 1 if followed.cuts_to_moving else 0
+        talk = follow(show, read_conversation(arguments.voice))
+        print(json.dumps(voice_as_json(talk)) if arguments.json else voice_as_text(talk))
+        return 1 if talk.cuts_to_moving else 0
     if arguments.playlist is not None:
         found = _named(show.playlists, arguments.playlist, "playlist")
         call = Call(action="playlist.start", arguments={"playlist": found.id})
@@ -69,22 +69,22 @@ def as_text(name: str, report: Report) -> str:
     return "\n".join(lines)
 
 
-def voice_as_json(followed: VoiceReport) -> dict[str, object]:
+def voice_as_json(report: VoiceReport) -> dict[str, object]:
     names = ("at_s", "seconds", "shot", "why", "landed")
     return {
-        "name": followed.name,
-        "seconds": followed.seconds,
-        "cuts": len(followed.shots),
-        "right_share": round(followed.right_share, 3),
-        "short_shots": followed.short_shots,
-        "cuts_to_moving": followed.cuts_to_moving,
-        "shots": [dict(zip(names, shot, strict=True)) for shot in followed.shots],
+        "name": report.name,
+        "seconds": report.seconds,
+        "cuts": len(report.shots),
+        "right_share": round(report.right_share, 3),
+        "short_shots": report.short_shots,
+        "cuts_to_moving": report.cuts_to_moving,
+        "shots": [dict(zip(names, shot, strict=True)) for shot in report.shots],
     }
 
 
-def voice_as_text(followed: VoiceReport) -> str:
-    right = round(100 * followed.right_share)
-    lines = [f"“{followed.name}”: {followed.seconds:.0f} s, {len(followed.shots)} cuts, who speaks is seen {right} %"]
-    for at, long, words, why, landed in followed.shots:
+def voice_as_text(report: VoiceReport) -> str:
+    right = round(100 * report.right_share)
+    lines = [f"“{report.name}”: {report.seconds:.0f} s, {len(report.shots)} cuts, who speaks is seen {right} %"]
+    for at, long, words, why, landed in report.shots:
         lines.append(f"{at:9.1f} s  {long:6.1f} s  {words:28} {why}{'' if landed else '   does not land'}")
     return "\n".join(lines)

@@ -28,7 +28,7 @@ class Secrets:
 
     def __init__(self, file: Path | None = None) -> None:
         self._file = file or config_folder() / "secrets.json"
-        self._kept: dict[tuple[str, str], str] = {}
+        self._known: dict[tuple[str, str], str] = {}
         self._lock = threading.Lock()  # of the file
         self._looked = False
         self._changes: Counter[tuple[str, str]] = Counter()
@@ -36,18 +36,18 @@ class Secrets:
     def get(self, where: str, user: str) -> str:
         """The password, or an empty one. May wait for the keyring the first time that it is asked for one."""
         key = (where, user)
-        if key not in self._kept:
+        if key not in self._known:
             self._look_for_keyrings()
             found: str | None = None
             with contextlib.suppress(keyring.errors.KeyringError, RuntimeError):
                 found = keyring.get_password(SERVICE, f"{user} at {where}")
             # what was typed meanwhile counts
-            self._kept.setdefault(key, found or self._in_file().get(f"{user} at {where}", ""))
-        return self._kept[key]
+            self._known.setdefault(key, found or self._in_file().get(f"{user} at {where}", ""))
+        return self._known[key]
 
     def put(self, where: str, user: str, password: str) -> bool:
         """Keep a password. False when there is no keyring, so that it is kept in a file."""
-        self._kept[(where, user)] = password
+        self._known[(where, user)] = password
         self._changes[where, user] += 1
         self._look_for_keyrings()
         try:

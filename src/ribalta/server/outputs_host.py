@@ -74,8 +74,8 @@ class OutputsHost(Part):
         if all(a is b for a, b in zip(lit_by, self._lit_by, strict=True)):
             return
         self._lit_by = lit_by
-        told = () if self._foreign.deeds else state.show.outputs.tally
-        self.tally.follow(told, tuple(Display(*row) for row in rows(state)))
+        receivers = () if self._foreign.deeds else state.show.outputs.tally
+        self.tally.follow(receivers, tuple(Display(*row) for row in rows(state)))
 
     def hear(self, event: Event, state: LiveState) -> None:
         if isinstance(event, OutputWanted):

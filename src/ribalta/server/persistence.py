@@ -175,13 +175,13 @@ class Persistence:
 
     def _after_save(self, stored: StoredShow, edits: int, path: Path, state: LiveState) -> None:
         self.saved_show, self.saved_edits = stored.show, edits
-        told = Notice(f"Saved as {path.name}.")
+        saved = Notice(f"Saved as {path.name}.")
         if self._journal is not None:
             opening = line_of(opening_of(state, self._now_s()))
             unsaved = partial(self._unsaved, state, stored) if state.edits.count != edits else bytes
-            self._journal.saved(opening, lambda: self._inbox.say(told), unsaved)
+            self._journal.saved(opening, lambda: self._inbox.say(saved), unsaved)
         else:
-            self._inbox.say(told)
+            self._inbox.say(saved)
 
     def _unsaved(self, state: LiveState, stored: StoredShow) -> bytes:
         """Lines of what was edited while the show was being saved."""

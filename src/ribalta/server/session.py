@@ -74,33 +74,33 @@ class Session:
         chores = self._chores = Chores(crew)
         show, withheld = show_without_secrets(stored.show)
         stored = replace(stored, show=show)
-        kept = self._kept = Persistence(stored, path, chores, inbox, crew, self.clock.now_s)
+        persistence = self._persistence = Persistence(stored, path, chores, inbox, crew, self.clock.now_s)
         shortcuts, unread = desk_shortcuts()
         ahead_s = float(time.localtime().tm_gmtoff)
         state = opening_state(show, self.clock.now_s(), time.time(), ahead_s, shortcuts)
-        kept.begin(state, state.automation.times_done_s)
-        engine = Engine(state, kept.record)
+        persistence.begin(state, state.automation.times_done_s)
+        engine = Engine(state, persistence.record)
         self.history: History = engine.history
         passwords = Passwords(Secrets(), inbox, chores)
-        host = self._host = EngineHost(engine, inbox, self.clock, crew, kept, passwords.taken_out)
+        host = self._host = EngineHost(engine, inbox, self.clock, crew, persistence, passwords.taken_out)
         foreign = ForeignShow(show, known, inbox, chores)
         links = self._links = CameraLinks(show.cameras, self.clock, inbox, passwords, crew)
-        self.media = ProgramHost(host, links, kept, crew)
+        self.media = ProgramHost(host, links, persistence, crew)
         self.outputs = OutputsHost(host, self.media, passwords, foreign, crew)
         self.controls = ControlsIo(host, inbox, chores)
         self.messages = MessagesHost(host, self.controls, foreign, midi, crew)
-        self.file = ShowFile(host, kept, inbox, foreign)
-        access = SessionAccess(host, links, self.media.mixer, kept)
+        self.file = ShowFile(host, persistence, inbox, foreign)
+        access = SessionAccess(host, links, self.media.mixer, persistence)
         jobs = CameraJobs(access, passwords.secrets, crew)
         links.on_report(jobs.hear)
         self.setup = CameraSetup(jobs, CameraPlacing(access, chores), passwords)
-        self.transfers = Transfers(access, chores, lambda files: inbox.put(lambda _: kept.add_files(files)))
-        pictures = FramingPictures(self.media.mixer, kept, self.clock)
+        self.transfers = Transfers(access, chores, lambda files: inbox.put(lambda _: persistence.add_files(files)))
+        pictures = FramingPictures(self.media.mixer, persistence, self.clock)
         host.attach(links, self.media, self.outputs, self.messages, self.controls, pictures, self.file)
         for secret in withheld:
             passwords.keep(secret.where, secret.user, secret.secret)
         warnings = (*stored.warnings, *unreachable(show), *(said for said in (unread, trouble) if said))
-        for said in (*warnings, *kept.troubles, *jobs.profile_faults):
+        for said in (*warnings, *persistence.troubles, *jobs.profile_faults):
             inbox.say(Notice(said, Severity.FAULT))
 
     @property
@@ -119,7 +119,7 @@ class Session:
 
     def start(self) -> None:
         self._chores.start()
-        self._kept.start()
+        self._persistence.start()
         self._host.start()
         for part in (self.media, self.outputs, self._links, self.setup.jobs, self.messages):
             part.start()
@@ -133,6 +133,6 @@ class Session:
         self._links.stop()
         self._host.stop()
         state = self.state
-        self._chores.put(lambda: self._kept.keep_lessons(state))
+        self._chores.put(lambda: self._persistence.keep_lessons(state))
         self._chores.stop()
-        self._kept.close()
+        self._persistence.close()

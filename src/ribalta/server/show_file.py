@@ -18,21 +18,21 @@ class ShowFile(Part):
 
     called = "the show's file"
 
-    def __init__(self, host: EngineHost, kept: Persistence, inbox: Inbox, foreign: ForeignShow) -> None:
-        self._host, self._kept, self._inbox, self._foreign = host, kept, inbox, foreign
+    def __init__(self, host: EngineHost, persistence: Persistence, inbox: Inbox, foreign: ForeignShow) -> None:
+        self._host, self._persistence, self._inbox, self._foreign = host, persistence, inbox, foreign
 
     @property
     def path(self) -> Path | None:
         """None for a show without a file."""
-        return self._kept.path
+        return self._persistence.path
 
     @property
     def unsaved(self) -> bool:
-        return self._host.state.edits.count != self._kept.saved_edits
+        return self._host.state.edits.count != self._persistence.saved_edits
 
     def save(self, path: Path | None = None) -> None:
         """Save in the background; a notice says how it went."""
-        self._kept.save(self._host.state, path)
+        self._persistence.save(self._host.state, path)
         self._foreign.saved(self._host.state.show)
 
     def hear(self, event: Event, state: LiveState) -> None:
@@ -41,22 +41,22 @@ class ShowFile(Part):
 
     def picture(self, name: str) -> bytes | None:
         """JPEG bytes of a stored picture."""
-        return self._kept.pictures.get(name)
+        return self._persistence.pictures.get(name)
 
     @property
     def recovery(self) -> Recovery | None:
         """What an earlier session left unsaved, until that has been answered."""
-        return self._kept.recovery
+        return self._persistence.recovery
 
     def answer_recovery(self, keep: bool) -> None:
         """Take over what the last session left unsaved, or drop it."""
-        recovery, self._kept.recovery = self._kept.recovery, None
+        recovery, self._persistence.recovery = self._persistence.recovery, None
         if recovery is not None:
             self._inbox.put(lambda engine: self._answer(engine, recovery, keep))
 
     def _answer(self, engine: Engine, recovery: Recovery, keep: bool) -> None:
         if keep:
-            engine.take_over(self._kept.recovered(recovery), self._host.clock.now_s())
+            engine.take_over(self._persistence.recovered(recovery), self._host.clock.now_s())
             self._inbox.say(ShowEdited("took back what was not saved"))
             self._inbox.say(Notice("What was not saved last time is back. Save the show to keep it."))
         else:

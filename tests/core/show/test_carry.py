@@ -21,7 +21,7 @@ def test_a_table_is_read_as_it_was_written(tmp_path):
     path = tmp_path / "framings.csv"
     path.write_text(write_table(rows), encoding="utf-8", newline="")
     table = read_table(path)
-    assert table.bad == ()
+    assert table.left_out == ()
     assert len(table.rows) == len(show.framings)
     for one, other in zip(rows, table.rows, strict=True):
         assert (one.camera, one.slot, one.name, one.marks, one.size) == (
@@ -61,7 +61,7 @@ def test_bad_rows_are_named_and_good_ones_kept(tmp_path):
     assert (good.marks, good.size, good.protected, good.rating) == (("Ann", "Bea"), ShotSize.CLOSE_UP, True, 50)
     assert good.kept == (("focus.mode", "manual"), ("focus", 20000))
     assert (loose.slot, loose.kept) == (None, (("focus.mode", "automatic"),))
-    said = " ".join(table.bad)
+    said = " ".join(table.left_out)
     for part in (
         "Row 3: letter “Z”",
         "Row 4: zoom",

@@ -84,10 +84,10 @@ def test_a_csv_with_bad_rows_gives_the_good_ones_and_a_sentence_for_each_bad_one
     )
     plan = read_plan(written(tmp_path, "a.csv", text))
     assert plan.marks == (PlanMark("Kiln", 1.5, 2, 1.7, 90), PlanMark("Host", 0.5, -1))
-    assert len(plan.bad) == 8
-    assert plan.bad[0] == "Row 3: x “abc” is not a number."
-    assert "Row 5: x of “Far” is 99999 m" in plan.bad[2]
-    assert "“Host” is there twice: the first one counts." in plan.bad
+    assert len(plan.left_out) == 8
+    assert plan.left_out[0] == "Row 3: x “abc” is not a number."
+    assert "Row 5: x of “Far” is 99999 m" in plan.left_out[2]
+    assert "“Host” is there twice: the first one counts." in plan.left_out
 
 
 SVG = '<svg xmlns="http://www.w3.org/2000/svg" viewBox="-500 -400 1000 800" width="1000" height="800">{}</svg>'

@@ -52,7 +52,7 @@ def attempt(
         return turned_down(before, f"{words}: {why_not(error)}."), words, None
 
 
-def told(number: int, now_s: float, cause: Cause, action_id: str, words: str, outcome: Outcome) -> ActionRan:
+def run_of(number: int, now_s: float, cause: Cause, action_id: str, words: str, outcome: Outcome) -> ActionRan:
     """What ran, as a line of the history; `words` say what was done."""
     said = [e.sentence for e in outcome.events if isinstance(e, Notice) and e.severity is Severity.REFUSED]
     return ActionRan(number, now_s, cause, action_id, words, said[0] if said else "", moved(outcome.requests))

@@ -12,7 +12,7 @@ from typing import Any
 
 from ribalta.core.engine import deadlines
 from ribalta.core.engine.aftermath import with_followers
-from ribalta.core.engine.attempt import asker, attempt, moved, told
+from ribalta.core.engine.attempt import asker, attempt, moved, run_of
 from ribalta.core.engine.automation import macro_runner, playlist_runner, triggers
 from ribalta.core.engine.automation.macro_recorder import with_call
 from ribalta.core.engine.catalogue import CATALOGUE, Catalogue
@@ -345,7 +345,7 @@ class Engine:
                 self._catalogue, before, action_id, given, now_s, recall_only, cause, spare_air
             )
             self.state = before
-            ran = told(number, now_s, cause, action_id, words, outcome)
+            ran = run_of(number, now_s, cause, action_id, words, outcome)
             self._events.append(ran)
             self._accept(outcome, now_s, number, cause.depth)
             if done is not None and before.automation.recording is not None:

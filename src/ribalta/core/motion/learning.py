@@ -65,11 +65,11 @@ def fit_axis(moves: Sequence[AxisMove], first: AxisMotion, delay_s: float) -> tu
 
     `first` is where the search begins. Raises ValueError when there is too little to go by.
     """
-    told = [m for m in moves if len(m.times_s) >= FEWEST_SAMPLES and abs(m.end - m.start) > 1e-9]
-    full = [m for m in told if m.pace >= 0.99]
+    measured = [m for m in moves if len(m.times_s) >= FEWEST_SAMPLES and abs(m.end - m.start) > 1e-9]
+    full = [m for m in measured if m.pace >= 0.99]
     if len(full) < 2:
         raise ValueError("the camera reported too few positions on its way")
-    paces = sorted({round(m.pace, 3) for m in told if m.pace < 0.99})
+    paces = sorted({round(m.pace, 3) for m in measured if m.pace < 0.99})
     index = {pace: 3 + k for k, pace in enumerate(paces)}
 
     begin = np.array(
@@ -79,7 +79,7 @@ def fit_axis(moves: Sequence[AxisMove], first: AxisMotion, delay_s: float) -> tu
     def misses(v: Values) -> Values:
         speed, acceleration, late_s = np.exp(v[0]), np.exp(v[1]), v[2]
         parts = []
-        for m in told:
+        for m in measured:
             top = speed if m.pace >= 0.99 else np.exp(v[index[round(m.pace, 3)]])
             way = abs(m.end - m.start)
             model = profile(m.times_s, way, float(top), float(acceleration), float(late_s))

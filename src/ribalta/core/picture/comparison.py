@@ -274,8 +274,8 @@ def _in_place(points: _Points, each: int, now: NDArray[np.float32], matrix: Matr
     parts would rather be each a little elsewhere.
     """
     pulls = _pulls(points, each, now, matrix)
-    told = pulls.xx + pulls.yy > TOLD
-    return float((told & (pulls.square(*pulls.own()) < PLACED_PX**2)).sum() / max(1, told.sum()))
+    telling = pulls.xx + pulls.yy > TOLD
+    return float((telling & (pulls.square(*pulls.own()) < PLACED_PX**2)).sum() / max(1, telling.sum()))
 
 
 def _part_sums(values: NDArray[np.float32], each: int) -> NDArray[np.float64]:

@@ -18,11 +18,11 @@ def clashes(problem: Problem, at: int) -> tuple[Clash, ...]:
     )
     if empty:
         return empty
-    before = sorted({b for ruled in problem.bad[at] for b in ruled})
+    before = sorted({b for ruled in problem.ruled_out[at] for b in ruled})
     others = " and ".join(str(b + 1) for b in before) or "the beginning"
     why = {
         _reason(earlier, choice, b == at - 1)
-        for choice, ruled in zip(problem.choices[at], problem.bad[at], strict=True)
+        for choice, ruled in zip(problem.choices[at], problem.ruled_out[at], strict=True)
         for b, theirs in ruled.items()
         for earlier in (problem.choices[b][p] for p in theirs)
     }

@@ -42,7 +42,7 @@ def plan_exact(problem: Problem, limit_s: float = 10.0) -> PlaylistPlan:
 
     for k, options in enumerate(problem.choices):
         constraint([(offsets[k] + d, 1.0) for d in range(len(options))], 1.0, 1.0)
-    for at, choices in enumerate(problem.bad):
+    for at, choices in enumerate(problem.ruled_out):
         for place, ruled in enumerate(choices):
             for before, theirs in ruled.items():
                 constraint([(offsets[at] + place, 1.0), *((offsets[before] + p, 1.0) for p in theirs)], -np.inf, 1.0)
@@ -101,6 +101,9 @@ def _again(problem: Problem, offsets: np.ndarray) -> list[tuple[int, int]]:
 def _stops_at(problem: Problem, at: int) -> bool:
     """Does no beginning of this length keep every rule, as far as the fast way sees?"""
     part = Problem(
-        problem.wishes[: at + 1], problem.choices[: at + 1], problem.starts_s[: at + 1], problem.bad[: at + 1]
+        problem.requirements[: at + 1],
+        problem.choices[: at + 1],
+        problem.starts_s[: at + 1],
+        problem.ruled_out[: at + 1],
     )
     return not plan_fast(part).chosen

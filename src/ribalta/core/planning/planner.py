@@ -44,7 +44,7 @@ def _beam(problem: Problem, width: int) -> tuple[tuple[int, ...] | None, int]:
         grown: list[_Node] = []
         for node in beam:
             for place, choice in enumerate(options):
-                if any(node.places[b] in ruled for b, ruled in problem.bad[at][place].items()):
+                if any(node.places[b] in ruled for b, ruled in problem.ruled_out[at][place].items()):
                     continue
                 again = node.recent.count(choice.framing_id) if choice.framing_id else 0
                 recent = (*node.recent, choice.framing_id)[-NEAR:]
@@ -91,7 +91,7 @@ def _polished(problem: Problem, places: Sequence[int]) -> tuple[int, ...]:
 def _later(problem: Problem) -> list[set[int]]:
     """Which later entries have a rule about each entry."""
     found: list[set[int]] = [set() for _ in problem.choices]
-    for at, options in enumerate(problem.bad):
+    for at, options in enumerate(problem.ruled_out):
         for ruled in options:
             for before in ruled:
                 found[before].add(at)
@@ -99,9 +99,9 @@ def _later(problem: Problem) -> list[set[int]]:
 
 
 def _fits(problem: Problem, later: list[set[int]], places: Sequence[int], at: int, place: int) -> bool:
-    if any(places[b] in ruled for b, ruled in problem.bad[at][place].items()):
+    if any(places[b] in ruled for b, ruled in problem.ruled_out[at][place].items()):
         return False
-    return all(place not in problem.bad[k][places[k]].get(at, frozenset()) for k in later[at])
+    return all(place not in problem.ruled_out[k][places[k]].get(at, frozenset()) for k in later[at])
 
 
 def made_plan(problem: Problem, places: Sequence[int], bound: float | None, begun: float) -> PlaylistPlan:

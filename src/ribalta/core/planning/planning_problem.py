@@ -64,10 +64,10 @@ class Problem:
     """`choices[i]` are what entry i can be, the best first; `bad[i][d]` are, for choice d of entry i, the choices of
     earlier entries that rule it out, as {earlier entry: set of its choices}."""
 
-    wishes: tuple[Requirement, ...]
+    requirements: tuple[Requirement, ...]
     choices: tuple[tuple[Candidate, ...], ...]
     starts_s: tuple[float, ...]
-    bad: tuple[tuple[Mapping[int, frozenset[int]], ...], ...]
+    ruled_out: tuple[tuple[Mapping[int, frozenset[int]], ...], ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -90,34 +90,36 @@ class PlaylistPlan:
         return max(0.0, (self.bound - self.score) / max(1.0, abs(self.bound)))
 
 
-def problem_of(show: Show, wishes: Sequence[Requirement], aims: Mapping[str, Aim], rules: Rules = Rules()) -> Problem:
+def problem_of(
+    show: Show, requirements: Sequence[Requirement], aims: Mapping[str, Aim], rules: Rules = Rules()
+) -> Problem:
     """`aims` is where the cameras stand as the first entry begins; each leaves then, or when it has left the air."""
     starts, at = [], 0.0
-    for wish in wishes:
+    for requirement in requirements:
         starts.append(at)
-        at += wish.length_s
+        at += requirement.length_s
     choices = []
-    for k, wish in enumerate(wishes):
-        found = [c for c in candidates(show, wish, rules) if _reaches(show, c, aims, starts[k])]
-        if not wish.must:
+    for k, requirement in enumerate(requirements):
+        found = [c for c in candidates(show, requirement, rules) if _reaches(show, c, aims, starts[k])]
+        if not requirement.must:
             cover = show.settings.cover_camera_id or ""
             found.append(Candidate("", cover, None, LEFT_OUT))
         choices.append(tuple(sorted(found, key=lambda c: -c.score)))
     ways = _Ways(show)
-    bad = tuple(
-        tuple(_ruled_out(ways, wishes, choices, starts, k, choice, rules) for choice in options)
+    ruled_out = tuple(
+        tuple(_ruled_out(ways, requirements, choices, starts, k, choice, rules) for choice in options)
         for k, options in enumerate(choices)
     )
-    return Problem(tuple(wishes), tuple(choices), tuple(starts), bad)
+    return Problem(tuple(requirements), tuple(choices), tuple(starts), ruled_out)
 
 
-def candidates(show: Show, wish: Requirement, rules: Rules) -> list[Candidate]:
+def candidates(show: Show, requirement: Requirement, rules: Rules) -> list[Candidate]:
     """Every framing that shows these marks, at this size if one is wanted."""
-    wanted, found = set(wish.mark_ids), []
+    wanted, found = set(requirement.mark_ids), []
     for framing in show.framings:
         if framing.camera_id in rules.reserved or not wanted or set(framing.mark_ids) != wanted:
             continue
-        if wish.size is not None and framing.size is not wish.size:
+        if requirement.size is not None and framing.size is not requirement.size:
             continue
         fit = fit_of_framing(show, framing)
         found.append(viewed(show, framing, float(fit if fit is not None else 50), rules))
@@ -174,16 +176,16 @@ class _Ways:
 
 def _ruled_out(
     ways: _Ways,
-    wishes: Sequence[Requirement],
+    requirements: Sequence[Requirement],
     choices: Sequence[Sequence[Candidate]],
     starts: Sequence[float],
     at: int,
     choice: Candidate,
     rules: Rules,
 ) -> dict[int, frozenset[int]]:
-    bad: dict[int, frozenset[int]] = {}
+    ruled_out: dict[int, frozenset[int]] = {}
     for before in range(at - 1, -1, -1):
-        free_s = starts[before] + wishes[before].length_s
+        free_s = starts[before] + requirements[before].length_s
         found = {
             k
             for k, other in enumerate(choices[before])
@@ -196,10 +198,10 @@ def _ruled_out(
         if before == at - 1:
             found |= {k for k, other in enumerate(choices[before]) if jumps(other, choice, rules)}
         if found:
-            bad[before] = frozenset(found)
+            ruled_out[before] = frozenset(found)
         if starts[at] - free_s > FURTHEST_S:
             break
-    return bad
+    return ruled_out
 
 
 def jumps(one: Candidate, other: Candidate, rules: Rules) -> bool:
@@ -235,5 +237,5 @@ def allowed(problem: Problem, places: Sequence[int]) -> bool:
     return all(
         places[before] not in ruled
         for at, place in enumerate(places)
-        for before, ruled in problem.bad[at][place].items()
+        for before, ruled in problem.ruled_out[at][place].items()
     )

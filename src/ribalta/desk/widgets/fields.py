@@ -14,18 +14,18 @@ ANSWERED_WITHIN_S = 0.4
 
 
 class Field(QLineEdit):
-    """A text that is kept by Enter or by leaving it, and dropped by Escape. `kept` gets what was typed.
+    """A text that is kept by Enter or by leaving it, and dropped by Escape. `on_entered` gets what was typed.
 
     What was typed and not taken (it was refused) stays in the field, marked, to be mended; Escape drops it.
     """
 
-    def __init__(self, name: str, kept: Callable[[str], None] | None = None, tip: str = "") -> None:
+    def __init__(self, name: str, on_entered: Callable[[str], None] | None = None, tip: str = "") -> None:
         super().__init__()
         self.setObjectName("field")
         self.setAccessibleName(name)
         self.setFont(look.font(14))
         self.setToolTip(tip)
-        self._kept, self._tip = kept, tip
+        self._on_entered, self._tip = on_entered, tip
         self._shown = ""
         self._of: object = None
         self._asked_s = 0.0
@@ -46,10 +46,10 @@ class Field(QLineEdit):
             self.setCursorPosition(0)
 
     def _done(self) -> None:
-        if self._kept is not None and self.isModified() and self.text() != self._shown:
+        if self._on_entered is not None and self.isModified() and self.text() != self._shown:
             self.setModified(False)
             self._refused, self._asked_s = (self._shown, self._of), time.monotonic()
-            self._kept(self.text())
+            self._on_entered(self.text())
 
     def _forget(self) -> None:
         self._refused = None

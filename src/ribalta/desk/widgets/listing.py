@@ -29,7 +29,7 @@ class Listing(QListWidget):
         self.setFont(look.font(14))
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self._rows: list[ListRow] = []
-        self._told = chosen
+        self._on_chosen = chosen
         self.currentRowChanged.connect(self._chosen)
 
     def fill(self, rows: Sequence[ListRow], key: str | None) -> None:
@@ -63,4 +63,4 @@ class Listing(QListWidget):
 
     def _chosen(self, row: int) -> None:
         if 0 <= row < len(self._rows) and self._rows[row].key:
-            self._told(self._rows[row].key)
+            self._on_chosen(self._rows[row].key)

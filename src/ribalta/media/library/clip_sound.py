@@ -26,7 +26,7 @@ class ClipSound:
         self._ends = False
         self._chunks: deque[tuple[int, Samples]] = deque()
         self._lock = threading.Lock()
-        self._told = threading.Event()
+        self._changed = threading.Event()
         self._stopping = False
         self._worker = (crew or Crew()).worker("clip sound", self._run)
         self._worker.start()
@@ -39,7 +39,7 @@ class ClipSound:
             elif started_s != self._started_s:
                 self._started_s, self._ends = started_s, False
                 self._chunks.clear()
-        self._told.set()
+        self._changed.set()
 
     def read(self, at_s: float, count: int) -> Samples | None:
         """(count,) samples from a time on; None when it does not play. Its last block goes down to nothing."""
@@ -64,7 +64,7 @@ class ClipSound:
     def stop(self) -> None:
         """End soon; `join` waits for it."""
         self._stopping = True
-        self._told.set()
+        self._changed.set()
 
     def join(self) -> None:
         """Wait for the end of its thread, a few seconds at most."""
@@ -76,8 +76,8 @@ class ClipSound:
         while not self._stopping:
             started_s = self._started_s
             if started_s is None or started_s == done_s:
-                self._told.wait()
-                self._told.clear()
+                self._changed.wait()
+                self._changed.clear()
                 continue
             done_s = started_s
             with contextlib.suppress(OSError, ValueError, av.error.FFmpegError):  # its picture says what is wrong
@@ -100,5 +100,5 @@ class ClipSound:
                 while place / RATE > time.monotonic() - started_s + AHEAD_S:
                     if self._stopping or self._started_s != started_s:
                         return
-                    self._told.wait(NAP_S)
-                    self._told.clear()
+                    self._changed.wait(NAP_S)
+                    self._changed.clear()

@@ -35,7 +35,7 @@ class Clip:
         self._colours = Colours()
         self._started_s: float | None = None
         self.sound = ClipSound(path, crew)
-        self._told, self._room, self._lock = threading.Event(), threading.Event(), threading.Lock()
+        self._changed, self._room, self._lock = threading.Event(), threading.Event(), threading.Lock()
         self._frames: deque[tuple[float, Image]] = deque()  # seconds from its beginning, and what is seen then
         self._turn = 0
         self._stopping = False
@@ -62,13 +62,13 @@ class Clip:
         if started_s != self._started_s:
             self._turn += self._started_s is not None  # then it begins anew
             self._started_s = started_s
-            self._told.set()
+            self._changed.set()
             self.sound.play(started_s)
 
     def stop(self) -> None:
         """End soon; `join` waits for it."""
         self._stopping = True
-        self._told.set()
+        self._changed.set()
         self.sound.stop()
 
     @property
@@ -93,7 +93,7 @@ class Clip:
                 length = container.duration
                 self.length_s = float(length) / av.time_base if length else None
                 while not self._stopping:
-                    self._told.clear()
+                    self._changed.clear()
                     self._once(container)
         except (OSError, ValueError, av.error.FFmpegError) as error:
             self.trouble = why_not(error)
@@ -123,8 +123,8 @@ class Clip:
                 if self._started_s is None and len(self._frames) == 1:
                     self._picture = picture
         while self._goes_on(turn):
-            self._told.wait(NAP_S)
-            self._told.clear()
+            self._changed.wait(NAP_S)
+            self._changed.clear()
 
     def _goes_on(self, turn: int) -> bool:
         """Has it not been told to begin anew, or to end?"""

@@ -83,8 +83,8 @@ class LineWatch:
 
     def _is_read(self, k: int, line: socket.socket, now_s: float) -> bool:
         try:
-            told = line.getsockopt(socket.IPPROTO_TCP, socket.TCP_INFO, 256)
-            (taken,), (room,) = ACKED.unpack_from(told, ACKED_AT), WINDOW.unpack_from(told, WINDOW_AT)
+            tcp_info = line.getsockopt(socket.IPPROTO_TCP, socket.TCP_INFO, 256)
+            (taken,), (room,) = ACKED.unpack_from(tcp_info, ACKED_AT), WINDOW.unpack_from(tcp_info, WINDOW_AT)
         except (OSError, struct.error):
             return True  # an older system does not tell
         if taken + room > self._end.get(k, -1):

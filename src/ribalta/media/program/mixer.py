@@ -179,13 +179,13 @@ class Mixer:
         self._due_s = due_s
         stepped = False
         while not self._stopping:
-            told = self._told_before(due_s - AHEAD_S)
+            told = self._woken_before(due_s - AHEAD_S)
             if not stepped and time.monotonic() >= due_s - AHEAD_S:
                 stepped = True
                 self._step_sources()
             ahead = None if told else self._composed_now(self._wake.is_set)
             if ahead is not None:
-                told = self._told_before(due_s)
+                told = self._woken_before(due_s)
                 self._show(ahead, True)
                 if told:
                     self._compose(due_s)
@@ -200,7 +200,7 @@ class Mixer:
         for camera_id, source in self._sources.items():
             source.step(now_s, FRAME_S if camera_id in on_air else None)
 
-    def _told_before(self, end_s: float) -> bool:
+    def _woken_before(self, end_s: float) -> bool:
         """Wait until a time, or until told that what goes out has changed."""
         told = self._wake.wait(max(0.0, end_s - time.monotonic()))
         self._wake.clear()

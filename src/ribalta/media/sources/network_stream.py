@@ -219,17 +219,17 @@ class StreamPicture:
 
     def _decoded(self, container: InputContainer) -> Iterator[VideoFrame]:
         """What cannot be decoded is passed over; only when nothing can be for a while, it is opened anew."""
-        bad = 0
+        bad_packets = 0
         for packet in container.demux(video=0):
             try:
                 frames = packet.decode()
             except av.error.InvalidDataError:
-                bad += 1
-                if bad > MOST_BAD_PACKETS:
+                bad_packets += 1
+                if bad_packets > MOST_BAD_PACKETS:
                     raise
                 continue
             for frame in frames:
-                bad = 0
+                bad_packets = 0
                 if isinstance(frame, VideoFrame):
                     yield frame
 

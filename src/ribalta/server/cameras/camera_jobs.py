@@ -34,7 +34,7 @@ class CameraJobs:
         self._hands: dict[tuple[Kind, str], LiveSurveyor] = {}
         self._crew = crew or Crew()
         self._workers: list[Worker] = []
-        self._told = threading.Lock()  # jobs are told of by the threads that work on them
+        self._jobs_lock = threading.Lock()  # jobs are changed by the threads that work on them
         self._turn = threading.Lock()  # of the check that moves its camera
 
     @property
@@ -130,15 +130,15 @@ class CameraJobs:
         self._begin_worker(f"{kind} {camera_id}", run)
 
     def _change_job(self, kind: Kind, camera_id: str, change: Callable[[Job], Job]) -> None:
-        with self._told:
+        with self._jobs_lock:
             job = change(self._jobs.get((kind, camera_id), Job(kind, camera_id)))
             self._jobs = {**self._jobs, (kind, camera_id): job}
 
     def _tell(self, kind: Kind, camera_id: str, share: float, said: str, new: tuple[Finding, ...]) -> None:
-        def told(job: Job) -> Job:
+        def changed(job: Job) -> Job:
             return replace(job, share=max(job.share, share), sentence=said, findings=job.findings + new)
 
-        self._change_job(kind, camera_id, told)
+        self._change_job(kind, camera_id, changed)
 
     def _check(self, hands: LiveSurveyor, camera_id: str) -> str:
         Checking(hands, RealProbes(self._access, self._secrets), camera_id).run()

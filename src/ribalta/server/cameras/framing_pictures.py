@@ -13,8 +13,8 @@ PICTURE_WAIT_S, LOOK_AGAIN_S = 1.0, 0.02
 class FramingPictures(Part):
     called = "the picture of a framing"
 
-    def __init__(self, mixer: Mixer, kept: Persistence, clock: Clock) -> None:
-        self._mixer, self._kept, self._clock = mixer, kept, clock
+    def __init__(self, mixer: Mixer, persistence: Persistence, clock: Clock) -> None:
+        self._mixer, self._persistence, self._clock = mixer, persistence, clock
         self._wanted: list[tuple[PictureWanted, float]] = []
         self._looked_s = 0.0
 
@@ -45,5 +45,5 @@ class FramingPictures(Part):
                 continue
             jpeg = jpeg or self._mixer.jpeg(wanted.camera_id)
             if jpeg is not None:
-                self._kept.add_files({wanted.name: jpeg})
+                self._persistence.add_files({wanted.name: jpeg})
         self._wanted = waiting

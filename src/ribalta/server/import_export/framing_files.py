@@ -25,7 +25,7 @@ class ReadFramings:
 
     framings: tuple[dict[str, Any], ...]
     pictures: Mapping[str, bytes]
-    bad: tuple[str, ...]
+    left_out: tuple[str, ...]
 
 
 def write_out(path: Path, show: Show, pictures: Mapping[str, bytes]) -> None:
@@ -61,7 +61,7 @@ def read_in(path: Path) -> ReadFramings:
     """Raises LocalFault when the table is of no use; a picture that is none is left out, and that is said."""
     table = read_table(path)
     pictures: dict[str, bytes] = {}
-    bad = list(table.bad)
+    left_out = list(table.left_out)
     rows = []
     for row in table.rows:
         name = None
@@ -71,11 +71,11 @@ def read_in(path: Path) -> ReadFramings:
                 name = name_of("p", data, ".jpg")
                 pictures[name] = data
             except LocalFault as fault:
-                bad.append(f"“{row.name}” comes without its picture: {fault}")
+                left_out.append(f"“{row.name}” comes without its picture: {fault}")
         rows.append(replace(row, picture=name))
     if not rows:
-        raise LocalFault(f"{path.name} has no framings that can be used. {bad[0] if bad else ''}".strip())
-    return ReadFramings(tuple(asdict(row) for row in rows), pictures, tuple(bad))
+        raise LocalFault(f"{path.name} has no framings that can be used. {left_out[0] if left_out else ''}".strip())
+    return ReadFramings(tuple(asdict(row) for row in rows), pictures, tuple(left_out))
 
 
 def copy_from(path: Path) -> ReadFramings:

@@ -49,9 +49,9 @@ class Transfers:
                 return
             marks = [asdict(mark) for mark in plan.marks]
             self._access.act("plan.import", {"marks": marks})
-            if plan.bad:
-                out = "One row was" if len(plan.bad) == 1 else f"{len(plan.bad)} rows were"
-                self._refuse(f"{out} left out. {' '.join(plan.bad)}")
+            if plan.left_out:
+                out = "One row was" if len(plan.left_out) == 1 else f"{len(plan.left_out)} rows were"
+                self._refuse(f"{out} left out. {' '.join(plan.left_out)}")
 
         self._chores.put(bring)
 
@@ -98,9 +98,9 @@ class Transfers:
                 return
             self._take_in(found.pictures)
             self._access.act("framings.bring_in", {"framings": found.framings})
-            if found.bad:
-                more = f" And {len(found.bad) - TOLD} more." if len(found.bad) > TOLD else ""
-                self._access.say(Notice(f"{' '.join(found.bad[:TOLD])}{more}", Severity.FAULT))
+            if found.left_out:
+                more = f" And {len(found.left_out) - TOLD} more." if len(found.left_out) > TOLD else ""
+                self._access.say(Notice(f"{' '.join(found.left_out[:TOLD])}{more}", Severity.FAULT))
 
         self._chores.put(bring)
 

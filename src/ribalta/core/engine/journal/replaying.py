@@ -49,12 +49,12 @@ def run_again(engine: Engine, entry: Entry) -> bool:
 
 def _report_in(entry: Entry) -> Report:
     """Its kind and its fields in their order; in a journal of before, the fields by their names."""
-    told = entry["report"]
-    if isinstance(told, list):
-        kind, values = REPORTS[told[0]], told[1:]
+    recorded = entry["report"]
+    if isinstance(recorded, list):
+        kind, values = REPORTS[recorded[0]], recorded[1:]
         named = dict(zip((f.name for f in fields(kind)), values, strict=False))
     else:
-        kind, named = REPORTS[told], entry["fields"]
+        kind, named = REPORTS[recorded], entry["fields"]
     given: dict[str, Any] = {name: _aim(value) if name in AIMS else value for name, value in named.items()}
     return kind(**given)
 

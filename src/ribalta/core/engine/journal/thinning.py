@@ -68,8 +68,8 @@ class Thinner:
     def _pictures(self) -> list[Entry]:
         """Which pictures are late now, where that is not written yet."""
         late, self._late = self._late, {}
-        told = [(one, ("PictureStalled", i), one["fields"]["captured_s"] is None) for i, one in late.items()]
-        return [_short(entry) for entry, what, stands in told if self._is_news(what, stands)]
+        noted = [(one, ("PictureStalled", i), one["fields"]["captured_s"] is None) for i, one in late.items()]
+        return [_short(entry) for entry, what, stands in noted if self._is_news(what, stands)]
 
     def _let_go(self, action: str) -> list[Entry]:
         """What an action could depend on: where cameras stand that have moved since it was written, whose picture is

@@ -27,9 +27,9 @@ def deeds(show: Show) -> tuple[str, ...]:
         found.append(f"send messages to {', '.join(dict.fromkeys(hosts))}")
     if outputs.stream_to:
         found.append(f"stream to {outputs.stream_to}")
-    told = [f"{t.host}:{t.port}" for t in outputs.tally if not is_here(t.host)]
-    if told:
-        found.append(f"tell {', '.join(told)} what is on air")
+    receivers = [f"{t.host}:{t.port}" for t in outputs.tally if not is_here(t.host)]
+    if receivers:
+        found.append(f"tell {', '.join(receivers)} what is on air")
     if outputs.folder:
         found.append(f"record into {outputs.folder}")
     clips = [medium.path for medium in show.media if medium.kind == "clip" and medium.path]

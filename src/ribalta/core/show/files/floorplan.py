@@ -43,7 +43,7 @@ class ReadPlan:
     """What a file holds: the good marks, and a sentence for each bad row or shape."""
 
     marks: tuple[PlanMark, ...]
-    bad: tuple[str, ...] = ()
+    left_out: tuple[str, ...] = ()
 
 
 def read_plan(path: Path, units_per_m: float = UNITS_PER_M) -> ReadPlan:
@@ -56,7 +56,7 @@ def read_plan(path: Path, units_per_m: float = UNITS_PER_M) -> ReadPlan:
         raise LocalFault(f"The plan {path.name} cannot be read: {error.strerror or error}.") from None
     plan = _read_csv(data, path.name) if path.suffix.lower() == ".csv" else _read_svg(data, path.name, units_per_m)
     if not plan.marks:
-        why = f" {plan.bad[0]}" if plan.bad else ""
+        why = f" {plan.left_out[0]}" if plan.left_out else ""
         raise LocalFault(f"The plan {path.name} has no marks that can be used.{why}")
     return plan
 
@@ -67,7 +67,7 @@ def _read_csv(data: bytes, name: str) -> ReadPlan:
     except UnicodeDecodeError:
         raise LocalFault(f"The plan {name} is not text in UTF-8.") from None
     marks: list[PlanMark] = []
-    bad: list[str] = []
+    left_out: list[str] = []
     try:
         rows = list(csv.reader(io.StringIO(text)))
     except csv.Error as error:
@@ -79,8 +79,8 @@ def _read_csv(data: bytes, name: str) -> ReadPlan:
         try:
             marks.append(_row(cells))
         except ValueError as error:
-            bad.append(f"Row {k}: {error}.")
-    return _distinct(marks, bad)
+            left_out.append(f"Row {k}: {error}.")
+    return _distinct(marks, left_out)
 
 
 def _row(cells: Sequence[str]) -> PlanMark:
@@ -109,16 +109,16 @@ def _checked(mark: PlanMark) -> PlanMark:
     return mark
 
 
-def _distinct(marks: list[PlanMark], bad: list[str]) -> ReadPlan:
+def _distinct(marks: list[PlanMark], left_out: list[str]) -> ReadPlan:
     kept: dict[str, PlanMark] = {}
     for mark in marks:
         if mark.name in kept:
-            bad.append(f"“{mark.name}” is there twice: the first one counts.")
+            left_out.append(f"“{mark.name}” is there twice: the first one counts.")
         elif len(kept) >= MOST_MARKS:
-            bad.append(f"“{mark.name}” is one too many: a plan holds {MOST_MARKS} marks.")
+            left_out.append(f"“{mark.name}” is one too many: a plan holds {MOST_MARKS} marks.")
         else:
             kept[mark.name] = mark
-    return ReadPlan(tuple(kept.values()), tuple(bad))
+    return ReadPlan(tuple(kept.values()), tuple(left_out))
 
 
 def _read_svg(data: bytes, name: str, units_per_m: float) -> ReadPlan:
@@ -138,14 +138,14 @@ def _read_svg(data: bytes, name: str, units_per_m: float) -> ReadPlan:
     view = drawing.viewbox
     middle = (view.x + view.width / 2, view.y + view.height / 2) if view is not None and view.width else (0.0, 0.0)
     marks: list[PlanMark] = []
-    bad: list[str] = []
+    left_out: list[str] = []
     for label, x, y, facing in places:
         try:
             east, north = (x - middle[0]) / units_per_m, -(y - middle[1]) / units_per_m
             marks.append(_checked(PlanMark(label, round(east, 3), round(north, 3), 1.6, facing)))
         except ValueError as error:
-            bad.append(f"{error}.")
-    return _distinct(marks, bad)
+            left_out.append(f"{error}.")
+    return _distinct(marks, left_out)
 
 
 def _named(drawing: SVG) -> Iterator[tuple[str, float, float, float]]:

@@ -58,7 +58,7 @@ class FramingTable:
     """The good rows of a table, and a sentence for each bad one."""
 
     rows: tuple[FramingRow, ...]
-    bad: tuple[str, ...] = ()
+    left_out: tuple[str, ...] = ()
 
 
 def rows_of(show: Show) -> tuple[FramingRow, ...]:
@@ -122,16 +122,16 @@ def read_table(path: Path) -> FramingTable:
     if missing:
         raise LocalFault(f"{path.name} has no column {', '.join(missing)} in its first row.")
     rows: list[FramingRow] = []
-    bad: list[str] = []
+    left_out: list[str] = []
     for k, cells in enumerate(lines[1 : MOST_ROWS + 1], 2):
         if any(cell.strip() for cell in cells):
             try:
                 rows.append(_read_row(dict(zip(header, (c.strip() for c in cells), strict=False))))
             except ValueError as error:
-                bad.append(f"Row {k}: {error}.")
+                left_out.append(f"Row {k}: {error}.")
     if len(lines) > MOST_ROWS + 1:
-        bad.append(f"Only the first {MOST_ROWS} rows were read.")
-    return FramingTable(tuple(rows), tuple(bad))
+        left_out.append(f"Only the first {MOST_ROWS} rows were read.")
+    return FramingTable(tuple(rows), tuple(left_out))
 
 
 def _read_row(cells: Mapping[str, str]) -> FramingRow:

@@ -158,9 +158,9 @@ class MacrosPage(QWidget):
             self.macro_id = state.show.macros[0].id if state.show.macros else None
         macro = self.macro
         self.list.fill(self._macro_rows(state), self.macro_id)
-        taped = state.automation.recording
-        self.tape.setText(f"End recording  F8 · {len(taped.calls)}" if taped is not None else "Record  F8")
-        self.tape_plain.setVisible(taped is None)
+        recording = state.automation.recording
+        self.tape.setText(f"End recording  F8 · {len(recording.calls)}" if recording is not None else "Record  F8")
+        self.tape_plain.setVisible(recording is None)
         self._fill_steps(state, macro)
         step = self.step
         self.editor.show_step(step)

@@ -156,28 +156,28 @@ class PlanPanel(QWidget):
         if wish is not None:
             self.at = self.at + 1 if self.at is not None else len(self.wishes)
             self.wishes.insert(self.at, wish)
-            self._kept()
+            self._store()
 
     def _change(self) -> None:
         wish = self._wish()
         if wish is not None and self.at is not None and self.at < len(self.wishes):
             self.wishes[self.at] = wish
-            self._kept()
+            self._store()
 
     def _move(self, by: int) -> None:
         if self.at is not None and 0 <= self.at + by < len(self.wishes):
             wish = self.wishes.pop(self.at)
             self.at += by
             self.wishes.insert(self.at, wish)
-            self._kept()
+            self._store()
 
     def _out(self) -> None:
         if self.at is not None and self.at < len(self.wishes):
             self.wishes.pop(self.at)
             self.at = min(self.at, len(self.wishes) - 1) if self.wishes else None
-            self._kept()
+            self._store()
 
-    def _kept(self) -> None:
+    def _store(self) -> None:
         """The list is the playlist's: it is there when it is planned anew."""
         self.result = None
         wishes = [w.model_dump(mode="json") for w in self.wishes]

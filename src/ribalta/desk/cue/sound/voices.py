@@ -306,15 +306,15 @@ class VoicesPage(QWidget):
         self._fill_log()
 
 
-def _rehearsed_rows(followed: VoiceReport) -> list[ListRow]:
-    right = round(100 * followed.right_share)
-    cuts = len(followed.shots)
-    moving = followed.cuts_to_moving
+def _rehearsed_rows(report: VoiceReport) -> list[ListRow]:
+    right = round(100 * report.right_share)
+    cuts = len(report.shots)
+    moving = report.cuts_to_moving
     landed = "every cut lands" if not moving else f"{moving} of {cuts} cuts do not land"
-    head = f"“{followed.name}” rehearsed: {followed.seconds:.0f} s, {cuts} cuts, {landed}, who speaks is seen {right} %"
+    head = f"“{report.name}” rehearsed: {report.seconds:.0f} s, {cuts} cuts, {landed}, who speaks is seen {right} %"
     rows = [
         ListRow(str(k), f"{at:7.1f} s   {what}   {why}", None if lands else look.ALARM)
-        for k, (at, _, what, why, lands) in enumerate(followed.shots)
+        for k, (at, _, what, why, lands) in enumerate(report.shots)
     ]
     return [ListRow("", head), *rows]
 

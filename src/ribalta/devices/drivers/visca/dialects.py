@@ -6,9 +6,7 @@ Bare replies carry no number, so they are matched by kind, length and order; see
 from typing import Protocol
 
 from ribalta.devices.drivers.visca import wire
-
-BROADCAST_NUMBERING = bytes.fromhex("88 30 01 FF")
-BROADCAST_CLEAR = bytes.fromhex("88 01 00 01 FF")
+from ribalta.devices.drivers.visca.messages import COMMANDS
 
 
 class Dialect(Protocol):
@@ -66,7 +64,7 @@ class Bare:
 
     def greeting(self) -> list[bytes]:
         """See `Dialect`."""
-        first = [BROADCAST_NUMBERING, BROADCAST_CLEAR] if self._chain else []
+        first = [COMMANDS["number the cameras"].write(), COMMANDS["clear what runs"].write()] if self._chain else []
         return [*first, wire.VERSION_INQUIRY]
 
     def wrap(self, kind: wire.PayloadType, sequence: int, payload: bytes) -> bytes:

@@ -39,9 +39,9 @@ from ribalta.core.ports.messages import (
 from ribalta.core.show.document.model import Head
 from ribalta.devices.drivers.trips import Trips
 from ribalta.devices.drivers.visca import wire
-from ribalta.devices.drivers.visca.adjusting import ROWS
 from ribalta.devices.drivers.visca.dialects import Dialect, Headered
 from ribalta.devices.drivers.visca.lanes import INQUIRY, Lane, Lanes
+from ribalta.devices.drivers.visca.messages import COMMANDS, SETTINGS
 from ribalta.devices.drivers.visca.moves import Moves
 from ribalta.devices.drivers.visca.samples import Samples
 from ribalta.devices.drivers.visca.settings_poll import SettingsPoll
@@ -130,8 +130,8 @@ class ViscaDriver:
                 self._moves.drive(pan, tilt, zoom, now_s)
             case TurnBy(pan_deg=pan_deg, tilt_deg=tilt_deg):
                 self._moves.turn_by(pan_deg, tilt_deg)
-            case Adjust(setting=setting, value=value) if setting in ROWS:
-                self._adjusting[setting] = ROWS[setting].command(value)
+            case Adjust(setting=setting, value=value) if setting in SETTINGS:
+                self._adjusting[setting] = SETTINGS[setting].write(value)
             case Adjust(setting=setting):
                 self._reports.append(DeviceRefused(self.camera_id, f"it cannot set {setting} over VISCA"))
         if not isinstance(request, Adjust):
@@ -310,7 +310,7 @@ class ViscaDriver:
         self._tell_heard(now_s - lane.sent_s, now_s)
         match reply:
             case wire.Completion(data=data) if lane.kind is INQUIRY:
-                self._told(lane, data, now_s)
+                self._read_answer(lane, data, now_s)
             case wire.ErrorReply(code=wire.BUFFER_FULL):
                 lane.not_before_s = now_s + BUSY_PAUSE_S
                 lane.wanted = lane.wanted or sent
@@ -319,7 +319,7 @@ class ViscaDriver:
             case wire.ErrorReply(code=code) if lane.kind is not INQUIRY and code != wire.CANCELLED:
                 phrase = wire.ERROR_PHRASES.get(code, f"it refuses, with code {code:#04x}")
                 self._reports.append(DeviceRefused(self.camera_id, phrase))
-            case wire.Ack(socket=socket) if lane is self._lanes.memory and sent and sent[4] == wire.RECALL:
+            case wire.Ack(socket=socket) if sent and COMMANDS["memory recall"].read(sent):
                 self._recalling = socket
 
     def _tell_heard(self, round_trip_s: float, now_s: float) -> None:
@@ -337,7 +337,7 @@ class ViscaDriver:
             self._samples.drop()
             self._reports.append(NoPosition(self.camera_id))
 
-    def _told(self, lane: Lane, data: bytes, now_s: float) -> None:
+    def _read_answer(self, lane: Lane, data: bytes, now_s: float) -> None:
         if lane is self._lanes.ask_setting:
             found = self._settings.answer(data, now_s)
             if found is not None:

@@ -3,6 +3,7 @@
 from dataclasses import dataclass, field
 
 from ribalta.devices.drivers.visca import wire
+from ribalta.devices.drivers.visca.messages import INQUIRIES
 
 COMMAND, INQUIRY = wire.PayloadType.COMMAND, wire.PayloadType.INQUIRY
 
@@ -37,10 +38,10 @@ class Lanes:
     zoom: Lane = field(default_factory=lambda: Lane(COMMAND))
     memory: Lane = field(default_factory=lambda: Lane(COMMAND))
     adjust: Lane = field(default_factory=lambda: Lane(COMMAND))
-    ask_pan_tilt: Lane = field(default_factory=lambda: Lane(INQUIRY, 8))
-    ask_zoom: Lane = field(default_factory=lambda: Lane(INQUIRY, 4))
+    ask_pan_tilt: Lane = field(default_factory=lambda: Lane(INQUIRY, INQUIRIES["pan-tilt"].answer.length))
+    ask_zoom: Lane = field(default_factory=lambda: Lane(INQUIRY, INQUIRIES["zoom"].answer.length))
     ask_setting: Lane = field(default_factory=lambda: Lane(INQUIRY, 1))
-    ask_version: Lane = field(default_factory=lambda: Lane(INQUIRY, 7))
+    ask_version: Lane = field(default_factory=lambda: Lane(INQUIRY, INQUIRIES["version"].answer.length))
 
     @property
     def all(self) -> tuple[Lane, ...]:

@@ -11,6 +11,7 @@ from ribalta.core.show.document.model import Head
 from ribalta.devices.drivers.glides import Gliding
 from ribalta.devices.drivers.visca import wire
 from ribalta.devices.drivers.visca.lanes import Lanes
+from ribalta.devices.drivers.visca.messages import PAN_SPEEDS, TILT_SPEEDS, ZOOM_COUNTS
 from ribalta.devices.drivers.visca.ramp import Ramp
 
 RAMP_STEP_S, LEG_S = 0.06, 0.08
@@ -43,25 +44,25 @@ class Moves:
         """An aim in the head's own counts: pan, tilt, zoom."""
         per_deg, zoom = self._head.counts_per_deg, min(1.0, max(0.0, aim.zoom))
         pan, tilt = (max(-0x8000, min(0x7FFF, round(deg * per_deg))) for deg in (aim.pan_deg, aim.tilt_deg))
-        return pan, tilt, round(zoom * wire.ZOOM_COUNTS)
+        return pan, tilt, round(zoom * ZOOM_COUNTS)
 
     def aim(self, counts: Counts) -> Aim:
         """Counts of the head as an aim."""
         per_deg = self._head.counts_per_deg
-        return Aim(counts[0] / per_deg, counts[1] / per_deg, counts[2] / wire.ZOOM_COUNTS)
+        return Aim(counts[0] / per_deg, counts[1] / per_deg, counts[2] / ZOOM_COUNTS)
 
     def go_to(self, aim: Aim, pace: float, last: Counts | None, now_s: float) -> None:
         """Go to an aim at a share of full speed (above 0 up to 1); `last` is where the head was last seen."""
         self.end()
         pan, tilt, zoom = self.counts(aim)
         self._go_to_zoom(zoom, pace, last, now_s)
-        speeds = max(1, round(pace * wire.PAN_SPEEDS)), max(1, round(pace * wire.TILT_SPEEDS))
+        speeds = max(1, round(pace * PAN_SPEEDS)), max(1, round(pace * TILT_SPEEDS))
         self._lanes.pan_tilt.wanted = wire.pan_tilt_absolute(pan, tilt, *speeds)
 
     def _go_to_zoom(self, zoom: int, pace: float, last: Counts | None, now_s: float) -> None:
         """At once, or below full pace by small eased steps: the zoom command of the protocol has no speed."""
         here = last[2] if last is not None else zoom
-        seconds = abs(zoom - here) / wire.ZOOM_COUNTS / (self._head.zoom.speed * pace)
+        seconds = abs(zoom - here) / ZOOM_COUNTS / (self._head.zoom.speed * pace)
         if pace < 1 and seconds > RAMP_STEP_S:
             self._ramp, self._ramp_s = Ramp(now_s, seconds, here, zoom), now_s
         else:
@@ -95,7 +96,7 @@ class Moves:
         """Turn by so many degrees from wherever it stands."""
         self.end()
         pan, tilt, _ = self.counts(Aim(pan_deg, tilt_deg, 0.0))
-        speeds = wire.PAN_SPEEDS // 3, wire.TILT_SPEEDS // 3
+        speeds = PAN_SPEEDS // 3, TILT_SPEEDS // 3
         self._lanes.pan_tilt.wanted = wire.pan_tilt_relative(pan, tilt, *speeds)
 
     def home(self) -> None:
@@ -123,7 +124,7 @@ class Moves:
         leg = gliding.leg(now_s)
         pan, tilt, zoom = self.counts(leg.aim)
         self._lanes.zoom.wanted = wire.zoom_direct(zoom)
-        steps = max(1, math.ceil(leg.pan * wire.PAN_SPEEDS)), max(1, math.ceil(leg.tilt * wire.TILT_SPEEDS))
+        steps = max(1, math.ceil(leg.pan * PAN_SPEEDS)), max(1, math.ceil(leg.tilt * TILT_SPEEDS))
         self._lanes.pan_tilt.wanted = wire.pan_tilt_absolute(pan, tilt, *steps)
         if gliding.over(now_s):
             self._gliding = None

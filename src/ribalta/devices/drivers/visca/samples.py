@@ -1,6 +1,7 @@
 """Where a head stands, put together from two answers: pan and tilt, and zoom."""
 
 from ribalta.devices.drivers.visca import wire
+from ribalta.devices.drivers.visca.messages import ZOOM_COUNTS
 
 LEAP, FASTER = 0.02, 2.5  # of the zoom's travel; of the speed that its model says
 Counts = tuple[int, int, int]
@@ -56,6 +57,6 @@ class Samples:
         doubted, self._doubted_zoom = self._doubted_zoom, zoom
         if self._numbered or self.last is None:
             return True
-        leap = abs(zoom - self.last[2]) / wire.ZOOM_COUNTS
+        leap = abs(zoom - self.last[2]) / ZOOM_COUNTS
         most = LEAP + FASTER * self._zoom_speed * (now_s - self._last_s)
-        return leap <= most or (doubted is not None and abs(zoom - doubted) / wire.ZOOM_COUNTS <= LEAP)
+        return leap <= most or (doubted is not None and abs(zoom - doubted) / ZOOM_COUNTS <= LEAP)

@@ -1,8 +1,8 @@
-"""VISCA as bytes, bare and over IP: one table of messages, one reader of replies. No state, no sockets.
+"""VISCA as bytes, bare and over IP: what the desk says, and one reader of replies. No state, no sockets.
 
 A datagram is an 8-byte header (payload type, payload length, sequence number; all big-endian) and a payload of
 1 to 16 bytes. Commands and inquiries start with 0x81 (from controller 0 to camera 1) and end with 0xFF; replies
-start with 0x90. Numbers travel as nibbles, one in the low half of each byte, most significant first.
+start with 0x90. The messages themselves are the table in `messages`.
 
 Source: the published VISCA command lists and the published VISCA over IP message format.
 """
@@ -11,12 +11,16 @@ import struct
 from dataclasses import dataclass
 from enum import IntEnum
 
+from ribalta.devices.drivers.visca.messages import (
+    COMMANDS,
+    INQUIRIES,
+    PAN_SPEEDS,
+    TILT_SPEEDS,
+    ZOOM_SPEEDS,
+)
+
 HEADER = struct.Struct(">HHI")
 LONGEST_PAYLOAD = 16
-ZOOM_COUNTS = 0x4000
-PAN_SPEEDS = 0x18
-TILT_SPEEDS = 0x14
-ZOOM_SPEEDS = 7
 
 
 class PayloadType(IntEnum):
@@ -29,85 +33,54 @@ class PayloadType(IntEnum):
     CONTROL_REPLY = 0x0201
 
 
-def nibbles(value: int, digits: int = 4) -> bytes:
-    """`value` in two's complement on `digits` nibbles. Raises ValueError when it does not fit."""
-    span = 1 << (4 * digits)
-    if not -span // 2 <= value < span:
-        raise ValueError(f"{value} does not fit on {digits} nibbles")
-    value %= span
-    return bytes((value >> shift) & 0x0F for shift in range(4 * (digits - 1), -1, -4))
+# What the desk sends, by the table of `messages`.
 
-
-def number(data: bytes, signed: bool) -> int:
-    """The value of nibbles. Raises ValueError when a byte is not a nibble."""
-    value = 0
-    for byte in data:
-        if byte > 0x0F:
-            raise ValueError(f"byte {byte:#04x} is not a nibble")
-        value = value << 4 | byte
-    span = 1 << (4 * len(data))
-    return value - span if signed and value >= span // 2 else value
-
-
-# Payloads that the desk sends.
-
-PAN_TILT_INQUIRY = bytes.fromhex("81 09 06 12 FF")
-ZOOM_INQUIRY = bytes.fromhex("81 09 04 47 FF")
-VERSION_INQUIRY = bytes.fromhex("81 09 00 02 FF")
-HOME = bytes.fromhex("81 01 06 04 FF")
-RESET_SEQUENCE = bytes.fromhex("01")
+PAN_TILT_INQUIRY = INQUIRIES["pan-tilt"].asked
+ZOOM_INQUIRY = INQUIRIES["zoom"].asked
+VERSION_INQUIRY = INQUIRIES["version"].asked
+HOME = COMMANDS["home"].write()
+RESET_SEQUENCE = COMMANDS["reset sequence"].write()
 
 
 def pan_tilt_absolute(pan: int, tilt: int, pan_speed: int, tilt_speed: int) -> bytes:
     """Counts, signed 16 bits; speeds 1..24 and 1..20. Raises ValueError outside of these."""
-    if not (1 <= pan_speed <= PAN_SPEEDS and 1 <= tilt_speed <= TILT_SPEEDS):
-        raise ValueError(f"speeds {pan_speed}, {tilt_speed} are outside 1..{PAN_SPEEDS}, 1..{TILT_SPEEDS}")
-    return bytes((0x81, 0x01, 0x06, 0x02, pan_speed, tilt_speed)) + nibbles(pan) + nibbles(tilt) + b"\xff"
+    return COMMANDS["pan-tilt to"].write(pan=pan, tilt=tilt, pan_speed=pan_speed, tilt_speed=tilt_speed)
 
 
 def pan_tilt_relative(pan: int, tilt: int, pan_speed: int, tilt_speed: int) -> bytes:
     """Counts from where it is, signed 16 bits; speeds as for `pan_tilt_absolute`."""
-    absolute = pan_tilt_absolute(pan, tilt, pan_speed, tilt_speed)
-    return absolute[:3] + b"\x03" + absolute[4:]
+    return COMMANDS["pan-tilt by"].write(pan=pan, tilt=tilt, pan_speed=pan_speed, tilt_speed=tilt_speed)
 
 
 def pan_tilt_drive(pan: float, tilt: float) -> bytes:
-    """Shares of full speed, -1 to 1; 0 stops an axis."""
-    speeds = max(1, round(abs(pan) * PAN_SPEEDS)), max(1, round(abs(tilt) * TILT_SPEEDS))
-    ways = 3 if pan == 0 else 2 if pan > 0 else 1, 3 if tilt == 0 else 1 if tilt > 0 else 2
-    return bytes((0x81, 0x01, 0x06, 0x01, *speeds, *ways, 0xFF))
+    """Shares of full speed, -1 to 1; 0 stops an axis. Raises ValueError outside of these."""
+    return COMMANDS["pan-tilt drive"].write(
+        pan_speed=max(1, round(abs(pan) * PAN_SPEEDS)),
+        tilt_speed=max(1, round(abs(tilt) * TILT_SPEEDS)),
+        pan_way=3 if pan == 0 else 2 if pan > 0 else 1,
+        tilt_way=3 if tilt == 0 else 1 if tilt > 0 else 2,
+    )
 
 
 def zoom_drive(zoom: float) -> bytes:
-    """A share of full speed, -1 (out) to 1 (in); 0 stops."""
+    """A share of full speed, -1 (out) to 1 (in); 0 stops. Raises ValueError outside of these."""
     way = 0 if zoom == 0 else (0x20 if zoom > 0 else 0x30) | round(abs(zoom) * ZOOM_SPEEDS)
-    return bytes((0x81, 0x01, 0x04, 0x07, way, 0xFF))
+    return COMMANDS["zoom drive"].write(zoom_way=way)
 
 
 def zoom_direct(zoom: int) -> bytes:
     """Counts 0 (wide) to 0x4000. Raises ValueError outside of these."""
-    if not 0 <= zoom <= ZOOM_COUNTS:
-        raise ValueError(f"zoom {zoom} is outside 0..{ZOOM_COUNTS}")
-    return bytes((0x81, 0x01, 0x04, 0x47)) + nibbles(zoom) + b"\xff"
-
-
-SET, RECALL = 0x01, 0x02
-
-
-def _memory(operation: int, slot: int) -> bytes:
-    if not 0 <= slot <= 0x7F:
-        raise ValueError(f"memory {slot} is outside 0..127")
-    return bytes((0x81, 0x01, 0x04, 0x3F, operation, slot, 0xFF))
+    return COMMANDS["zoom to"].write(zoom=zoom)
 
 
 def memory_set(slot: int) -> bytes:
     """Keep how it stands under a memory of its own, 0 to 127. Raises ValueError outside of these."""
-    return _memory(SET, slot)
+    return COMMANDS["memory set"].write(memory=slot)
 
 
 def memory_recall(slot: int) -> bytes:
     """Go to a memory of its own, 0 to 127. Raises ValueError outside of these."""
-    return _memory(RECALL, slot)
+    return COMMANDS["memory recall"].write(memory=slot)
 
 
 def datagram(kind: PayloadType, sequence: int, payload: bytes) -> bytes:
@@ -195,20 +168,11 @@ def read_payload(payload: bytes) -> Reply | None:
 
 def read_pan_tilt(data: bytes) -> tuple[int, int] | None:
     """Pan and tilt counts from the answer to PAN_TILT_INQUIRY, or None when it is malformed."""
-    if len(data) != 8:
-        return None
-    try:
-        return number(data[:4], signed=True), number(data[4:], signed=True)
-    except ValueError:
-        return None
+    found = INQUIRIES["pan-tilt"].answer.read(data)
+    return (found["pan"], found["tilt"]) if found is not None else None
 
 
 def read_zoom(data: bytes) -> int | None:
     """Zoom counts from the answer to ZOOM_INQUIRY, or None when it is malformed or out of range."""
-    if len(data) != 4:
-        return None
-    try:
-        zoom = number(data, signed=False)
-    except ValueError:
-        return None
-    return zoom if zoom <= ZOOM_COUNTS else None
+    found = INQUIRIES["zoom"].answer.read(data)
+    return found["zoom"] if found is not None else None

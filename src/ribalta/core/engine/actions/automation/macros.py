@@ -3,18 +3,18 @@
 from collections.abc import Callable, Mapping
 from typing import Annotated, Any
 
-from pydantic import Field, ValidationError
+from pydantic import Field
 
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.base.values import replaced, without
+from ribalta.core.engine.actions.collection import Collection
 from ribalta.core.engine.automation import macro_runner
 from ribalta.core.engine.automation.macro_recorder import steps_of
-from ribalta.core.engine.removing import Users, cleared
+from ribalta.core.engine.removing import Users
 from ribalta.core.engine.state.action import Action, Outcome, Params, edited
 from ribalta.core.engine.state.automation_state import MacroRecording
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.messages import Notice
-from ribalta.core.show.automation.calls import Kind, named
+from ribalta.core.show.automation.calls import Kind
 from ribalta.core.show.automation.macros import ELSE, Again, Macro, Path, Step, StepKind, changed_at, endless, step_at
 from ribalta.core.show.document.part import Colour, Name
 
@@ -86,39 +86,19 @@ class TapeParams(Params):
     name: Name | None = None
 
 
-def macro_meant(state: LiveState, macro_id: str) -> Macro:
-    """The macro of an id. Raises ActionRefused when it is gone."""
-    macro = state.show.macro(macro_id)
-    if macro is None:
-        raise ActionRefused("There is no such macro: it was removed.")
-    return macro
-
-
-def _named(state: LiveState, wanted: str | None) -> str:
-    names = {m.name for m in state.show.macros}
-    if wanted is not None:
-        return wanted
-    return next(n for k in range(1, 2000) if (n := f"Macro {k}") not in names)
+MACROS = Collection[Macro]("macros", lambda show: show.macros, "a", ("macro", "macros"), 1000, Kind.MACRO)
 
 
 def add(state: LiveState, params: AddParams, now_s: float) -> Outcome:
-    number = state.show.next_number
-    macro = Macro(id=f"a{number}", name=_named(state, params.name), folder=params.folder)
-    return _kept(state, macro, f"made macro “{macro.name}”", steps=params.steps)
+    name = MACROS.free_name(state.show, params.name)
+    macro = Macro(id=MACROS.new_id(state.show), name=name, folder=params.folder)
+    return _stored(state, macro, f"made macro “{macro.name}”", steps=params.steps)
 
 
-def _kept(state: LiveState, macro: Macro, what: str, **changes: Any) -> Outcome:
+def _stored(state: LiveState, macro: Macro, what: str, **changes: Any) -> Outcome:
     """The show with a macro put in or changed. Raises ActionRefused when it would never end."""
-    try:
-        macro = Macro.model_validate(macro.model_dump() | changes)
-    except ValidationError as error:
-        raise ActionRefused(f"“{macro.name}” stays as it is: {error.errors()[0]['msg']}.") from None
-    show = state.show
-    if show.macro(macro.id) is not None:
-        macros = replaced(show.macros, macro)
-    else:
-        macros = (*show.macros, macro)
-    show = show.model_copy(update={"macros": macros, "next_number": show.next_number + 1})
+    macro = MACROS.changed(macro, changes)
+    show = MACROS.put(state.show, macro)
     said = endless(show, macro)
     if said is not None:
         raise ActionRefused(said)
@@ -126,30 +106,28 @@ def _kept(state: LiveState, macro: Macro, what: str, **changes: Any) -> Outcome:
 
 
 def change(state: LiveState, params: ChangeParams, now_s: float) -> Outcome:
-    macro = macro_meant(state, params.macro)
+    macro = MACROS.meant(state, params.macro)
     changes = params.model_dump(exclude={"macro"}, exclude_none=True)
     what = f"renamed “{macro.name}” to “{params.name}”" if params.name else f"changed macro “{macro.name}”"
-    return _kept(state, macro, what, **changes)
+    return _stored(state, macro, what, **changes)
 
 
 def remove(state: LiveState, params: RemoveParams, now_s: float) -> Outcome:
-    macro = macro_meant(state, params.macro)
-    item = named(state.show, Kind.MACRO, macro.id)
-    show = cleared(state.show, (item,), f"“{macro.name}”", params.users, "macro.remove", {"macro": macro.id})
-    show = show.model_copy(update={"macros": without(show.macros, macro.id)})
+    macro = MACROS.meant(state, params.macro)
+    show = MACROS.take_out(state.show, macro, params.users, "macro.remove", {"macro": macro.id})
     return edited(macro_runner.stop(state, macro.id).state, show, f"removed macro “{macro.name}”")
 
 
 def duplicate(state: LiveState, params: MacroParams, now_s: float) -> Outcome:
-    macro = macro_meant(state, params.macro)
-    copy = macro.model_copy(update={"id": f"a{state.show.next_number}", "name": f"{macro.name[:72]} again"})
-    return _kept(state, copy, f"made “{copy.name}”")
+    macro = MACROS.meant(state, params.macro)
+    copy = macro.model_copy(update={"id": MACROS.new_id(state.show), "name": f"{macro.name[:72]} again"})
+    return _stored(state, copy, f"made “{copy.name}”")
 
 
 def put(state: LiveState, params: PutParams, now_s: float) -> Outcome:
-    macro = macro_meant(state, params.macro)
+    macro = MACROS.meant(state, params.macro)
     what = "changed a step of" if params.instead else "put a step into"
-    return _kept(
+    return _stored(
         state, macro, f"{what} “{macro.name}”", steps=_changed(macro, params.path, params.steps, params.instead)
     )
 
@@ -169,28 +147,28 @@ def _step(macro: Macro, path: Path) -> Step:
 
 
 def take_out(state: LiveState, params: StepParams, now_s: float) -> Outcome:
-    macro = macro_meant(state, params.macro)
+    macro = MACROS.meant(state, params.macro)
     _step(macro, params.path)
-    return _kept(state, macro, f"took a step out of “{macro.name}”", steps=_changed(macro, params.path, (), True))
+    return _stored(state, macro, f"took a step out of “{macro.name}”", steps=_changed(macro, params.path, (), True))
 
 
 def twice(state: LiveState, params: StepParams, now_s: float) -> Outcome:
-    macro = macro_meant(state, params.macro)
+    macro = MACROS.meant(state, params.macro)
     one = _step(macro, params.path)
     steps = _changed(macro, params.path, (one, one), True)
-    return _kept(state, macro, f"doubled a step of “{macro.name}”", steps=steps)
+    return _stored(state, macro, f"doubled a step of “{macro.name}”", steps=steps)
 
 
 def move(state: LiveState, params: MoveParams, now_s: float) -> Outcome:
     """Among its siblings."""
-    macro = macro_meant(state, params.macro)
+    macro = MACROS.meant(state, params.macro)
     one, place = _step(macro, params.path), params.path[-1]
     base = ELSE if place >= ELSE else 0
     siblings = macro.steps if len(params.path) == 1 else _siblings(_step(macro, params.path[:-1]), base)
     to = min(max(0, place - base + params.by), len(siblings) - 1)
     without = _changed(macro, params.path, (), True)
     steps = changed_at(without, (*params.path[:-1], base + to), (one,), False)
-    return _kept(state, macro, f"moved a step of “{macro.name}”", steps=steps)
+    return _stored(state, macro, f"moved a step of “{macro.name}”", steps=steps)
 
 
 def _siblings(holder: Step, base: int) -> tuple[Step, ...]:
@@ -198,7 +176,7 @@ def _siblings(holder: Step, base: int) -> tuple[Step, ...]:
 
 
 def retime(state: LiveState, params: RetimeParams, now_s: float) -> Outcome:
-    macro = macro_meant(state, params.macro)
+    macro = MACROS.meant(state, params.macro)
 
     def longer(step: Step) -> Step:
         steps, otherwise = tuple(map(longer, step.steps)), tuple(map(longer, step.otherwise))
@@ -206,7 +184,7 @@ def retime(state: LiveState, params: RetimeParams, now_s: float) -> Outcome:
         return step.model_copy(update={"steps": steps, "otherwise": otherwise, "seconds": round(seconds, 3)})
 
     what = f"made the waits of “{macro.name}” {params.factor:g} times as long"
-    return _kept(state, macro, what, steps=tuple(map(longer, macro.steps)))
+    return _stored(state, macro, what, steps=tuple(map(longer, macro.steps)))
 
 
 def tape(state: LiveState, params: TapeParams, now_s: float) -> Outcome:
@@ -214,7 +192,7 @@ def tape(state: LiveState, params: TapeParams, now_s: float) -> Outcome:
     if on == (state.automation.recording is not None):
         return Outcome(state)
     if on:
-        made = MacroRecording(_named(state, params.name), params.timed, now_s)
+        made = MacroRecording(MACROS.free_name(state.show, params.name), params.timed, now_s)
         said = f"Recording “{made.name}”: what you do now becomes its steps. The same key ends it."
         return Outcome(state.with_automation(recording=made), (Notice(said),))
     tape = state.automation.recording
@@ -227,7 +205,7 @@ def tape(state: LiveState, params: TapeParams, now_s: float) -> Outcome:
 
 
 def run(state: LiveState, params: MacroParams, now_s: float) -> Outcome:
-    return macro_runner.begin(state, macro_meant(state, params.macro), now_s)
+    return macro_runner.begin(state, MACROS.meant(state, params.macro), now_s)
 
 
 def stop(state: LiveState, params: MaybeParams, now_s: float) -> Outcome:

@@ -2,17 +2,17 @@
 
 from typing import Annotated, Any, Literal
 
-from pydantic import Field, ValidationError
+from pydantic import Field
 
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.base.values import replaced, without
+from ribalta.core.engine.actions.collection import Collection
 from ribalta.core.engine.automation.starter_pads import page_of_32
-from ribalta.core.engine.removing import Users, cleared
+from ribalta.core.engine.removing import Users
 from ribalta.core.engine.state.action import Action, Outcome, Params, edited
 from ribalta.core.engine.state.automation_state import Queued
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.causes import By, Cause
-from ribalta.core.show.automation.calls import Call, Item, Kind, following_items, named
+from ribalta.core.show.automation.calls import Call, Item, Kind, following_items
 from ribalta.core.show.automation.triggers_pads_shortcuts import Pad, Page, Surface, hash_of
 from ribalta.core.show.document.part import Colour, Name
 
@@ -76,44 +76,29 @@ class PressParams(PadParams):
     long: bool = False
 
 
-def page_meant(state: LiveState, page_id: str) -> Page:
-    """The page of an id. Raises ActionRefused when it is gone."""
-    page = state.show.page(page_id)
-    if page is None:
-        raise ActionRefused("There is no such page of pads: it was removed.")
-    return page
+PAGES = Collection[Page](
+    "pages", lambda show: show.pages, "q", ("page of pads", "pages of pads"), 100, Kind.PAGE, names="Pads"
+)
 
 
 def add(state: LiveState, params: AddParams, now_s: float) -> Outcome:
-    names = {p.name for p in state.show.pages}
-    name = params.name or next(n for k in range(1, 200) if (n := f"Pads {k}") not in names)
-    if len(state.show.pages) >= 100:
-        raise ActionRefused("100 pages of pads are the most there can be.")
-    page = Page(id=f"q{state.show.next_number}", name=name, columns=params.columns, rows=params.rows)
-    return _kept(state, page, f"made page “{name}”")
+    name = PAGES.free_name(state.show, params.name)
+    page = Page(id=PAGES.new_id(state.show), name=name, columns=params.columns, rows=params.rows)
+    return _stored(state, page, f"made page “{name}”")
 
 
 def bring(state: LiveState, params: BringParams, now_s: float) -> Outcome:
-    page = page_of_32(state, f"q{state.show.next_number}", params.starter)
+    page = page_of_32(state, PAGES.new_id(state.show), params.starter)
     pads = [pad.model_copy(update={"call": following_items(state.show, pad.call)}) for pad in page.pads if pad.call]
-    return _kept(state, page, f"made page “{page.name}”", pads=[pad.model_dump() for pad in pads])
+    return _stored(state, page, f"made page “{page.name}”", pads=[pad.model_dump() for pad in pads])
 
 
-def _kept(state: LiveState, page: Page, what: str, **changes: Any) -> Outcome:
-    try:
-        page = Page.model_validate(page.model_dump() | changes)
-    except ValidationError as error:
-        raise ActionRefused(f"“{page.name}” stays as it is: {error.errors()[0]['msg']}.") from None
-    show = state.show
-    if show.page(page.id) is not None:
-        pages = replaced(show.pages, page)
-    else:
-        pages = (*show.pages, page)
-    return edited(state, show.model_copy(update={"pages": pages, "next_number": show.next_number + 1}), what)
+def _stored(state: LiveState, page: Page, what: str, **changes: Any) -> Outcome:
+    return edited(state, PAGES.put(state.show, PAGES.changed(page, changes)), what)
 
 
 def change(state: LiveState, params: ChangeParams, now_s: float) -> Outcome:
-    page = page_meant(state, params.pads)
+    page = PAGES.meant(state, params.pads)
     changes = params.model_dump(include={"name", "columns", "rows", "plain", "surface"}, exclude_none=True)
     if params.code is not None:
         changes["code_hash"] = hash_of(params.code, page.id) if params.code else ""
@@ -122,7 +107,7 @@ def change(state: LiveState, params: ChangeParams, now_s: float) -> Outcome:
     columns, rows = params.columns or page.columns, params.rows or page.rows
     if columns != page.columns or rows != page.rows:
         changes["pads"] = _laid_out(page, columns, rows)
-    return _kept(state, page, f"changed page “{page.name}”", **changes)
+    return _stored(state, page, f"changed page “{page.name}”", **changes)
 
 
 def _laid_out(page: Page, columns: int, rows: int) -> list[dict[str, Any]]:
@@ -138,15 +123,13 @@ def _laid_out(page: Page, columns: int, rows: int) -> list[dict[str, Any]]:
 
 
 def remove(state: LiveState, params: RemoveParams, now_s: float) -> Outcome:
-    page = page_meant(state, params.pads)
-    item = named(state.show, Kind.PAGE, page.id)
-    show = cleared(state.show, (item,), f"“{page.name}”", params.users, "page.remove", {"pads": page.id})
-    show = show.model_copy(update={"pages": without(show.pages, page.id)})
+    page = PAGES.meant(state, params.pads)
+    show = PAGES.take_out(state.show, page, params.users, "page.remove", {"pads": page.id})
     return edited(state, show, f"removed page “{page.name}”")
 
 
 def put(state: LiveState, params: SetParams, now_s: float) -> Outcome:
-    page = page_meant(state, params.pads)
+    page = PAGES.meant(state, params.pads)
     if params.at >= page.columns * page.rows:
         raise ActionRefused(f"“{page.name}” has {page.columns * page.rows} pads.")
     given = {n: getattr(params, n) for n in ("label", "colour", "picture", "call", "long_call")}
@@ -158,28 +141,28 @@ def put(state: LiveState, params: SetParams, now_s: float) -> Outcome:
     pad = (page.pad(params.at) or Pad(at=params.at)).model_copy(update=changes)
     others = tuple(p for p in page.pads if p.at != params.at)
     pads = tuple(sorted((*others, pad), key=lambda p: p.at))
-    return _kept(state, page, f"changed a pad of “{page.name}”", pads=[p.model_dump() for p in pads])
+    return _stored(state, page, f"changed a pad of “{page.name}”", pads=[p.model_dump() for p in pads])
 
 
 def clear(state: LiveState, params: PadParams, now_s: float) -> Outcome:
-    page = page_meant(state, params.pads)
+    page = PAGES.meant(state, params.pads)
     pads = [p.model_dump() for p in page.pads if p.at != params.at]
-    return _kept(state, page, f"cleared a pad of “{page.name}”", pads=pads)
+    return _stored(state, page, f"cleared a pad of “{page.name}”", pads=pads)
 
 
 def move(state: LiveState, params: MoveParams, now_s: float) -> Outcome:
     """What is there takes its place."""
-    page = page_meant(state, params.pads)
+    page = PAGES.meant(state, params.pads)
     if params.to >= page.columns * page.rows:
         raise ActionRefused(f"“{page.name}” has {page.columns * page.rows} pads.")
     swapped = {params.at: params.to, params.to: params.at}
     pads = [p.model_dump() | {"at": swapped.get(p.at, p.at)} for p in page.pads]
-    return _kept(state, page, f"moved a pad of “{page.name}”", pads=sorted(pads, key=lambda p: int(p["at"])))
+    return _stored(state, page, f"moved a pad of “{page.name}”", pads=sorted(pads, key=lambda p: int(p["at"])))
 
 
 def press(state: LiveState, params: PressParams, now_s: float) -> Outcome:
     """Run what the pad is for; one without anything for a long press does what it does for a short one."""
-    page = page_meant(state, params.pads)
+    page = PAGES.meant(state, params.pads)
     pad = page.pad(params.at)
     call = None if pad is None else (pad.long_call or pad.call) if params.long else pad.call
     if pad is None or call is None:

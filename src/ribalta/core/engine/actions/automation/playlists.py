@@ -2,17 +2,17 @@
 
 from typing import Annotated, Any
 
-from pydantic import Field, ValidationError
+from pydantic import Field
 
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.base.values import replaced, without
+from ribalta.core.engine.actions.collection import Collection
 from ribalta.core.engine.automation import playlist_runner
-from ribalta.core.engine.removing import Users, cleared
+from ribalta.core.engine.removing import Users
 from ribalta.core.engine.state.action import Action, NoParams, Outcome, Params, edited
 from ribalta.core.engine.state.automation_state import PlaylistState
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.messages import Notice
-from ribalta.core.show.automation.calls import Kind, named
+from ribalta.core.show.automation.calls import Kind
 from ribalta.core.show.automation.playlists import Aside, Entry, Playlist, Unit, Wished, circle
 from ribalta.core.show.document.part import Name
 
@@ -84,12 +84,9 @@ class HoldParams(Params):
     on: bool | None = None
 
 
-def playlist_meant(state: LiveState, playlist_id: str) -> Playlist:
-    """The playlist of an id. Raises ActionRefused when it is gone."""
-    playlist = state.show.playlist(playlist_id)
-    if playlist is None:
-        raise ActionRefused("There is no such playlist: it was removed.")
-    return playlist
+PLAYLISTS = Collection[Playlist](
+    "playlists", lambda show: show.playlists, "l", ("playlist", "playlists"), 200, Kind.PLAYLIST
+)
 
 
 def _running(state: LiveState) -> PlaylistState:
@@ -99,25 +96,14 @@ def _running(state: LiveState) -> PlaylistState:
 
 
 def add(state: LiveState, params: AddParams, now_s: float) -> Outcome:
-    names = {p.name for p in state.show.playlists}
-    name = params.name or next(n for k in range(1, 400) if (n := f"Playlist {k}") not in names)
-    if len(state.show.playlists) >= 200:
-        raise ActionRefused("200 playlists are the most there can be.")
-    made = Playlist(id=f"l{state.show.next_number}", name=name, entries=params.entries)
-    return _kept(state, made, f"made playlist “{name}”")
+    name = PLAYLISTS.free_name(state.show, params.name)
+    made = Playlist(id=PLAYLISTS.new_id(state.show), name=name, entries=params.entries)
+    return _stored(state, made, f"made playlist “{name}”")
 
 
-def _kept(state: LiveState, playlist: Playlist, what: str, **changes: Any) -> Outcome:
-    try:
-        playlist = Playlist.model_validate(playlist.model_dump() | changes)
-    except ValidationError as error:
-        raise ActionRefused(f"“{playlist.name}” stays as it is: {error.errors()[0]['msg']}.") from None
-    show = state.show
-    if show.playlist(playlist.id) is not None:
-        playlists = replaced(show.playlists, playlist)
-    else:
-        playlists = (*show.playlists, playlist)
-    show = show.model_copy(update={"playlists": playlists, "next_number": show.next_number + 1})
+def _stored(state: LiveState, playlist: Playlist, what: str, **changes: Any) -> Outcome:
+    playlist = PLAYLISTS.changed(playlist, changes)
+    show = PLAYLISTS.put(state.show, playlist)
     said = circle(show, playlist)
     if said is not None:
         raise ActionRefused(said)
@@ -125,30 +111,28 @@ def _kept(state: LiveState, playlist: Playlist, what: str, **changes: Any) -> Ou
 
 
 def change(state: LiveState, params: ChangeParams, now_s: float) -> Outcome:
-    playlist = playlist_meant(state, params.playlist)
+    playlist = PLAYLISTS.meant(state, params.playlist)
     changes = params.model_dump(exclude={"playlist"}, exclude_none=True)
-    return _kept(state, playlist, f"changed playlist “{playlist.name}”", **changes)
+    return _stored(state, playlist, f"changed playlist “{playlist.name}”", **changes)
 
 
 def remove(state: LiveState, params: RemoveParams, now_s: float) -> Outcome:
-    playlist = playlist_meant(state, params.playlist)
+    playlist = PLAYLISTS.meant(state, params.playlist)
     if state.automation.playlist is not None and state.automation.playlist.playlist_id == playlist.id:
         raise ActionRefused(f"“{playlist.name}” is running: stop it first.")
-    item = named(state.show, Kind.PLAYLIST, playlist.id)
     asked = {"playlist": playlist.id}
-    show = cleared(state.show, (item,), f"“{playlist.name}”", params.users, "playlist.remove", asked)
-    kept = without(show.playlists, playlist.id)
-    return edited(state, show.model_copy(update={"playlists": kept}), f"removed playlist “{playlist.name}”")
+    show = PLAYLISTS.take_out(state.show, playlist, params.users, "playlist.remove", asked)
+    return edited(state, show, f"removed playlist “{playlist.name}”")
 
 
 def duplicate(state: LiveState, params: PlaylistParams, now_s: float) -> Outcome:
-    playlist = playlist_meant(state, params.playlist)
-    made = playlist.model_copy(update={"id": f"l{state.show.next_number}", "name": f"{playlist.name[:72]} again"})
-    return _kept(state, made, f"made playlist “{made.name}”")
+    playlist = PLAYLISTS.meant(state, params.playlist)
+    made = playlist.model_copy(update={"id": PLAYLISTS.new_id(state.show), "name": f"{playlist.name[:72]} again"})
+    return _stored(state, made, f"made playlist “{made.name}”")
 
 
 def _with_entries(state: LiveState, playlist: Playlist, entries: tuple[Entry, ...], what: str) -> Outcome:
-    return _kept(state, playlist, f"{what} “{playlist.name}”", entries=[e.model_dump() for e in entries])
+    return _stored(state, playlist, f"{what} “{playlist.name}”", entries=[e.model_dump() for e in entries])
 
 
 def _entry(playlist: Playlist, at: int) -> Entry:
@@ -158,7 +142,7 @@ def _entry(playlist: Playlist, at: int) -> Entry:
 
 
 def put(state: LiveState, params: PutParams, now_s: float) -> Outcome:
-    playlist = playlist_meant(state, params.playlist)
+    playlist = PLAYLISTS.meant(state, params.playlist)
     at = min(params.at, len(playlist.entries))
     if params.instead:
         _entry(playlist, at)
@@ -167,14 +151,14 @@ def put(state: LiveState, params: PutParams, now_s: float) -> Outcome:
 
 
 def take_out(state: LiveState, params: EntryParams, now_s: float) -> Outcome:
-    playlist = playlist_meant(state, params.playlist)
+    playlist = PLAYLISTS.meant(state, params.playlist)
     _entry(playlist, params.at)
     kept = tuple(e for k, e in enumerate(playlist.entries) if k != params.at)
     return _with_entries(state, playlist, kept, "took an entry out of")
 
 
 def move(state: LiveState, params: MoveParams, now_s: float) -> Outcome:
-    playlist = playlist_meant(state, params.playlist)
+    playlist = PLAYLISTS.meant(state, params.playlist)
     one = _entry(playlist, params.at)
     rest = [e for k, e in enumerate(playlist.entries) if k != params.at]
     rest.insert(min(max(0, params.at + params.by), len(rest)), one)
@@ -182,7 +166,7 @@ def move(state: LiveState, params: MoveParams, now_s: float) -> Outcome:
 
 
 def length(state: LiveState, params: LengthParams, now_s: float) -> Outcome:
-    playlist = playlist_meant(state, params.playlist)
+    playlist = PLAYLISTS.meant(state, params.playlist)
     one = _entry(playlist, params.at)
     amount = max(0.04, (params.amount if params.amount is not None else one.amount) + params.by)
     changes: dict[str, Any] = {"amount": amount} | ({"unit": params.unit} if params.unit is not None else {})
@@ -192,7 +176,7 @@ def length(state: LiveState, params: LengthParams, now_s: float) -> Outcome:
 
 
 def start(state: LiveState, params: StartParams, now_s: float) -> Outcome:
-    playlist = playlist_meant(state, params.playlist)
+    playlist = PLAYLISTS.meant(state, params.playlist)
     outcome = (
         playlist_runner.stop(state, f"“{playlist.name}” takes over.")
         if state.automation.playlist is not None

@@ -6,12 +6,12 @@ from typing import Annotated, Any
 from pydantic import Field
 
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.base.values import replaced, without
-from ribalta.core.engine.removing import Users, cleared
+from ribalta.core.engine.actions.collection import Collection
+from ribalta.core.engine.removing import Users
 from ribalta.core.engine.state.action import Action, Outcome, Params, edited
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.messages import Send
-from ribalta.core.show.automation.calls import Kind, named
+from ribalta.core.show.automation.calls import Kind
 from ribalta.core.show.automation.triggers_pads_shortcuts import Destination, Listening, TokenHere, Wire
 from ribalta.core.show.document.part import Name, Port
 
@@ -74,49 +74,37 @@ class ListenParams(Params):
     midi: tuple[str, ...] | None = None
 
 
-def destination_meant(state: LiveState, destination_id: str) -> Destination:
-    """The destination of an id. Raises ActionRefused when it is gone."""
-    found = state.show.destination(destination_id)
-    if found is None:
-        raise ActionRefused("There is no such destination: it was removed.")
-    return found
+DESTINATIONS = Collection[Destination](
+    "destinations", lambda show: show.destinations, "d", ("destination", "destinations"), 100, Kind.DESTINATION
+)
 
 
-def _kept(state: LiveState, made: Destination, what: str) -> Outcome:
-    show = state.show
-    if show.destination(made.id) is not None:
-        all_ = replaced(show.destinations, made)
-    else:
-        all_ = (*show.destinations, made)
-    return edited(state, show.model_copy(update={"destinations": all_, "next_number": show.next_number + 1}), what)
+def _stored(state: LiveState, made: Destination, what: str) -> Outcome:
+    return edited(state, DESTINATIONS.put(state.show, made), what)
 
 
 def add(state: LiveState, params: FieldsParams, now_s: float) -> Outcome:
-    name = params.name or f"Destination {len(state.show.destinations) + 1}"
-    if len(state.show.destinations) >= 100:
-        raise ActionRefused("100 destinations are the most there can be.")
+    name = DESTINATIONS.free_name(state.show, params.name)
     given = params.model_dump(exclude_none=True, exclude={"name"})
-    made = Destination(id=f"d{state.show.next_number}", name=name, **given)
-    return _kept(state, made, f"made destination “{name}”")
+    made = Destination(id=DESTINATIONS.new_id(state.show), name=name, **given)
+    return _stored(state, made, f"made destination “{name}”")
 
 
 def change(state: LiveState, params: ChangeParams, now_s: float) -> Outcome:
-    found = destination_meant(state, params.destination)
+    found = DESTINATIONS.meant(state, params.destination)
     given = params.model_dump(exclude_none=True, exclude={"destination"})
-    return _kept(state, found.model_copy(update=given), f"changed destination “{found.name}”")
+    return _stored(state, found.model_copy(update=given), f"changed destination “{found.name}”")
 
 
 def remove(state: LiveState, params: RemoveParams, now_s: float) -> Outcome:
-    found = destination_meant(state, params.destination)
-    item = named(state.show, Kind.DESTINATION, found.id)
+    found = DESTINATIONS.meant(state, params.destination)
     asked = {"destination": found.id}
-    show = cleared(state.show, (item,), f"“{found.name}”", params.users, "destination.remove", asked)
-    kept = without(show.destinations, found.id)
-    return edited(state, show.model_copy(update={"destinations": kept}), f"removed destination “{found.name}”")
+    show = DESTINATIONS.take_out(state.show, found, params.users, "destination.remove", asked)
+    return edited(state, show, f"removed destination “{found.name}”")
 
 
 def send(state: LiveState, params: SendParams, now_s: float) -> Outcome:
-    to = destination_meant(state, params.destination)
+    to = DESTINATIONS.meant(state, params.destination)
     known = variables(state)
     given: dict[str, Any] = {}
     match to.wire:

@@ -5,7 +5,7 @@ from typing import Annotated, Any
 from pydantic import Field
 
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.base.values import replaced
+from ribalta.core.engine.actions.automation.playlists import PLAYLISTS
 from ribalta.core.engine.actions.board import FramingParams, framing_words, reachable_framing_meant
 from ribalta.core.engine.actions.framings.arranging import free_slot
 from ribalta.core.engine.program import switching
@@ -132,11 +132,8 @@ def _with_playlist(show: Show, name: str, framings: tuple[Framing, Framing, Fram
         items.insert(0, (named(show, Kind.CAMERA, cover_id), BOTH_S))
     entries = tuple(Entry(item=item, amount=seconds) for item, seconds in items)
     there = next((p for p in show.playlists if p.name == name), None)
-    made = Playlist(id=there.id if there else f"l{show.next_number}", name=name[:80], entries=entries, times=0)
-    playlists = replaced(show.playlists, made)
-    if there is None:
-        playlists = (*show.playlists, made)
-    return show.model_copy(update={"playlists": playlists, "next_number": show.next_number + 1})
+    made_id = there.id if there else PLAYLISTS.new_id(show)
+    return PLAYLISTS.put(show, Playlist(id=made_id, name=name[:80], entries=entries, times=0))
 
 
 ACTIONS = (

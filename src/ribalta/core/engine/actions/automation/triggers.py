@@ -5,7 +5,7 @@ from typing import Annotated
 from pydantic import Field
 
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.base.values import replaced, without
+from ribalta.core.engine.actions.collection import Collection
 from ribalta.core.engine.state.action import Action, Outcome, Params, edited
 from ribalta.core.engine.state.automation_state import Fired, Queued
 from ribalta.core.engine.state.live import LiveState
@@ -41,19 +41,13 @@ class ViewParams(Params):
     view: Annotated[str, Field(pattern="^(Rig|Frame|Cue|Check|Air|Wrap)$")]
 
 
-def trigger_meant(state: LiveState, trigger_id: str) -> Trigger:
-    """The trigger of an id. Raises ActionRefused when it is gone."""
-    trigger = state.show.trigger(trigger_id)
-    if trigger is None:
-        raise ActionRefused("There is no such trigger: it was removed.")
-    return trigger
+TRIGGERS = Collection[Trigger]("triggers", lambda show: show.triggers, "g", ("trigger", "triggers"), 2000)
 
 
 def add(state: LiveState, params: FieldsParams, now_s: float) -> Outcome:
-    names = {t.name for t in state.show.triggers}
-    name = params.name or next(n for k in range(1, 3000) if (n := f"Trigger {k}") not in names)
-    trigger = Trigger(id=f"g{state.show.next_number}", name=name)
-    return _kept(state, _changed(trigger, params), f"made trigger “{name}”")
+    name = TRIGGERS.free_name(state.show, params.name)
+    trigger = Trigger(id=TRIGGERS.new_id(state.show), name=name)
+    return _stored(state, _changed(trigger, params), f"made trigger “{name}”")
 
 
 def _changed(trigger: Trigger, params: FieldsParams) -> Trigger:
@@ -61,35 +55,29 @@ def _changed(trigger: Trigger, params: FieldsParams) -> Trigger:
     return trigger.model_copy(update=given)
 
 
-def _kept(state: LiveState, trigger: Trigger, what: str) -> Outcome:
-    show = state.show
-    if show.trigger(trigger.id) is not None:
-        triggers = replaced(show.triggers, trigger)
-    else:
-        triggers = (*show.triggers, trigger)
-    show = show.model_copy(update={"triggers": triggers, "next_number": show.next_number + 1})
-    return edited(state, show, what)
+def _stored(state: LiveState, trigger: Trigger, what: str) -> Outcome:
+    return edited(state, TRIGGERS.put(state.show, trigger), what)
 
 
 def change(state: LiveState, params: ChangeParams, now_s: float) -> Outcome:
-    trigger = trigger_meant(state, params.trigger)
+    trigger = TRIGGERS.meant(state, params.trigger)
     if params.enabled is not None:
         fared = state.automation.fired.get(trigger.id, Fired())
         if fared.spent or fared.broken:  # armed again
             from_now = {**state.automation.fired, trigger.id: Fired(fared.count, fared.last_s)}
             state = state.with_automation(fired=from_now)
-    return _kept(state, _changed(trigger, params), f"changed trigger “{trigger.name}”")
+    return _stored(state, _changed(trigger, params), f"changed trigger “{trigger.name}”")
 
 
 def remove(state: LiveState, params: TriggerParams, now_s: float) -> Outcome:
-    trigger = trigger_meant(state, params.trigger)
-    kept = without(state.show.triggers, trigger.id)
-    return edited(state, state.show.model_copy(update={"triggers": kept}), f"removed trigger “{trigger.name}”")
+    trigger = TRIGGERS.meant(state, params.trigger)
+    show = TRIGGERS.take_out(state.show, trigger, "leave", "trigger.remove", {})
+    return edited(state, show, f"removed trigger “{trigger.name}”")
 
 
 def attempt(state: LiveState, params: TriggerParams, now_s: float) -> Outcome:
     """Do what it does, whatever its conditions; whatever would change what is on air is left out."""
-    trigger = trigger_meant(state, params.trigger)
+    trigger = TRIGGERS.meant(state, params.trigger)
     cause = Cause(By.TRIGGER, f"“{trigger.name}”: tried")
     if not trigger.calls:
         raise ActionRefused(f"“{trigger.name}” does nothing yet: add what it should do.")

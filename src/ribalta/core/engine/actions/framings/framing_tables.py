@@ -45,27 +45,27 @@ def bring_in(state: LiveState, params: BringParams, now_s: float) -> Outcome:
     show, number, left_out = state.show, state.show.next_number, []
     count = 0
     for new in params.framings:
-        made = _made(show, new, number + count)
+        made = _new_framing(show, new, number + count)
         if isinstance(made, str):
             left_out.append(made)
         else:
             show = show.with_framing(made)
             count += 1
     if not count:
-        raise ActionRefused(f"No framing was brought in. {_told(left_out)}")
+        raise ActionRefused(f"No framing was brought in. {_listed(left_out)}")
     show = show.model_copy(update={"next_number": number + count})
     outcome = edited(state, show, f"brought in {count} framing{'s' if count != 1 else ''}")
     if left_out:
-        outcome = outcome.saying(Notice(f"Left out: {_told(left_out)}", Severity.FAULT))
+        outcome = outcome.saying(Notice(f"Left out: {_listed(left_out)}", Severity.FAULT))
     return outcome
 
 
-def _told(sentences: list[str]) -> str:
+def _listed(sentences: list[str]) -> str:
     more = len(sentences) - TOLD
     return " ".join(sentences[:TOLD]) + (f" And {more} more." if more > 0 else "")
 
 
-def _made(show: Show, new: NewFraming, number: int) -> Framing | str:
+def _new_framing(show: Show, new: NewFraming, number: int) -> Framing | str:
     """The framing, or a sentence that says why not."""
     camera = show.camera_numbered(new.camera)
     if camera is None:
