@@ -42,6 +42,14 @@ def _parser() -> argparse.ArgumentParser:
     demo = commands.add_parser("demo", help="open the Clay Cup final with simulated cameras")
     demo.add_argument("--show", type=Path, metavar="FILE", help="where the demo's show is kept")
     demo.add_argument("--fresh", action="store_true", help="begin again from the show as it is shipped")
+    served = commands.add_parser("serve", help="run a show without a window; `ribalta desk` opens one on it")
+    served.add_argument("show", type=Path, metavar="SHOW.ribalta")
+    served.add_argument("--demo", action="store_true", help="with the simulated cameras of the demo")
+    served.add_argument("--resume", action="store_true", help="go on where a server that died has left off")
+    served.add_argument("--ready", type=int, default=-1, metavar="FILE", help=argparse.SUPPRESS)
+    desk = commands.add_parser("desk", help="open a window on a show that runs on this machine")
+    desk.add_argument("show", nargs="?", metavar="NAME", help="which, where several run")
+    desk.add_argument("--view", choices=("Rig", "Frame", "Cue", "Air"), help="the view that it opens with")
     tally = commands.add_parser("tally-display", help="a window that shows the tally that it is sent (TSL UMD)")
     tally.add_argument("--host", default="127.0.0.1")
     tally.add_argument("--port", type=int, default=8900)
@@ -113,8 +121,15 @@ def _run(arguments: argparse.Namespace) -> int:
         from ribalta.standins.process import run
 
         return run(arguments.name, arguments.net or "", arguments.seed, arguments.with_parent)
+    if arguments.command == "serve":
+        from ribalta.app.serve import serve_demo, serve_show
+
+        served = serve_demo if arguments.demo else serve_show
+        return served(arguments.show, arguments.ready, arguments.resume)
     from ribalta.app import launch
 
+    if arguments.command == "desk":
+        return launch.desk(arguments.show, arguments.view or "")
     if arguments.command == "demo":
         return launch.demo(arguments.show, arguments.fresh)
     if arguments.command == "new":

@@ -102,9 +102,10 @@ class EngineHost:
         arguments: Mapping[str, Any],
         cause: Cause,
         answer: Callable[[ActionRan], None] | None = None,
+        recall_only: bool = False,
     ) -> None:
         """The same, and be told on the engine's thread what came of it."""
-        self._ask(action_id, arguments, cause, False, answer or (lambda _: None))
+        self._ask(action_id, arguments, cause, recall_only, answer or (lambda _: None))
 
     def _ask(
         self,

@@ -5,6 +5,7 @@ from functools import partial
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine.program.tally import rows
 from ribalta.core.engine.state.live import LiveState
+from ribalta.core.ports.causes import Cause
 from ribalta.core.ports.messages import Event, OutputEnded, OutputWanted, ProgramChanged, RoomLeft
 from ribalta.core.ports.shots import VIRTUAL
 from ribalta.devices.drivers.tsl.wire import Display
@@ -59,6 +60,12 @@ class OutputsHost(Part):
 
     def _ended(self, output: str, why: str) -> None:
         self._host.report(OutputEnded(output, why))
+
+    def begin_again(self, output: str) -> None:
+        """It was on when the server died that this one goes on from."""
+        action = {"recording": "record", "stream": "stream", VIRTUAL: "virtual_camera"}.get(output)
+        if action is not None:
+            self._host.act(action, {"on": True}, cause=Cause(words="what was on before"))
 
     # On the engine's thread
 

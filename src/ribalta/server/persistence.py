@@ -13,11 +13,13 @@ from pathlib import Path
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine.automation.triggers import of_message
 from ribalta.core.engine.journal.replaying import opening_of
+from ribalta.core.engine.journal.standing import standing_of
 from ribalta.core.engine.journal.thinning import Thinner
 from ribalta.core.engine.loop import Entry
 from ribalta.core.engine.program.landing import parts
 from ribalta.core.engine.program.open_microphones import with_strips
 from ribalta.core.engine.state.automation_state import VoiceMode
+from ribalta.core.engine.state.changes import StateChanges
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.messages import Notice, Severity
 from ribalta.core.show.document.model import Show
@@ -37,6 +39,8 @@ from ribalta.server.chores import Chores
 from ribalta.server.inbox import Inbox
 from ribalta.server.journal_writer import JournalWriter
 from ribalta.workers.crew import Crew
+
+MOST_INPUTS, STANDS_EVERY_S = 2000, 300.0  # what a server that died has to run again at the most
 
 
 class Persistence:
@@ -61,6 +65,7 @@ class Persistence:
         self.recovery: Recovery | None = find_recovery(path, stored) if path is not None else None
         self.pictures: dict[str, bytes] = dict(stored.pictures)
         self._journal: JournalWriter | None = None
+        self._changes, self._inputs, self._stood_s = StateChanges(), 0, float("-inf")
         self._thinner = Thinner(self._is_waited_for, self._listens, self._waits)
         self._state: LiveState | None = None  # as the last input met it
         self.saved_show, self.saved_edits = stored.show, 0
@@ -79,6 +84,7 @@ class Persistence:
                 self.troubles.append(f"The journal of “{self.path.name}” could not be read whole: it was set aside.")
             opening = line_of(opening_of(state, now_s))
             self._journal = JournalWriter(self.path, opening, self._say, self._crew)
+            self._inputs = MOST_INPUTS
         except LocalFault as fault:
             self.troubles.append(str(fault))
 
@@ -103,8 +109,19 @@ class Persistence:
         self._state = state
         if self._journal.is_large:
             self._journal.begin_anew(line_of(opening_of(state, float(entry["t"]))))
+            self._inputs = MOST_INPUTS
+        self._note_standing(state, float(entry["t"]))
         for one in self._thinner.passed(entry):
+            self._inputs += 1
             self._journal.put(line_of(one))
+
+    def _note_standing(self, state: LiveState, now_s: float) -> None:
+        """Now and then: what a server that died would go on from, without much to run again behind it."""
+        if self._journal is None or not self._inputs:
+            return
+        if self._inputs >= MOST_INPUTS or now_s - self._stood_s >= STANDS_EVERY_S:
+            self._inputs, self._stood_s = 0, now_s
+            self._journal.put(line_of(standing_of(self._changes, state, now_s)))
 
     def _is_waited_for(self, line: str) -> bool:
         return self._state is not None and any(of_message(self._state, line))
@@ -147,6 +164,12 @@ class Persistence:
         recovery.forget()
         return recovery.stored.show
 
+    def take_up_unsaved(self, unsaved: StoredShow) -> None:
+        """What a server that died has left is the show now; nobody is asked."""
+        recovery, self.recovery = self.recovery, None
+        self.add_files(unsaved.pictures)
+        self.keep(unsaved.show, recovery.forget if recovery is not None else None)
+
     # The file
 
     def save(self, state: LiveState, path: Path | None) -> None:
@@ -180,6 +203,7 @@ class Persistence:
             opening = line_of(opening_of(state, self._now_s()))
             unsaved = partial(self._unsaved, state, stored) if state.edits.count != edits else bytes
             self._journal.saved(opening, lambda: self._inbox.say(saved), unsaved)
+            self._inputs = MOST_INPUTS
         else:
             self._inbox.say(saved)
 

@@ -34,6 +34,7 @@ from ribalta.server.passwords import Passwords
 from ribalta.server.persistence import Persistence
 from ribalta.server.process import settle_process
 from ribalta.server.program_host import ProgramHost
+from ribalta.server.resuming import Resumed, taken_up
 from ribalta.server.show_file import ShowFile
 from ribalta.server.trust import KnownShows
 from ribalta.workers.crew import Crew
@@ -62,27 +63,33 @@ class Session:
         midi: Ports | None = None,
         known: KnownShows | None = None,
         trouble: str = "",
+        resumed: Resumed | None = None,
     ) -> None:
         """`known` says of which shows it was answered what they may do beyond this machine; None: of all. `trouble` is
-        a sentence that is said as the show begins."""
+        a sentence that is said as the show begins. `resumed` is what a server that died has left."""
         settle_process()
         self.clock: Clock = clock or SystemClock()
         inbox = Inbox()
-        crew = self._crew = Crew(
+        crew = self.crew = Crew(
             lambda said: inbox.say(Notice(said, Severity.FAULT)), lambda said: inbox.say(Notice(said))
         )
         chores = self._chores = Chores(crew)
-        show, withheld = show_without_secrets(stored.show)
-        stored = replace(stored, show=show)
+        found = resumed or Resumed()
+        show, withheld = show_without_secrets((found.unsaved or stored).show)
+        if found.unsaved is None:
+            stored = replace(stored, show=show)
         persistence = self._persistence = Persistence(stored, path, chores, inbox, crew, self.clock.now_s)
         shortcuts, unread = desk_shortcuts()
         ahead_s = float(time.localtime().tm_gmtoff)
         state = opening_state(show, self.clock.now_s(), time.time(), ahead_s, shortcuts)
-        persistence.begin(state, state.automation.times_done_s)
+        state, ended = taken_up(state, found)
+        persistence.begin(state, self.clock.now_s() if found.state is not None else state.automation.times_done_s)
+        if found.unsaved is not None:
+            persistence.take_up_unsaved(replace(found.unsaved, show=show))
         engine = Engine(state, persistence.record)
         self.history: History = engine.history
         passwords = Passwords(Secrets(), inbox, chores)
-        host = self._host = EngineHost(engine, inbox, self.clock, crew, persistence, passwords.taken_out)
+        host = self.host = EngineHost(engine, inbox, self.clock, crew, persistence, passwords.taken_out)
         foreign = ForeignShow(show, known, inbox, chores)
         links = self._links = CameraLinks(show.cameras, self.clock, inbox, passwords, crew)
         self.media = ProgramHost(host, links, persistence, crew)
@@ -99,39 +106,42 @@ class Session:
         host.attach(links, self.media, self.outputs, self.messages, self.controls, pictures, self.file)
         for secret in withheld:
             passwords.keep(secret.where, secret.user, secret.secret)
-        warnings = (*stored.warnings, *unreachable(show), *(said for said in (unread, trouble) if said))
+        warnings = (*stored.warnings, *unreachable(show), *(said for said in (unread, trouble, found.trouble) if said), *ended)
+        self._outputs_wanted = found.outputs
         for said in (*warnings, *persistence.troubles, *jobs.profile_faults):
             inbox.say(Notice(said, Severity.FAULT))
 
     @property
     def state(self) -> LiveState:
-        return self._host.state
+        return self.host.state
 
     def act(
         self, action_id: str, arguments: Mapping[str, Any], recall_only: bool = False, cause: Cause = BY_HAND
     ) -> None:
         """Ask for an action; see `EngineHost.act`."""
-        self._host.act(action_id, arguments, recall_only, cause)
+        self.host.act(action_id, arguments, recall_only, cause)
 
     def listen(self, listener: Callable[[Event], None]) -> None:
         """Be told of every event, on the engine's thread."""
-        self._host.listen(listener)
+        self.host.listen(listener)
 
     def start(self) -> None:
         self._chores.start()
         self._persistence.start()
-        self._host.start()
+        self.host.start()
         for part in (self.media, self.outputs, self._links, self.setup.jobs, self.messages):
             part.start()
-        self._crew.watch()
+        self.crew.watch()
+        for name in self._outputs_wanted:  # they were on when the server before this one died
+            self.outputs.begin_again(name)
 
     def stop(self) -> None:
         """Stop all threads; unsaved changes stay in the journal and are offered at the next start."""
-        self._crew.end()
+        self.crew.end()
         for part in (self.messages, self.setup.jobs, self.outputs, self.media):
             part.stop()
         self._links.stop()
-        self._host.stop()
+        self.host.stop()
         state = self.state
         self._chores.put(lambda: self._persistence.keep_lessons(state))
         self._chores.stop()

@@ -33,6 +33,7 @@ from ribalta.core.engine.reporting import apply_report
 from ribalta.core.engine.state.action import Action, Outcome, Params
 from ribalta.core.engine.state.automation_state import Queued
 from ribalta.core.engine.state.live import LiveState
+from ribalta.core.engine.state.seats import seated
 from ribalta.core.engine.trouble import Trouble
 from ribalta.core.engine.views.history import History
 from ribalta.core.engine.voice import voice_follow
@@ -109,10 +110,11 @@ class Engine:
         """
         more: dict[str, Any] = {"recall_only": True} if recall_only else {}
         if cause != BY_HAND:
-            more["cause"] = [str(cause.by), cause.words]
+            more["cause"] = [str(cause.by), cause.words, *([cause.desk] if cause.desk else [])]
         self._now_s = now_s
         self._write_down({"t": now_s, "action": action_id, "params": dict(arguments)} | more)
         self.advance(now_s)
+        self.state = seated(self.state, cause.desk)
         ran = self._run(action_id, arguments, now_s, cause, recall_only)
         self._settle(now_s)
         self.advance(now_s)

@@ -16,6 +16,7 @@ from ribalta.core.engine.program.open_microphones import is_open
 from ribalta.core.engine.state.action import Outcome
 from ribalta.core.engine.state.automation_state import Fired, Owner, Queued
 from ribalta.core.engine.state.live import LiveState
+from ribalta.core.engine.state.seats import shows
 from ribalta.core.ports.causes import By, Cause
 from ribalta.core.ports.messages import Event, Notice, Readied, Severity
 from ribalta.core.ports.shots import Shot
@@ -339,7 +340,7 @@ def _why_not(state: LiveState, trigger: Trigger, fared: Fired, now_s: float) -> 
         return "it is switched off"
     if fared.broken:
         return SWITCHED_OFF
-    if trigger.on_air_only and state.desk.view != "Air":
+    if trigger.on_air_only and not shows(state, "Air"):
         return f"it is armed only on Air, and {state.desk.view} was shown"
     if trigger.once and fared.spent:
         return "it fires once, and has"

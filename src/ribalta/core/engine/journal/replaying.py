@@ -11,7 +11,7 @@ from ribalta.core.base.aim import Aim
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine.loop import Engine, Entry
 from ribalta.core.engine.state.live import LiveState, opening_state
-from ribalta.core.ports.causes import BY_HAND, Cause
+from ribalta.core.ports.causes import BY_HAND, By, Cause
 from ribalta.core.ports.messages import REPORT_KINDS, Report
 from ribalta.core.ports.shots import Shot
 from ribalta.core.show.automation.triggers_pads_shortcuts import Shortcut
@@ -36,7 +36,7 @@ def run_again(engine: Engine, entry: Entry) -> bool:
     """One line of a journal; False when it is no input that this version knows."""
     try:
         if "action" in entry:
-            cause = Cause(*entry["cause"]) if "cause" in entry else BY_HAND
+            cause = _cause(*entry["cause"]) if "cause" in entry else BY_HAND
             engine.act(entry["action"], entry["params"], float(entry["t"]), bool(entry.get("recall_only")), cause)
             return True
         if "report" not in entry:
@@ -45,6 +45,10 @@ def run_again(engine: Engine, entry: Entry) -> bool:
     except (LookupError, TypeError, ValueError, AttributeError):
         return False  # damaged, or of a newer version
     return True
+
+
+def _cause(by: str, words: str, desk: str = "") -> Cause:
+    return Cause(By(by), words, desk=desk)
 
 
 def _report_in(entry: Entry) -> Report:

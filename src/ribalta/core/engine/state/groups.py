@@ -96,12 +96,13 @@ class AutomationState:
 @dataclass(frozen=True)
 class DeskState:
     """`row` is the camera that letters refer to, or SCENE_ROW; `page` counts from 0; `view` is the one in front.
-    `shortcuts` belong to this desk, whatever show is open."""
+    `shortcuts` belong to this machine, whatever show is open. `id` is which desk's this is; empty: nobody's yet."""
 
     row: str | None = None
     page: int = 0
     view: str = "Air"
     shortcuts: tuple[Shortcut, ...] = ()
+    id: str = ""
 
 
 @dataclass(frozen=True)

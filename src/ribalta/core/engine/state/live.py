@@ -31,7 +31,7 @@ UNKNOWN, OFF, AT_REST = CameraLive(), OutputLive(), MediumLive()  # what is not 
 @dataclass(frozen=True)
 class LiveState:
     """`cameras` is what is known of each camera; `voice` is voice follow; `verdicts` say, by framing, whether its
-    picture still holds. The other groups are described with their own."""
+    picture still holds; `desks` are those beside the one in hand (see `seats`). The other groups are described with their own."""
 
     show: Show
     cameras: Mapping[str, CameraLive]
@@ -43,6 +43,7 @@ class LiveState:
     verdicts: Mapping[str, Verdict] = field(default_factory=lambda: MappingProxyType({}))
     edits: EditState = field(default_factory=EditState)
     desk: DeskState = field(default_factory=DeskState)
+    desks: Mapping[str, DeskState] = field(default_factory=lambda: MappingProxyType({}))
     wall_clock: WallClock = field(default_factory=WallClock)
     run: RunState = field(default_factory=RunState)
 

@@ -79,4 +79,5 @@ class History:
 def cause_words(ran: ActionRan) -> str:
     """Who or what asked for it."""
     by = CALLED.get(ran.cause.by, str(ran.cause.by))
-    return f"{by} {ran.cause.words}".strip()
+    at = f" at desk {ran.cause.desk}" if ran.cause.desk else ""
+    return f"{by} {ran.cause.words}".strip() + at

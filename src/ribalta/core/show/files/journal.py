@@ -255,6 +255,12 @@ def find_recovery(show_path: Path, saved: StoredShow | None) -> Recovery | None:
     return None
 
 
+def lines_behind(path: Path) -> Iterator[bytes]:
+    """The lines of a journal as they stand there. Raises OSError."""
+    with _open_to_read(path) as file:
+        yield from file
+
+
 def holds_something(show_path: Path) -> bool:
     """Is there a journal with what is not saved, or one that cannot be read, so that it must not be dropped?"""
     try:

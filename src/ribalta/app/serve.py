@@ -1,0 +1,150 @@
+"""Runs a show without a window: a keeper that starts the server, and starts it again from the journal when it dies.
+
+The keeper imports everything once and holds the stand-ins of a demo; the server is forked from it, so that program is
+back soon. Nothing of a show runs in the keeper, which has no threads of its own.
+"""
+
+import contextlib
+import json
+import os
+import signal
+import sys
+import threading
+import time
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from pathlib import Path
+from types import FrameType
+
+from ribalta.attach.runtime_folder import meeting_of
+from ribalta.core.base.faults import LocalFault, RibaltaFault
+from ribalta.core.show.files.storage import StoredShow, load
+from ribalta.server.desks.desk_port import DeskPort
+from ribalta.server.resuming import Resumed, resumed_from
+from ribalta.server.session import Session
+from ribalta.server.trust import KnownShows
+from ribalta.workers.crash_report import write_report
+from ribalta.workers.logfile import LogFile
+
+MOST_CRASHES, WITHIN_S = 5, 60.0
+REFUSED_CODE = 3
+ASK_EVERY_S = 0.5
+
+
+@dataclass(frozen=True)
+class Served:
+    """What is to run: the show's file, how it is read (a demo's has other addresses), and whom its start is told."""
+
+    path: Path
+    read: Callable[[], StoredShow]
+    known: bool = True
+    ready: int = -1  # a pipe: one line of JSON goes there
+
+
+def serve(served: Served, resume: bool = False) -> int:
+    """Run a show until it is ended; the exit code. Raises LocalFault for what cannot be served."""
+    end = _Ending()
+    crashes: list[float] = []
+    sentence = ""
+    while True:
+        child = os.fork()
+        if child == 0:
+            os._exit(_run_server(served, resume, sentence))
+        code = end.wait(child)
+        if code in (0, REFUSED_CODE) or end.asked:
+            return 0 if end.asked else code
+        now_s = time.monotonic()
+        crashes = [at_s for at_s in crashes if now_s - at_s < WITHIN_S] + [now_s]
+        report = write_report(served.path.name, code)
+        if len(crashes) > MOST_CRASHES:
+            print(f"ribalta: The show died {len(crashes)} times within a minute. {report}", file=sys.stderr)
+            return 1
+        sentence = f"The show's server ended by a fault and was started again from the journal. {report}"
+        resume, served = True, replace(served, ready=-1)
+
+
+class _Ending:
+    """What the keeper is told to end is ended by its server."""
+
+    def __init__(self) -> None:
+        self.asked = False
+        self._child = 0
+        for number in (signal.SIGTERM, signal.SIGINT):
+            signal.signal(number, self._end)
+
+    def _end(self, number: int, frame: FrameType | None) -> None:
+        self.asked = True
+        if self._child:
+            with contextlib.suppress(ProcessLookupError):
+                os.kill(self._child, signal.SIGTERM)
+
+    def wait(self, child: int) -> int:
+        """Its exit code; below 0 the signal that ended it."""
+        self._child = child
+        if self.asked:
+            self._end(signal.SIGTERM, None)
+        _, status = os.waitpid(child, 0)
+        self._child = 0
+        return os.waitstatus_to_exitcode(status)
+
+
+def _run_server(served: Served, resume: bool, sentence: str) -> int:
+    """In the forked process, whose only thread this is."""
+    over = threading.Event()
+    for number in (signal.SIGTERM, signal.SIGINT):
+        signal.signal(number, lambda *_: over.set())
+    log = LogFile().open()
+    try:
+        meeting = meeting_of(served.path)
+        stored = served.read()
+        resumed = resumed_from(served.path, stored) if resume else Resumed()
+        known = KnownShows() if served.known and not resume else None
+        session = Session(stored, served.path, known=known, trouble=" ".join(filter(None, (log.trouble, sentence))), resumed=resumed)
+        try:
+            port = DeskPort(session, meeting, session.crew, over.set)
+            session.start()
+            port.start()
+            _tell(served.ready, {"socket": str(meeting.path)})
+            while not over.wait(ASK_EVERY_S):
+                pass
+            port.stop()
+        finally:
+            session.stop()
+        return 0
+    except RibaltaFault as fault:
+        _tell(served.ready, {"fault": str(fault)})
+        print(f"ribalta: {fault}", file=sys.stderr)
+        return REFUSED_CODE
+    finally:
+        log.close()
+
+
+def _tell(pipe: int, said: dict[str, str]) -> None:
+    if pipe >= 0:
+        with contextlib.suppress(OSError):
+            os.write(pipe, json.dumps(said).encode() + b"\n")
+            os.close(pipe)
+
+
+def serve_show(path: Path, ready: int, resume: bool) -> int:
+    """`ribalta serve SHOW`. Raises LocalFault."""
+    if not path.exists():
+        raise LocalFault(f"There is no show {path}.")
+    return serve(Served(path.absolute(), lambda: load(path), ready=ready), resume)
+
+
+def serve_demo(path: Path, ready: int, resume: bool) -> int:
+    """The demo with its stand-ins, which stay when its server dies. Raises LocalFault."""
+    from ribalta.demo.children import StandIns
+    from ribalta.demo.clay_cup import connected
+
+    standins = StandIns(f"ribalta-demo-{os.getpid()}", again=False)
+    try:
+
+        def read() -> StoredShow:
+            stored = load(path)
+            return replace(stored, show=connected(stored.show, standins.announcement))
+
+        return serve(Served(path.absolute(), read, False, ready), resume)
+    finally:
+        standins.stop()

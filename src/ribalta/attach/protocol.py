@@ -1,0 +1,159 @@
+"""What a server and its desks say to each other: every question and every value that there is, each once.
+
+A message is a list whose first item says what it is (`Said`). A desk says HELLO, then CALLs of what `CALLS` has; the
+server says WELCOME or REFUSED, then UPDATEs: what changed of the state, of `VALUES`, the events since the last one in
+their order, and the answers to calls. A desk that does not read gets fewer and larger updates, never a queue of them.
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from enum import IntEnum
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ribalta.core.ports.causes import ActionRan, Cause
+from ribalta.core.ports.messages import Event
+from ribalta.core.ports.shots import Overlays, Shot
+from ribalta.core.show.document.profiles import Profile
+from ribalta.core.sound.gates import GateView
+from ribalta.core.sound.levels import Level
+from ribalta.core.survey.job import Job, Kind
+
+VERSION = 1  # both ends have to have the same
+LARGEST_MESSAGE = 32 * 1024 * 1024
+Sizes = Mapping[str, tuple[int, int]]
+
+
+class Said(IntEnum):
+    """What a message is: the first item of its list."""
+
+    HELLO = 1  # version, process id, the view it was started with ("" for any)
+    CALL = 2  # number, name, arguments
+    WELCOME = 3  # the number of the desk
+    REFUSED = 4  # a sentence
+    UPDATE = 5  # a dict: state, values, events, answers, lines, pictures (then one file goes along)
+
+
+@dataclass(frozen=True, slots=True)
+class UnsavedChanges:
+    """What an earlier session left unsaved."""
+
+    changes: int
+
+
+@dataclass(frozen=True, slots=True)
+class SoundSeen:
+    """See `media/sound/sound_desk.SoundStatus`."""
+
+    levels: Mapping[str, Level]
+    gains: Mapping[str, float]
+    troubles: Mapping[str, str]
+    master: Level
+    loudness: float
+    reduced_db: float
+    gates: Mapping[str, GateView]
+
+
+@dataclass(frozen=True, slots=True)
+class RecordingSeen:
+    """See `media/outputs/recorder.Status`."""
+
+    path: Path
+    what: str
+    running: bool
+    seconds: float
+    lost: int
+    minutes_left: float | None
+    trouble: str
+    proof: NDArray[np.uint8] | None
+    profile: str
+
+
+@dataclass(frozen=True, slots=True)
+class StreamSeen:
+    """See `media/outputs/streamer.StreamStatus`."""
+
+    word: str
+    since_s: float
+    kbit_s: float
+    dropped: int
+    again: int
+    trouble: str
+
+
+@dataclass(frozen=True, slots=True)
+class LineSeen:
+    """See `remote/log.MessageLine`."""
+
+    at_s: float
+    way: str
+    who: str
+    words: str
+    answer: str
+    failed: bool
+    times: int
+
+
+# What a desk may call, with the types of what it hands over: parts and methods of `desk/running_show.RunningShow`.
+CALLS: Mapping[str, tuple[Any, ...]] = {
+    "act": (str, dict[str, Any], bool, Cause),
+    "media.show_at": (Mapping[str, tuple[int, int]],),
+    "media.preview": (Shot | None, Overlays),
+    "media.sound_devices": (),
+    "controls.work": (str, bool),
+    "controls.lost": (str,),
+    "controls.learn": (bool,),
+    "messages.token": (),
+    "file.save": (Path | None,),
+    "file.picture": (str,),
+    "file.answer_recovery": (bool,),
+    "file.answer_deeds": (bool,),
+    "setup.jobs.begin": (Kind, str),
+    "setup.jobs.cancel": (Kind, str),
+    "setup.jobs.find": (str,),
+    "setup.placing.take_sight": (str, str),
+    "setup.placing.forget_sights": (str,),
+    "setup.placing.solve_place": (str,),
+    "setup.passwords.keep": (str, str, str),
+    "transfers.bring_in_plan": (Path, float),
+    "transfers.write_out_plan": (Path,),
+    "transfers.write_out_framings": (Path,),
+    "transfers.bring_in_framings": (Path,),
+    "transfers.bring_in_media": (tuple[Path, ...],),
+    "transfers.bring_in_title": (Path,),
+    "transfers.bring_in_rows": (str, Path),
+    "transfers.bring_in_playlist": (Path,),
+    "transfers.write_out_playlist": (str, Path),
+    "end_show": (),
+}
+
+# What calls answer, where they do.
+ANSWERS: Mapping[str, Any] = {
+    "media.sound_devices": tuple[list[str], list[str]],
+    "messages.token": str,
+    "file.picture": bytes | None,
+}
+
+# What a desk is told of by itself whenever it is another than before.
+VALUES: Mapping[str, Any] = {
+    "media.heard": SoundSeen,
+    "media.troubles": Mapping[str, str],
+    "outputs.recordings": tuple[RecordingSeen, ...],
+    "outputs.stream": StreamSeen,
+    "messages.lines": tuple[LineSeen, ...],
+    "messages.midi_names": tuple[tuple[str, ...], tuple[str, ...]],
+    "messages.midi_trouble": str,
+    "messages.troubles": Mapping[str, str],
+    "file.path": Path | None,
+    "file.unsaved": bool,
+    "file.recovery": UnsavedChanges | None,
+    "file.foreign_deeds": tuple[str, ...],
+    "setup.jobs.jobs": Mapping[tuple[Kind, str], Job],
+    "setup.jobs.profiles": tuple[Profile, ...],
+    "setup.placing.words": Mapping[str, str],
+    "ran": ActionRan | None,
+}
+EVENT: Any = Event

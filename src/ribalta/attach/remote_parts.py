@@ -1,0 +1,368 @@
+"""The parts of a running show as a desk has them: what it was told last, and calls that are sent to the server.
+
+They fulfil the Protocols of `desk/running_show.py`. Nothing here waits: what has to be asked first is there a little
+later, and whoever shows it is told that something changed.
+"""
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
+
+from ribalta.attach.pictures import PicturesIn
+from ribalta.attach.protocol import LineSeen, RecordingSeen, Sizes, SoundSeen, StreamSeen, UnsavedChanges
+from ribalta.core.engine.controls import Controls, Shortcuts
+from ribalta.core.engine.state.live import LiveState
+from ribalta.core.ports.shots import Overlays, Shot
+from ribalta.core.show.document.profiles import Profile
+from ribalta.core.sound.levels import Level
+from ribalta.core.survey.job import Job, Kind
+
+Ask = Callable[..., None]  # a call's name and what it hands over; `answer` is told what came of it
+MOST_PICTURES = 2000
+SILENT = SoundSeen({}, {}, {}, Level(), -70.0, 0.0, {})
+STREAM_OFF = StreamSeen("off", 0.0, 0.0, 0, 0, "")
+
+
+@dataclass
+class Told:
+    """What the server said last, by the name of the value."""
+
+    values: dict[str, Any] = field(default_factory=dict)
+
+    def get(self, name: str, nothing: Any) -> Any:
+        """What was said last; `nothing` before that."""
+        return self.values.get(name, nothing)
+
+
+class _CapturedAt(Mapping[str, float]):
+    def __init__(self, pictures: PicturesIn) -> None:
+        self._pictures = pictures
+
+    def __getitem__(self, place: str) -> float:
+        at_s = self._pictures.captured_s(place)
+        if at_s is None:
+            raise KeyError(place)
+        return at_s
+
+    def __iter__(self) -> Any:
+        return (place for place in self._pictures if self._pictures.captured_s(place) is not None)
+
+    def __len__(self) -> int:
+        return sum(1 for _ in self)
+
+
+class SeenPictures:
+    """Live pictures, in memory that is shared with the server."""
+
+    def __init__(self, shown: PicturesIn) -> None:
+        self.shown: PicturesIn = shown
+        self.captured_s: Mapping[str, float] = _CapturedAt(shown)
+
+
+class RemoteMedia:
+    """Program and all pictures as they are seen, and the sound as it is heard."""
+
+    def __init__(self, ask: Ask, told: Told) -> None:
+        self._ask, self._told = ask, told
+        self.pictures = SeenPictures(PicturesIn())
+        self._sizes: dict[str, tuple[int, int]] = {}
+        self._previewed: tuple[Shot | None, Overlays] | None = None
+        self._devices: tuple[list[str], list[str]] = ([], [])
+
+    @property
+    def heard(self) -> SoundSeen:
+        found: SoundSeen = self._told.get("media.heard", SILENT)
+        return found
+
+    @property
+    def troubles(self) -> Mapping[str, str]:
+        found: Mapping[str, str] = self._told.get("media.troubles", {})
+        return found
+
+    def show_at(self, sizes: Sizes) -> None:
+        """Asked only when it is another than before."""
+        if dict(sizes) != self._sizes:
+            self._sizes = dict(sizes)
+            self._ask("media.show_at", self._sizes)
+
+    def preview(self, shot: Shot | None, dress: Overlays) -> None:
+        """What the place "preview" shows."""
+        if (shot, dress) != self._previewed:
+            self._previewed = shot, dress
+            self._ask("media.preview", shot, dress)
+
+    def ask_again(self) -> None:
+        """A server that has just come up knows nothing of what is shown here."""
+        self._ask("media.show_at", self._sizes)
+        self._ask("media.sound_devices", answer=self._have_devices)
+        if self._previewed is not None:
+            self._ask("media.preview", *self._previewed)
+
+    def give_way(self) -> None:
+        """Whoever composes is another process: nothing has to wait for it."""
+
+    def sound_devices(self) -> tuple[list[str], list[str]]:
+        """As they were when they were asked for last; they are asked for again."""
+        self._ask("media.sound_devices", answer=self._have_devices)
+        return self._devices
+
+    def _have_devices(self, devices: tuple[list[str], list[str]]) -> None:
+        self._devices = devices
+
+
+class RemoteOutputs:
+    """What is recorded and streamed."""
+
+    def __init__(self, told: Told) -> None:
+        self._told = told
+
+    @property
+    def recordings(self) -> Sequence[RecordingSeen]:
+        found: Sequence[RecordingSeen] = self._told.get("outputs.recordings", ())
+        return found
+
+    @property
+    def stream(self) -> StreamSeen:
+        found: StreamSeen = self._told.get("outputs.stream", STREAM_OFF)
+        return found
+
+
+class RemoteControls:
+    """What is worked with hands. What a control does is worked out here; it is done where the show is."""
+
+    def __init__(self, ask: Ask, state: Callable[[], LiveState]) -> None:
+        self._ask = ask
+        self._controls = Controls(state, lambda call, cause: None)
+
+    @property
+    def shortcuts(self) -> Shortcuts:
+        return self._controls.shortcuts
+
+    def work(self, control: str, down: bool) -> None:
+        """A key, button or note is pressed or let go."""
+        self._ask("controls.work", control, down)
+
+    def lost(self, device: str) -> None:
+        """A gamepad or the like is gone."""
+        self._ask("controls.lost", device)
+
+    def learn(self, on: bool) -> None:
+        """While on, a control that is worked is told and does nothing."""
+        self._ask("controls.learn", on)
+
+
+class RemoteMessages:
+    """What comes and goes between the show and other machines."""
+
+    def __init__(self, ask: Ask, told: Told) -> None:
+        self._ask, self._told = ask, told
+        self._token = ""
+
+    @property
+    def lines(self) -> Sequence[LineSeen]:
+        found: Sequence[LineSeen] = self._told.get("messages.lines", ())
+        return found
+
+    @property
+    def midi_names(self) -> tuple[Sequence[str], Sequence[str]]:
+        found: tuple[Sequence[str], Sequence[str]] = self._told.get("messages.midi_names", ((), ()))
+        return found
+
+    @property
+    def midi_trouble(self) -> str:
+        return str(self._told.get("messages.midi_trouble", ""))
+
+    @property
+    def troubles(self) -> Mapping[str, str]:
+        found: Mapping[str, str] = self._told.get("messages.troubles", {})
+        return found
+
+    def token(self) -> str:
+        """Empty until it has come."""
+        if not self._token:
+            self._ask("messages.token", answer=self._have_token)
+        return self._token
+
+    def _have_token(self, token: str) -> None:
+        self._token = token
+
+
+class RemoteFile:
+    """The open show as a file. Stored pictures are asked for when they are first wanted, and kept."""
+
+    def __init__(self, ask: Ask, told: Told) -> None:
+        self._ask, self._told = ask, told
+        self._pictures: dict[str, bytes] = {}
+        self._asked: set[str] = set()
+
+    @property
+    def path(self) -> Path | None:
+        found: Path | None = self._told.get("file.path", None)
+        return found
+
+    @property
+    def unsaved(self) -> bool:
+        return bool(self._told.get("file.unsaved", False))
+
+    def save(self, path: Path | None = None) -> None:
+        """In the background; a notice says how it went."""
+        self._ask("file.save", path.absolute() if path is not None else None)
+
+    def picture(self, name: str) -> bytes | None:
+        """None until it has come."""
+        if name not in self._pictures and name not in self._asked:
+            self._asked.add(name)
+            self._ask("file.picture", name, answer=lambda data: self._have(name, data))
+        return self._pictures.get(name)
+
+    def _have(self, name: str, data: bytes | None) -> None:
+        if data is None:
+            self._asked.discard(name)  # it is asked for again: it may still be on its way
+        else:
+            if len(self._pictures) > MOST_PICTURES:
+                self._pictures.clear()
+                self._asked.clear()
+            self._pictures[name] = data
+
+    def ask_again(self) -> None:
+        """What was under way when a server went will not come."""
+        self._asked = set(self._pictures)
+
+    @property
+    def recovery(self) -> UnsavedChanges | None:
+        found: UnsavedChanges | None = self._told.get("file.recovery", None)
+        return found
+
+    def answer_recovery(self, keep: bool) -> None:
+        """Take over what the last session left unsaved, or drop it."""
+        self._ask("file.answer_recovery", keep)
+
+    @property
+    def foreign_deeds(self) -> tuple[str, ...]:
+        found: tuple[str, ...] = self._told.get("file.foreign_deeds", ())
+        return found
+
+    def answer_deeds(self, yes: bool) -> None:
+        """Let a show from elsewhere do them, or not."""
+        self._ask("file.answer_deeds", yes)
+
+
+class RemoteCameraJobs:
+    """Finding, checking, measuring and comparing cameras."""
+
+    def __init__(self, ask: Ask, told: Told) -> None:
+        self._ask, self._told = ask, told
+
+    @property
+    def jobs(self) -> Mapping[tuple[Kind, str], Job]:
+        found: Mapping[tuple[Kind, str], Job] = self._told.get("setup.jobs.jobs", {})
+        return found
+
+    def begin(self, kind: Kind, camera_id: str) -> None:
+        """Begin work on a camera."""
+        self._ask("setup.jobs.begin", kind, camera_id)
+
+    def cancel(self, kind: Kind, camera_id: str) -> None:
+        """End it before it is done."""
+        self._ask("setup.jobs.cancel", kind, camera_id)
+
+    def find(self, where: str) -> None:
+        """Look for cameras at an address or range; empty: ask the network."""
+        self._ask("setup.jobs.find", where)
+
+    def profiles(self) -> Sequence[Profile]:
+        """Camera models."""
+        found: Sequence[Profile] = self._told.get("setup.jobs.profiles", ())
+        return found
+
+
+class RemotePlacing:
+    """Where cameras stand, worked out from marks."""
+
+    def __init__(self, ask: Ask, told: Told) -> None:
+        self._ask, self._told = ask, told
+
+    def take_sight(self, camera_id: str, mark_id: str) -> None:
+        """The camera has a mark in the middle of its picture now."""
+        self._ask("setup.placing.take_sight", camera_id, mark_id)
+
+    def forget_sights(self, camera_id: str) -> None:
+        """Begin again."""
+        self._ask("setup.placing.forget_sights", camera_id)
+
+    def solve_place(self, camera_id: str) -> None:
+        """Work out where it stands."""
+        self._ask("setup.placing.solve_place", camera_id)
+
+    def sight_words(self, camera_id: str) -> str:
+        """What has been noted so far."""
+        words: Mapping[str, str] = self._told.get("setup.placing.words", {})
+        return words.get(camera_id, "")
+
+
+class RemotePasswords:
+    """Passwords are kept where the show is."""
+
+    def __init__(self, ask: Ask) -> None:
+        self._ask = ask
+
+    def keep(self, where: str, user: str, password: str) -> None:
+        """`where` is an address."""
+        self._ask("setup.passwords.keep", where, user, password)
+
+
+class RemoteTransfers:
+    """Files into the show and out of it, read and written by the server; what a desk makes itself it writes itself."""
+
+    def __init__(self, ask: Ask, beside: Callable[[Callable[[], str]], None]) -> None:
+        self._ask, self._beside = ask, beside
+
+    def bring_in_plan(self, path: Path, units_per_m: float) -> None:
+        """A floor plan; in an SVG so many units are a metre."""
+        self._ask("transfers.bring_in_plan", path.absolute(), units_per_m)
+
+    def write_out_plan(self, path: Path) -> None:
+        """The floor plan."""
+        self._ask("transfers.write_out_plan", path.absolute())
+
+    def write_out_framings(self, path: Path) -> None:
+        """All framings as a table, with their pictures."""
+        self._ask("transfers.write_out_framings", path.absolute())
+
+    def bring_in_framings(self, path: Path) -> None:
+        """Framings from a table or another show."""
+        self._ask("transfers.bring_in_framings", path.absolute())
+
+    def bring_in_media(self, paths: Sequence[Path]) -> None:
+        """Stills, clips and decks."""
+        self._ask("transfers.bring_in_media", tuple(path.absolute() for path in paths))
+
+    def bring_in_title(self, path: Path) -> None:
+        """A drawing with named texts."""
+        self._ask("transfers.bring_in_title", path.absolute())
+
+    def bring_in_rows(self, title_id: str, path: Path) -> None:
+        """A table for a title's texts."""
+        self._ask("transfers.bring_in_rows", title_id, path.absolute())
+
+    def bring_in_playlist(self, path: Path) -> None:
+        """A playlist from a table."""
+        self._ask("transfers.bring_in_playlist", path.absolute())
+
+    def write_out_playlist(self, playlist_id: str, path: Path) -> None:
+        """A playlist as a table."""
+        self._ask("transfers.write_out_playlist", playlist_id, path.absolute())
+
+    def write(self, work: Callable[[], str]) -> None:
+        """What a desk makes (a sheet): beside everything else; what it says is told here."""
+        self._beside(work)
+
+
+@dataclass
+class RemoteSetup:
+    """What sets cameras up."""
+
+    jobs: RemoteCameraJobs
+    placing: RemotePlacing
+    passwords: RemotePasswords

@@ -1,0 +1,304 @@
+"""A running show as a desk sees it over a line to its server; see `desk/running_show.RunningShow`, which it fulfils."""
+
+import contextlib
+import os
+import selectors
+import socket
+import threading
+import time
+from collections import deque
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from ribalta.attach.line import Damaged, Line
+from ribalta.attach.pictures import PicturesIn
+from ribalta.attach.protocol import ANSWERS, CALLS, VALUES, VERSION, Said
+from ribalta.attach.remote_parts import (
+    RemoteCameraJobs,
+    RemoteControls,
+    RemoteFile,
+    RemoteMedia,
+    RemoteMessages,
+    RemoteOutputs,
+    RemotePasswords,
+    RemotePlacing,
+    RemoteSetup,
+    RemoteTransfers,
+    SeenPictures,
+    Told,
+)
+from ribalta.core.base.clock import Clock, SystemClock
+from ribalta.core.base.faults import LocalFault, RibaltaFault
+from ribalta.core.base.plain import Forms, NotPlain, Plain
+from ribalta.core.engine.catalogue import CATALOGUE
+from ribalta.core.engine.state.changes import StateChanges
+from ribalta.core.engine.state.live import LiveState
+from ribalta.core.engine.views.history import History
+from ribalta.core.ports.causes import BY_HAND, ActionRan, Cause
+from ribalta.core.ports.messages import Event, Notice, Severity
+from ribalta.workers.crew import Crew
+
+WITHIN_S = 5.0  # for a server to say how the show stands
+NAP_S = 0.5
+MOST_ASKED = 10_000
+LOST = "The show does not answer: it runs no more, or this window has lost it."
+
+
+@dataclass
+class _Asked:
+    name: str
+    answer: Callable[[Any], None]
+
+
+class RemoteShow:
+    """Made by `attach`. `state` is the newest that has come; events are told on a thread of its own.
+
+    `on_lost` is called on that thread when the server is gone, `attach_again` goes on with another one of the same
+    show: what a desk has of it stays the same object.
+    """
+
+    def __init__(self, path: Path, view: str = "", on_lost: Callable[[], None] = lambda: None) -> None:
+        """Raises LocalFault when nothing answers there, or the desk is not wanted."""
+        self.clock: Clock = SystemClock()
+        self.history = History(CATALOGUE.is_continuous)
+        self.number = ""
+        self.ended = False  # the show was ended from here
+        self._view, self._on_lost = view, on_lost
+        self._forms = Forms()
+        self._changes = StateChanges(self._forms)
+        self._calls = {name: tuple(map(self._forms.of, kinds)) for name, kinds in CALLS.items()}
+        self._answers = {name: self._forms.of(kind) for name, kind in ANSWERS.items()}
+        self._values = {name: self._forms.of(kind) for name, kind in VALUES.items()}
+        self._event, self._ran = self._forms.of(Event), self._forms.of(ActionRan)
+        self._state: LiveState | None = None
+        self._told = Told()
+        self._listeners: list[Callable[[Event], None]] = []
+        self._asked: dict[int, _Asked] = {}
+        self._count = 0
+        self._leaving: deque[list[Plain]] = deque()
+        self._lock = threading.Lock()
+        self._welcome = threading.Event()
+        self._refused = ""
+        self._stopping = False
+        self._line: Line | None = None
+        self._wake_file = os.eventfd(0, os.EFD_CLOEXEC | os.EFD_NONBLOCK)
+        self.crew = Crew(lambda said: self._tell(Notice(said, Severity.FAULT)))
+        self.media = RemoteMedia(self._ask, self._told)
+        self.outputs = RemoteOutputs(self._told)
+        self.controls = RemoteControls(self._ask, lambda: self.state)
+        self.messages = RemoteMessages(self._ask, self._told)
+        self.file = RemoteFile(self._ask, self._told)
+        self.setup = RemoteSetup(
+            RemoteCameraJobs(self._ask, self._told),
+            RemotePlacing(self._ask, self._told),
+            RemotePasswords(self._ask),
+        )
+        self.transfers = RemoteTransfers(self._ask, self._beside)
+        self._worker = self.crew.worker("server", self._run, again=False)
+        self.attach_again(path)
+
+    @property
+    def state(self) -> LiveState:
+        assert self._state is not None
+        return self._state
+
+    @property
+    def is_attached(self) -> bool:
+        """Is there a server at the other end?"""
+        return self._line is not None
+
+    @property
+    def traffic(self) -> tuple[int, int]:
+        """Bytes that have come and gone so far."""
+        line = self._line
+        return (line.bytes_in, line.bytes_out) if line is not None else (0, 0)
+
+    def attach_again(self, path: Path) -> None:
+        """Go on with the server that listens there. Raises LocalFault; waits for at most WITHIN_S."""
+        made = socket.socket(socket.AF_UNIX)
+        made.settimeout(WITHIN_S)
+        try:
+            made.connect(os.fspath(path))
+        except OSError as error:
+            made.close()
+            raise LocalFault(f"No show answers at {path}: {error.strerror or error}.") from None
+        line = Line(made)
+        self._fresh, self._refused = True, ""
+        self._welcome.clear()
+        with self._lock:
+            self._asked.clear()
+            self._leaving.clear()
+        line.put([Said.HELLO, VERSION, os.getpid(), self._view])
+        self._line = line
+        self.file.ask_again()
+        self.media.ask_again()
+        if not self._worker.is_alive():
+            self._worker = self.crew.worker("server", self._run, again=False)
+            self._worker.start()
+        if not self._welcome.wait(WITHIN_S) or self._refused:
+            self.leave()
+            raise LocalFault(self._refused or f"The show at {path} does not say how it stands: it is busy, or hangs.")
+
+    def leave(self) -> None:
+        """The desk goes; the show goes on."""
+        self._stopping = True
+        self._wake()
+        self._worker.stop()
+        self._worker.join(WITHIN_S)
+        self._stopping = False
+
+    def end_show(self) -> None:
+        """The show is to end, with everything that belongs to it."""
+        self.ended = True
+        self._ask("end_show")
+
+    def act(
+        self, action_id: str, arguments: Mapping[str, Any], recall_only: bool = False, cause: Cause = BY_HAND
+    ) -> None:
+        """Ask for an action. What comes of it is seen in the state and heard as events."""
+        self._ask("act", action_id, dict(arguments), recall_only, cause)
+
+    def listen(self, listener: Callable[[Event], None]) -> None:
+        """Be told of every event, on the thread of the line."""
+        self._listeners.append(listener)
+
+    # From any thread
+
+    def _ask(self, name: str, *given: Any, answer: Callable[[Any], None] = lambda _: None) -> None:
+        if self._line is None:
+            if name not in ("media.show_at", "media.sound_devices", "file.picture"):
+                self._tell(Notice(f"{LOST} Nothing was done.", Severity.FAULT))
+            return
+        try:
+            trees = [form.to(value) for form, value in zip(self._calls[name], given, strict=True)]
+        except NotPlain as error:
+            self._tell(Notice(f"That cannot be asked of the show: {error}.", Severity.FAULT))
+            return
+        with self._lock:
+            self._count += 1
+            if len(self._leaving) >= MOST_ASKED:
+                return  # a server that takes nothing any more is seen by its line
+            if name in ANSWERS:
+                self._asked[self._count] = _Asked(name, answer)
+            self._leaving.append([Said.CALL, self._count, name, trees])
+        self._wake()
+
+    def _beside(self, work: Callable[[], str]) -> None:
+        def done() -> None:
+            try:
+                self._tell(Notice(work()))
+            except RibaltaFault as fault:
+                self._tell(Notice(str(fault), Severity.FAULT))
+
+        self.crew.begin("writing", done, lambda said: self._tell(Notice(said, Severity.FAULT)))
+
+    def _wake(self) -> None:
+        with contextlib.suppress(OSError):
+            os.eventfd_write(self._wake_file, 1)
+
+    def _tell(self, event: Event) -> None:
+        for listener in list(self._listeners):
+            with self.crew.guarded("a listener to the show", "Go on."):
+                listener(event)
+
+    # The thread of the line
+
+    def _run(self) -> None:
+        line = self._line
+        assert line is not None
+        selector = selectors.DefaultSelector()
+        selector.register(line, selectors.EVENT_READ)
+        selector.register(self._wake_file, selectors.EVENT_READ)
+        try:
+            while not self._stopping:
+                self._round(line, selector)
+        except Damaged as error:
+            self._refused = f"The show said what this desk cannot understand: {error}."
+        except OSError:
+            pass
+        finally:
+            selector.close()
+            line.close()
+            self._line = None
+            self._welcome.set()
+        if not self._stopping:
+            self._lost()
+
+    def _lost(self) -> None:
+        if not self._refused:
+            self._refused = LOST
+        if self._state is not None and not self.ended:
+            self._tell(Notice(self._refused, Severity.FAULT))
+        self._on_lost()
+
+    def _round(self, line: Line, selector: selectors.BaseSelector) -> None:
+        wanted = selectors.EVENT_READ | (selectors.EVENT_WRITE if line.waits else 0)
+        selector.modify(line, wanted)
+        for key, _ in selector.select(NAP_S):
+            if key.fileobj == self._wake_file:
+                with contextlib.suppress(BlockingIOError):
+                    os.eventfd_read(self._wake_file)
+        while self._leaving and not line.waits:
+            with self._lock:
+                line.put(self._leaving.popleft())
+            line.send()
+        line.send()
+        for message in line.receive():
+            try:
+                self._hear(line, message)
+            except (NotPlain, KeyError, TypeError, ValueError, IndexError) as error:
+                raise Damaged(str(error)) from None
+
+    def _hear(self, line: Line, message: Any) -> None:
+        match message:
+            case [Said.WELCOME, str(number)]:
+                self.number = number
+            case [Said.REFUSED, str(sentence)]:
+                self._refused = sentence
+                raise ConnectionAbortedError(sentence)
+            case [Said.UPDATE, dict(said)]:
+                self._update(line, said)
+            case _:
+                raise Damaged("a message that there is not")
+
+    def _update(self, line: Line, said: dict[str, Plain]) -> None:
+        if "values" in said:
+            for name, tree in said["values"].items():
+                if name in self._values:
+                    self._told.values[name] = self._values[name].back(tree)
+        if "pictures" in said:
+            sizes = {str(place): (int(w), int(h)) for place, (w, h) in said["pictures"].items()}
+            self.media.pictures = SeenPictures(PicturesIn(line.file(), sizes))
+        if "state" in said:
+            self._state = self._changes.applied(None if self._fresh else self._state, said["state"])
+            self._fresh = False
+            self._welcome.set()
+        known = self.history.lines[-1].number if self.history.lines else 0
+        for tree in said.get("lines", ()):
+            ran = self._ran.back(tree)
+            if ran.number > known:
+                self.history.add(ran)
+        for tree in said.get("events", ()):
+            event = self._event.back(tree)
+            if isinstance(event, ActionRan):
+                self.history.add(event)
+            self._tell(event)
+        for number, tree in said.get("answers", ()):
+            with self._lock:
+                asked = self._asked.pop(number, None)
+            if asked is not None:
+                asked.answer(self._answers[asked.name].back(tree))
+
+
+def wait_for(path: Path, within_s: float) -> bool:
+    """Does a server come to listen there within so many seconds? Asked every few milliseconds."""
+    from ribalta.attach.runtime_folder import answers
+
+    end_s = time.monotonic() + within_s
+    while time.monotonic() < end_s:
+        if path.exists() and answers(path):
+            return True
+        threading.Event().wait(0.02)
+    return False

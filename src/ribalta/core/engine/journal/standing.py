@@ -1,0 +1,79 @@
+"""How everything stood at a moment, in one line of the journal: what a server that died is started again from.
+
+Only the document is not in it, which the journal keeps anyway.
+"""
+
+from collections.abc import Iterable, Mapping
+from dataclasses import replace
+from types import MappingProxyType
+from typing import Any
+
+from ribalta.core.base.plain import NotPlain
+from ribalta.core.base.values import changed
+from ribalta.core.engine.journal.replaying import run_again
+from ribalta.core.engine.loop import Engine
+from ribalta.core.engine.state.automation_state import VOICE_FOLLOW_OFF
+from ribalta.core.engine.state.changes import StateChanges
+from ribalta.core.engine.state.live import LiveState
+
+MARK = b'{"standing":'
+LATEST_RECORDS = 30
+LEFT_OUT = ("show", "edits")
+
+
+def standing_of(changes: StateChanges, state: LiveState, now_s: float) -> dict[str, Any]:
+    """A line of the journal."""
+    few = state.with_program(records=state.program.records[-LATEST_RECORDS:])
+    said = changes.between(None, few)
+    return {"standing": {name: tree for name, tree in said.items() if name not in LEFT_OUT}, "t": now_s}
+
+
+def stood(changes: StateChanges, state: LiveState, line: Mapping[str, Any]) -> LiveState:
+    """The state as it stood. Raises NotPlain when the line is damaged, or of another version."""
+    groups = line.get("standing")
+    if not isinstance(groups, dict):
+        raise NotPlain("it is no record of how things stood")
+    return changes.applied(state, {name: tree for name, tree in groups.items() if name not in LEFT_OUT})
+
+
+def gone_on(state: LiveState, entries: Iterable[Mapping[str, Any]]) -> LiveState:
+    """The state after the inputs that followed. What they did to the document is not asked of it again: `state` has it
+    as it was in the end."""
+    engine = Engine(state)
+    for entry in entries:
+        run_again(engine, entry)
+        engine.drain()
+    return engine.state
+
+
+def resumed(state: LiveState, before: LiveState) -> tuple[LiveState, tuple[str, ...]]:
+    """The opening state of a server that goes on from how things stood before, and a sentence for each thing that
+    could not be taken up again."""
+    said: list[str] = []
+    program, automation = before.program, before.automation
+    if program.held is not None:
+        said.append("A take that waited for its camera was dropped: take again.")
+    in_transition = program.in_transition
+    on_air = in_transition.after if in_transition is not None else program.on_air
+    if on_air is not None and on_air.camera_id and state.show.camera(on_air.camera_id) is None:
+        on_air = state.program.on_air
+    program = changed(program, on_air=on_air, held=None, in_transition=None, fading=MappingProxyType({}))
+    said += [f"The macro “{run.name}” was half-way and was ended." for run in automation.runs]
+    if automation.recording is not None:
+        said.append(f"The recording of “{automation.recording.name}” was dropped.")
+    if before.voice.mode is not VOICE_FOLLOW_OFF.mode:
+        said.append("Voice follow was on and is off now.")
+    automation = changed(automation, runs=(), waiting_macros=(), recording=None, were_set=frozenset())
+    desk = replace(before.desk, shortcuts=state.desk.shortcuts)
+    automation = changed(automation, times_done_s=max(automation.times_done_s, state.automation.times_done_s))
+    return (
+        state.with_(
+            program=program,
+            sound=before.sound,
+            automation=automation,
+            desk=desk,
+            desks=before.desks,
+            run=replace(before.run, id=0, depth=0, subject=None),
+        ),
+        tuple(said),
+    )

@@ -1,0 +1,1 @@
+"""Desks that attach to a running show from processes of their own."""

@@ -1,0 +1,211 @@
+"""One desk that is attached: what it knows by now, and what it is told next. All of it on one thread."""
+
+import operator
+import os
+from collections import deque
+from collections.abc import Callable
+from dataclasses import replace
+from itertools import islice
+from typing import Any
+
+from ribalta.attach.line import Damaged, Line
+from ribalta.attach.pictures import PicturesOut, is_sane
+from ribalta.attach.protocol import ANSWERS, CALLS, VERSION, Said, Sizes
+from ribalta.core.base.plain import Form, Forms, NotPlain, Plain
+from ribalta.core.engine.state.changes import StateChanges
+from ribalta.core.engine.state.live import LiveState
+from ribalta.core.engine.state.seats import seat_of
+from ribalta.core.ports.causes import ActionRan, Cause
+from ribalta.core.ports.messages import Event, Notice, Severity
+from ribalta.media.program.shapes import Pictures
+from ribalta.server.desks.values import Values
+from ribalta.server.session import Session
+from ribalta.workers.crew import Crew
+
+LINES_AT_ONCE = 200
+MOST_WAITING = 5000  # events that a desk has not taken; older ones are dropped, and that is said
+SLOW = ("media.sound_devices",)  # what may take a while is asked beside
+
+
+class SaidForms:
+    """The forms of all that is said, made once for every desk."""
+
+    def __init__(self) -> None:
+        self.forms = Forms()
+        self.state = StateChanges(self.forms)
+        self.calls = {name: tuple(map(self.forms.of, kinds)) for name, kinds in CALLS.items()}
+        self.answers = {name: self.forms.of(kind) for name, kind in ANSWERS.items()}
+        self.event: Form = self.forms.of(Event)
+        self.ran: Form = self.forms.of(ActionRan)
+
+
+class AttachedDesk:
+    """`number` is its seat. `shows` is told what it shows, `ends` that the show is to end."""
+
+    def __init__(
+        self,
+        line: Line,
+        session: Session,
+        crew: Crew,
+        said: SaidForms,
+        shows: Callable[["AttachedDesk", Sizes], None],
+        ends: Callable[[], None],
+        wake: Callable[[], None],
+    ) -> None:
+        self.line, self.number, self.process = line, "", 0
+        self._session, self._crew, self._said = session, crew, said
+        self._shows, self._ends, self._wake = shows, ends, wake
+        self._state: LiveState | None = None
+        self._known: dict[str, int] = {}
+        self._events: deque[Event] = deque(maxlen=MOST_WAITING)
+        self._missed = 0
+        self._answers: deque[list[Plain]] = deque()
+        self._lines: deque[ActionRan] = deque()
+        self._pictures: PicturesOut | None = None
+        self._announced = True
+        self.updated_s = 0.0
+        self.updates = 0
+
+    # What it says
+
+    def greet(self, message: Any, number: str) -> str:
+        """Its first message; why it cannot stay, or nothing."""
+        if not isinstance(message, list) or len(message) != 4 or message[0] != Said.HELLO:
+            return "What attached is no desk of Ribalta."
+        if message[1] != VERSION:
+            return "This desk is of another version than the show that runs: end the show, or use the same version."
+        self.number = number
+        self.process = message[2] if isinstance(message[2], int) else 0
+        view = message[3] if message[3] in ("Rig", "Frame", "Cue", "Air") else ""
+        self.line.put([Said.WELCOME, number])
+        self._lines.extend(self._session.history.lines)
+        if view:
+            self._session.act("view.shown", {"view": view}, cause=Cause(desk=number))
+        return ""
+
+    def hear(self, message: Any) -> None:
+        """A call. Raises Damaged for what is none."""
+        if not isinstance(message, list) or len(message) != 4 or message[0] != Said.CALL:
+            raise Damaged("a message that is no call")
+        _, number, name, given = message
+        forms = self._said.calls.get(name) if isinstance(name, str) else None
+        if forms is None or not isinstance(given, list) or len(given) != len(forms) or not isinstance(number, int):
+            raise Damaged(f"a call that there is not ({str(name)[:40]})")
+        try:
+            arguments = [form.back(tree) for form, tree in zip(forms, given, strict=True)]
+        except NotPlain as error:
+            raise Damaged(f"{name}: {error}") from None
+        self._do(number, name, arguments)
+
+    def _do(self, number: int, name: str, arguments: list[Any]) -> None:
+        session = self._session
+        if name == "act":
+            action_id, given, recall_only, cause = arguments
+            cause = replace(cause, desk=self.number)
+            session.host.ask(action_id, given, cause, lambda ran: self._answer(number, ran.refused), recall_only)
+        elif name == "media.show_at":
+            if is_sane(arguments[0]):
+                self._shows(self, arguments[0])
+        elif name in ("controls.work", "controls.lost"):
+            operator.attrgetter(name)(session)(*arguments, self.number)
+        elif name == "end_show":
+            self._ends()
+        elif name in SLOW:
+            self._crew.begin(f"{name} for a desk", lambda: self._call(number, name, arguments))
+        else:
+            self._call(number, name, arguments)
+
+    def _call(self, number: int, name: str, arguments: list[Any]) -> None:
+        found = operator.attrgetter(name)(self._session)(*arguments)
+        form = self._said.answers.get(name)
+        if form is not None:
+            self._answer(number, form.to(found))
+
+    def _answer(self, number: int, tree: Plain) -> None:
+        """From any thread."""
+        self._answers.append([number, tree])
+        self._wake()
+
+    # What it is told
+
+    def tell(self, event: Event) -> None:
+        """With its next update."""
+        if len(self._events) == MOST_WAITING:
+            self._missed += 1
+        self._events.append(event)
+
+    def show(self, pictures: PicturesOut) -> None:
+        """From now on its pictures are here."""
+        self._drop_file()
+        self._pictures, self._announced = pictures, False
+
+    def _drop_file(self) -> None:
+        """Pictures that it was never told of."""
+        if self._pictures is not None and not self._announced:
+            os.close(self._pictures.file)
+            self._announced = True
+
+    def picture(self, pictures: Pictures, suffix: str) -> None:
+        """The newest pictures."""
+        out = self._pictures
+        if out is None:
+            return
+        for place in out.sizes:
+            found = pictures.shown.get(place + suffix)
+            if found is None:
+                out.clear(place)
+            else:
+                out.show(place, found, pictures.captured_s.get(place + suffix, 0.0))
+
+    def has_news(self) -> bool:
+        """Is there anything that should not wait for the next frame?"""
+        return bool(self._events or self._answers)
+
+    def update(self, values: Values, now_s: float) -> None:
+        """Say what is new, if it has taken what was said before."""
+        if self.line.waits or not self.number:
+            return
+        said: dict[str, Plain] = {}
+        files: tuple[int, ...] = ()
+        state = self._session.state
+        seat = seat_of(state, self.number)
+        state = state if seat is state.desk else state.with_(desk=self._state.desk if self._same_seat(seat) else seat)
+        changes = self._said.state.between(self._state, state)
+        self._state = state
+        if changes:
+            said["state"] = changes
+        told = values.news(self._known)
+        if told:
+            said["values"] = told
+        if self._lines:
+            said["lines"] = [self._said.ran.to(ran) for ran in islice(self._lines, LINES_AT_ONCE)]
+            for _ in said["lines"]:
+                self._lines.popleft()
+        if self._events and not self._lines:
+            said["events"] = self._take_events()
+        if self._answers:
+            said["answers"] = [self._answers.popleft() for _ in range(len(self._answers))]
+        if not self._announced and self._pictures is not None:
+            said["pictures"] = {place: list(size) for place, size in self._pictures.sizes.items()}
+            files = (self._pictures.file,)
+            self._announced = True
+        if said:
+            self.line.put([Said.UPDATE, said], files)
+            self.updates += 1
+        self.updated_s = now_s
+
+    def _same_seat(self, seat: object) -> bool:
+        return self._state is not None and self._state.desk == seat
+
+    def _take_events(self) -> list[Plain]:
+        events = [self._said.event.to(event) for event in self._events]
+        self._events.clear()
+        if self._missed:
+            words = f"This desk was too slow to be told of everything: {self._missed} lines are not shown here."
+            events.append(self._said.event.to(Notice(words, Severity.FAULT)))
+            self._missed = 0
+        return events
+
+    def close(self) -> None:
+        self._drop_file()
+        self.line.close()

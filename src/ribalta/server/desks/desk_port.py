@@ -1,0 +1,234 @@
+"""Where desks attach to a running show: a socket, and one thread that hears and tells them all.
+
+A desk that is slow gets fewer updates, one that asks too much is not listened to for a while, one that talks nonsense
+is sent away; none of them makes the show wait.
+"""
+
+import contextlib
+import os
+import selectors
+import time
+from collections.abc import Callable
+
+from ribalta.attach.line import Damaged, Line
+from ribalta.attach.pictures import PicturesOut
+from ribalta.attach.protocol import Said, Sizes
+from ribalta.attach.runtime_folder import Meeting, is_same_user, listen_at
+from ribalta.core.ports.messages import (
+    DeskAsked,
+    DeskShortcuts,
+    Event,
+    InUse,
+    Learned,
+    Notice,
+    OutputWanted,
+    PictureWanted,
+    Readied,
+    SaveWanted,
+    Send,
+    Severity,
+)
+from ribalta.server.desks.attached_desk import AttachedDesk, SaidForms
+from ribalta.server.desks.values import Values
+from ribalta.server.session import Session
+from ribalta.workers.crew import Crew
+
+TICK_S, SOON_S, IDLE_S = 0.04, 0.005, 0.5
+MOST_DESKS = 20
+MOST_BACKLOG = 500  # inputs that wait for the engine: until there are fewer, desks are not listened to
+NOT_FOR_DESKS = (Send, DeskShortcuts, OutputWanted, PictureWanted, SaveWanted, Readied)
+FOR_ONE = (DeskAsked, InUse, Learned)  # asked of whoever acted last
+
+
+class DeskPort:
+    """Raises LocalFault when nobody can attach here. `ends` is called when a desk ends the show."""
+
+    def __init__(self, session: Session, meeting: Meeting, crew: Crew, ends: Callable[[], None] = lambda: None) -> None:
+        self.meeting = meeting
+        self._session, self._crew, self._ends = session, crew, ends
+        self._listening = listen_at(meeting.path)
+        self._said = SaidForms()
+        self._values = Values(session, self._said.forms)
+        self._desks: list[AttachedDesk] = []
+        self._greeting: list[AttachedDesk] = []
+        self._sizes: dict[AttachedDesk, Sizes] = {}
+        self._last: AttachedDesk | None = None
+        self._heard: list[Event] = []
+        self._wake_file = os.eventfd(0, os.EFD_CLOEXEC | os.EFD_NONBLOCK)
+        self._selector = selectors.DefaultSelector()
+        self._selector.register(self._listening, selectors.EVENT_READ)
+        self._selector.register(self._wake_file, selectors.EVENT_READ)
+        self._stopping = False
+        self._pictured: object = None
+        self._worker = crew.worker("desks", self._run, limit_s=3.0)
+        session.listen(self._hear)
+
+    @property
+    def attached(self) -> int:
+        """How many desks there are."""
+        return len(self._desks)
+
+    def start(self) -> None:
+        self._worker.start()
+
+    def stop(self) -> None:
+        """All desks are let go of, and none can come any more."""
+        self._stopping = True
+        self._wake()
+        self._worker.stop()
+        self._worker.join()
+        for desk in (*self._desks, *self._greeting):
+            desk.close()
+        self._desks, self._greeting = [], []
+        self._selector.close()
+        self._listening.close()
+        with contextlib.suppress(OSError):
+            self.meeting.path.unlink()
+        os.close(self._wake_file)
+
+    def _wake(self) -> None:
+        """From any thread."""
+        with contextlib.suppress(OSError):
+            os.eventfd_write(self._wake_file, 1)
+
+    def _hear(self, event: Event) -> None:
+        """On the engine's thread."""
+        if self._desks and not isinstance(event, NOT_FOR_DESKS):
+            self._heard.append(event)
+            self._wake()
+
+    # The thread
+
+    def _run(self) -> None:
+        while not self._stopping:
+            self.round()
+            self._worker.beat()
+
+    def round(self) -> None:
+        """What has come, and what is to be told by now."""
+        now_s = time.monotonic()
+        due_s = min((desk.updated_s + TICK_S for desk in self._desks), default=now_s + IDLE_S)
+        for key, _ in self._selector.select(max(0.0, due_s - now_s)):
+            if key.fileobj is self._listening:
+                with self._crew.guarded("a desk that attaches"):
+                    self._accept()
+            elif key.fileobj == self._wake_file:
+                with contextlib.suppress(BlockingIOError):
+                    os.eventfd_read(self._wake_file)
+            else:
+                self._read(key.data)
+        self._pass_events()
+        now_s = time.monotonic()
+        with self._crew.guarded("what desks are told"):
+            if any(now_s >= desk.updated_s + TICK_S for desk in self._desks):
+                self._values.look(now_s)
+                self._follow_pictures()
+        for desk in list(self._desks):
+            self._update(desk, now_s)
+
+    def _accept(self) -> None:
+        made, _ = self._listening.accept()
+        if not is_same_user(made) or len(self._desks) + len(self._greeting) >= MOST_DESKS:
+            made.close()
+            return
+        desk = AttachedDesk(Line(made), self._session, self._crew, self._said, self._shows, self._ends, self._wake)
+        self._greeting.append(desk)
+        self._selector.register(desk.line, selectors.EVENT_READ, desk)
+
+    def _read(self, desk: AttachedDesk) -> None:
+        if self._session.host.backlog > MOST_BACKLOG:
+            time.sleep(0.002)  # it has asked for more than can be done: others come first
+            return
+        try:
+            for message in desk.line.receive():
+                if desk in self._greeting:
+                    self._greet(desk, message)
+                else:
+                    self._last = desk
+                    desk.hear(message)
+        except Damaged as error:
+            self._send_away(desk, f"A desk was sent away: it said what cannot be understood ({error}).")
+        except OSError:
+            self._let_go(desk)
+        except Exception as error:
+            self._crew.failed("what a desk asked for", error, "It was not done.")
+
+    def _greet(self, desk: AttachedDesk, message: object) -> None:
+        taken = {other.number for other in self._desks}
+        number = next(str(k) for k in range(1, MOST_DESKS + 2) if str(k) not in taken)
+        refused = desk.greet(message, number)
+        if refused:
+            self._send_away(desk, refused, to_all=False)
+            return
+        self._greeting.remove(desk)
+        self._desks.append(desk)
+        if len(self._desks) > 1:
+            self._session.host.say(Notice(f"A second window is open on this show: desk {number}."))
+
+    def _send_away(self, desk: AttachedDesk, sentence: str, to_all: bool = True) -> None:
+        with contextlib.suppress(OSError):
+            desk.line.put([Said.REFUSED, sentence])
+            desk.line.send()
+        self._let_go(desk)
+        if to_all:
+            self._session.host.say(Notice(sentence, Severity.FAULT))
+
+    def _let_go(self, desk: AttachedDesk) -> None:
+        with contextlib.suppress(KeyError, ValueError):
+            self._selector.unregister(desk.line)
+        desk.close()
+        if desk in self._greeting:
+            self._greeting.remove(desk)
+        if desk in self._desks:
+            self._desks.remove(desk)
+            self._session.controls.left(desk.number)
+        if self._last is desk:
+            self._last = None
+        if self._sizes.pop(desk, None) is not None:
+            self._show_all()
+
+    def _pass_events(self) -> None:
+        heard, self._heard = self._heard, []
+        for event in heard:
+            one = self._last if self._last is not None else self._desks[0] if self._desks else None
+            for desk in self._desks if not isinstance(event, FOR_ONE) else [one] if one is not None else []:
+                desk.tell(event)
+
+    def _update(self, desk: AttachedDesk, now_s: float) -> None:
+        soon = desk.has_news() and now_s >= desk.updated_s + SOON_S
+        try:
+            if soon or now_s >= desk.updated_s + TICK_S:
+                desk.update(self._values, now_s)
+            desk.line.send()
+        except OSError:
+            self._let_go(desk)
+        except Exception as error:
+            desk.updated_s = now_s
+            self._crew.failed("what a desk is told", error, "It is told the rest.")
+
+    # Pictures
+
+    def _suffix(self, desk: AttachedDesk) -> str:
+        return f"@desk {desk.number}"
+
+    def _shows(self, desk: AttachedDesk, sizes: Sizes) -> None:
+        try:
+            pictures = PicturesOut(sizes)
+        except OSError as error:
+            said = f"Desk {desk.number} has no live pictures: there is no memory for them ({error.strerror or error})."
+            self._session.host.say(Notice(said, Severity.FAULT))
+            return
+        self._sizes[desk] = sizes
+        desk.show(pictures)
+        self._show_all()
+
+    def _show_all(self) -> None:
+        shown = {f"{place}{self._suffix(d)}": size for d, sizes in self._sizes.items() for place, size in sizes.items()}
+        self._session.media.show_at(shown)
+
+    def _follow_pictures(self) -> None:
+        pictures = self._session.media.pictures
+        if pictures is not self._pictured:
+            self._pictured = pictures
+            for desk in self._desks:
+                desk.picture(pictures, self._suffix(desk))
