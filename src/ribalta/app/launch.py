@@ -1,91 +1,167 @@
-"""Starts the window: on a show, on the demo, or for taking the manual's pictures."""
+"""Starts a window: on a show, on the demo, on a show that runs, or for taking the manual's pictures."""
 
 import os
 import shutil
 import signal
-import subprocess
 import sys
 from collections.abc import Callable
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from platformdirs import user_data_path
-from PySide6.QtCore import QTimer
-from PySide6.QtWidgets import QApplication
 
+from ribalta.app.display import Display
+from ribalta.app.server_process import ServerProcess
+from ribalta.attach.remote_show import RemoteShow
+from ribalta.attach.runtime_folder import Meeting, answers, meeting_of, running
 from ribalta.core.base.faults import LocalFault
+from ribalta.core.ports.messages import Notice, Severity
 from ribalta.core.show.document.model import Show
 from ribalta.core.show.files.storage import StoredShow, load, save
-from ribalta.demo.children import StandIns
 from ribalta.demo.clay_cup import SHIPPED, connected
-from ribalta.desk.input.gamepad import pads_of_this_machine
-from ribalta.desk.window import Window, dress
-from ribalta.server.session import Session
-from ribalta.server.trust import KnownShows
-from ribalta.workers.logfile import LogFile
+from ribalta.workers.crew import Crew
+from ribalta.workers.logfile import LogFile, log_path
+
+if TYPE_CHECKING:
+    from ribalta.desk.running_show import RunningShow
+    from ribalta.desk.window import Window
+
+ENDED_WITHIN_S = 20.0
 
 
-def _virtual_display() -> subprocess.Popen[bytes] | None:
-    """With no display at hand, start one and say so; None when there is one."""
-    if any(os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")):
-        return None
-    command = shutil.which("Xvfb")
-    if command is None:
-        raise LocalFault("There is no display, and no Xvfb to make one: sudo apt-get install xvfb.")
-    child = subprocess.Popen(
-        [command, "-displayfd", "1", "-screen", "0", "1280x800x24", "-nolisten", "tcp", "-terminate"],
-        stdout=subprocess.PIPE,
-        stderr=subprocess.DEVNULL,
-        start_new_session=True,  # Ctrl+C is for the desk, which then ends this
-    )
-    assert child.stdout is not None
-    number = child.stdout.readline().decode().strip()
-    if not number:
-        raise LocalFault("There is no display, and a virtual one could not be started with Xvfb.")
-    os.environ["DISPLAY"] = f":{number}"
-    os.environ["QT_QPA_PLATFORM"] = "xcb"
-    print(f"No display here: Ribalta runs on a virtual one, :{number}. Ctrl+C ends it.", flush=True)
-    return child
-
-
-def _run_window(
-    stored: StoredShow, path: Path | None, then: Callable[[Session, Window], None], known: KnownShows | None = None
+def _run_desk(
+    show: Callable[[], "RunningShow"],
+    then: Callable[["Window"], None] = lambda _: None,
+    end_show: Callable[[], None] | None = None,
+    view: str = "",
 ) -> int:
-    display = _virtual_display()
-    log = LogFile().open()
-    try:
-        app = QApplication.instance() or QApplication(sys.argv[:1])
-        assert isinstance(app, QApplication)
-        dress(app)
-        session = Session(stored, path, known=known, trouble=log.trouble)
-        session.start()
+    """A window until it is closed; `show` is called when everything that a window needs is there."""
+    from PySide6.QtWidgets import QApplication
+
+    from ribalta.desk.input.gamepad import pads_of_this_machine
+    from ribalta.desk.window import Window, dress
+
+    app = QApplication.instance() or QApplication(sys.argv[:1])
+    assert isinstance(app, QApplication)
+    dress(app)
+    window = Window(show(), pads_of_this_machine(), end_show, view)
+    window.show()
+
+    def end(*_: object) -> None:
+        if end_show is not None:
+            end_show()
+        app.quit()
+
+    for number in (signal.SIGINT, signal.SIGTERM):
+        signal.signal(number, end)
+    then(window)
+    code = app.exec()
+    window.close()
+    return code
+
+
+class AttachedDesk:
+    """A desk on a server that was started here or runs already; one that dies is started again."""
+
+    def __init__(self, server: ServerProcess | None, meeting: Meeting | None = None, view: str = "") -> None:
+        self._server, self._meeting, self._view = server, meeting, view
+        self.remote: RemoteShow | None = None
+        self._crew = Crew()
+
+    def attach(self) -> RemoteShow:
+        """Raises LocalFault."""
+        path = self._meeting.path if self._meeting is not None else None
+        if path is None:
+            assert self._server is not None
+            path = self._server.ready()
+        self._path = path
+        self.remote = RemoteShow(path, self._view, self._lost)
+        return self.remote
+
+    def end_show(self) -> None:
+        """Everything that belongs to the show."""
+        if self.remote is not None:
+            self.remote.end_show()
+
+    def _lost(self) -> None:
+        """On the thread of the line."""
+        if self.remote is not None and not self.remote.ended:
+            self._crew.begin("the show's server", self._bring_back, self._say)
+
+    def _bring_back(self) -> None:
+        remote, server = self.remote, self._server or ServerProcess(Path(), socket=self._path)
+        assert remote is not None
+        self._say("The show's server is gone. It is being started again.")
         try:
-            window = Window(session, pads_of_this_machine())
-            window.show()
-            for number in (signal.SIGINT, signal.SIGTERM):
-                signal.signal(number, lambda *_: app.quit())
-            then(session, window)
-            code = app.exec()
-            window.close()
-            return code
+            if not server.is_back():
+                if not server.can_begin:
+                    raise LocalFault("It does not come back. Open the show again.")
+                server.begin(resume=True)
+                server.ready()
+            remote.attach_again(self._path)
+            self._say("The show is back.", Severity.INFO)
+        except LocalFault as fault:
+            self._say(f"The show's server is gone. {fault}")
+
+    def _say(self, sentence: str, severity: Severity = Severity.FAULT) -> None:
+        if self.remote is not None:
+            self.remote.tell(Notice(sentence, severity))
+
+    def close(self) -> None:
+        """The desk is over; the show too, if it was ended here."""
+        if self.remote is None:
+            return
+        ended = self.remote.ended
+        self.remote.leave()
+        if ended and self._server is not None:
+            self._server.wait(ENDED_WITHIN_S)
+
+
+def _run_attached(desk: AttachedDesk, then: Callable[["Window"], None] = lambda _: None, view: str = "") -> int:
+    log = LogFile(log_path().with_name("desk.log")).open()
+    try:
+        try:
+            return _run_desk(desk.attach, then, desk.end_show, view)
         finally:
-            session.stop()
+            desk.close()
     finally:
         log.close()
-        if display is not None:
-            display.terminate()
-            display.wait()
-            if display.stdout is not None:
-                display.stdout.close()
 
 
 def open_show(path: Path, recover: str | None) -> int:
-    stored = load(path)
+    """A window on a show, which is started if it does not run yet. Raises LocalFault."""
+    path = path.absolute()
+    display = Display()
+    try:
+        meeting = meeting_of(path)
+        if answers(meeting.path):
+            return _run_attached(AttachedDesk(None, meeting))
+        server = ServerProcess(path)
+        server.begin()
 
-    def answer(session: Session, window: Window) -> None:
-        if recover is not None:
-            window.recovery.answer(recover == "take")
+        def answer(window: "Window") -> None:
+            if recover is not None:
+                window.recovery.answer(recover == "take")
 
-    return _run_window(stored, path, answer, KnownShows())
+        return _run_attached(AttachedDesk(server), answer)
+    finally:
+        display.stop()
+
+
+def desk(name: str | None, view: str) -> int:
+    """One more window on a show that runs. Raises LocalFault when none does, or it is not said which."""
+    found = [m for m in running() if name is None or m.name.lower() == name.lower()]
+    if not found:
+        which = f"called “{name}” " if name is not None else ""
+        raise LocalFault(f"No show {which}runs on this machine: open one, or start it with `ribalta serve`.")
+    if len(found) > 1:
+        names = ", ".join(f"“{m.name}”" for m in found)
+        raise LocalFault(f"Several shows run on this machine: {names}. Say which: ribalta desk NAME.")
+    display = Display()
+    try:
+        return _run_attached(AttachedDesk(None, found[0], view), view=view)
+    finally:
+        display.stop()
 
 
 def new_show(path: Path) -> int:
@@ -111,31 +187,43 @@ def demo_show_path(chosen: Path | None, fresh: bool) -> Path:
 
 
 def demo(chosen: Path | None, fresh: bool) -> int:
-    path = demo_show_path(chosen, fresh)
-    stored = load(path)
-    standins = StandIns(f"ribalta-demo-{os.getpid()}")
+    """The demo with its stand-ins; a window on it if it runs already. Raises LocalFault."""
+    path = demo_show_path(chosen, fresh).absolute()
+    display = Display()
     try:
-        show = connected(stored.show, standins.announcement)
-        return _run_window(StoredShow(show, stored.pictures, stored.warnings), path, lambda s, w: None)
+        meeting = meeting_of(path)
+        if answers(meeting.path):
+            return _run_attached(AttachedDesk(None, meeting))
+        server = ServerProcess(path, ("--demo",))
+        server.begin()
+        return _run_attached(AttachedDesk(server))
     finally:
-        standins.stop()
+        display.stop()
 
 
 def screenshots(folder: Path) -> int:
-    """Play a short piece of the demo and keep a picture of each view."""
+    """Play a short piece of the demo, all in one process, and keep a picture of each view."""
+    from PySide6.QtCore import QTimer
+
+    from ribalta.demo.children import StandIns
     from ribalta.demo.portraits import Portraits
+    from ribalta.server.session import Session
 
     if not os.environ.get("DISPLAY"):
         os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     standins = StandIns(f"ribalta-shots-{os.getpid()}")
     try:
         stored = load(SHIPPED)
-        show = connected(stored.show, standins.announcement)
+        session: Session = Session(StoredShow(connected(stored.show, standins.announcement), stored.pictures), None)
+        session.start()
 
-        def begin(session: Session, window: Window) -> None:
+        def begin(window: "Window") -> None:
             portraits = Portraits(window, folder, standins.fault)
             QTimer.singleShot(3000, portraits.start)
 
-        return _run_window(StoredShow(show, stored.pictures), None, begin)
+        try:
+            return _run_desk(lambda: session, begin)
+        finally:
+            session.stop()
     finally:
         standins.stop()

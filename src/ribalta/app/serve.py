@@ -99,9 +99,10 @@ def _run_server(served: Served, resume: bool, sentence: str) -> int:
         stored = served.read()
         resumed = resumed_from(served.path, stored) if resume else Resumed()
         known = KnownShows() if served.known and not resume else None
-        session = Session(stored, served.path, known=known, trouble=" ".join(filter(None, (log.trouble, sentence))), resumed=resumed)
+        trouble = " ".join(filter(None, (log.trouble, sentence)))
+        session = Session(stored, served.path, known=known, trouble=trouble, resumed=resumed)
         try:
-            port = DeskPort(session, meeting, session.crew, over.set)
+            port = DeskPort(session, meeting, over.set)
             session.start()
             port.start()
             _tell(served.ready, {"socket": str(meeting.path)})

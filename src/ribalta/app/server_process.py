@@ -66,6 +66,11 @@ class ServerProcess:
         self.socket = Path(said["socket"])
         return self.socket
 
+    @property
+    def can_begin(self) -> bool:
+        """Is it known here how it is started?"""
+        return self.show != Path()
+
     def is_back(self, within_s: float = BACK_WITHIN_S) -> bool:
         """Does its keeper start it again within so many seconds?"""
         pause = threading.Event()

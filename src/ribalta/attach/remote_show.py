@@ -5,7 +5,6 @@ import os
 import selectors
 import socket
 import threading
-import time
 from collections import deque
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
@@ -84,7 +83,7 @@ class RemoteShow:
         self._stopping = False
         self._line: Line | None = None
         self._wake_file = os.eventfd(0, os.EFD_CLOEXEC | os.EFD_NONBLOCK)
-        self.crew = Crew(lambda said: self._tell(Notice(said, Severity.FAULT)))
+        self.crew = Crew(lambda said: self.tell(Notice(said, Severity.FAULT)))
         self.media = RemoteMedia(self._ask, self._told)
         self.outputs = RemoteOutputs(self._told)
         self.controls = RemoteControls(self._ask, lambda: self.state)
@@ -134,9 +133,9 @@ class RemoteShow:
         self._line = line
         self.file.ask_again()
         self.media.ask_again()
-        if not self._worker.is_alive():
-            self._worker = self.crew.worker("server", self._run, again=False)
-            self._worker.start()
+        self._worker.join(WITHIN_S)
+        self._worker = self.crew.worker("server", self._run, again=False)
+        self._worker.start()
         if not self._welcome.wait(WITHIN_S) or self._refused:
             self.leave()
             raise LocalFault(self._refused or f"The show at {path} does not say how it stands: it is busy, or hangs.")
@@ -169,12 +168,12 @@ class RemoteShow:
     def _ask(self, name: str, *given: Any, answer: Callable[[Any], None] = lambda _: None) -> None:
         if self._line is None:
             if name not in ("media.show_at", "media.sound_devices", "file.picture"):
-                self._tell(Notice(f"{LOST} Nothing was done.", Severity.FAULT))
+                self.tell(Notice(f"{LOST} Nothing was done.", Severity.FAULT))
             return
         try:
             trees = [form.to(value) for form, value in zip(self._calls[name], given, strict=True)]
         except NotPlain as error:
-            self._tell(Notice(f"That cannot be asked of the show: {error}.", Severity.FAULT))
+            self.tell(Notice(f"That cannot be asked of the show: {error}.", Severity.FAULT))
             return
         with self._lock:
             self._count += 1
@@ -188,17 +187,18 @@ class RemoteShow:
     def _beside(self, work: Callable[[], str]) -> None:
         def done() -> None:
             try:
-                self._tell(Notice(work()))
+                self.tell(Notice(work()))
             except RibaltaFault as fault:
-                self._tell(Notice(str(fault), Severity.FAULT))
+                self.tell(Notice(str(fault), Severity.FAULT))
 
-        self.crew.begin("writing", done, lambda said: self._tell(Notice(said, Severity.FAULT)))
+        self.crew.begin("writing", done, lambda said: self.tell(Notice(said, Severity.FAULT)))
 
     def _wake(self) -> None:
         with contextlib.suppress(OSError):
             os.eventfd_write(self._wake_file, 1)
 
-    def _tell(self, event: Event) -> None:
+    def tell(self, event: Event) -> None:
+        """Everybody who listens here."""
         for listener in list(self._listeners):
             with self.crew.guarded("a listener to the show", "Go on."):
                 listener(event)
@@ -230,7 +230,7 @@ class RemoteShow:
         if not self._refused:
             self._refused = LOST
         if self._state is not None and not self.ended:
-            self._tell(Notice(self._refused, Severity.FAULT))
+            self.tell(Notice(self._refused, Severity.FAULT))
         self._on_lost()
 
     def _round(self, line: Line, selector: selectors.BaseSelector) -> None:
@@ -284,21 +284,9 @@ class RemoteShow:
             event = self._event.back(tree)
             if isinstance(event, ActionRan):
                 self.history.add(event)
-            self._tell(event)
+            self.tell(event)
         for number, tree in said.get("answers", ()):
             with self._lock:
                 asked = self._asked.pop(number, None)
             if asked is not None:
                 asked.answer(self._answers[asked.name].back(tree))
-
-
-def wait_for(path: Path, within_s: float) -> bool:
-    """Does a server come to listen there within so many seconds? Asked every few milliseconds."""
-    from ribalta.attach.runtime_folder import answers
-
-    end_s = time.monotonic() + within_s
-    while time.monotonic() < end_s:
-        if path.exists() and answers(path):
-            return True
-        threading.Event().wait(0.02)
-    return False

@@ -18,7 +18,6 @@ from ribalta.core.ports.causes import Cause
 from ribalta.core.ports.messages import Event
 from ribalta.core.ports.shots import Overlays, Shot
 from ribalta.core.show.document.profiles import Profile
-from ribalta.core.show.files.journal import Recovery
 from ribalta.core.sound.gates import GateView
 from ribalta.core.sound.levels import Level
 from ribalta.core.survey.job import Job, Kind
@@ -159,6 +158,13 @@ class Messages(Protocol):
     def token(self) -> str: ...
 
 
+class UnsavedChanges(Protocol):
+    """What an earlier session left."""
+
+    @property
+    def changes(self) -> int: ...
+
+
 class ShowFile(Protocol):
     """The open show as a file, with its stored pictures."""
 
@@ -169,7 +175,7 @@ class ShowFile(Protocol):
     def save(self, path: Path | None = None) -> None: ...
     def picture(self, name: str) -> bytes | None: ...
     @property
-    def recovery(self) -> Recovery | None: ...
+    def recovery(self) -> UnsavedChanges | None: ...
     def answer_recovery(self, keep: bool) -> None: ...
     @property
     def foreign_deeds(self) -> tuple[str, ...]: ...

@@ -94,8 +94,16 @@ View = RigView | FrameView | CueView | AirView
 class Window(QMainWindow):
     """Closing it ends the ticks; whoever runs the show stops that. An empty show opens on Rig."""
 
-    def __init__(self, show: RunningShow, pads: Gamepads | None = None) -> None:
+    def __init__(
+        self,
+        show: RunningShow,
+        pads: Gamepads | None = None,
+        end_show: Callable[[], None] | None = None,
+        view: str = "",
+    ) -> None:
+        """`end_show` ends a show that would go on without this window; `view` is the first one."""
         super().__init__()
+        self._end_show = end_show
         self.bridge = Bridge(show, self)
         self.air = AirView(self.bridge)
         self.frame = FrameView(self.bridge, pads)
@@ -108,12 +116,13 @@ class Window(QMainWindow):
         self.recovery = RecoveryLine(self.bridge)
         self.users = UsersLine(self.bridge)
         self.deeds = DeedsLine(self.bridge)
-        self.closing = ClosingLine(self.bridge)
+        self.closing = ClosingLine(self.bridge, end_show is not None)
         self.closing.ended.connect(self._end_now)
+        self.closing.left.connect(self._leave)
         self.notices = NoticeLine(self.bridge)
         self._stack = QStackedWidget()
-        for view in self._views.values():
-            self._stack.addWidget(view)
+        for made in self._views.values():
+            self._stack.addWidget(made)
         whole = QWidget()
         column = QVBoxLayout(whole)
         column.setContentsMargins(MARGIN, 8, MARGIN, 6)
@@ -134,7 +143,7 @@ class Window(QMainWindow):
         self.setMinimumSize(1000, 640)
         self.resize(1280, 800)
         self.setWindowTitle(f"{show.state.show.title} – Ribalta")
-        self.show_view("Air" if show.state.show.cameras else "Rig")
+        self.show_view(view or ("Air" if show.state.show.cameras else "Rig"))
 
     def open_screen(self, what: str) -> None:
         """Program, without titles, auxiliary, all pictures, pads or travel chart, in a window of its own."""
@@ -195,6 +204,11 @@ class Window(QMainWindow):
         return False
 
     def _end_now(self) -> None:
+        if self._end_show is not None:
+            self._end_show()
+        self._leave()
+
+    def _leave(self) -> None:
         self._ends = True
         self.close()
 

@@ -84,8 +84,9 @@ class ControlsIo(Part):
 
     def _forget(self, desk: str, now_s: float) -> None:
         controls = self._by_desk.pop(desk, None)
-        for device in BY if controls is not None else ():
-            controls.lost(device, now_s)
+        if controls is not None:
+            for device in BY:
+                controls.lost(device, now_s)
 
     def next_deadline_s(self) -> float:
         return min(controls.next_deadline_s() for controls in self._by_desk.values())

@@ -56,7 +56,8 @@ def taken_up(state: LiveState, found: Resumed) -> tuple[LiveState, tuple[str, ..
 
 def _behind(path: Path) -> tuple[Mapping[str, Any], Mapping[str, Any] | None, list[Mapping[str, Any]]]:
     """The opening of a journal, its last record of how things stood, and the inputs behind that."""
-    opening, standing, entries = None, None, []
+    opening: Mapping[str, Any] | None = None
+    standing, entries = b"", list[bytes]()
     for raw in lines_behind(path):
         if raw.startswith(MARK):
             standing, entries = raw, []
@@ -72,4 +73,4 @@ def _behind(path: Path) -> tuple[Mapping[str, Any], Mapping[str, Any] | None, li
             inputs.append(json.loads(raw))
         except ValueError:
             continue  # torn
-    return opening, json.loads(standing) if standing is not None else None, inputs
+    return opening, json.loads(standing) if standing else None, inputs

@@ -70,7 +70,7 @@ class Session:
         settle_process()
         self.clock: Clock = clock or SystemClock()
         inbox = Inbox()
-        crew = self.crew = Crew(
+        crew = self._crew = Crew(
             lambda said: inbox.say(Notice(said, Severity.FAULT)), lambda said: inbox.say(Notice(said))
         )
         chores = self._chores = Chores(crew)
@@ -106,7 +106,12 @@ class Session:
         host.attach(links, self.media, self.outputs, self.messages, self.controls, pictures, self.file)
         for secret in withheld:
             passwords.keep(secret.where, secret.user, secret.secret)
-        warnings = (*stored.warnings, *unreachable(show), *(said for said in (unread, trouble, found.trouble) if said), *ended)
+        warnings = (
+            *stored.warnings,
+            *unreachable(show),
+            *(said for said in (unread, trouble, found.trouble) if said),
+            *ended,
+        )
         self._outputs_wanted = found.outputs
         for said in (*warnings, *persistence.troubles, *jobs.profile_faults):
             inbox.say(Notice(said, Severity.FAULT))
@@ -131,13 +136,13 @@ class Session:
         self.host.start()
         for part in (self.media, self.outputs, self._links, self.setup.jobs, self.messages):
             part.start()
-        self.crew.watch()
+        self._crew.watch()
         for name in self._outputs_wanted:  # they were on when the server before this one died
             self.outputs.begin_again(name)
 
     def stop(self) -> None:
         """Stop all threads; unsaved changes stay in the journal and are offered at the next start."""
-        self.crew.end()
+        self._crew.end()
         for part in (self.messages, self.setup.jobs, self.outputs, self.media):
             part.stop()
         self._links.stop()

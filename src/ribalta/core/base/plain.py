@@ -215,6 +215,10 @@ def _pixels(tree: Plain) -> Any:
     if not isinstance(tree, list) or len(tree) != 2 or not isinstance(tree[1], bytes):
         raise NotPlain("a picture is not whole")
     shape = tuple(_want(x, int) for x in _want(tree[0], list))
-    if any(x < 0 for x in shape) or int(np.prod(shape, dtype=np.int64)) != len(tree[1]) or len(tree[1]) > LARGEST_PICTURE:
+    if (
+        any(x < 0 for x in shape)
+        or int(np.prod(shape, dtype=np.int64)) != len(tree[1])
+        or len(tree[1]) > LARGEST_PICTURE
+    ):
         raise NotPlain("a picture of another size than it says")
     return np.frombuffer(tree[1], np.uint8).reshape(shape)

@@ -288,13 +288,17 @@ class HeldButton(QPushButton):
 
 
 class ClosingLine(QWidget):
-    """The window is to be closed while the show is on: answered here, by a held press."""
+    """The window is to be closed: what becomes of the show is answered here, its end by a held press.
+
+    `stays`: the show can go on without this window.
+    """
 
     ended = Signal()
+    left = Signal()
 
-    def __init__(self, bridge: Bridge) -> None:
+    def __init__(self, bridge: Bridge, stays: bool = False) -> None:
         super().__init__()
-        self._bridge = bridge
+        self._bridge, self._stays = bridge, stays
         line = QHBoxLayout(self)
         line.setContentsMargins(10, 4, 10, 4)
         self.said = QLabel()
@@ -306,13 +310,17 @@ class ClosingLine(QWidget):
         self.stay = QPushButton("Stay")
         self.stay.setFont(look.font(14, look.MEDIUM))
         self.stay.clicked.connect(self.hide)
-        line.addWidget(self.end)
-        line.addWidget(self.stay)
+        self.leave = QPushButton("Leave it running")
+        self.leave.setFont(look.font(14, look.MEDIUM))
+        self.leave.clicked.connect(self.left.emit)
+        self.leave.setVisible(stays)
+        for each in (self.leave, self.end, self.stay):
+            line.addWidget(each)
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.hide()
 
     def needed(self) -> bool:
-        return bool(self._doing())
+        return self._stays or bool(self._doing())
 
     def _doing(self) -> list[str]:
         state = self._bridge.state
@@ -321,6 +329,11 @@ class ClosingLine(QWidget):
         return ["on air", *doing] if lately or doing else []
 
     def ask(self) -> None:
-        self.said.setText(f"The show is {listed(tuple(self._doing()))}. Closing the window ends all of that.")
+        doing = self._doing()
+        so = f" It is {listed(tuple(doing))}." if doing else ""
+        if self._stays:
+            self.said.setText(f"The show can go on without this window.{so}")
+        else:
+            self.said.setText(f"The show is {listed(tuple(doing))}. Closing the window ends all of that.")
         self.show()
-        self.stay.setFocus()
+        (self.leave if self._stays else self.stay).setFocus()

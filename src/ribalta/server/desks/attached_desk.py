@@ -169,7 +169,9 @@ class AttachedDesk:
         files: tuple[int, ...] = ()
         state = self._session.state
         seat = seat_of(state, self.number)
-        state = state if seat is state.desk else state.with_(desk=self._state.desk if self._same_seat(seat) else seat)
+        if seat is not state.desk:
+            before = self._state.desk if self._state is not None else seat
+            state = state.with_(desk=before if before == seat else seat)
         changes = self._said.state.between(self._state, state)
         self._state = state
         if changes:
@@ -193,9 +195,6 @@ class AttachedDesk:
             self.line.put([Said.UPDATE, said], files)
             self.updates += 1
         self.updated_s = now_s
-
-    def _same_seat(self, seat: object) -> bool:
-        return self._state is not None and self._state.desk == seat
 
     def _take_events(self) -> list[Plain]:
         events = [self._said.event.to(event) for event in self._events]

@@ -43,9 +43,10 @@ FOR_ONE = (DeskAsked, InUse, Learned)  # asked of whoever acted last
 class DeskPort:
     """Raises LocalFault when nobody can attach here. `ends` is called when a desk ends the show."""
 
-    def __init__(self, session: Session, meeting: Meeting, crew: Crew, ends: Callable[[], None] = lambda: None) -> None:
+    def __init__(self, session: Session, meeting: Meeting, ends: Callable[[], None] = lambda: None) -> None:
         self.meeting = meeting
-        self._session, self._crew, self._ends = session, crew, ends
+        self._session, self._ends = session, ends
+        crew = self._crew = Crew(lambda said: session.host.say(Notice(said, Severity.FAULT)))
         self._listening = listen_at(meeting.path)
         self._said = SaidForms()
         self._values = Values(session, self._said.forms)
@@ -70,10 +71,12 @@ class DeskPort:
 
     def start(self) -> None:
         self._worker.start()
+        self._crew.watch()
 
     def stop(self) -> None:
         """All desks are let go of, and none can come any more."""
         self._stopping = True
+        self._crew.end()
         self._wake()
         self._worker.stop()
         self._worker.join()

@@ -62,7 +62,7 @@ class StateChanges:
         found = self._field_types.get(kind)
         if found is None:
             hints = get_type_hints(kind, include_extras=True)
-            found = self._field_types[kind] = {f.name: hints[f.name] for f in fields(kind)}  # type: ignore[arg-type]
+            found = self._field_types[kind] = {f.name: hints[f.name] for f in fields(kind)}
         return found
 
     def _fields(self, before: Any, now: Any, types: Mapping[str, Any]) -> dict[str, Plain]:

@@ -31,7 +31,8 @@ UNKNOWN, OFF, AT_REST = CameraLive(), OutputLive(), MediumLive()  # what is not 
 @dataclass(frozen=True)
 class LiveState:
     """`cameras` is what is known of each camera; `voice` is voice follow; `verdicts` say, by framing, whether its
-    picture still holds; `desks` are those beside the one in hand (see `seats`). The other groups are described with their own."""
+    picture still holds; `desks` are those beside the one in hand (see `seats`). The other groups are described
+    with their own."""
 
     show: Show
     cameras: Mapping[str, CameraLive]
