@@ -20,6 +20,7 @@ from bench import (
     registration,
     steps,
     stream,
+    survive,
     travel,
     voice,
     voice_live,
@@ -41,12 +42,13 @@ BENCHES: dict[str, Callable[[int], Mapping[str, object]]] = {
     "registration": registration.run,
     "steps": steps.run,
     "stream": stream.run,
+    "survive": survive.run,
     "travel": travel.run,
     "voice-live": voice_live.run,
 }
 TAKES = {"landing-scenes": 60, "chain": 40, "chain-1080": 40, "travel": 50, "recall": 300, "registration": 500}
 TAKES |= {"playlist": 30, "plan": 100, "voice-live": 10}  # minutes; instances; conversations
-TAKES |= {"steps": 500, "endure": 10, "stream": 12}  # minutes; seconds a receiver
+TAKES |= {"steps": 500, "endure": 10, "stream": 12, "survive": 10}  # minutes; seconds a receiver; servers killed
 
 
 def main() -> int:

@@ -110,17 +110,16 @@ def test_every_address_that_a_stand_in_announces_answers(standins):
 def test_without_a_display_one_is_made_and_said(monkeypatch, capsys):
     for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM"):
         monkeypatch.setenv(name, "")
-    display = launch._virtual_display()
+    shown = display.Display()
     try:
         assert os.environ["DISPLAY"].startswith(":")
         assert "runs on a virtual one" in capsys.readouterr().out
-        assert launch._virtual_display() is None
+        display.Display().stop()  # there is one now: none is made, and none is ended
+        assert os.environ["DISPLAY"].startswith(":")
     finally:
-        display.terminate()
-        display.wait()
-        display.stdout.close()
+        shown.stop()
     monkeypatch.setenv("DISPLAY", "")
     monkeypatch.setenv("QT_QPA_PLATFORM", "")
-    monkeypatch.setattr(launch.shutil, "which", lambda _: None)
+    monkeypatch.setattr(display.shutil, "which", lambda _: None)
     with pytest.raises(LocalFault, match="sudo apt-get install xvfb"):
-        launch._virtual_display()
+        display.Display()

@@ -143,10 +143,10 @@ def test_a_flood_of_inputs_is_taken_in_order(start):
     session = start()
     done = []
     for k in range(1000):
-        session._host.ask(
+        session.host.ask(
             "black", {"black": k % 2 == 1, "frames": 0}, Cause(By.OSC, "test"), lambda ran: done.append(ran.number)
         )
     wait_for(lambda: len(done) == 1000)
     assert done == sorted(done)
     assert session.state.program.black.black
-    assert session._host.backlog == 0
+    assert session.host.backlog == 0

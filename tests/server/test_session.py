@@ -154,7 +154,7 @@ def test_a_save_that_fails_says_so_and_stays_unsaved(start, monkeypatch):
 
 def test_a_mistake_of_ours_is_said_and_the_next_action_works(start, monkeypatch, caplog):
     session, ears = start()
-    monkeypatch.setattr(session._host._engine, "act", lambda *_: 1 / 0)
+    monkeypatch.setattr(session.host._engine, "act", lambda *_: 1 / 0)
     session.act("take", {})
     ears.wait_said("An input met a mistake of Ribalta's (ZeroDivisionError). It had no effect. Go on.")
     monkeypatch.undo()

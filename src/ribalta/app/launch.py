@@ -64,7 +64,7 @@ class AttachedDesk:
     """A desk on a server that was started here or runs already; one that dies is started again."""
 
     def __init__(self, server: ServerProcess | None, meeting: Meeting | None = None, view: str = "") -> None:
-        self._server, self._meeting, self._view = server, meeting, view
+        self.server, self._meeting, self._view = server, meeting, view
         self.remote: RemoteShow | None = None
         self._crew = Crew()
 
@@ -72,8 +72,8 @@ class AttachedDesk:
         """Raises LocalFault."""
         path = self._meeting.path if self._meeting is not None else None
         if path is None:
-            assert self._server is not None
-            path = self._server.ready()
+            assert self.server is not None
+            path = self.server.ready()
         self._path = path
         self.remote = RemoteShow(path, self._view, self._lost)
         return self.remote
@@ -89,7 +89,7 @@ class AttachedDesk:
             self._crew.begin("the show's server", self._bring_back, self._say)
 
     def _bring_back(self) -> None:
-        remote, server = self.remote, self._server or ServerProcess(Path(), socket=self._path)
+        remote, server = self.remote, self.server or ServerProcess(Path(), socket=self._path)
         assert remote is not None
         self._say("The show's server is gone. It is being started again.")
         try:
@@ -113,8 +113,8 @@ class AttachedDesk:
             return
         ended = self.remote.ended
         self.remote.leave()
-        if ended and self._server is not None:
-            self._server.wait(ENDED_WITHIN_S)
+        if ended and self.server is not None:
+            self.server.wait(ENDED_WITHIN_S)
 
 
 def _run_attached(desk: AttachedDesk, then: Callable[["Window"], None] = lambda _: None, view: str = "") -> int:

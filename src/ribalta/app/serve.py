@@ -17,7 +17,7 @@ from pathlib import Path
 from types import FrameType
 
 from ribalta.attach.runtime_folder import meeting_of
-from ribalta.core.base.faults import LocalFault, RibaltaFault
+from ribalta.core.base.faults import RibaltaFault
 from ribalta.core.show.files.storage import StoredShow, load
 from ribalta.server.desks.desk_port import DeskPort
 from ribalta.server.resuming import Resumed, resumed_from
@@ -129,8 +129,6 @@ def _tell(pipe: int, said: dict[str, str]) -> None:
 
 def serve_show(path: Path, ready: int, resume: bool) -> int:
     """`ribalta serve SHOW`. Raises LocalFault."""
-    if not path.exists():
-        raise LocalFault(f"There is no show {path}.")
     return serve(Served(path.absolute(), lambda: load(path), ready=ready), resume)
 
 
@@ -139,7 +137,11 @@ def serve_demo(path: Path, ready: int, resume: bool) -> int:
     from ribalta.demo.children import StandIns
     from ribalta.demo.clay_cup import connected
 
-    standins = StandIns(f"ribalta-demo-{os.getpid()}", again=False)
+    try:
+        standins = StandIns(f"ribalta-demo-{os.getpid()}", again=False)
+    except RibaltaFault as fault:
+        _tell(ready, {"fault": str(fault)})
+        raise
     try:
 
         def read() -> StoredShow:

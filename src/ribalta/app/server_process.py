@@ -14,6 +14,7 @@ from ribalta.core.base.faults import LocalFault
 
 READY_WITHIN_S = 90.0
 BACK_WITHIN_S = 4.0
+ENDS_WITHIN_S = 5.0
 LOOK_EVERY_S = 0.02
 
 
@@ -58,13 +59,19 @@ class ServerProcess:
         try:
             said = json.loads(line)
         except ValueError:
-            raise LocalFault("The show ended before it began: see the log.") from None
+            said = {"fault": "The show ended before it began: see the log."}
         if "fault" in said:
-            if self._child is not None:
-                self._child.wait()
+            self.wait(ENDS_WITHIN_S)
             raise LocalFault(said["fault"])
         self.socket = Path(said["socket"])
         return self.socket
+
+    @property
+    def pid(self) -> int:
+        """Of its keeper. Raises LocalFault when it was not started here."""
+        if self._child is None:
+            raise LocalFault("That show was started elsewhere.")
+        return self._child.pid
 
     @property
     def can_begin(self) -> bool:

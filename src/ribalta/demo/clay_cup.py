@@ -13,7 +13,6 @@ from typing import Any
 
 import cv2
 import numpy as np
-from PySide6.QtWidgets import QApplication
 
 from ribalta.core.engine.state.live import opening_state
 from ribalta.core.optics.projection import point_to_pan_tilt
@@ -41,8 +40,8 @@ from ribalta.core.show.document.templates import shipped
 from ribalta.core.show.files.storage import StoredShow, save
 from ribalta.demo import evening
 from ribalta.demo.cues import LIGHTS, with_cues
-from ribalta.desk.widgets.look import load_fonts
-from ribalta.media.library import drawings
+from ribalta.media.library.drawing_process import DrawingProcess
+from ribalta.media.library.flat import on_black
 from ribalta.media.program.composer import Composer
 from ribalta.media.sources.source import Image
 from ribalta.standins.cameras import BUILDS, Build
@@ -330,7 +329,7 @@ class _Drawn:
 
     def full(self, source: Source) -> Image | None:
         if source.medium_id is not None:
-            return drawings.on_black(drawings.still(evening.files()["slide-1.svg"], (960, 540)))
+            return on_black(DrawingProcess().still(evening.files()["slide-1.svg"], (960, 540)))
         data = np.frombuffer(self._pictures[source.framing_id or ""], np.uint8)
         picture = cv2.imdecode(data, cv2.IMREAD_COLOR)
         assert picture is not None
@@ -342,7 +341,7 @@ class _Drawn:
 
     def drawing(self, name: str, size: tuple[int, int]) -> Drawing | None:
         title = next(t for t in evening.titles() if t.id == name)
-        return drawings.title(shipped(title.template), title.values, "", size)[0]
+        return DrawingProcess().title(shipped(title.template), title.values, "", size)[0]
 
 
 def _scene_picture(show: Show, scene: Scene, drawn: dict[str, bytes]) -> bytes:
@@ -358,6 +357,10 @@ def _scene_picture(show: Show, scene: Scene, drawn: dict[str, bytes]) -> bytes:
 
 if __name__ == "__main__":
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    from PySide6.QtWidgets import QApplication
+
+    from ribalta.desk.widgets.look import load_fonts
+
     app = QApplication([])
     load_fonts()
     save(Path(sys.argv[1]), with_pictures(clay_cup()))

@@ -1,11 +1,10 @@
 """How Ribalta looks: its colours, type and lamps. Red and green mean tally and nothing else."""
 
 import functools
-from pathlib import Path
 
 from PySide6.QtGui import QColor, QFont, QFontDatabase
 
-FONTS = Path(__file__).parent / "fonts"
+from ribalta.fonts import FONTS
 
 NIGHT = QColor("#14110e")  # the window
 WOOD = QColor("#1f1a16")  # panels

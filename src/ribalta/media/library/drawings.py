@@ -1,6 +1,6 @@
-"""Drawing titles and stills with Qt, off the desk's thread: SVG, PNG and JPEG into pictures for the composer.
+"""Drawing titles and stills with Qt: SVG, PNG and JPEG into pictures for the composer.
 
-Texts need the fonts that the desk has loaded; where there is no Qt application, titles stay empty and say so.
+It wants a Qt application with the fonts loaded: see `drawing_process`, which is what others ask.
 """
 
 from collections.abc import Mapping
@@ -23,12 +23,16 @@ def title(
     template: Template, values: Mapping[str, str], clock: str, size: tuple[int, int]
 ) -> tuple[Drawing | None, str]:
     """A filled drawing for a frame of (width, height), and what is wrong with it in a sentence, or nothing."""
-    if QGuiApplication.instance() is None:
-        return None, "Titles need a desk."
-    sizes, said = _fitted(template, values)
-    data = template.filled(values, sizes, clock)
-    drawn = svg(data, size)
+    drawn, said = whole_title(template, values, clock, size)
     return (Drawing.of(drawn) if drawn is not None else None), said
+
+
+def whole_title(
+    template: Template, values: Mapping[str, str], clock: str, size: tuple[int, int]
+) -> tuple[Image | None, str]:
+    """The same as a picture of the whole frame, premultiplied BGRA."""
+    sizes, said = _fitted(template, values)
+    return svg(template.filled(values, sizes, clock), size), said
 
 
 def svg(data: bytes, size: tuple[int, int]) -> Image | None:
@@ -130,17 +134,3 @@ def _pixels(image: QImage) -> Image:
     """A copy of its own, (height, width, 4) BGRA."""
     rows = np.frombuffer(image.constBits(), np.uint8).reshape(image.height(), image.bytesPerLine())
     return rows[:, : image.width() * 4].reshape(image.height(), image.width(), 4).copy()  # the image goes
-
-
-def on_black(picture: Image) -> Image:
-    """A premultiplied picture over black: its colours as they are, covering all."""
-    whole = picture.copy()
-    whole[..., 3] = 255
-    return whole
-
-
-def plain(colour: tuple[int, int, int], size: tuple[int, int]) -> Image:
-    """One colour (blue, green, red) all over."""
-    whole = np.empty((size[1], size[0], 4), np.uint8)
-    whole[:] = (*colour, 255)
-    return whole

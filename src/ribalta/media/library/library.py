@@ -16,7 +16,8 @@ from ribalta.core.show.document.scenes import Medium, Title
 from ribalta.core.show.document.templates import CARD as CARD_DRAWING
 from ribalta.core.show.document.templates import Template, countdown_words, shipped
 from ribalta.core.sound.levels import Samples
-from ribalta.media.library import drawings
+from ribalta.media.library.drawing_process import DrawingProcess
+from ribalta.media.library.flat import on_black, plain
 from ribalta.media.library.open_clips import NOTHING, OpenClips
 from ribalta.media.program.composer import CARD, bgr
 from ribalta.media.sources.source import Image
@@ -54,6 +55,7 @@ class MediaLibrary:
         self._wanted_s: dict[str, float] = {}  # when each picture was asked for last
         self._bad: dict[str, str] = {}  # files that cannot be shown, and why
         self._templates: dict[str, Template] = {}
+        self._drawing = DrawingProcess()
         self.troubles: Mapping[str, str] = MappingProxyType({})
         self._wake = threading.Event()
         self._stopping = False
@@ -72,6 +74,7 @@ class MediaLibrary:
         self._worker.stop()
         self._worker.join()
         self._clips.stop()
+        self._drawing.close()
 
     def follow(self, show: Show, live: Mapping[str, MediumLive], in_use: frozenset[str] = frozenset()) -> None:
         """What there is now, what plays or is turned to, and which media must be there without waiting."""
@@ -170,7 +173,7 @@ class MediaLibrary:
             return f"the clip {said}." if said else ""
         if medium.kind == "colour":
             if medium.colour not in self._pictures:
-                picture = drawings.plain(bgr(medium.colour), FULL)
+                picture = plain(bgr(medium.colour), FULL)
                 self._keep(medium.colour, picture)
             return ""
         slide = self._live.get(medium.id, NOTHING).slide
@@ -191,9 +194,9 @@ class MediaLibrary:
         if data is None:
             return False
         try:
-            self._keep(name, drawings.on_black(drawings.still(data, FULL)))
+            self._keep(name, on_black(self._drawing.still(data, FULL)))
         except LocalFault as fault:
-            self._keep(name, drawings.plain((0, 0, 0), FULL))
+            self._keep(name, plain((0, 0, 0), FULL))
             self._bad[name] = str(fault)
         return True
 
@@ -230,10 +233,10 @@ class MediaLibrary:
                 said = said or self.troubles.get(title.id, "").partition(": ")[2]
                 continue
             if template is not None:
-                drawing, said = drawings.title(template, title.values, clock, size)
+                drawing, said = self._drawing.title(template, title.values, clock, size)
             else:
                 assert image is not None
-                drawing = Drawing.of(drawings.still(image, size))
+                drawing = Drawing.of(self._drawing.still(image, size))
             self._drawn = {**self._drawn, (title.id, size): (key, drawing)}
         return said
 
@@ -263,7 +266,7 @@ class MediaLibrary:
             if found is not None and found[0] == key:
                 continue
             if medium is not None and medium.files and (data := self._file(medium.files[0])) is not None:
-                drawing = Drawing.of(drawings.still(data, size))
+                drawing = Drawing.of(self._drawing.still(data, size))
             else:
-                drawing, _ = drawings.title(shipped(CARD_DRAWING), {"line": show.title}, "", size)
+                drawing, _ = self._drawing.title(shipped(CARD_DRAWING), {"line": show.title}, "", size)
             self._drawn = {**self._drawn, (CARD, size): (key, drawing)}

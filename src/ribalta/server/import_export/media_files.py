@@ -9,7 +9,7 @@ import pypdfium2
 
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.show.files.storage import LARGEST_PICTURE
-from ribalta.media.library import drawings
+from ribalta.media.library.drawing_process import DrawingProcess
 from ribalta.server.import_export.names import name_of
 
 STILLS, CLIPS = (".png", ".jpg", ".jpeg", ".svg"), (".mp4", ".mkv", ".mov", ".webm", ".avi", ".mpg", ".ts")
@@ -54,19 +54,25 @@ def bring(path: Path) -> ImportedMedium:
 
 def _files(paths: Sequence[Path]) -> dict[str, bytes]:
     """In order; each is tried, so that nothing broken gets into a show."""
-    files: dict[str, bytes] = {}
-    for path in paths:
-        try:
-            if path.stat().st_size > LARGEST_PICTURE:
-                raise LocalFault(f"{path.name} is too large: {LARGEST_PICTURE // 1024 // 1024} MiB at most.")
-            data = path.read_bytes()
-            drawings.still(data, SIZE)
-        except OSError as error:
-            raise LocalFault(f"{path.name} cannot be read: {error.strerror or error}.") from None
-        except LocalFault as fault:
-            raise LocalFault(f"{path.name}: {fault}") from None
-        files[name_of("m", data, path.suffix.lower())] = data
-    return files
+    drawing = DrawingProcess()
+    try:
+        return {name: data for path in paths for name, data in [_file(path, drawing)]}
+    finally:
+        drawing.close()
+
+
+def _file(path: Path, drawing: DrawingProcess) -> tuple[str, bytes]:
+    """Under what name it is kept. Raises LocalFault."""
+    try:
+        if path.stat().st_size > LARGEST_PICTURE:
+            raise LocalFault(f"{path.name} is too large: {LARGEST_PICTURE // 1024 // 1024} MiB at most.")
+        data = path.read_bytes()
+        drawing.still(data, SIZE)
+    except OSError as error:
+        raise LocalFault(f"{path.name} cannot be read: {error.strerror or error}.") from None
+    except LocalFault as fault:
+        raise LocalFault(f"{path.name}: {fault}") from None
+    return name_of("m", data, path.suffix.lower()), data
 
 
 def _pages(path: Path) -> dict[str, bytes]:
