@@ -13,7 +13,7 @@ from bench.common.hall import all_there, percentile, wait_for
 from ribalta.core.show.files.storage import StoredShow, load
 from ribalta.core.survey.job import Kind
 from ribalta.demo.children import StandIns
-from ribalta.demo.clay_cup import SHIPPED, connected
+from ribalta.demo.shipped import SHIPPED, connected
 from ribalta.server.session import Session
 from ribalta.standins.cameras import BUILDS
 from ribalta.standins.hall.view import Mount, View

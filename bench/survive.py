@@ -49,7 +49,7 @@ class Script:
             self.said.append((time.monotonic(), event.sentence))
 
     def take(self) -> None:
-        self.show.act("ready.camera", {"camera": 5 + self.asked % 2})
+        self.show.act("ready.camera", {"camera": 6 - self.asked % 2})
         self.show.act("take", {})
         self.asked += 1
 

@@ -10,7 +10,7 @@ from pathlib import Path
 from ribalta.core.engine.dryrun.voice_rehearsal import VoiceReport, follow
 from ribalta.core.show.files.storage import load
 from ribalta.core.sound.conversation import read_conversation
-from ribalta.demo.clay_cup import CONVERSATIONS, SHIPPED
+from ribalta.demo.shipped import CONVERSATIONS, SHIPPED
 
 
 def run(script: Path | None = None) -> Mapping[str, object]:

@@ -16,7 +16,7 @@ from ribalta.core.ports.shots import Shot
 from ribalta.core.show.document.model import Show
 from ribalta.core.sound.conversation import Conversation, read_conversation, truths
 from ribalta.demo.children import StandIns
-from ribalta.demo.clay_cup import CONVERSATIONS
+from ribalta.demo.shipped import CONVERSATIONS
 from ribalta.server.session import Session
 
 REST_S = 6.0  # between two: the cover shot comes back, and the gates hear the room

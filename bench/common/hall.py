@@ -15,7 +15,7 @@ from ribalta.core.base.aim import Aim
 from ribalta.core.show.document.model import Show
 from ribalta.core.show.files.storage import StoredShow, load, save
 from ribalta.demo.children import StandIns
-from ribalta.demo.clay_cup import SHIPPED, connected
+from ribalta.demo.shipped import SHIPPED, connected
 from ribalta.server.session import Session
 
 

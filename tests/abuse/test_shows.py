@@ -24,7 +24,7 @@ from ribalta.core.show.document.model import Framing, Show, unreachable
 from ribalta.core.show.document.templates import Template
 from ribalta.core.show.files import storage
 from ribalta.core.show.files.storage import StoredShow, load, save
-from ribalta.demo.clay_cup import SHIPPED
+from ribalta.demo.shipped import SHIPPED
 from ribalta.devices.drivers.index import driver_for
 from ribalta.media import files
 from ribalta.media.library import drawings

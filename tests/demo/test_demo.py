@@ -11,11 +11,12 @@ from urllib.parse import urlsplit
 
 import pytest
 
-from ribalta.app import launch
+from ribalta.app import display, launch
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.show.files.journal import JournalFile, journal_path
 from ribalta.demo.children import StandIns
-from ribalta.demo.clay_cup import SHIPPED, clay_cup, connected
+from ribalta.demo.clay_cup import clay_cup
+from ribalta.demo.shipped import SHIPPED, connected
 from ribalta.devices import discovery
 from ribalta.devices.links.onvif import OnvifClient, greeting
 from ribalta.standins.onvif import PASSWORD, USER

@@ -9,7 +9,7 @@ from PySide6.QtCore import QEventLoop, QTimer, QtMsgType, qInstallMessageHandler
 from PySide6.QtWidgets import QApplication
 
 from ribalta.core.show.files.storage import StoredShow, load
-from ribalta.demo.clay_cup import SHIPPED, connected
+from ribalta.demo.shipped import SHIPPED, connected
 from ribalta.desk.window import Window
 from ribalta.server.session import Session
 

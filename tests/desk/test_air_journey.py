@@ -18,8 +18,8 @@ from ribalta.core.ports.shots import LandingState, Shot
 from ribalta.core.show.files.journal import find_recovery
 from ribalta.core.show.files.storage import load
 from ribalta.demo.children import StandIns
-from ribalta.demo.clay_cup import SHIPPED
 from ribalta.demo.portraits import press
+from ribalta.demo.shipped import SHIPPED
 from ribalta.desk.air.layout import TilePlace
 from ribalta.desk.widgets import footlights
 
@@ -119,7 +119,7 @@ from pathlib import Path
 from ribalta.server.session import Session
 from ribalta.core.ports.messages import Position, ShowEdited
 from ribalta.core.show.files.storage import StoredShow, load
-from ribalta.demo.clay_cup import connected
+from ribalta.demo.shipped import connected
 path = Path(sys.argv[1])
 stored = load(path)
 session = Session(StoredShow(connected(stored.show, json.loads(sys.argv[2])), stored.pictures), path)

@@ -11,7 +11,7 @@ from ribalta.app.cli import main
 from ribalta.core.show.automation.playlists import Entry, EntryKind, Unit
 from ribalta.core.show.document.model import Mark
 from ribalta.core.show.files.storage import StoredShow, save
-from ribalta.demo.clay_cup import SHIPPED
+from ribalta.demo.shipped import SHIPPED
 from ribalta.desk.widgets.playlist_words import playlist_words
 from ribalta.desk.window import Window
 from tests.core.automation.test_playlists import WIDE, F, at_first, seen

@@ -12,7 +12,7 @@ from ribalta.core.engine.dryrun.rehearsal import all_there
 from ribalta.core.show.automation.playlists import Wished
 from ribalta.core.show.files.storage import load
 from ribalta.core.sound.gates import GateView
-from ribalta.demo.clay_cup import CONVERSATIONS, SHIPPED
+from ribalta.demo.shipped import CONVERSATIONS, SHIPPED
 from ribalta.desk.window import Window
 from tests.core.automation.test_voice import hall as hall_of_three
 from tests.core.automation.test_voice import hears

@@ -5,7 +5,7 @@ from collections.abc import Callable
 import pytest
 
 from ribalta.core.show.files.storage import load
-from ribalta.demo.clay_cup import SHIPPED
+from ribalta.demo.shipped import SHIPPED
 from tests.dry_runs import framing_id, off_time
 from tests.survey.wound import World
 

@@ -17,7 +17,7 @@ from ribalta.core.show.document.model import Camera, Control, Framing, Protocol
 from ribalta.core.show.files.storage import StoredShow, load
 from ribalta.core.survey.job import Finding, Kind
 from ribalta.demo.children import StandIns
-from ribalta.demo.clay_cup import SHIPPED, connected
+from ribalta.demo.shipped import SHIPPED, connected
 from ribalta.server.session import Session
 from ribalta.standins.faults import Faults
 from ribalta.standins.onvif import PASSWORD, USER

@@ -6,7 +6,7 @@ import pytest
 
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.show.files.storage import StoredShow, load, save
-from ribalta.demo.clay_cup import SHIPPED
+from ribalta.demo.shipped import SHIPPED
 from ribalta.server.import_export import framing_files
 
 

@@ -11,7 +11,7 @@ from ribalta.core.ports.shots import LandingRecord
 from ribalta.core.show.automation.calls import Call
 from ribalta.core.show.document.model import Show
 from ribalta.core.show.files.storage import StoredShow, load
-from ribalta.demo.clay_cup import SHIPPED, connected
+from ribalta.demo.shipped import SHIPPED, connected
 from ribalta.server.session import Session
 from tests.survey.wound import World
 

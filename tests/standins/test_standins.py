@@ -10,7 +10,8 @@ from ribalta.core.optics.lens import Lens
 from ribalta.core.optics.projection import Pose, pan_tilt_to_pixel, point_to_pan_tilt
 from ribalta.core.show.document.model import unreachable
 from ribalta.core.show.files.storage import files_of, load
-from ribalta.demo.clay_cup import FRAMINGS, SHIPPED, clay_cup
+from ribalta.demo.clay_cup import FRAMINGS, clay_cup
+from ribalta.demo.shipped import SHIPPED
 from ribalta.standins.cameras import BUILDS, Build
 from ribalta.standins.hall.people import moment
 from ribalta.standins.hall.picture import HallPicture

@@ -18,7 +18,7 @@ from ribalta.core.base.faults import LocalFault
 from ribalta.core.ports.messages import Notice, Severity
 from ribalta.core.show.document.model import Show
 from ribalta.core.show.files.storage import StoredShow, load, save
-from ribalta.demo.clay_cup import SHIPPED, connected
+from ribalta.demo.shipped import SHIPPED, connected
 from ribalta.workers.crew import Crew
 from ribalta.workers.logfile import LogFile, log_path
 

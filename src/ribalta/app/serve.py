@@ -135,7 +135,7 @@ def serve_show(path: Path, ready: int, resume: bool) -> int:
 def serve_demo(path: Path, ready: int, resume: bool) -> int:
     """The demo with its stand-ins, which stay when its server dies. Raises LocalFault."""
     from ribalta.demo.children import StandIns
-    from ribalta.demo.clay_cup import connected
+    from ribalta.demo.shipped import connected
 
     try:
         standins = StandIns(f"ribalta-demo-{os.getpid()}", again=False)

@@ -9,7 +9,6 @@ import sys
 from dataclasses import dataclass, replace
 from math import atan, degrees, dist
 from pathlib import Path
-from typing import Any
 
 import cv2
 import numpy as np
@@ -39,7 +38,7 @@ from ribalta.core.show.document.sound import Microphone
 from ribalta.core.show.document.templates import shipped
 from ribalta.core.show.files.storage import StoredShow, save
 from ribalta.demo import evening
-from ribalta.demo.cues import LIGHTS, with_cues
+from ribalta.demo.cues import with_cues
 from ribalta.media.library.drawing_process import DrawingProcess
 from ribalta.media.library.flat import on_black
 from ribalta.media.program.composer import Composer
@@ -61,8 +60,6 @@ from ribalta.standins.hall.plan import (
 from ribalta.standins.hall.room import Room
 from ribalta.standins.hall.view import View
 
-SHIPPED = Path(__file__).parent / "clay-cup.ribalta"
-CONVERSATIONS = Path(__file__).with_name("conversations")
 PICTURED_AT_S = 1795449600.0  # the evening before the final
 
 
@@ -274,30 +271,6 @@ def clay_cup() -> Show:
         next_number=len(framings) + 5,
     )
     return with_cues(show)
-
-
-def connected(show: Show, announcement: dict[str, Any]) -> Show:
-    """The show with its cameras at the addresses that running stand-ins announced, by camera number."""
-    rows = {row["number"]: row for row in announcement["standins"]}
-    cameras = []
-    for camera in show.cameras:
-        row = rows.get(camera.number)
-        if row is not None:
-            changes: dict[str, Any] = {"picture": camera.picture.model_copy(update={"name": row["picture"]})}
-            if "visca-ip" in row and camera.control is not None:
-                changes["control"] = camera.control.model_copy(update={"host": row["host"], "port": row["visca-ip"]})
-            cameras.append(camera.model_copy(update=changes))
-        else:
-            cameras.append(camera)
-    address = announcement.get("sound", {}).get("address", "")
-    mics = tuple(m.model_copy(update={"address": address}) for m in show.microphones)
-    partner = announcement.get("partner")
-    destinations = show.destinations
-    if partner is not None:
-        there = {"host": partner["host"], "port": partner["osc"]}
-        destinations = tuple(d.model_copy(update=there) if d.id == LIGHTS.id else d for d in destinations)
-    changes = {"cameras": tuple(cameras), "microphones": mics, "destinations": destinations}
-    return show.model_copy(update=changes)
 
 
 def with_pictures(show: Show) -> StoredShow:

@@ -16,8 +16,9 @@ from ribalta.core.show.automation.triggers_pads_shortcuts import (
 )
 from ribalta.core.show.document.model import Show
 from ribalta.core.show.document.scenes import CUT, Transition, TransitionKind
+from ribalta.demo import shipped
 
-LIGHTS = Destination(id="d1", name="Lights", wire=Wire.OSC, host="127.0.0.1", port=9000)
+LIGHTS = Destination(id=shipped.LIGHTS, name="Lights", wire=Wire.OSC, host="127.0.0.1", port=9000)
 
 
 def with_cues(show: Show) -> Show:

@@ -1,6 +1,7 @@
 """The window: one view for each word of the work, in its order; a view is one folder and one line here."""
 
 from collections.abc import Callable
+from typing import TYPE_CHECKING, Union, cast
 
 from PySide6.QtGui import QCloseEvent, QColor, QKeyEvent, QPalette
 from PySide6.QtWidgets import QApplication, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
@@ -10,18 +11,20 @@ from ribalta.core.engine.catalogue import CATALOGUE
 from ribalta.core.show.automation.triggers_pads_shortcuts import How
 from ribalta.desk.air.view import MARGIN, AirView
 from ribalta.desk.bridge import Bridge
-from ribalta.desk.cue.playlists.chart_window import ChartWindow
-from ribalta.desk.cue.view import CueView
 from ribalta.desk.frame.view import FrameView
 from ribalta.desk.input.gamepad import Gamepads
 from ribalta.desk.input.keyboard import key_name
-from ribalta.desk.rig.view import RigView
 from ribalta.desk.running_show import RunningShow
 from ribalta.desk.shell.bars import ClosingLine, DeedsLine, NoticeLine, RecoveryLine, TopLine, UsersLine
 from ribalta.desk.shell.screens import Screen, open_screen
 from ribalta.desk.widgets import look
 from ribalta.desk.widgets.pads_window import PadsWindow
 from ribalta.desk.widgets.palette import Palette
+
+if TYPE_CHECKING:
+    from ribalta.desk.cue.playlists.chart_window import ChartWindow
+    from ribalta.desk.cue.view import CueView
+    from ribalta.desk.rig.view import RigView
 
 STYLE = """
 QPushButton { background: #2b241e; color: #f1e8da; border: 1px solid #3d342b; border-radius: 4px; padding: 3px 10px; }
@@ -88,7 +91,7 @@ def dress(app: QApplication) -> None:
     app.setStyleSheet(STYLE)
 
 
-View = RigView | FrameView | CueView | AirView
+View = Union["RigView", FrameView, "CueView", AirView]
 
 
 class Window(QMainWindow):
@@ -110,8 +113,8 @@ class Window(QMainWindow):
         self._ends = False
         self.screens: dict[str, Screen | PadsWindow | ChartWindow] = {}
         self._views: dict[str, View] = {"Frame": self.frame, "Air": self.air}
-        # made when they are first wanted: the desk opens on pictures, not on forms
-        self._makers: dict[str, Callable[[], View]] = {"Rig": lambda: RigView(self.bridge), "Cue": self._made_cue}
+        # loaded and made when they are first wanted: the desk opens on pictures, not on forms
+        self._makers: dict[str, Callable[[], View]] = {"Rig": self._made_rig, "Cue": self._made_cue}
         self.top = TopLine(self.bridge, {str(view): key for view, key in VIEW_KEYS.items()})
         self.recovery = RecoveryLine(self.bridge)
         self.users = UsersLine(self.bridge)
@@ -149,6 +152,8 @@ class Window(QMainWindow):
         """Program, without titles, auxiliary, all pictures, pads or travel chart, in a window of its own."""
         if what not in self.screens or not self.screens[what].isVisible():
             if what == "chart":
+                from ribalta.desk.cue.playlists.chart_window import ChartWindow
+
                 self.screens[what] = ChartWindow(self.bridge)
             else:
                 self.screens[what] = PadsWindow(self.bridge) if what == "pads" else open_screen(self.bridge, what)
@@ -163,18 +168,21 @@ class Window(QMainWindow):
         return self._views[name]
 
     @property
-    def rig(self) -> RigView:
-        view = self.view("Rig")
-        assert isinstance(view, RigView)
-        return view
+    def rig(self) -> "RigView":
+        return cast("RigView", self.view("Rig"))
 
     @property
-    def cue(self) -> CueView:
-        view = self.view("Cue")
-        assert isinstance(view, CueView)
-        return view
+    def cue(self) -> "CueView":
+        return cast("CueView", self.view("Cue"))
 
-    def _made_cue(self) -> CueView:
+    def _made_rig(self) -> "RigView":
+        from ribalta.desk.rig.view import RigView
+
+        return RigView(self.bridge)
+
+    def _made_cue(self) -> "CueView":
+        from ribalta.desk.cue.view import CueView
+
         cue = CueView(self.bridge, self.finder)
         cue.window_wanted.connect(self.open_screen)
         return cue

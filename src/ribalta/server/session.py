@@ -7,6 +7,7 @@ from pathlib import Path
 from typing import Any
 
 from ribalta.core.base.clock import Clock, SystemClock
+from ribalta.core.engine.catalogue import CATALOGUE
 from ribalta.core.engine.loop import Engine
 from ribalta.core.engine.state.live import LiveState, opening_state
 from ribalta.core.engine.views.history import History
@@ -137,6 +138,7 @@ class Session:
         for part in (self.media, self.outputs, self._links, self.setup.jobs, self.messages):
             part.start()
         self._crew.watch()
+        self._chores.put(CATALOGUE.make_ready)
         for name in self._outputs_wanted:  # they were on when the server before this one died
             self.outputs.begin_again(name)
 

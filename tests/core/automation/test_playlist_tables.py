@@ -12,7 +12,7 @@ from ribalta.core.show.automation.calls import Item, Kind
 from ribalta.core.show.automation.playlists import Entry, EntryKind, Playlist, Unit
 from ribalta.core.show.files.playlist_table import as_table, read_table, write_table
 from ribalta.core.show.files.storage import load
-from ribalta.demo.clay_cup import SHIPPED
+from ribalta.demo.shipped import SHIPPED
 from tests.core.automation.test_playlists import F, entries, seen
 from tests.core.hand_wound import small_show
 from tests.depth import examples

@@ -22,7 +22,7 @@ from ribalta.core.show.document.sound import Microphone
 from ribalta.core.show.document.voice import Interjections, VoiceFollow
 from ribalta.core.show.files.storage import load
 from ribalta.core.sound.conversation import Conversation, Turn, read_conversation, truths
-from ribalta.demo.clay_cup import CONVERSATIONS, SHIPPED
+from ribalta.demo.shipped import CONVERSATIONS, SHIPPED
 from tests.core.hand_wound import Hall, small_show
 from tests.depth import examples
 

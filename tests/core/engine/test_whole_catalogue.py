@@ -21,7 +21,7 @@ from ribalta.core.ports.messages import REPORT_KINDS, GlideTo, GoTo, Notice, Pos
 from ribalta.core.ports.shots import Shot
 from ribalta.core.show.document.model import Show
 from ribalta.core.show.files.storage import load
-from ribalta.demo.clay_cup import SHIPPED
+from ribalta.demo.shipped import SHIPPED
 from tests.depth import examples
 
 OPENING = all_there(load(SHIPPED).show)

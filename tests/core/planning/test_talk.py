@@ -17,7 +17,7 @@ from ribalta.core.show.automation.calls import Call
 from ribalta.core.show.document.model import Camera, Control, Framing, Head, Mark, Place, ShotSize, Show
 from ribalta.core.show.files.storage import load
 from ribalta.core.sound.conversation import Conversation, Turn
-from ribalta.demo.clay_cup import SHIPPED
+from ribalta.demo.shipped import SHIPPED
 from tests.depth import examples
 
 

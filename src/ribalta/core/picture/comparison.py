@@ -17,7 +17,6 @@ from typing import Any
 import cv2
 import numpy as np
 from numpy.typing import NDArray
-from scipy import fft
 
 from ribalta.core.picture.registration import Grey
 
@@ -123,6 +122,8 @@ def _edges(picture: Grey) -> NDArray[np.complex64]:
 @functools.lru_cache(maxsize=4)
 def _overlap(width: int, height: int, shape: tuple[int, int]) -> tuple[NDArray[np.complex64], NDArray[np.bool_]]:
     """The spectrum of a picture full of ones, and which shifts are looked at, of the second against the first."""
+    from scipy import fft  # loaded when it is wanted: it takes a while
+
     tall, wide = shape
     y, x = np.arange(tall), np.arange(wide)
     y, x = np.where(y > tall // 2, y - tall, y), np.where(x > wide // 2, x - wide, x)
@@ -132,6 +133,8 @@ def _overlap(width: int, height: int, shape: tuple[int, int]) -> tuple[NDArray[n
 
 def _candidates(before: Grey, now: Grey) -> list[tuple[int, int]]:
     """By how many pixels the second picture may be shifted (right, down), the likeliest first."""
+    from scipy import fft
+
     height, width = before.shape
     far = int(FURTHEST * width)
     shape = fft.next_fast_len(height + far), fft.next_fast_len(width + far)

@@ -10,7 +10,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import map_coordinates, uniform_filter
 
 Grey = NDArray[np.float32]
 FINE, COARSE = 40, 0.125  # steps a pixel in the end; a step at first, in pixels
@@ -47,6 +46,8 @@ def grey(pixels: NDArray[np.uint8], width: int = 480, height: int = 270) -> Grey
 
 
 def _box(pixels: NDArray[np.uint8], tall: int, wide: int) -> NDArray[np.uint8]:
+    from scipy.ndimage import uniform_filter  # loaded when it is wanted: it takes a while
+
     return np.asarray(uniform_filter(pixels[..., :3], (tall, wide, 1)), np.uint8)
 
 
@@ -96,6 +97,8 @@ def _refined(
 
 def seen_through(picture: Grey, to_source: NDArray[np.float64]) -> Grey:
     """The picture as another view shows it; `to_source` (3, 3) takes the other view's pixels to this picture's."""
+    from scipy.ndimage import map_coordinates
+
     height, width = picture.shape
     v, u = np.mgrid[0:height, 0:width]
     flat = np.stack([u.ravel() + 0.5, v.ravel() + 0.5, np.ones(u.size)])

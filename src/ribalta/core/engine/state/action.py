@@ -15,7 +15,7 @@ from ribalta.core.show.document.model import Show
 class Params(BaseModel):
     """Typed arguments; unknown ones are refused."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid")
+    model_config = ConfigDict(frozen=True, extra="forbid", defer_build=True)
 
 
 class NoParams(Params):
