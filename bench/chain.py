@@ -13,17 +13,18 @@ import sys
 import tempfile
 import time
 from functools import partial
-from itertools import pairwise
 from pathlib import Path
+from typing import Any
 
-from bench.air import BareBlend, _pump
-from bench.common.hall import percentile, running_show, wait_for
-from bench.common.where import Where
+from bench.air import BareBlend, _pump, speeds
+from bench.common.hall import percentile, wait_for
+from bench.common.served import judged, served_show
+from bench.common.where import Where, steal_percent
 from ribalta.core.engine.program.landing import set_at_s
 from ribalta.core.show.document.model import Show
 from ribalta.demo.portraits import press
 from ribalta.desk.window import Window, dress
-from ribalta.media.program.shapes import Composed
+from ribalta.media.program.mixer import SIZES
 
 WARM_UP_S = 20.0  # the stand-ins paint their hall until then
 RECEIVER = """
@@ -46,18 +47,22 @@ def _in(format: str, show: Show) -> Show:
     return show.model_copy(update={"outputs": show.outputs.model_copy(update={"format": format})})
 
 
-def run(takes: int, format: str = "720p25") -> dict[str, float | int | str]:
+in_720p25, in_1080p25 = partial(_in, "720p25"), partial(_in, "1080p25")
+
+
+def run(takes: int, format: str = "720p25") -> dict[str, Any]:
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     from PySide6.QtWidgets import QApplication
 
     app = QApplication.instance() or QApplication([])
     assert isinstance(app, QApplication)
     dress(app)
-    delays_s: list[float] = []
+    steal, pressed = steal_percent(), list[tuple[float, str]]()
     address = f"tcp://127.0.0.1:{free_port()}"
     receiver = subprocess.Popen([sys.executable, "-c", RECEIVER, address], stdout=subprocess.DEVNULL)
     folder = tempfile.TemporaryDirectory(prefix="ribalta-chain-")
-    with folder, running_show("chain", partial(_in, format)) as session:
+    with folder, served_show("chain", f"bench.chain:in_{format}") as served:
+        session = served.show
         window = Window(session)
         window.show()
         session.act("outputs.change", {"folder": folder.name, "stream_to": address})
@@ -76,11 +81,13 @@ def run(takes: int, format: str = "720p25") -> dict[str, float | int | str]:
         session.act("stream", {"on": True})
         wait_for(lambda: session.outputs.stream.word == "on", 20)
         _pump(app, 2.0)
-        session.media.mixer.record.clear()
+        served.ask("clear")
         window.bridge.lateness_s.clear()
-        children = Path(f"/proc/{os.getpid()}/task/{os.getpid()}/children").read_text().split()
-        others = {"receiver" if int(pid) == receiver.pid else "stand-ins": int(pid) for pid in children}
-        bare = BareBlend(*session.media.mixer.size)
+        children = Path(f"/proc/{served.pid}/task/{served.pid}/children").read_text().split()
+        others = {"receiver": receiver.pid, "server": served.pid} | {
+            f"child {k}": int(p) for k, p in enumerate(children)
+        }
+        bare = BareBlend(*SIZES[format])
         bare.start()
         where = Where(others)
         began_s = time.monotonic()
@@ -92,22 +99,18 @@ def run(takes: int, format: str = "720p25") -> dict[str, float | int | str]:
                 shot = session.state.program.next
                 if shot is not None and set_at_s(session.state, shot) <= session.clock.now_s():
                     break
-            pressed_s = time.monotonic()
+            camera = session.state.show.camera_numbered(1 + k % 4)
+            pressed.append((time.monotonic(), camera.id if camera is not None else ""))
             press(window, "Return" if k % 2 else "Space")
             _pump(app, 1.0 if k % 2 else 0.4)
-            camera = session.state.show.camera_numbered(1 + k % 4)
-            record = [c for c in list(session.media.mixer.record) if c.at_s > pressed_s]
-            number = camera.id if camera is not None else ""
-            first = next((c for c in record if c.plan.program and c.plan.program.camera_id == number), None)
-            if first is not None:
-                delays_s.append(first.at_s - pressed_s)
         while time.monotonic() - began_s < min(20.0, takes):
             _pump(app, 0.5)
         lasted_s = time.monotonic() - began_s
         shares = where.shares()
         bare.stopping = True
         bare.join()
-        record_all: list[Composed] = list(session.media.mixer.record)
+        frames = served.frames()
+        found = speeds(served.pulse, frames, pressed)
         stream = session.outputs.stream
         press(window, "Ctrl+R")
         session.act("record", {"on": False})
@@ -118,21 +121,17 @@ def run(takes: int, format: str = "720p25") -> dict[str, float | int | str]:
         size = sum(p.stat().st_size for p in Path(folder.name).glob("*.mkv"))
     receiver.kill()
     receiver.wait()
-    mixes_s = [c.cost_s for c in record_all if c.plan.in_transition is not None]
-    plain_s = [c.cost_s for c in record_all if c.plan.in_transition is None]
-    gaps_s = [b.at_s - a.at_s for a, b in pairwise(record_all)]
+    mixes_s = [frame.cost_s for frame in frames if frame.mixed]
+    plain_s = [frame.cost_s for frame in frames if not frame.mixed]
     bare_s = percentile(bare.costs_s, 0.5)
-    return {
-        "takes": len(delays_s),
+    result = {
+        "takes": len(pressed),
         "seconds": round(lasted_s),
-        "frames": len(record_all),
+        "frames": len(frames),
         "chain_ratio": round(percentile(mixes_s, 0.5) / bare_s, 2),
         "without_mix_ratio": round(percentile(plain_s, 0.5) / bare_s, 2),
         "bare_blend_ms": round(1000 * bare_s, 2),
-        "key_to_program_ms_p50": round(1000 * percentile(delays_s, 0.5), 2),
-        "key_to_program_ms_p99": round(1000 * percentile(delays_s, 0.99), 2),
-        "frame_gap_ms_p50": round(1000 * percentile(gaps_s, 0.5), 2),
-        "frame_gap_ms_p99": round(1000 * percentile(gaps_s, 0.99), 2),
+        **found,
         "desk_late_ms_p99": round(1000 * percentile(lateness_s, 0.99), 2),
         "recorded_frames_lost": recording.lost,
         "recorded_seconds": round(recording.seconds, 1),
@@ -141,3 +140,4 @@ def run(takes: int, format: str = "720p25") -> dict[str, float | int | str]:
         "stream_dropped": stream.dropped,
         **{f"core_{name.replace(' ', '_')}": share for name, share in shares.items()},
     }
+    return judged(result, steal())

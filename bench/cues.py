@@ -10,9 +10,12 @@ import subprocess
 import sys
 import time
 from itertools import pairwise
+from typing import Any
 
 from bench.air import _pump
-from bench.common.hall import percentile, running_show
+from bench.common.hall import percentile
+from bench.common.served import Served, judged, served_show, without_stalls
+from bench.common.where import steal_percent
 from ribalta.core.show.automation.calls import Call, Item, Kind
 from ribalta.core.show.automation.macros import Macro, Step, StepKind
 from ribalta.core.show.automation.triggers_pads_shortcuts import Shortcut, Trigger, When, WhenKind
@@ -74,40 +77,44 @@ def _free_port() -> int:
         return int(one.getsockname()[1])
 
 
-def run(takes: int) -> dict[str, float | int]:
+def run(takes: int) -> dict[str, Any]:
+    steal = steal_percent()
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     from PySide6.QtWidgets import QApplication
 
     app = QApplication.instance() or QApplication([])
     assert isinstance(app, QApplication)
     dress(app)
-    with running_show("cues", change=loaded) as session:
+    with served_show("cues", "bench.cues:loaded") as served:
+        session = served.show
         window = Window(session)
         window.show()
         _pump(app, 5.0)
-        delays_s = []
+        spans: list[tuple[float, float]] = []
         for k in range(takes):
             before, pressed_s = session.state.run.count, session.clock.now_s()
             press(window, "[" if k % 2 else "]")
             _pump(app, 0.05)
-            ran = next((r for r in session.history.lines if r.number > before and r.action == "slide"), None)
+            ran = next((r for r in session.history.lines[-50:] if r.number > before and r.action == "slide"), None)
             if ran is not None:
-                delays_s.append(ran.at_s - pressed_s)
+                spans.append((pressed_s, ran.at_s))
+        delays_s, left_out = without_stalls(served.pulse, spans)
         port = _free_port()
         session.act("messages.listen", {"osc": True, "osc_port": port})
         _pump(app, 1.0)
-        quiet = _frames(app, session, FLOOD_S)
+        quiet = _frames(app, served, FLOOD_S)
         before, start_s = session.state.run.count, time.monotonic()
         command = [sys.executable, "-c", SENDER, str(port), str(PER_S), str(FLOOD_S)]
         with subprocess.Popen(command, stdout=subprocess.PIPE, text=True) as sender:
-            flooded = _frames(app, session, FLOOD_S + 0.5)
+            flooded = _frames(app, served, FLOOD_S + 0.5)
             sent = int(sender.communicate()[0])
-        taken_s, incoming = time.monotonic() - start_s, session.messages.station.incoming
-        taken, dropped = incoming.taken, incoming.dropped
+        taken_s = time.monotonic() - start_s
+        taken, dropped = served.ask("osc")
         window.close()
         ran_count = session.state.run.count - before
-    return {
+    result = {
         "keys": len(delays_s),
+        "keys_left_out": left_out,
         "key_to_action_ms_p50": round(1000 * percentile(delays_s, 0.5), 2),
         "key_to_action_ms_p99": round(1000 * percentile(delays_s, 0.99), 2),
         "osc_sent": sent,
@@ -122,11 +129,12 @@ def run(takes: int) -> dict[str, float | int]:
         "gap_ms_p99_flooded": round(1000 * percentile(flooded, 0.99) + 40, 1),
     }
 
+    return judged(result, steal())
 
-def _frames(app: object, session: object, seconds: float) -> list[float]:
-    """How much longer than a frame it took from each frame of the clock to the next."""
-    record = session.media.mixer.record  # type: ignore[attr-defined]
-    record.clear()
+
+def _frames(app: object, served: Served, seconds: float) -> list[float]:
+    """How much longer than a frame it took from each frame of the clock to the next, but for stalls of the machine."""
+    served.ask("clear")
     _pump(app, seconds)
-    at_s = [c.at_s for c in list(record) if c.on_clock]
-    return [b - a - 0.04 for a, b in pairwise(at_s)]
+    at_s = [frame.at_s for frame in served.frames() if frame.on_clock]
+    return [gap_s - 0.04 for gap_s in without_stalls(served.pulse, list(pairwise(at_s)))[0]]

@@ -143,7 +143,7 @@ def poisoned_mixer(poison: Poisoner, said: list[str]) -> Mixer:
         guarded.best(), guarded.small()
     mixer.taps = (poison.of(Taken(), "tap"), Taken())
     mixer._composer = poison.of(mixer._composer, "composer")
-    mixer.show_at({"next": (32, 18), "c1": (16, 9)})
+    mixer.desk_pictures.show_at({"next": (32, 18), "c1": (16, 9)})
     return mixer
 
 
@@ -180,6 +180,7 @@ def test_two_hundred_takes_are_on_air_whatever_fails(monkeypatch, request, seed)
         assert (engine.state.run.id, engine.state.run.depth) == (0, 0)
         mixer.follow(plan_of(engine.state))
         mixer.round(take, 0.0)
+        mixer.desk_pictures.round()
         assert int(mixer.program[9, 9, 0]) == 50 * number, take
         events, due = engine.drain()
         heard += [(now_s, e) for e in events if isinstance(e, Notice)]

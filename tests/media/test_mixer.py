@@ -223,13 +223,14 @@ def test_a_clip_that_is_cut_to_while_it_is_opened_is_no_black_flash():
             return None
 
     mixer = Mixer({}, lambda _: None, bin_of_media=Opening(), size=(64, 36))
-    mixer.show_at({"next": (32, 18)})
+    mixer.desk_pictures.show_at({"next": (32, 18)})
     mixer._program[mixer._turn][:] = 90  # what went out before
     mixer.follow(ProgramPlan(program=Shot("", None, "b1"), next=Shot("", None, "b1")))
     for tick in range(3):
         mixer.round(tick, 0.0)
+        mixer.desk_pictures.round()
         assert int(mixer.program[5, 5, 0]) == 90
-        assert int(mixer.pictures.shown["next"][5, 5, 0]) == 0  # only program stands in
+        assert int(mixer.desk_pictures.latest.shown["next"][5, 5, 0]) == 0  # only program stands in
     shown.append(np.full((36, 64, 4), 200, np.uint8))
     mixer.round(4, 0.0)
     assert int(mixer.program[5, 5, 0]) == 200

@@ -84,26 +84,28 @@ def until(true, limit_s: float = 20.0) -> None:
 
 
 def level(mixer: Mixer, place: str, row: float = 0.5) -> int:
-    picture = mixer.pictures.shown.get(place)
+    picture = mixer.desk_pictures.latest.shown.get(place)
     return -1 if picture is None else int(picture[int(row * picture.shape[0]), 4, 0])
 
 
 def test_every_place_shows_its_picture_at_its_size(mixer):
     titled = NO_OVERLAYS.with_("title1", "t1")
-    mixer.show_at({"program": (160, 90), "clean@screen": (320, 180), "next": (160, 90), "c3@many": (64, 36)})
+    mixer.desk_pictures.show_at(
+        {"program": (160, 90), "clean@screen": (320, 180), "next": (160, 90), "c3@many": (64, 36)}
+    )
     mixer.follow(ProgramPlan(Shot("c1"), titled, next=Shot("c2"), next_overlays=NO_OVERLAYS))
     until(lambda: level(mixer, "program") == 40 and level(mixer, "next") == 100 and level(mixer, "c3@many") == 160)
     until(lambda: level(mixer, "clean@screen", 0.95) == 40)
     assert level(mixer, "program", 0.95) == 255
-    assert mixer.pictures.shown["clean@screen"].shape == (180, 320, 4)
+    assert mixer.desk_pictures.latest.shown["clean@screen"].shape == (180, 320, 4)
     mixer.follow(ProgramPlan(Shot("c1")))
-    until(lambda: "next" not in mixer.pictures.shown)
-    mixer.show_at({"c3@many": (64, 36)})
-    until(lambda: mixer.pictures.shown.keys() == {"c3@many"})
+    until(lambda: "next" not in mixer.desk_pictures.latest.shown)
+    mixer.desk_pictures.show_at({"c3@many": (64, 36)})
+    until(lambda: mixer.desk_pictures.latest.shown.keys() == {"c3@many"})
 
 
 def test_the_auxiliary_output_has_its_own_choice(mixer):
-    mixer.show_at({"aux@screen": (160, 90)})
+    mixer.desk_pictures.show_at({"aux@screen": (160, 90)})
     for aux, wanted in (("program", 40), ("next", 100), ("c3", 160), ("clean", 40)):
         mixer.follow(ProgramPlan(Shot("c1"), next=Shot("c2"), aux=aux))
         until(lambda wanted=wanted: level(mixer, "aux@screen") == wanted)
@@ -111,14 +113,14 @@ def test_the_auxiliary_output_has_its_own_choice(mixer):
 
 def test_what_is_being_made_is_seen_with_stored_pictures_where_cameras_are_elsewhere(mixer):
     inset = Inset(slot=1, source=Source(camera_id="c2", framing_id="f7"), left=0.0, top=0.0, wide=0.5, border=0)
-    mixer.show_at({"preview": (160, 90)})
-    mixer.preview(Shot("c3", "f9", None, "s1"), NO_OVERLAYS.with_("inset1", inset), {"f7": "stored.jpg"})
+    mixer.desk_pictures.show_at({"preview": (160, 90)})
+    mixer.desk_pictures.preview(Shot("c3", "f9", None, "s1"), NO_OVERLAYS.with_("inset1", inset), {"f7": "stored.jpg"})
     until(lambda: level(mixer, "preview", 0.9) == 160)
     assert level(mixer, "preview", 0.2) == 250
-    mixer.preview(Shot("c3", "f9", None, "s1"), NO_OVERLAYS.with_("inset1", inset), {"f7": "lost.jpg"})
+    mixer.desk_pictures.preview(Shot("c3", "f9", None, "s1"), NO_OVERLAYS.with_("inset1", inset), {"f7": "lost.jpg"})
     until(lambda: level(mixer, "preview", 0.2) == 100)
-    mixer.preview(None, NO_OVERLAYS, {})
-    until(lambda: "preview" not in mixer.pictures.shown)
+    mixer.desk_pictures.preview(None, NO_OVERLAYS, {})
+    until(lambda: "preview" not in mixer.desk_pictures.latest.shown)
 
 
 def test_program_and_cameras_are_recorded_beside_each_other_from_the_same_frame(mixer, tmp_path):

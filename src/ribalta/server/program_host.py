@@ -1,6 +1,6 @@
 """Program as the live state says: its pictures, what is laid over them, and its sound; and what desks see of them."""
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 
 from ribalta.core.engine.program.in_use import media_in_use
 from ribalta.core.engine.program.landing import landing_state
@@ -91,7 +91,11 @@ class ProgramHost(Part):
 
     @property
     def pictures(self) -> Pictures:
-        return self.mixer.pictures
+        return self.mixer.desk_pictures.latest
+
+    def on_pictures(self, call: Callable[[], None]) -> None:
+        """Call it whenever there are new ones, on a thread of its own; it must return at once."""
+        self.mixer.desk_pictures.on_made = call
 
     @property
     def heard(self) -> SoundStatus:
@@ -104,8 +108,8 @@ class ProgramHost(Part):
         return self.library.troubles
 
     def show_at(self, sizes: Mapping[str, tuple[int, int]]) -> None:
-        """Which live pictures a desk shows, and how large; see `Mixer.show_at`."""
-        self.mixer.show_at(sizes)
+        """Which live pictures a desk shows, and how large; see `DeskPictures.show_at`."""
+        self.mixer.desk_pictures.show_at(sizes)
 
     def give_way(self) -> None:
         """For whoever paints, between strokes: see `Mixer.give_way`."""
@@ -124,7 +128,7 @@ class ProgramHost(Part):
             part = Shot(framing.camera_id, framing.id)
             if landing_state(state, part, self._host.clock.now_s()) is not LandingState.SET:
                 stored[framing.id] = framing.picture
-        self.mixer.preview(shot, dress, stored)
+        self.mixer.desk_pictures.preview(shot, dress, stored)
 
     @staticmethod
     def sound_devices() -> tuple[list[str], list[str]]:

@@ -25,7 +25,8 @@ from ribalta.media.outputs.recorder import (
 )
 from ribalta.media.outputs.streamer import Streaming, StreamStatus, refused
 from ribalta.media.outputs.virtual_camera import VirtualCamera
-from ribalta.media.program.mixer import PROGRAM, Mixer
+from ribalta.media.program.desk_pictures import PROGRAM
+from ribalta.media.program.mixer import Mixer
 from ribalta.media.sound.sound_desk import SoundDesk
 from ribalta.workers.crew import Crew
 

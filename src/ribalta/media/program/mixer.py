@@ -1,7 +1,6 @@
 """The program picture: a thread on an absolute 40 ms clock that also composes at once when told to.
 
-It never waits for a source, a device or the desk: a source without a new frame gives its last one. It also scales
-what the desk shows, so that the desk only paints.
+It never waits for a source, a device or a desk: a source without a new frame gives its last one.
 """
 
 import threading
@@ -15,11 +14,10 @@ import numpy as np
 
 from ribalta.core.picture.layering import Drawing
 from ribalta.core.ports.messages import PicturePresence, PictureStalled
-from ribalta.core.ports.shots import NO_OVERLAYS, Overlays, Shot
 from ribalta.core.show.document.scenes import Source as Shown
 from ribalta.media.program.composer import Composer, ProgramPlan, fill, never, source_of
-from ribalta.media.program.shapes import Composed, FrameConsumer, LibraryPictures, Pictures, scaled
-from ribalta.media.program.stored_feeds import WithStored
+from ribalta.media.program.desk_pictures import AUX, CLEAN, PROGRAM, DeskPictures
+from ribalta.media.program.shapes import Composed, FrameConsumer, LibraryPictures
 from ribalta.media.sources.guarded import Guarded
 from ribalta.media.sources.source import LATE_AFTER_S, Frame, FrameSource, Image
 from ribalta.media.threads import go_first
@@ -28,8 +26,6 @@ from ribalta.workers.crew import Crew
 SIZES = {"720p25": (1280, 720), "1080p25": (1920, 1080)}
 FRAME_S = 0.04
 AHEAD_S = 0.024  # the clock's frame is begun so long before it is due, so that it goes out evenly
-PROGRAM, CLEAN = "program", "clean"  # with and without titles
-NEXT, PREVIEW, AUX = "next", "preview", "aux"
 NEARLY_S = 0.005
 GIVE_WAY_S = 0.02
 STANDS_STILL_S = 1.0
@@ -58,15 +54,11 @@ class Mixer:
         self._on_composed = on_composed
         self._bin = bin_of_media
         self._plan = ProgramPlan()
-        self._sizes: dict[str, tuple[int, int]] = {}
         self._arrives = dict.fromkeys(self._sources, False)
         self._late: dict[str, float] = {}
         self._program = [np.zeros((size[1], size[0], 4), np.uint8) for _ in range(3)]
         self._turn = 0
         self._composer = Composer(*size)
-        self._composers: dict[str, Composer] = {}
-        self._stored: dict[str, str] = {}
-        self._previewed: tuple[Shot | None, Overlays] = (None, NO_OVERLAYS)
         self._newest, self._due_s = 0, 0.0
         self._makes_program = False
         self._missing_s: dict[str, tuple[float, float]] = {}  # media without a picture: since when, and when last
@@ -76,16 +68,18 @@ class Mixer:
         self._free = threading.Event()
         self._free.set()
         self._stopping = False
-        self.pictures = Pictures()
+        self.desk_pictures = DeskPictures(self, bin_of_media, size[0], self._crew)
         self.record: deque[Composed] = deque(maxlen=4000)
         self._worker = self._crew.worker("mixer", self._run, limit_s=STANDS_STILL_S)
 
     def start(self) -> None:
-        """Begin, on a thread of its own."""
+        """Begin, on threads of its own."""
         self._worker.start()
+        self.desk_pictures.start()
 
     def stop(self) -> None:
-        """End, and wait for the thread."""
+        """End, and wait for the threads."""
+        self.desk_pictures.stop()
         self._stopping = True
         self._wake.set()
         self._worker.stop()
@@ -105,11 +99,6 @@ class Mixer:
         if changed:
             self._wake.set()
 
-    def preview(self, shot: Shot | None, dress: Overlays, stored: Mapping[str, str]) -> None:
-        """What the place PREVIEW shows; framings whose cameras are elsewhere are seen by their `stored` pictures."""
-        self._previewed = (shot, dress)
-        self._stored = dict(stored)
-
     def follow_sources(self, sources: Mapping[str, FrameSource]) -> None:
         """These are the cameras' pictures from now on; whoever gives them up closes them."""
         old = self._sources
@@ -126,14 +115,25 @@ class Mixer:
         if not self._free.is_set():
             self._free.wait(GIVE_WAY_S)
 
-    def show_at(self, sizes: Mapping[str, tuple[int, int]]) -> None:
-        """What the desk shows and how large: "program", "next" or a camera id, to (width, height) in pixels."""
-        self._sizes = dict(sizes)
-
     @property
     def program(self) -> Image:
         """The latest program frame, BGRA; it stays whole for two more frames."""
         return self._program[self._turn]
+
+    @property
+    def clean(self) -> Image:
+        """Program without titles, while somebody shows or takes it."""
+        return self._clean
+
+    @property
+    def plan(self) -> ProgramPlan:
+        """What is composed now."""
+        return self._plan
+
+    @property
+    def sources(self) -> Mapping[str, Guarded]:
+        """The cameras' pictures by id."""
+        return self._sources
 
     def picture(self, camera_id: str) -> Frame | None:
         """The newest frame of a camera, a small one if there are two sizes, only lent; None without any."""
@@ -171,8 +171,7 @@ class Mixer:
         self._tap(tick, due_s)
         with self._crew.guarded("looking after the cameras' pictures"):
             self._look_after_sources()
-        with self._crew.guarded("the pictures of the desk"):
-            self._scale_for_desk(tick, due_s + FRAME_S - AHEAD_S)
+        self.desk_pictures.due(tick)
 
     def _frame_of(self, due_s: float) -> None:
         """The clock's frame goes out when it is due, composed a little ahead; what is told goes out at once."""
@@ -268,8 +267,8 @@ class Mixer:
         turn = (self._turn + 1) % len(self._program)
         self._newest = 0
         taps = self.taps
-        places = {place.partition("@")[0] for place in self._sizes}
-        wanted = any(tap.what == CLEAN for tap in taps) or CLEAN in places or (AUX in places and plan.aux == CLEAN)
+        shows = self.desk_pictures.shows
+        wanted = any(tap.what == CLEAN for tap in taps) or shows(CLEAN) or (plan.aux == CLEAN and shows(AUX))
         clean = self._clean if wanted else None
         self._makes_program = True
         try:
@@ -333,67 +332,3 @@ class Mixer:
         else:
             self._late[camera_id] = late_s
         self._on_report(PictureStalled(camera_id, late_s))
-
-    def _for_place(self, camera_id: str, size: tuple[int, int]) -> Frame | None:
-        """A camera's newest frame, in full size if it is shown larger than its small one."""
-        source = self._sources.get(camera_id)
-        if source is None:
-            return None
-        small = source.small()
-        if small is not None and size[0] <= small.pixels.shape[1]:
-            return small
-        source.want_main(time.monotonic())
-        return source.best() or small
-
-    def _scale_for_desk(self, tick: int, until_s: float) -> None:
-        """Program and Next at every tick; the cameras' small pictures by turns, half of them at each.
-
-        What has just been pressed and the next frame go first; the order goes round, so that none always waits.
-        """
-        shown, captured = dict(self.pictures.shown), dict(self.pictures.captured_s)
-        sizes = self._sizes
-        places = list(enumerate(sizes.items()))
-        turn = tick % max(1, len(places))
-        for k, (place, size) in places[turn:] + places[:turn]:
-            what = place.partition("@")[0]
-            if what in (PROGRAM, CLEAN, NEXT, PREVIEW, AUX):
-                picture = self._of_ours(what, place, size)
-                if picture is not None:
-                    shown[place] = picture
-                else:
-                    shown.pop(place, None)
-                continue
-            if (tick + k) % 2 or self._wake.is_set() or time.monotonic() > until_s:
-                continue
-            frame = self._for_place(what, size)
-            if frame is not None:
-                shown[place], captured[place] = scaled(frame.pixels, size), frame.captured_s
-        for gone in shown.keys() - sizes.keys():
-            del shown[gone]
-        self.pictures = Pictures(shown, captured)
-
-    def _composed(self, place: str, shot: Shot | None, dress: Overlays, size: tuple[int, int]) -> Image | None:
-        if shot is None:
-            return None
-        composer = self._composers.get(place)
-        if composer is None or (composer.width, composer.height) != size:
-            composer = self._composers[place] = Composer(*size)
-        picture = np.empty((size[1], size[0], 4), np.uint8)
-        feeds = WithStored(self, self._bin, self._stored) if place.startswith(PREVIEW) else self
-        composer.still(shot, dress, feeds, picture)
-        return picture
-
-    def _of_ours(self, what: str, place: str, size: tuple[int, int]) -> Image | None:
-        """Program in one of its forms, Next, or what is being made."""
-        if what == AUX:
-            what = self._plan.aux
-        if what == PROGRAM:
-            return scaled(self.program, size)
-        if what == CLEAN:
-            return scaled(self._clean, size)
-        if what == NEXT:
-            return self._composed(place, self._plan.next, self._plan.next_overlays, size)
-        if what == PREVIEW:
-            return self._composed(place, *self._previewed, size)
-        frame = self._for_place(what, size)
-        return scaled(frame.pixels, size) if frame is not None else None

@@ -63,6 +63,7 @@ class DeskPort:
         self._pictured: object = None
         self._worker = crew.worker("desks", self._run, limit_s=3.0)
         session.listen(self._hear)
+        session.media.on_pictures(self._wake)
 
     @property
     def attached(self) -> int:
@@ -125,7 +126,7 @@ class DeskPort:
         with self._crew.guarded("what desks are told"):
             if any(now_s >= desk.updated_s + TICK_S for desk in self._desks):
                 self._values.look(now_s)
-                self._follow_pictures()
+            self._follow_pictures()
         for desk in list(self._desks):
             self._update(desk, now_s)
 
