@@ -274,7 +274,6 @@ class RemoteShow:
         if "state" in said:
             self._state = self._changes.applied(None if self._fresh else self._state, said["state"])
             self._fresh = False
-            self._welcome.set()
         known = self.history.lines[-1].number if self.history.lines else 0
         for tree in said.get("lines", ()):
             ran = self._ran.back(tree)
@@ -290,3 +289,5 @@ class RemoteShow:
                 asked = self._asked.pop(number, None)
             if asked is not None:
                 asked.answer(self._answers[asked.name].back(tree))
+        if self._state is not None and not self._fresh:
+            self._welcome.set()

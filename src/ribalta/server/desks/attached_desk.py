@@ -23,6 +23,7 @@ from ribalta.server.session import Session
 from ribalta.workers.crew import Crew
 
 LINES_AT_ONCE = 200
+VIEWS = ("Rig", "Frame", "Cue", "Check", "Air", "Wrap")
 MOST_WAITING = 5000  # events that a desk has not taken; older ones are dropped, and that is said
 SLOW = ("media.sound_devices",)  # what may take a while is asked beside
 
@@ -76,11 +77,13 @@ class AttachedDesk:
             return "This desk is of another version than the show that runs: end the show, or use the same version."
         self.number = number
         self.process = message[2] if isinstance(message[2], int) else 0
-        view = message[3] if message[3] in ("Rig", "Frame", "Cue", "Air") else ""
+        seat = seat_of(self._session.state, number)
+        view = message[3] if message[3] in VIEWS else seat.view
         self.line.put([Said.WELCOME, number])
         self._lines.extend(self._session.history.lines)
-        if view:
-            self._session.act("view.shown", {"view": view}, cause=Cause(desk=number))
+        self._session.act(
+            "view.shown", {"view": view}, cause=Cause(desk=number)
+        )  # it has a seat of its own from now on
         return ""
 
     def hear(self, message: Any) -> None:

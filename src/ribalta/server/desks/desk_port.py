@@ -167,7 +167,7 @@ class DeskPort:
         self._greeting.remove(desk)
         self._desks.append(desk)
         if len(self._desks) > 1:
-            self._session.host.say(Notice(f"A second window is open on this show: desk {number}."))
+            self._session.host.say(Notice(f"Another window is open on this show: desk {number}."))
 
     def _send_away(self, desk: AttachedDesk, sentence: str, to_all: bool = True) -> None:
         with contextlib.suppress(OSError):

@@ -1,0 +1,322 @@
+"""Desks that attach to a running show over a real line, in one process: what they see, do, and what they cannot."""
+
+import contextlib
+import os
+import socket
+import threading
+import time
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from ribalta.attach import pictures as attach_pictures
+from ribalta.attach import runtime_folder
+from ribalta.attach.line import LENGTH, Line
+from ribalta.attach.protocol import VERSION, Said
+from ribalta.attach.remote_show import RemoteShow
+from ribalta.core.base.faults import LocalFault
+from ribalta.core.ports.messages import InUse, Notice
+from ribalta.core.show.files import storage
+from ribalta.core.show.files.journal import journal_path
+from ribalta.server.desks.desk_port import DeskPort
+from ribalta.server.resuming import resumed_from
+from ribalta.server.session import Session
+from tests.server.test_session import fixed_only
+
+
+def until(true, limit_s: float = 10.0) -> None:
+    pause, end_s = threading.Event(), time.monotonic() + limit_s
+    while not true():
+        assert time.monotonic() < end_s
+        pause.wait(0.005)
+
+
+class Stage:
+    """A session with a port, and the desks that were attached to it."""
+
+    def __init__(self, folder: Path) -> None:
+        self.path = folder / "show.ribalta"
+        storage.save(self.path, fixed_only())
+        self.ended = threading.Event()
+        self.session = Session(storage.load(self.path), self.path)
+        self.port = DeskPort(self.session, runtime_folder.meeting_of(self.path), self.ended.set)
+        self.session.start()
+        self.port.start()
+        self.desks: list[RemoteShow] = []
+        self.said: list[str] = []
+
+    def desk(self, view: str = "") -> RemoteShow:
+        made = RemoteShow(self.port.meeting.path, view)
+        self.desks.append(made)
+        made.listen(lambda e: self.said.append(e.sentence) if isinstance(e, Notice) else None)
+        return made
+
+    def heard(self, words: str) -> bool:
+        return any(words in sentence for sentence in self.said)
+
+    def bare(self) -> socket.socket:
+        """A line that says what it likes."""
+        made = socket.socket(socket.AF_UNIX)
+        made.settimeout(5)
+        made.connect(os.fspath(self.port.meeting.path))
+        return made
+
+    def close(self) -> None:
+        for desk in self.desks:
+            desk.leave()
+        self.port.stop()
+        self.session.stop()
+
+
+@pytest.fixture
+def stage(tmp_path, monkeypatch):
+    monkeypatch.setenv("XDG_RUNTIME_DIR", str(tmp_path))
+    made = Stage(tmp_path)
+    yield made
+    made.close()
+
+
+def test_two_desks_work_on_one_show_and_agree(stage):
+    one, two = stage.desk(), stage.desk("Frame")
+    assert (one.number, two.number) == ("1", "2")
+    until(lambda: stage.heard("Another window"))
+    one.act("ready.camera", {"camera": 2})
+    two.act("framing.rename", {"camera": 3, "letter": "W", "name": "Hands"})
+    one.act("take", {})
+    one.act("take", {})  # at once: nothing says that this camera is set
+    for desk in (one, two):
+        until(lambda desk=desk: desk.state.program.takes == 1)
+        until(lambda desk=desk: any(f.name == "Hands" for f in desk.state.show.framings))
+        assert desk.state.show == stage.session.state.show
+        assert desk.state.program == stage.session.state.program
+    until(lambda: two.state.desk.view == "Frame")
+    assert (one.state.desk.row, one.state.desk.view) == ("c2", "Air")
+    until(lambda: len(two.history.lines) == len(one.history.lines) == len(stage.session.history.lines))
+    assert {ran.cause.desk for ran in one.history.lines} == {"1", "2"}
+    assert "at desk 2" in one.history.chain_words(next(r.number for r in one.history.lines if "rename" in r.action))
+
+
+def test_a_desk_that_comes_later_finds_the_row_page_and_view_of_the_one_that_went(stage):
+    one = stage.desk()
+    one.act("ready.camera", {"camera": 3})
+    one.act("board.page", {"by": 1})
+    one.act("view.shown", {"view": "Cue"})
+    until(lambda: (one.state.desk.row, one.state.desk.page, one.state.desk.view) == ("c3", 1, "Cue"))
+    one.leave()
+    until(lambda: stage.port.attached == 0)
+    again = stage.desk()
+    assert (again.state.desk.row, again.state.desk.page, again.state.desk.view) == ("c3", 1, "Cue")
+    assert again.history.lines
+    until(lambda: len(again.history.lines) == len(stage.session.history.lines))
+
+
+def test_keys_held_at_a_desk_are_let_go_when_it_goes_and_questions_are_asked_of_who_acted(stage):
+    one, two = stage.desk(), stage.desk()
+    asked: list[str] = []
+    one.listen(lambda e: asked.append("one") if isinstance(e, InUse) else None)
+    two.listen(lambda e: asked.append("two") if isinstance(e, InUse) else None)
+    two.act("macro.add", {"name": "Go", "steps": [{"call": {"action": "take", "arguments": {}}}]})
+    until(lambda: bool(two.state.show.macros))
+    macro = two.state.show.macros[0].id
+    two.act("shortcut.set", {"control": "key J", "action": "macro.run", "arguments": {"macro": macro}})
+    until(lambda: bool(two.state.show.shortcuts))
+    two.act("macro.remove", {"macro": macro})
+    until(lambda: bool(asked))
+    assert asked == ["two"]
+    one.controls.work("key 3", True)
+    until(lambda: one.state.program.next is not None)
+    one.leave()
+    until(lambda: stage.port.attached == 1)
+    two.controls.work("key 3", True)  # would be passed over as a repetition, were it still held
+    until(lambda: any(r.cause.desk == "2" and r.action == "ready.camera" for r in stage.session.history.lines))
+
+
+def test_pictures_are_shared_and_gone_with_either_end(stage):
+    one = stage.desk()
+    one.media.show_at({"program": (64, 36), "next": (32, 18)})
+    until(lambda: "program" in one.media.pictures.shown)
+    assert one.media.pictures.shown["program"].shape == (36, 64, 4)
+    assert "next" not in one.media.pictures.shown
+    with pytest.raises((ValueError, TypeError)):
+        one.media.pictures.shown["program"][0, 0, 0] = 1  # only read here
+    one.media.show_at({"program": (128, 72)})
+    until(lambda: one.media.pictures.shown.get("program", np.empty((0, 0))).shape[0] == 72)
+    assert not list(Path("/dev/shm").glob("*ribalta pictures*"))
+    one.leave()
+    until(lambda: not stage.session.media.mixer.desk_pictures._sizes)
+
+
+def test_without_memory_for_pictures_that_is_said_and_everything_else_works(stage, monkeypatch):
+    def none_left(*_):
+        raise OSError(28, "No space left on device")
+
+    monkeypatch.setattr(attach_pictures.os, "posix_fallocate", none_left)
+    one = stage.desk()
+    one.media.show_at({"program": (64, 36)})
+    until(lambda: stage.heard("no live pictures"))
+    one.act("ready.camera", {"camera": 2})
+    until(lambda: one.state.program.next is not None)
+    assert not one.media.pictures.shown
+
+
+def test_stored_pictures_and_the_rest_are_asked_for_and_come(stage):
+    one = stage.desk()
+    stage.session.host.say(Notice("here"))
+    one.file.save()
+    until(lambda: stage.heard("Saved as"))
+    assert one.file.path == stage.path
+    assert one.file.picture("no such.jpg") is None
+    assert not one.file.unsaved
+    one.act("framing.rename", {"camera": 2, "letter": "W", "name": "Hands"})
+    until(lambda: one.file.unsaved)
+    until(lambda: bool(one.setup.jobs.profiles()))
+    until(lambda: "three marks" in one.setup.placing.sight_words("c2"))
+    one.messages.token()
+    until(lambda: bool(one.messages.token()))
+    one.transfers.write(lambda: "Written.")
+    until(lambda: stage.heard("Written."))
+    one.transfers.bring_in_plan(Path("/nowhere.svg"), 100.0)
+    until(lambda: stage.heard("nowhere.svg"))
+    one.end_show()
+    assert stage.ended.wait(5)
+
+
+def test_another_version_and_nonsense_are_turned_away_and_the_show_goes_on(stage, monkeypatch):
+    one = stage.desk()
+    monkeypatch.setattr("ribalta.attach.remote_show.VERSION", VERSION + 1)
+    with pytest.raises(LocalFault, match="another version"):
+        stage.desk()
+    for damage in (
+        b"\xff" * 64,
+        LENGTH.pack(1 << 31),
+        LENGTH.pack(3) + b"\xc1\xc1\xc1",
+        LENGTH.pack(1) + b"\x07",
+        LENGTH.pack(4) + b"\x93\x01\x01",
+    ):
+        with contextlib.closing(stage.bare()) as line:
+            line.sendall(damage)
+            line.shutdown(socket.SHUT_WR)
+            while line.recv(4096):
+                pass
+    liar = Line(stage.bare())
+    liar.put([Said.HELLO, VERSION, 1, ""])
+    of_nobody = ["take", {}, False, ["nobody", "", None, 0, ""]]
+    for call in (["file.picture", [3]], ["session.stop", []], ["act", of_nobody]):
+        liar.put([Said.CALL, 1, *call])
+    with contextlib.suppress(OSError):
+        liar.send()
+    until(lambda: stage.heard("sent away"))
+    liar.close()
+    one.act("ready.camera", {"camera": 2})
+    until(lambda: one.state.program.next is not None)
+    until(lambda: stage.port.attached == 1)
+
+
+def test_a_desk_that_reads_nothing_and_one_that_asks_too_much_hold_nobody_up(stage):
+    one = stage.desk()
+    sleeper = Line(stage.bare())
+    sleeper.put([Said.HELLO, VERSION, 1, ""])
+    sleeper.send()
+    until(lambda: stage.port.attached == 2)
+    for k in range(3000):
+        one.act("framing.rename", {"camera": 2, "letter": "W", "name": f"Hands {k}" * 4})
+    one.act("ready.camera", {"camera": 3})
+    until(lambda: one.state.program.next is not None, 30)
+    assert next(f for f in one.state.show.framings if f.name.startswith("Hands")).name == "Hands 2999" * 4
+    waiting = next(desk for desk in stage.port._desks if desk.number == "2")
+    assert len(waiting._events) <= 5000  # never an endless queue
+    until(lambda: not one._leaving)
+    told = b""
+    sleeper._socket.setblocking(True)
+    sleeper._socket.settimeout(5)
+    while b"too slow" not in told and len(told) < 40_000_000:
+        told += sleeper._socket.recv(1 << 20)
+        told = told[-2_000_000:]
+    assert b"Hands 2999" in told or b"too slow" in told  # the newest state, and what was missed
+    sleeper.close()
+
+
+def test_sockets_of_crashes_are_cleared_and_two_servers_of_one_show_refused(stage, tmp_path):
+    assert [m.name for m in runtime_folder.running()] == ["show"]
+    with pytest.raises(LocalFault, match="runs already"):
+        runtime_folder.listen_at(stage.port.meeting.path)
+    dead = socket.socket(socket.AF_UNIX)
+    left = stage.port.meeting.path.with_name("old.0123456789.sock")
+    dead.bind(os.fspath(left))
+    dead.close()
+    assert [m.name for m in runtime_folder.running()] == ["show"]
+    assert not left.exists()
+    long = runtime_folder.meeting_of(tmp_path / f"{'Ä' * 90}.ribalta")
+    assert len(os.fsencode(long.path)) <= 108
+    with pytest.raises(LocalFault, match="No show answers"):
+        RemoteShow(left)
+
+
+def test_a_runtime_folder_that_others_may_enter_is_refused(tmp_path, monkeypatch):
+    monkeypatch.setenv("XDG_RUNTIME_DIR", str(tmp_path))
+    assert runtime_folder.runtime_folder().stat().st_mode & 0o777 == 0o700
+    (tmp_path / "ribalta").chmod(0o755)
+    with pytest.raises(LocalFault, match="yours alone"):
+        runtime_folder.meeting_of(None)
+    (tmp_path / "ribalta").rmdir()
+    (tmp_path / "ribalta").symlink_to(tmp_path)
+    with pytest.raises(LocalFault, match="yours alone"):
+        runtime_folder.running()
+    monkeypatch.setenv("XDG_RUNTIME_DIR", "/proc/nowhere")
+    with pytest.raises(LocalFault, match="cannot be found"):
+        runtime_folder.running()
+
+
+def test_a_server_that_died_is_gone_on_from_its_journal(stage):
+    one = stage.desk()
+    one.act("ready.camera", {"camera": 2})
+    one.act("take", {})
+    one.act("take", {})
+    one.act("ready.camera", {"camera": 3})
+    one.act("framing.rename", {"camera": 3, "letter": "W", "name": "Hands"})
+    one.act("black", {})
+    one.act("mic.master", {"db": -7.0})
+    one.act("macro.add", {"name": "Long", "steps": [{"kind": "wait", "seconds": 500}]})
+    until(lambda: bool(one.state.show.macros))
+    one.act("macro.run", {"macro": one.state.show.macros[0].id})
+    until(lambda: bool(one.state.automation.runs))
+    before = one.state
+    assert (before.program.takes, before.program.on_air.camera_id) == (1, "c2")
+    until(lambda: b'"macro.run"' in journal_path(stage.path).read_bytes())
+    found = resumed_from(stage.path, storage.load(stage.path))
+    assert not found.trouble
+    stage.close()
+    stage.desks.clear()
+    journal = journal_path(stage.path)
+    stage.session = Session(storage.load(stage.path), stage.path, resumed=found)
+    said: list[str] = []
+    stage.session.listen(lambda e: said.append(e.sentence) if isinstance(e, Notice) else None)
+    stage.port = DeskPort(stage.session, stage.port.meeting)
+    stage.session.start()
+    stage.port.start()
+    again = stage.desk()
+    until(lambda: any("“Long” was half-way" in sentence for sentence in said))
+    after = again.state
+    assert after.program.on_air == before.program.on_air
+    assert after.program.next == before.program.next
+    assert after.program.black.black
+    assert after.program.takes == before.program.takes
+    assert after.sound.master_db == before.sound.master_db
+    assert (after.desk.row, after.desk.view) == (before.desk.row, before.desk.view)
+    assert after.show.framings == before.show.framings
+    assert not after.automation.runs
+    until(lambda: again.file.unsaved)
+    assert again.file.recovery is None
+    until(lambda: b'"keep"' in journal.read_bytes())
+    assert after.run.count >= before.run.count
+
+
+@pytest.mark.parametrize("damage", [b"", b"{}\n", b"\xff\n" * 9, b'{"ribalta":"journal"}\n{"standing":7}\n'])
+def test_a_journal_that_cannot_be_gone_on_from_is_said_and_the_show_begins_anew(tmp_path, damage):
+    path = tmp_path / "show.ribalta"
+    storage.save(path, fixed_only())
+    journal_path(path).write_bytes(damage)
+    found = resumed_from(path, storage.load(path))
+    assert found.state is None
+    assert "begins anew" in found.trouble
