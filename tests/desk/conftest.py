@@ -29,8 +29,29 @@ def no_warnings(caplog):
     assert [r.message for r in caplog.records] == []
 
 
+def turn_until(true: Callable[[], bool], limit_s: float = 20, why: Callable[[], str] = lambda: "") -> None:
+    """Turn Qt's event loop until something is true."""
+    loop, end_s = QEventLoop(), time.monotonic() + limit_s
+    check = QTimer()
+    check.setInterval(5)
+
+    def look() -> None:
+        try:
+            over = true() or time.monotonic() > end_s
+        except Exception:  # it is raised again below, where a test sees it
+            over = True
+        if over:
+            loop.quit()
+
+    check.timeout.connect(look)
+    check.start()
+    loop.exec()
+    check.stop()
+    assert true(), f"waited {limit_s} s; {why()}"
+
+
 class Desk:
-    """A window and its session; `until` turns Qt's event loop until something is true."""
+    """A window and its session."""
 
     def __init__(self, stored: StoredShow, path, pads=None) -> None:
         self.session = Session(stored, path)
@@ -44,23 +65,7 @@ class Desk:
         return self.session.state
 
     def until(self, true: Callable[[], bool], limit_s: float = 20) -> None:
-        loop, end_s = QEventLoop(), time.monotonic() + limit_s
-        check = QTimer()
-        check.setInterval(5)
-
-        def look() -> None:
-            try:
-                over = true() or time.monotonic() > end_s
-            except Exception:  # it is raised again below, where a test sees it
-                over = True
-            if over:
-                loop.quit()
-
-        check.timeout.connect(look)
-        check.start()
-        loop.exec()
-        check.stop()
-        assert true(), f"waited {limit_s} s; the desk last said: {self.window.notices.sentence!r}"
+        turn_until(true, limit_s, lambda: f"the desk last said: {self.window.notices.sentence!r}")
 
     def all_there(self) -> bool:
         lives = [(c, self.state.live(c.id)) for c in self.state.show.cameras]

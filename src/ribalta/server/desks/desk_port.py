@@ -8,6 +8,7 @@ import contextlib
 import os
 import selectors
 import time
+from collections import deque
 from collections.abc import Callable
 
 from ribalta.attach.line import Damaged, Line
@@ -35,6 +36,7 @@ from ribalta.workers.crew import Crew
 
 TICK_S, SOON_S, IDLE_S = 0.04, 0.005, 0.5
 MOST_DESKS = 20
+LATELY_S, MOST_LATELY = 20.0, 50
 MOST_BACKLOG = 500  # inputs that wait for the engine: until there are fewer, desks are not listened to
 NOT_FOR_DESKS = (Send, DeskShortcuts, OutputWanted, PictureWanted, SaveWanted, Readied)
 FOR_ONE = (DeskAsked, InUse, Learned)  # asked of whoever acted last
@@ -55,6 +57,7 @@ class DeskPort:
         self._sizes: dict[AttachedDesk, Sizes] = {}
         self._last: AttachedDesk | None = None
         self._heard: list[Event] = []
+        self._lately: deque[tuple[float, Notice]] = deque(maxlen=MOST_LATELY)
         self._wake_file = os.eventfd(0, os.EFD_CLOEXEC | os.EFD_NONBLOCK)
         self._selector = selectors.DefaultSelector()
         self._selector.register(self._listening, selectors.EVENT_READ)
@@ -97,6 +100,8 @@ class DeskPort:
 
     def _hear(self, event: Event) -> None:
         """On the engine's thread."""
+        if isinstance(event, Notice):
+            self._lately.append((time.monotonic(), event))
         if self._desks and not isinstance(event, NOT_FOR_DESKS):
             self._heard.append(event)
             self._wake()
@@ -165,6 +170,10 @@ class DeskPort:
             self._send_away(desk, refused, to_all=False)
             return
         self._greeting.remove(desk)
+        self._pass_events()
+        for at_s, notice in list(self._lately):
+            if time.monotonic() - at_s < LATELY_S:  # what was said while it was on its way
+                desk.tell(notice)
         self._desks.append(desk)
         if len(self._desks) > 1:
             self._session.host.say(Notice(f"Another window is open on this show: desk {number}."))
