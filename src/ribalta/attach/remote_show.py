@@ -217,7 +217,7 @@ class RemoteShow:
         except Damaged as error:
             self._refused = f"The show said what this desk cannot understand: {error}."
         except OSError:
-            pass
+            self._last_words(line)
         finally:
             selector.close()
             line.close()
@@ -225,6 +225,11 @@ class RemoteShow:
             self._welcome.set()
         if not self._stopping:
             self._lost()
+
+    def _last_words(self, line: Line) -> None:
+        """Why this desk was sent away, if it was."""
+        with contextlib.suppress(OSError, IndexError, TypeError, StopIteration):
+            self._refused = self._refused or next(str(x[1]) for x in line.receive() if x[0] == Said.REFUSED)
 
     def _lost(self) -> None:
         if not self._refused:

@@ -174,7 +174,8 @@ class Mixer:
         self.desk_pictures.due(tick)
 
     def _frame_of(self, due_s: float) -> None:
-        """The clock's frame goes out when it is due, composed a little ahead; what is told goes out at once."""
+        """The clock's frame goes out when it is due, composed a little ahead; what is told goes out at once, between
+        two of the clock's."""
         self._due_s = due_s
         stepped = False
         while not self._stopping:
@@ -185,10 +186,9 @@ class Mixer:
             ahead = None if told else self._composed_now(self._wake.is_set)
             if ahead is not None:
                 told = self._woken_before(due_s)
-                self._show(ahead, True)
-                if told:
-                    self._compose(due_s)
-                return
+                if not told:
+                    self._show(ahead, True)
+                    return
             self._wake.clear()
             if self._compose(due_s):
                 return
