@@ -46,7 +46,7 @@ session.listen(told)
 session.start()
 if session.file.recovery is not None:
     session.file.answer_recovery(True)
-session._host.report(Contact("c1", True))
+session.host.report(Contact("c1", True))
 k = 0
 while True:
     k += 1
@@ -54,7 +54,7 @@ while True:
     if what < 0.5:
         aim = Aim(round(chance.uniform(-50, 50), 2), 0.0, 0.1)
         for _ in range(8):
-            session._host.report(Position("c1", aim, session.clock.now_s()))
+            session.host.report(Position("c1", aim, session.clock.now_s()))
             time.sleep(0.03)
     done.clear()
     if what < 0.5:

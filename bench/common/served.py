@@ -63,7 +63,7 @@ class Served:
         return [Frame(*row) for row in self.ask("frames")]
 
     def close(self) -> None:
-        self.show.leave()
+        self.show.close()
         self.pulse.stop()
         assert self._child.stdin is not None
         self._child.stdin.close()

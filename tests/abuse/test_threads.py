@@ -235,7 +235,7 @@ def test_what_listens_to_a_session_hears_on_the_engines_thread_whoever_speaks():
     try:
         session._crew.failed("a lamp", Poison("x"))
         session.file.save()  # it has no file: the thread for chores says so
-        session._chores.put(lambda: session._host.say(Notice("from the chores")))
+        session._chores.put(lambda: session.host.say(Notice("from the chores")))
         session.setup.jobs.find("not an address")
         session.act("framing.rename", {"camera": 2, "letter": "W", "name": "Hands"})
         until(lambda: {"ShowEdited", "ActionRan"} <= {kind for _, kind in where} and len(where) > 5)

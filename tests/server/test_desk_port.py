@@ -3,6 +3,7 @@
 import contextlib
 import os
 import socket
+import tempfile
 import threading
 import time
 from pathlib import Path
@@ -64,17 +65,18 @@ class Stage:
 
     def close(self) -> None:
         for desk in self.desks:
-            desk.leave()
+            desk.close()
         self.port.stop()
         self.session.stop()
 
 
 @pytest.fixture
 def stage(tmp_path, monkeypatch):
-    monkeypatch.setenv("XDG_RUNTIME_DIR", str(tmp_path))
-    made = Stage(tmp_path)
-    yield made
-    made.close()
+    with tempfile.TemporaryDirectory(prefix="r-") as short:  # a socket's path has little room
+        monkeypatch.setenv("XDG_RUNTIME_DIR", short)
+        made = Stage(tmp_path)
+        yield made
+        made.close()
 
 
 def test_two_desks_work_on_one_show_and_agree(stage):
@@ -320,3 +322,15 @@ def test_a_journal_that_cannot_be_gone_on_from_is_said_and_the_show_begins_anew(
     found = resumed_from(path, storage.load(path))
     assert found.state is None
     assert "begins anew" in found.trouble
+
+
+def test_a_server_that_hangs_is_said_and_what_was_asked_is_done_when_it_goes_on(stage, monkeypatch):
+    monkeypatch.setattr("ribalta.attach.remote_show.SILENT_S", 1.5)
+    one = stage.desk()
+    go_on = threading.Event()
+    stage.port._values.look = lambda now_s: go_on.wait(10)
+    until(lambda: stage.heard("has not answered"))
+    one.act("ready.camera", {"camera": 3})
+    assert one.state.program.next is None
+    go_on.set()
+    until(lambda: stage.heard("answers again") and one.state.program.next is not None)

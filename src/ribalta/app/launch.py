@@ -112,7 +112,7 @@ class AttachedDesk:
         if self.remote is None:
             return
         ended = self.remote.ended
-        self.remote.leave()
+        self.remote.close()
         if ended and self.server is not None:
             self.server.wait(ENDED_WITHIN_S)
 

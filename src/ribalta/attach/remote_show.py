@@ -5,6 +5,7 @@ import os
 import selectors
 import socket
 import threading
+import time
 from collections import deque
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
@@ -40,7 +41,7 @@ from ribalta.core.ports.messages import Event, Notice, Severity
 from ribalta.workers.crew import Crew
 
 WITHIN_S = 5.0  # for a server to say how the show stands
-NAP_S = 0.5
+NAP_S, SILENT_S = 0.5, 3.0
 MOST_ASKED = 10_000
 LOST = "The show does not answer: it runs no more, or this window has lost it."
 
@@ -81,6 +82,7 @@ class RemoteShow:
         self._welcome = threading.Event()
         self._refused = ""
         self._stopping = False
+        self._heard_s, self._silent = time.monotonic(), False
         self._line: Line | None = None
         self._wake_file = os.eventfd(0, os.EFD_CLOEXEC | os.EFD_NONBLOCK)
         self.crew = Crew(lambda said: self.tell(Notice(said, Severity.FAULT)))
@@ -125,6 +127,7 @@ class RemoteShow:
             raise LocalFault(f"No show answers at {path}: {error.strerror or error}.") from None
         line = Line(made)
         self._fresh, self._refused = True, ""
+        self._heard_s, self._silent = time.monotonic(), False
         self._welcome.clear()
         with self._lock:
             self._asked.clear()
@@ -141,12 +144,19 @@ class RemoteShow:
             raise LocalFault(self._refused or f"The show at {path} does not say how it stands: it is busy, or hangs.")
 
     def leave(self) -> None:
-        """The desk goes; the show goes on."""
+        """The desk goes; the show goes on. What was asked before is still sent."""
         self._stopping = True
         self._wake()
         self._worker.stop()
         self._worker.join(WITHIN_S)
         self._stopping = False
+
+    def close(self) -> None:
+        """Leave for good."""
+        self.leave()
+        if self._wake_file >= 0:
+            os.close(self._wake_file)
+            self._wake_file = -1
 
     def end_show(self) -> None:
         """The show is to end, with everything that belongs to it."""
@@ -214,6 +224,7 @@ class RemoteShow:
         try:
             while not self._stopping:
                 self._round(line, selector)
+            self._send(line)
         except Damaged as error:
             self._refused = f"The show said what this desk cannot understand: {error}."
         except OSError:
@@ -245,16 +256,29 @@ class RemoteShow:
             if key.fileobj == self._wake_file:
                 with contextlib.suppress(BlockingIOError):
                     os.eventfd_read(self._wake_file)
-        while self._leaving and not line.waits:
-            with self._lock:
-                line.put(self._leaving.popleft())
-            line.send()
-        line.send()
+        self._send(line)
+        self._look_whether_it_answers()
         for message in line.receive():
             try:
                 self._hear(line, message)
             except (NotPlain, KeyError, TypeError, ValueError, IndexError) as error:
                 raise Damaged(str(error)) from None
+
+    def _send(self, line: Line) -> None:
+        """What was asked for, as much as the server takes now."""
+        line.send()
+        while self._leaving and not line.waits:
+            with self._lock:
+                line.put(self._leaving.popleft())
+            line.send()
+
+    def _look_whether_it_answers(self) -> None:
+        """A server says something at least every second."""
+        silent_s = time.monotonic() - self._heard_s
+        if silent_s > SILENT_S and not self._silent and not self._fresh:
+            self._silent = True
+            said = f"The show has not answered for {silent_s:.0f} s. It is waited for; what you press is done then."
+            self.tell(Notice(said, Severity.FAULT))
 
     def _hear(self, line: Line, message: Any) -> None:
         match message:
@@ -269,6 +293,10 @@ class RemoteShow:
                 raise Damaged("a message that there is not")
 
     def _update(self, line: Line, said: dict[str, Plain]) -> None:
+        self._heard_s = time.monotonic()
+        if self._silent:
+            self._silent = False
+            self.tell(Notice("The show answers again."))
         if "values" in said:
             for name, tree in said["values"].items():
                 if name in self._values:

@@ -31,13 +31,24 @@ class Mixed(Protocol):
     """What goes out, and what it is made of."""
 
     @property
-    def program(self) -> Image: ...
+    def program(self) -> Image:
+        """The latest program frame, BGRA."""
+        ...
+
     @property
-    def clean(self) -> Image: ...
+    def clean(self) -> Image:
+        """The same without titles, while somebody shows it."""
+        ...
+
     @property
-    def plan(self) -> ProgramPlan: ...
+    def plan(self) -> ProgramPlan:
+        """What is composed now."""
+        ...
+
     @property
-    def sources(self) -> Mapping[str, Guarded]: ...
+    def sources(self) -> Mapping[str, Guarded]:
+        """The cameras' pictures by id."""
+        ...
 
 
 class NewestFeeds:
@@ -88,6 +99,7 @@ class DeskPictures:
         self._worker = crew.worker("desk pictures", self._run, limit_s=STANDS_STILL_S)
 
     def start(self) -> None:
+        """Begin, on a thread of its own."""
         self._worker.start()
 
     def stop(self) -> None:

@@ -22,7 +22,7 @@ from ribalta.server.desks.values import Values
 from ribalta.server.session import Session
 from ribalta.workers.crew import Crew
 
-LINES_AT_ONCE = 200
+LINES_AT_ONCE, ALIVE_EVERY_S = 200, 1.0
 VIEWS = ("Rig", "Frame", "Cue", "Check", "Air", "Wrap")
 MOST_WAITING = 5000  # events that a desk has not taken; older ones are dropped, and that is said
 SLOW = ("media.sound_devices",)  # what may take a while is asked beside
@@ -60,12 +60,12 @@ class AttachedDesk:
         self._known: dict[str, int] = {}
         self._events: deque[Event] = deque(maxlen=MOST_WAITING)
         self._missed = 0
+        self._acts = self._done = 0
         self._answers: deque[list[Plain]] = deque()
         self._lines: deque[ActionRan] = deque()
         self._pictures: PicturesOut | None = None
         self._announced = True
-        self.updated_s = 0.0
-        self.updates = 0
+        self.updated_s = self._said_s = 0.0
 
     # What it says
 
@@ -105,7 +105,8 @@ class AttachedDesk:
         if name == "act":
             action_id, given, recall_only, cause = arguments
             cause = replace(cause, desk=self.number)
-            session.host.ask(action_id, given, cause, lambda ran: self._answer(number, ran.refused), recall_only)
+            self._acts += 1
+            session.host.ask(action_id, given, cause, lambda ran: self._acted(number, ran.refused), recall_only)
         elif name == "media.show_at":
             if is_sane(arguments[0]):
                 self._shows(self, arguments[0])
@@ -123,6 +124,16 @@ class AttachedDesk:
         form = self._said.answers.get(name)
         if form is not None:
             self._answer(number, form.to(found))
+
+    @property
+    def asked(self) -> int:
+        """How many actions it has asked for that are not done yet."""
+        return self._acts - self._done
+
+    def _acted(self, number: int, refused: str) -> None:
+        """On the engine's thread."""
+        self._done += 1
+        self._answer(number, refused)
 
     def _answer(self, number: int, tree: Plain) -> None:
         """From any thread."""
@@ -194,9 +205,9 @@ class AttachedDesk:
             said["pictures"] = {place: list(size) for place, size in self._pictures.sizes.items()}
             files = (self._pictures.file,)
             self._announced = True
-        if said:
+        if said or now_s - self._said_s > ALIVE_EVERY_S:
             self.line.put([Said.UPDATE, said], files)
-            self.updates += 1
+            self._said_s = now_s
         self.updated_s = now_s
 
     def _take_events(self) -> list[Plain]:

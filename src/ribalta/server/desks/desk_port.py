@@ -37,7 +37,7 @@ from ribalta.workers.crew import Crew
 TICK_S, SOON_S, IDLE_S = 0.04, 0.005, 0.5
 MOST_DESKS = 20
 LATELY_S, MOST_LATELY = 20.0, 50
-MOST_BACKLOG = 500  # inputs that wait for the engine: until there are fewer, desks are not listened to
+MOST_ASKED = 200  # actions of one desk that were asked for and not done yet
 NOT_FOR_DESKS = (Send, DeskShortcuts, OutputWanted, PictureWanted, SaveWanted, Readied)
 FOR_ONE = (DeskAsked, InUse, Learned)  # asked of whoever acted last
 
@@ -54,6 +54,7 @@ class DeskPort:
         self._values = Values(session, self._said.forms)
         self._desks: list[AttachedDesk] = []
         self._greeting: list[AttachedDesk] = []
+        self._paused: set[AttachedDesk] = set()
         self._sizes: dict[AttachedDesk, Sizes] = {}
         self._last: AttachedDesk | None = None
         self._heard: list[Event] = []
@@ -126,6 +127,7 @@ class DeskPort:
                     os.eventfd_read(self._wake_file)
             else:
                 self._read(key.data)
+        self._pause_and_go_on()
         self._pass_events()
         now_s = time.monotonic()
         with self._crew.guarded("what desks are told"):
@@ -144,10 +146,18 @@ class DeskPort:
         self._greeting.append(desk)
         self._selector.register(desk.line, selectors.EVENT_READ, desk)
 
+    def _pause_and_go_on(self) -> None:
+        """Who has asked for more than is done yet is not listened to until it is."""
+        for desk in self._desks:
+            asks_too_much = desk.asked > (MOST_ASKED // 2 if desk in self._paused else MOST_ASKED)
+            if asks_too_much and desk not in self._paused:
+                self._paused.add(desk)
+                self._selector.unregister(desk.line)
+            elif desk in self._paused and not asks_too_much:
+                self._paused.discard(desk)
+                self._selector.register(desk.line, selectors.EVENT_READ, desk)
+
     def _read(self, desk: AttachedDesk) -> None:
-        if self._session.host.backlog > MOST_BACKLOG:
-            time.sleep(0.002)  # it has asked for more than can be done: others come first
-            return
         try:
             for message in desk.line.receive():
                 if desk in self._greeting:
@@ -190,6 +200,7 @@ class DeskPort:
         with contextlib.suppress(KeyError, ValueError):
             self._selector.unregister(desk.line)
         desk.close()
+        self._paused.discard(desk)
         if desk in self._greeting:
             self._greeting.remove(desk)
         if desk in self._desks:
