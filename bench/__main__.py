@@ -18,6 +18,7 @@ from bench import (
     playlist,
     recall,
     registration,
+    start,
     steps,
     stream,
     survive,
@@ -40,6 +41,7 @@ BENCHES: dict[str, Callable[[int], Mapping[str, object]]] = {
     "playlist": playlist.run,
     "recall": recall.run,
     "registration": registration.run,
+    "start": start.run,
     "steps": steps.run,
     "stream": stream.run,
     "survive": survive.run,
@@ -48,7 +50,13 @@ BENCHES: dict[str, Callable[[int], Mapping[str, object]]] = {
 }
 TAKES = {"landing-scenes": 60, "chain": 40, "chain-1080": 40, "travel": 50, "recall": 300, "registration": 500}
 TAKES |= {"playlist": 30, "plan": 100, "voice-live": 10}  # minutes; instances; conversations
-TAKES |= {"steps": 500, "endure": 10, "stream": 12, "survive": 10}  # minutes; seconds a receiver; servers killed
+TAKES |= {
+    "steps": 500,
+    "endure": 10,
+    "stream": 12,
+    "survive": 10,
+    "start": 5,
+}  # minutes; seconds a receiver; servers killed
 
 
 def main() -> int:

@@ -19,7 +19,8 @@ import av
 
 from bench.common.hall import percentile, wait_for
 from bench.common.where import steal_percent
-from ribalta.app.launch import AttachedDesk, demo_show_path
+from ribalta.app.attached import AttachedDesk
+from ribalta.app.launch import demo_show_path
 from ribalta.app.server_process import ServerProcess
 from ribalta.attach.remote_show import RemoteShow
 from ribalta.core.ports.messages import Event, Notice
@@ -29,10 +30,10 @@ DESKS_KILLED, DESKS_STOPPED, STOPPED_S, SERVERS_KILLED = 20, 5, 10.0, 10
 TAKE_EVERY_S = 0.5
 WINDOW = """
 import sys
-from ribalta.app import launch
+from ribalta.app import attached
 from ribalta.attach.runtime_folder import running
-desk = launch.AttachedDesk(None, running()[0])
-launch._run_attached(desk, lambda window: (window.repaint(), print(window.bridge.state.program.takes, flush=True)))
+desk = attached.AttachedDesk(None, running()[0])
+attached.run_attached(desk, lambda window: (window.repaint(), print(window.bridge.state.program.takes, flush=True)))
 """
 
 

@@ -36,3 +36,4 @@ if [ ! -e "$stamp" ]; then
   rm -f .venv/ribalta-*
   touch "$stamp"
 fi
+.venv/bin/python -m compileall -q src  # so that the first start is as quick as the next

@@ -10,7 +10,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from ribalta.app.launch import AttachedDesk
+from ribalta.app.attached import AttachedDesk
 from ribalta.app.server_process import ServerProcess
 from ribalta.attach.runtime_folder import meeting_of, running
 from ribalta.core.engine.program.landing import landing_state

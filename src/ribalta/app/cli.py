@@ -8,6 +8,7 @@ from pathlib import Path
 
 from ribalta import __version__
 from ribalta.core.base.faults import RibaltaFault
+from ribalta.workers import garbage
 
 
 class _Parser(argparse.ArgumentParser):
@@ -145,6 +146,8 @@ def main(argv: Sequence[str] | None = None) -> int:
     if arguments.command is None:
         parser.print_help()
         return 0
+    if arguments.command in ("open", "new", "demo", "desk", "serve"):
+        garbage.put_off()  # until what is needed is loaded
     try:
         return _run(arguments)
     except RibaltaFault as fault:

@@ -23,6 +23,7 @@ from ribalta.server.desks.desk_port import DeskPort
 from ribalta.server.resuming import Resumed, resumed_from
 from ribalta.server.session import Session
 from ribalta.server.trust import KnownShows
+from ribalta.workers import garbage
 from ribalta.workers.crash_report import write_report
 from ribalta.workers.logfile import LogFile
 
@@ -90,6 +91,7 @@ class _Ending:
 
 def _run_server(served: Served, resume: bool, sentence: str) -> int:
     """In the forked process, whose only thread this is."""
+    garbage.begin()
     over = threading.Event()
     for number in (signal.SIGTERM, signal.SIGINT):
         signal.signal(number, lambda *_: over.set())
@@ -106,6 +108,8 @@ def _run_server(served: Served, resume: bool, sentence: str) -> int:
             session.start()
             port.start()
             _tell(served.ready, {"socket": str(meeting.path)})
+            if served.ready < 0 and not resume:
+                print(f"“{meeting.name}” runs. `ribalta desk` opens a window on it. Ctrl+C ends it.", flush=True)
             while not over.wait(ASK_EVERY_S):
                 pass
             port.stop()

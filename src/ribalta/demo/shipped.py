@@ -1,16 +1,17 @@
 """The demo's show as it ships with Ribalta, and that show on stand-ins that run."""
 
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
-from ribalta.core.show.document.model import Show
+if TYPE_CHECKING:
+    from ribalta.core.show.document.model import Show
 
 SHIPPED = Path(__file__).parent / "clay-cup.ribalta"
 CONVERSATIONS = Path(__file__).with_name("conversations")
 LIGHTS = "d1"  # its destination that is a stand-in, too
 
 
-def connected(show: Show, announcement: dict[str, Any]) -> Show:
+def connected(show: "Show", announcement: dict[str, Any]) -> "Show":
     """The show with its cameras at the addresses that running stand-ins announced, by camera number."""
     rows = {row["number"]: row for row in announcement["standins"]}
     cameras = []

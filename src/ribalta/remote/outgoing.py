@@ -4,9 +4,7 @@ import asyncio
 import contextlib
 import socket
 from collections.abc import Mapping
-from typing import Any
-
-import aiohttp
+from typing import TYPE_CHECKING, Any
 
 from ribalta.core.ports.messages import Notice, Send, Severity
 from ribalta.core.show.automation.triggers_pads_shortcuts import Destination, Wire
@@ -14,6 +12,9 @@ from ribalta.remote import osc
 from ribalta.remote.log import Log
 from ribalta.remote.midi import Midi
 from ribalta.remote.show_access import ShowAccess
+
+if TYPE_CHECKING:
+    import aiohttp
 
 MOST_AT_ONCE = 200
 ANSWER = 300
@@ -54,7 +55,7 @@ class Outgoing:
                 answer = await self._over(to, dict(wanted.fields))
         except TimeoutError:
             self._failed(to, number, f"no answer within {to.timeout_s:g} s")
-        except (OSError, aiohttp.ClientError, ValueError) as error:
+        except (OSError, ValueError) as error:
             self._failed(to, number, _phrase(error))
         else:
             self._failing.discard(to.id)
@@ -109,16 +110,21 @@ class Outgoing:
             writer.close()
 
     async def _http(self, to: Destination, fields: Mapping[str, Any]) -> str:
+        import aiohttp  # loaded with the first message: it takes a while
+
         if self._session is None:
             self._session = aiohttp.ClientSession()
         path = fields["address"] or "/"
         url = f"http://{to.host}:{to.port}{path if path.startswith('/') else '/' + path}"
         body = fields["text"].encode() if fields["text"] else None
-        async with self._session.request(fields["method"], url, data=body, allow_redirects=False) as answer:
-            text = (await answer.content.read(ANSWER)).decode("utf-8", "replace").strip()
-            if answer.status >= 400:
-                raise ValueError(f"it answered {answer.status} {text}".strip())
-            return f"{answer.status} {text}".strip()
+        try:
+            async with self._session.request(fields["method"], url, data=body, allow_redirects=False) as answer:
+                text = (await answer.content.read(ANSWER)).decode("utf-8", "replace").strip()
+                if answer.status >= 400:
+                    raise ValueError(f"it answered {answer.status} {text}".strip())
+                return f"{answer.status} {text}".strip()
+        except aiohttp.ClientError as error:
+            raise error if isinstance(error, OSError) else ConnectionError(_phrase(error)) from error
 
 
 def _bytes(fields: Mapping[str, Any]) -> bytes:

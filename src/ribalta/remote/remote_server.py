@@ -9,8 +9,6 @@ from collections import Counter
 from collections.abc import Callable, Mapping
 from typing import Any
 
-from aiohttp import web
-
 from ribalta.core.ports.messages import Notice, Send, Severity
 from ribalta.core.show.automation.triggers_pads_shortcuts import Listening
 from ribalta.remote import osc
@@ -20,7 +18,6 @@ from ribalta.remote.log import Log
 from ribalta.remote.midi import Midi, Ports
 from ribalta.remote.outgoing import Outgoing
 from ribalta.remote.show_access import ShowAccess, Work
-from ribalta.remote.web import Web
 from ribalta.workers.crew import Crew
 
 MIDI_EVERY_S = 2.0
@@ -188,6 +185,10 @@ class RemoteServer:
             self.incoming.line("udp", text, host)
 
     async def _open_http(self, host: str, port: int) -> Callable[[], Any]:
+        from aiohttp import web  # loaded when somebody listens: it takes a while
+
+        from ribalta.remote.web import Web
+
         runner = web.AppRunner(
             Web(self._desk, self.incoming).app(), access_log=None, shutdown_timeout=1.0, keepalive_timeout=IDLE_S
         )

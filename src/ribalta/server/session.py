@@ -16,6 +16,7 @@ from ribalta.core.ports.causes import BY_HAND, Cause
 from ribalta.core.ports.messages import Event, Notice, Severity
 from ribalta.core.show.document.model import unreachable
 from ribalta.core.show.files.storage import StoredShow
+from ribalta.core.sound import limiter
 from ribalta.devices.secrets import Secrets
 from ribalta.remote.midi import Ports
 from ribalta.server.cameras.camera_access import SessionAccess
@@ -138,7 +139,8 @@ class Session:
         for part in (self.media, self.outputs, self._links, self.setup.jobs, self.messages):
             part.start()
         self._crew.watch()
-        self._chores.put(CATALOGUE.make_ready)
+        for make_ready in (limiter.make_ready, CATALOGUE.make_ready):
+            self._chores.put(make_ready)
         for name in self._outputs_wanted:  # they were on when the server before this one died
             self.outputs.begin_again(name)
 

@@ -6,7 +6,6 @@ low enough for the peak, the result is too.
 """
 
 import numpy as np
-from scipy.ndimage import minimum_filter1d, uniform_filter1d
 
 from ribalta.core.sound.levels import RATE, Samples
 
@@ -40,8 +39,15 @@ class Limiter:
         return np.asarray(whole[:count] * gain[:, None], np.float32)
 
 
+def make_ready() -> None:
+    """Load what it computes with, which takes a while: before it has to hold anything down."""
+    _evened(np.ones(BACK + AHEAD + 1, np.float32))
+
+
 def _evened(needed: Samples) -> Samples:
     """The gain at each sample, from what it and those within BACK before and AHEAD after it need."""
+    from scipy.ndimage import minimum_filter1d, uniform_filter1d
+
     size = BACK + AHEAD + 1
     lowest = minimum_filter1d(needed, size, origin=size // 2 - AHEAD, mode="nearest")
     half = AHEAD // 2
