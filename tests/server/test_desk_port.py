@@ -44,6 +44,7 @@ class Stage:
         self.port = DeskPort(self.session, runtime_folder.meeting_of(self.path), self.ended.set)
         self.session.start()
         self.port.start()
+        self.runs = True
         self.desks: list[RemoteShow] = []
         self.said: list[str] = []
 
@@ -66,8 +67,11 @@ class Stage:
     def close(self) -> None:
         for desk in self.desks:
             desk.close()
-        self.port.stop()
-        self.session.stop()
+        self.desks.clear()
+        if self.runs:
+            self.port.stop()
+            self.session.stop()
+        self.runs = False
 
 
 @pytest.fixture
@@ -289,12 +293,11 @@ def test_a_server_that_died_is_gone_on_from_its_journal(stage):
     found = resumed_from(stage.path, storage.load(stage.path))
     assert not found.trouble
     stage.close()
-    stage.desks.clear()
     journal = journal_path(stage.path)
     stage.session = Session(storage.load(stage.path), stage.path, resumed=found)
     said: list[str] = []
     stage.session.listen(lambda e: said.append(e.sentence) if isinstance(e, Notice) else None)
-    stage.port = DeskPort(stage.session, stage.port.meeting)
+    stage.port, stage.runs = DeskPort(stage.session, stage.port.meeting), True
     stage.session.start()
     stage.port.start()
     again = stage.desk()
@@ -312,6 +315,23 @@ def test_a_server_that_died_is_gone_on_from_its_journal(stage):
     assert again.file.recovery is None
     until(lambda: b'"keep"' in journal.read_bytes())
     assert after.run.count >= before.run.count
+
+
+def test_a_show_that_was_ended_begins_anew_and_one_of_another_boot_in_its_own_time(stage, monkeypatch):
+    one = stage.desk()
+    one.act("ready.camera", {"camera": 2})
+    one.act("take", {})
+    one.act("take", {})
+    until(lambda: one.state.program.takes == 1)
+    until(lambda: journal_path(stage.path).read_bytes().count(b'"take"') >= 2)
+    monkeypatch.setattr("ribalta.server.resuming.time.time", lambda: time.monotonic() + 5.0)
+    found = resumed_from(stage.path, storage.load(stage.path))
+    assert found.state is not None
+    assert found.state.program.on_air.camera_id == "c2"
+    assert abs(found.state.program.since_s - time.monotonic()) < 5
+    assert not found.state.program.records
+    stage.close()
+    assert resumed_from(stage.path, storage.load(stage.path)).state is None
 
 
 @pytest.mark.parametrize("damage", [b"", b"{}\n", b"\xff\n" * 9, b'{"ribalta":"journal"}\n{"standing":7}\n'])

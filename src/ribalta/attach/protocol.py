@@ -14,7 +14,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ribalta.core.ports.causes import ActionRan, Cause
+from ribalta.core.ports.causes import Cause
 from ribalta.core.ports.messages import Event
 from ribalta.core.ports.shots import Overlays, Shot
 from ribalta.core.show.document.profiles import Profile
@@ -154,6 +154,5 @@ VALUES: Mapping[str, Any] = {
     "setup.jobs.jobs": Mapping[tuple[Kind, str], Job],
     "setup.jobs.profiles": tuple[Profile, ...],
     "setup.placing.words": Mapping[str, str],
-    "ran": ActionRan | None,
 }
 EVENT: Any = Event

@@ -13,7 +13,7 @@ from pathlib import Path
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine.automation.triggers import of_message
 from ribalta.core.engine.journal.replaying import opening_of
-from ribalta.core.engine.journal.standing import standing_of
+from ribalta.core.engine.journal.standing import ended_line, standing_of
 from ribalta.core.engine.journal.thinning import Thinner
 from ribalta.core.engine.loop import Entry
 from ribalta.core.engine.program.landing import parts
@@ -94,6 +94,7 @@ class Persistence:
 
     def close(self) -> None:
         if self._journal is not None:
+            self._journal.put(line_of(ended_line()))
             self._journal.stop()
 
     def _say(self, sentence: str) -> None:

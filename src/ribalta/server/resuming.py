@@ -1,6 +1,7 @@
 """Going on where a server died: from the last record of how things stood, and what followed it in the journal."""
 
 import json
+import time
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -9,13 +10,18 @@ from typing import Any
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.base.plain import NotPlain
 from ribalta.core.engine.journal.replaying import state_of
-from ribalta.core.engine.journal.standing import MARK, gone_on, resumed, stood
+from ribalta.core.engine.journal.standing import ENDED, MARK, gone_on, in_own_time, resumed, stood
 from ribalta.core.engine.state.changes import StateChanges
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.show.files.journal import find_recovery, journal_path, lines_behind
 from ribalta.core.show.files.storage import StoredShow
 
 MOST_INPUTS = 20_000
+OTHER_CLOCK_S = 30.0  # the machine was started anew, or somebody has set its clock
+
+
+class Ended(Exception):
+    """The show was ended by somebody: it begins anew."""
 
 
 @dataclass(frozen=True)
@@ -41,6 +47,10 @@ def resumed_from(path: Path, stored: StoredShow) -> Resumed:
         if line is not None:
             state = stood(changes, state, line)
         before = gone_on(state, entries[-MOST_INPUTS:])
+        if abs(float(opening["wall_s"]) - float(opening["t"]) - (time.time() - time.monotonic())) > OTHER_CLOCK_S:
+            before = in_own_time(before, time.monotonic())
+    except Ended:
+        return Resumed()  # what was not saved is offered, as at any start
     except (LocalFault, NotPlain, OSError, KeyError, TypeError, ValueError) as error:
         return Resumed(None, unsaved, (), f"How the show stood could not be read ({error}): it begins anew.")
     wanted = tuple(name for name, live in before.outputs.live.items() if live.on)
@@ -63,6 +73,8 @@ def _behind(path: Path) -> tuple[Mapping[str, Any], Mapping[str, Any] | None, li
             standing, entries = raw, []
         elif opening is None:
             opening = json.loads(raw)
+        elif raw.startswith(ENDED):
+            raise Ended
         elif raw.startswith(b'{"t":'):
             entries.append(raw)
     if opening is None:

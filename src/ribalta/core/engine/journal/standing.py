@@ -16,7 +16,7 @@ from ribalta.core.engine.state.automation_state import VOICE_FOLLOW_OFF
 from ribalta.core.engine.state.changes import StateChanges
 from ribalta.core.engine.state.live import LiveState
 
-MARK = b'{"standing":'
+MARK, ENDED = b'{"standing":', b'{"ended":'
 LATEST_RECORDS = 30
 LEFT_OUT = ("show", "edits")
 
@@ -44,6 +44,19 @@ def gone_on(state: LiveState, entries: Iterable[Mapping[str, Any]]) -> LiveState
         run_again(engine, entry)
         engine.drain()
     return engine.state
+
+
+def ended_line() -> dict[str, Any]:
+    """A line of the journal: the show was ended by somebody, and is not to be gone on with."""
+    return {"ended": True}
+
+
+def in_own_time(before: LiveState, now_s: float) -> LiveState:
+    """How things stood, on a machine that was started anew since: its clock is another, so no time of before counts."""
+    automation = changed(before.automation, playlist=None, fired=MappingProxyType({}), asked=None, times_done_s=now_s)
+    media = MappingProxyType({i: replace(live, started_s=None) for i, live in before.program.media.items()})
+    black = replace(before.program.black, started_s=now_s, frames=0, start=float(before.program.black.black))
+    return before.with_program(since_s=now_s, media=media, black=black, records=()).with_(automation=automation)
 
 
 def resumed(state: LiveState, before: LiveState) -> tuple[LiveState, tuple[str, ...]]:
