@@ -26,7 +26,7 @@ from ribalta.workers.crew import Crew
 SIZES = {"720p25": (1280, 720), "1080p25": (1920, 1080)}
 FRAME_S = 0.04
 AHEAD_S = 0.024  # the clock's frame is begun so long before it is due, so that it goes out evenly
-NEARLY_S = 0.005
+NEARLY_S = 0.002
 GIVE_WAY_S = 0.02
 STANDS_STILL_S = 1.0
 OPENED_WITHIN_S = 0.6
