@@ -51,7 +51,9 @@ class ProgramHost(Part):
 
     called = "program"
 
-    def __init__(self, host: EngineHost, links: CameraLinks, kept: Persistence, crew: Crew) -> None:
+    def __init__(
+        self, host: EngineHost, links: CameraLinks, kept: Persistence, crew: Crew, loaded: Callable[[], None]
+    ) -> None:
         self._host, self._links, self._crew = host, links, crew
         self._sources = links.sources
         self._shown: tuple[object, ...] = (None,) * 4
@@ -62,7 +64,7 @@ class ProgramHost(Part):
             lambda medium_id, seconds: host.report(ClipKnown(medium_id, seconds)),
             crew,
         )
-        self.sound = SoundDesk(self.library.sound, lambda mic_ids: host.report(VoicesHeard(mic_ids)), crew)
+        self.sound = SoundDesk(self.library.sound, lambda mic_ids: host.report(VoicesHeard(mic_ids)), crew, loaded)
         self.mixer = Mixer(
             self._sources,
             host.report,

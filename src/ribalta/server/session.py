@@ -16,7 +16,6 @@ from ribalta.core.ports.causes import BY_HAND, Cause
 from ribalta.core.ports.messages import Event, Notice, Severity
 from ribalta.core.show.document.model import unreachable
 from ribalta.core.show.files.storage import StoredShow
-from ribalta.core.sound import limiter
 from ribalta.devices.secrets import Secrets
 from ribalta.remote.midi import Ports
 from ribalta.server.cameras.camera_access import SessionAccess
@@ -40,6 +39,9 @@ from ribalta.server.resuming import Resumed, taken_up
 from ribalta.server.show_file import ShowFile
 from ribalta.server.trust import KnownShows
 from ribalta.workers.crew import Crew
+from ribalta.workers.loading import Loading
+
+LATER = ("scipy.fft", "scipy.ndimage", "scipy.optimize", "pyloudnorm")  # comparing pictures, learning, loudness
 
 
 @dataclass(frozen=True)
@@ -76,6 +78,7 @@ class Session:
             lambda said: inbox.say(Notice(said, Severity.FAULT)), lambda said: inbox.say(Notice(said))
         )
         chores = self._chores = Chores(crew)
+        loading = self._loading = Loading(crew, *LATER)
         found = resumed or Resumed()
         show, withheld = show_without_secrets((found.unsaved or stored).show)
         if found.unsaved is None:
@@ -94,13 +97,13 @@ class Session:
         host = self.host = EngineHost(engine, inbox, self.clock, crew, persistence, passwords.taken_out)
         foreign = ForeignShow(show, known, inbox, chores)
         links = self._links = CameraLinks(show.cameras, self.clock, inbox, passwords, crew)
-        self.media = ProgramHost(host, links, persistence, crew)
+        self.media = ProgramHost(host, links, persistence, crew, loading.wait)
         self.outputs = OutputsHost(host, self.media, passwords, foreign, crew)
         self.controls = ControlsIo(host, inbox, chores)
         self.messages = MessagesHost(host, self.controls, foreign, midi, crew)
         self.file = ShowFile(host, persistence, inbox, foreign)
         access = SessionAccess(host, links, self.media.mixer, persistence)
-        jobs = CameraJobs(access, passwords.secrets, crew)
+        jobs = CameraJobs(access, passwords.secrets, crew, loading.wait)
         links.on_report(jobs.hear)
         self.setup = CameraSetup(jobs, CameraPlacing(access, chores), passwords)
         self.transfers = Transfers(access, chores, lambda files: inbox.put(lambda _: persistence.add_files(files)))
@@ -134,13 +137,13 @@ class Session:
 
     def start(self) -> None:
         self._chores.start()
+        self._loading.start()
         self._persistence.start()
         self.host.start()
         for part in (self.media, self.outputs, self._links, self.setup.jobs, self.messages):
             part.start()
         self._crew.watch()
-        for make_ready in (limiter.make_ready, CATALOGUE.make_ready):
-            self._chores.put(make_ready)
+        self._chores.put(CATALOGUE.make_ready)
         for name in self._outputs_wanted:  # they were on when the server before this one died
             self.outputs.begin_again(name)
 
@@ -154,4 +157,5 @@ class Session:
         state = self.state
         self._chores.put(lambda: self._persistence.keep_lessons(state))
         self._chores.stop()
+        self._loading.join()
         self._persistence.close()

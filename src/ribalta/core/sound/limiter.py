@@ -39,16 +39,19 @@ class Limiter:
         return np.asarray(whole[:count] * gain[:, None], np.float32)
 
 
-def make_ready() -> None:
-    """Load what it computes with, which takes a while: before it has to hold anything down."""
-    _evened(np.ones(BACK + AHEAD + 1, np.float32))
-
-
 def _evened(needed: Samples) -> Samples:
     """The gain at each sample, from what it and those within BACK before and AHEAD after it need."""
-    from scipy.ndimage import minimum_filter1d, uniform_filter1d
-
-    size = BACK + AHEAD + 1
-    lowest = minimum_filter1d(needed, size, origin=size // 2 - AHEAD, mode="nearest")
+    lowest = _lowest(np.pad(needed, (BACK, AHEAD), mode="edge"), BACK + AHEAD + 1)
     half = AHEAD // 2
-    return np.asarray(uniform_filter1d(lowest, 2 * half + 1, mode="nearest"), np.float32)
+    sums = np.cumsum(np.pad(lowest, (half + 1, half), mode="edge"), dtype=np.float64)
+    return np.asarray((sums[2 * half + 1 :] - sums[: -2 * half - 1]) / (2 * half + 1), np.float32)
+
+
+def _lowest(values: Samples, size: int) -> Samples:
+    """The lowest of every `size` values beside each other: of two windows of half that size, and so on."""
+    wide = 1
+    while 2 * wide <= size:
+        values = np.minimum(values[:-wide], values[wide:])
+        wide *= 2
+    rest = size - wide
+    return np.minimum(values[:-rest], values[rest:]) if rest else values

@@ -107,10 +107,12 @@ class SoundDesk:
         clips: Callable[[float, int], Samples | None] = lambda at_s, count: None,
         speaking: Callable[[tuple[str, ...]], None] = lambda mic_ids: None,
         crew: Crew | None = None,
+        loaded: Callable[[], None] = lambda: None,
     ) -> None:
         """`clips` gives the sound of those that play, from a time on, that many samples. `speaking` is told into which
-        microphones somebody speaks, whenever that changes, on the sound's thread."""
-        self._clips, self._speaking = clips, speaking
+        microphones somebody speaks, whenever that changes, on the sound's thread. `loaded` returns when libraries may
+        be loaded (see `workers/loading`)."""
+        self._clips, self._speaking, self._loaded = clips, speaking, loaded
         self._plan = SoundPlan()
         self._sources: dict[str, SoundSource | None] = {}
         self._closing: deque[SoundSource | Headphones] = deque(maxlen=32)
@@ -281,6 +283,7 @@ class SoundDesk:
 
     def _measure(self) -> None:
         """On a thread of its own: it takes longer than a block."""
+        self._loaded()
         import pyloudnorm  # here, because it takes a second to load
 
         meter = pyloudnorm.Meter(RATE)

@@ -27,7 +27,15 @@ WATCH_EVERY_S, TOLD = 0.25, 3
 class CameraJobs:
     """Any thread may call these; none of them waits."""
 
-    def __init__(self, access: CameraAccess, secrets: Secrets, crew: Crew | None = None) -> None:
+    def __init__(
+        self,
+        access: CameraAccess,
+        secrets: Secrets,
+        crew: Crew | None = None,
+        loaded: Callable[[], None] = lambda: None,
+    ) -> None:
+        """`loaded` returns when what they compute with may be loaded (see `workers/loading`)."""
+        self._loaded = loaded
         self._access, self._secrets = access, secrets
         self._profiles, self.profile_faults = all_profiles()
         self._jobs: dict[tuple[Kind, str], Job] = {}
@@ -82,6 +90,7 @@ class CameraJobs:
         self._workers.append(self._crew.begin(name, run))
 
     def _watch(self, hands: LiveSurveyor) -> None:
+        self._loaded()
         watching = Watching(hands)
         while True:
             try:
@@ -115,6 +124,7 @@ class CameraJobs:
 
         def run() -> None:
             try:
+                self._loaded()
                 sentence = work()
             except Stopped:
                 sentence = "Stopped."
