@@ -150,6 +150,7 @@ class Session:
     def stop(self) -> None:
         """Stop all threads; unsaved changes stay in the journal and are offered at the next start."""
         self._crew.end()
+        self._loading.stop()
         for part in (self.messages, self.setup.jobs, self.outputs, self.media):
             part.stop()
         self._links.stop()
@@ -157,5 +158,4 @@ class Session:
         state = self.state
         self._chores.put(lambda: self._persistence.keep_lessons(state))
         self._chores.stop()
-        self._loading.join()
         self._persistence.close()

@@ -26,6 +26,8 @@ class Loading:
     def _load(self) -> None:
         try:
             for name in self._names:
+                if self._done.is_set():
+                    return
                 with self._crew.guarded(f"loading {name}", "What needs it does not work."):
                     importlib.import_module(name)
         finally:
@@ -36,7 +38,8 @@ class Loading:
         if self._worker is not None:
             self._done.wait(LONGEST_S)
 
-    def join(self) -> None:
-        """Wait for its end."""
+    def stop(self) -> None:
+        """Nobody waits any more, and nothing more is loaded; wait for what is being loaded now."""
+        self._done.set()
         if self._worker is not None:
             self._worker.join()

@@ -284,6 +284,8 @@ class SoundDesk:
     def _measure(self) -> None:
         """On a thread of its own: it takes longer than a block."""
         self._loaded()
+        if self._stopping.is_set():
+            return
         import pyloudnorm  # here, because it takes a second to load
 
         meter = pyloudnorm.Meter(RATE)
