@@ -27,7 +27,8 @@ from ribalta.workers import garbage
 from ribalta.workers.crash_report import write_report
 from ribalta.workers.logfile import LogFile
 
-MOST_CRASHES, WITHIN_S = 5, 60.0
+EARLY_S = 5.0  # a server that dies so soon may die of what it goes on from
+ANEW_AFTER, MOST_EARLY = 3, 6
 REFUSED_CODE = 3
 ASK_EVERY_S = 0.5
 
@@ -43,25 +44,34 @@ class Served:
 
 
 def serve(served: Served, resume: bool = False) -> int:
-    """Run a show until it is ended; the exit code. Raises LocalFault for what cannot be served."""
+    """Run a show until it is ended; the exit code. Raises LocalFault for what cannot be served.
+
+    A server that dies is started again, however often; one that dies at once, again and again, without what it would
+    go on from, and in the end no more.
+    """
     end = _Ending()
-    crashes: list[float] = []
-    sentence = ""
+    early, sentence = 0, ""
     while True:
-        child = os.fork()
-        if child == 0:
-            os._exit(_run_server(served, resume, sentence))
-        code = end.wait(child)
+        began_s = time.monotonic()
+        code = end.wait(_start(served, resume, sentence))
         if code in (0, REFUSED_CODE) or end.asked:
             return 0 if end.asked else code
-        now_s = time.monotonic()
-        crashes = [at_s for at_s in crashes if now_s - at_s < WITHIN_S] + [now_s]
+        early = early + 1 if time.monotonic() - began_s < EARLY_S else 0
         report = write_report(served.path.name, code)
-        if len(crashes) > MOST_CRASHES:
-            print(f"ribalta: The show died {len(crashes)} times within a minute. {report}", file=sys.stderr)
+        if early >= MOST_EARLY:
+            print(f"ribalta: The show dies whenever it is started. {report}", file=sys.stderr)
             return 1
-        sentence = f"The show's server ended by a fault and was started again from the journal. {report}"
-        resume, served = True, replace(served, ready=-1)
+        resume, served = early < ANEW_AFTER, replace(served, ready=-1)
+        how = "from the journal" if resume else "anew, as it died again and again"
+        sentence = f"The show's server ended by a fault and was started again {how}. {report}"
+
+
+def _start(served: Served, resume: bool, sentence: str) -> int:
+    """A server's process id."""
+    child = os.fork()
+    if child == 0:
+        os._exit(_run_server(served, resume, sentence))
+    return child
 
 
 class _Ending:
