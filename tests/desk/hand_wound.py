@@ -133,6 +133,9 @@ class FakeFile:
     def picture(self, name: str) -> bytes | None:
         return self.pictures.get(name)
 
+    def picture_waited_for(self, name: str) -> bytes | None:
+        return self.picture(name)
+
     def answer_recovery(self, keep: bool) -> None: ...
 
     def answer_deeds(self, yes: bool) -> None:

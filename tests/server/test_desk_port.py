@@ -1,6 +1,7 @@
 """Desks that attach to a running show over a real line, in one process: what they see, do, and what they cannot."""
 
 import contextlib
+import mmap
 import os
 import socket
 import tempfile
@@ -146,6 +147,19 @@ def test_pictures_are_shared_and_gone_with_either_end(stage):
     assert "next" not in one.media.pictures.shown
     with pytest.raises((ValueError, TypeError)):
         one.media.pictures.shown["program"][0, 0, 0] = 1  # only read here
+    out = attach_pictures.PicturesOut({"program": (8, 8)})
+    theirs = attach_pictures.PicturesIn(os.dup(out.file), out.sizes)
+    with pytest.raises(OSError, match="not permitted"):
+        mmap.mmap(out.file, 4096)  # nor by anybody who was handed it
+    with pytest.raises(OSError, match="not permitted"):
+        os.ftruncate(out.file, 0)
+    for k in range(7):
+        out.show("program", np.full((8, 8, 4), k, np.uint8), float(k))
+        assert theirs["program"][0, 0, 0] == k
+        assert theirs.captured_s("program") == (float(k) or None)
+    out.clear("program")
+    assert "program" not in theirs
+    os.close(out.file)
     one.media.show_at({"program": (128, 72)})
     until(lambda: one.media.pictures.shown.get("program", np.empty((0, 0))).shape[0] == 72)
     assert not list(Path("/dev/shm").glob("*ribalta pictures*"))
@@ -173,6 +187,10 @@ def test_stored_pictures_and_the_rest_are_asked_for_and_come(stage):
     until(lambda: stage.heard("Saved as"))
     assert one.file.path == stage.path
     assert one.file.picture("no such.jpg") is None
+    stage.session.host.act("framing.rename", {"camera": 2, "letter": "Q", "name": "Kept"})
+    stage.session._persistence.add_files({"a.jpg": b"picture"})
+    assert one.file.picture("a.jpg") is None  # nothing waits where a window is drawn
+    assert one.file.picture_waited_for("a.jpg") == b"picture"
     assert not one.file.unsaved
     one.act("framing.rename", {"camera": 2, "letter": "W", "name": "Hands"})
     until(lambda: one.file.unsaved)

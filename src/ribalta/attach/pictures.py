@@ -24,6 +24,8 @@ Image = NDArray[np.uint8]
 TURNS, HEAD, PAGE = 3, 64, 4096
 LARGEST_SIDE, MOST_PLACES = 4096, 200
 NUMBER = struct.Struct("<Q")
+FUTURE_WRITE = 0x10  # F_SEAL_FUTURE_WRITE of Linux 5.1, which Python 3.11 does not name
+SEALS = fcntl.F_SEAL_SHRINK | fcntl.F_SEAL_GROW | fcntl.F_SEAL_SEAL | FUTURE_WRITE
 
 
 @dataclass(frozen=True)
@@ -67,20 +69,20 @@ class PicturesOut:
         self.file = os.memfd_create("ribalta pictures", os.MFD_CLOEXEC | os.MFD_ALLOW_SEALING)
         try:
             os.posix_fallocate(self.file, 0, size)
-            fcntl.fcntl(self.file, fcntl.F_ADD_SEALS, fcntl.F_SEAL_SHRINK | fcntl.F_SEAL_GROW | fcntl.F_SEAL_SEAL)
             self._memory = mmap.mmap(self.file, size)
+            fcntl.fcntl(self.file, fcntl.F_ADD_SEALS, SEALS)  # a desk can only read, and not make it shorter
         except OSError:
             os.close(self.file)
             raise
         self._slots = _slots(self._memory, sizes)
-        self._last: dict[str, int] = {}
+        self._last: dict[str, Image] = {}
 
     def show(self, place: str, picture: Image, captured_s: float) -> None:
         """The newest picture of a place; one that is there already, or has another size, is passed over."""
         slot = self._slots.get(place)
-        if slot is None or picture.shape != slot.pictures[0].shape or self._last.get(place) == id(picture):
+        if slot is None or picture.shape != slot.pictures[0].shape or self._last.get(place) is picture:
             return
-        self._last[place] = id(picture)
+        self._last[place] = picture
         (number,) = NUMBER.unpack_from(self._memory, slot.begin)
         number += 1
         np.copyto(slot.pictures[number % TURNS], picture)

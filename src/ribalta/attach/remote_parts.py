@@ -4,6 +4,8 @@ They fulfil the Protocols of `desk/running_show.py`. Nothing here waits: what ha
 later, and whoever shows it is told that something changed.
 """
 
+import threading
+import time
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -20,6 +22,7 @@ from ribalta.core.survey.job import Job, Kind
 
 Ask = Callable[..., None]  # a call's name and what it hands over; `answer` is told what came of it
 MOST_PICTURES = 2000
+PICTURE_WITHIN_S, LOOK_AGAIN_S = 2.0, 0.2
 SILENT = SoundSeen({}, {}, {}, Level(), -70.0, 0.0, {})
 STREAM_OFF = StreamSeen("off", 0.0, 0.0, 0, 0, "")
 
@@ -195,6 +198,7 @@ class RemoteFile:
         self._ask, self._told = ask, told
         self._pictures: dict[str, bytes] = {}
         self._asked: set[str] = set()
+        self._came = threading.Condition()
 
     @property
     def path(self) -> Path | None:
@@ -216,6 +220,14 @@ class RemoteFile:
             self._ask("file.picture", name, answer=lambda data: self._have(name, data))
         return self._pictures.get(name)
 
+    def picture_waited_for(self, name: str) -> bytes | None:
+        """The same, on a thread that may wait for it."""
+        end_s = time.monotonic() + PICTURE_WITHIN_S
+        with self._came:
+            while self.picture(name) is None and time.monotonic() < end_s:
+                self._came.wait(LOOK_AGAIN_S)
+        return self.picture(name)
+
     def _have(self, name: str, data: bytes | None) -> None:
         if data is None:
             self._asked.discard(name)  # it is asked for again: it may still be on its way
@@ -224,6 +236,8 @@ class RemoteFile:
                 self._pictures.clear()
                 self._asked.clear()
             self._pictures[name] = data
+        with self._came:
+            self._came.notify_all()
 
     def ask_again(self) -> None:
         """What was under way when a server went will not come."""

@@ -64,6 +64,7 @@ class RemoteShow:
         self.clock: Clock = SystemClock()
         self.history = History(CATALOGUE.is_continuous)
         self.number = ""
+        self._noted = 0
         self.ended = False  # the show was ended from here
         self._view, self._on_lost = view, on_lost
         self._forms = Forms()
@@ -307,15 +308,12 @@ class RemoteShow:
         if "state" in said:
             self._state = self._changes.applied(None if self._fresh else self._state, said["state"])
             self._fresh = False
-        known = self.history.lines[-1].number if self.history.lines else 0
         for tree in said.get("lines", ()):
-            ran = self._ran.back(tree)
-            if ran.number > known:
-                self.history.add(ran)
+            self._note(self._ran.back(tree))
         for tree in said.get("events", ()):
             event = self._event.back(tree)
             if isinstance(event, ActionRan):
-                self.history.add(event)
+                self._note(event)
             self.tell(event)
         for number, tree in said.get("answers", ()):
             with self._lock:
@@ -324,3 +322,9 @@ class RemoteShow:
                 asked.answer(self._answers[asked.name].back(tree))
         if self._state is not None and not self._fresh:
             self._welcome.set()
+
+    def _note(self, ran: ActionRan) -> None:
+        """In the list of what ran, once."""
+        if ran.number > self._noted:
+            self._noted = ran.number
+            self.history.add(ran)

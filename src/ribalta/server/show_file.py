@@ -43,6 +43,10 @@ class ShowFile(Part):
         """JPEG bytes of a stored picture."""
         return self._persistence.pictures.get(name)
 
+    def picture_waited_for(self, name: str) -> bytes | None:
+        """The same: here it is always at hand."""
+        return self.picture(name)
+
     @property
     def recovery(self) -> Recovery | None:
         """What an earlier session left unsaved, until that has been answered."""

@@ -90,4 +90,4 @@ class CarryPage(QWidget):
 
     def write_sheet(self, path: Path) -> None:
         state, bridge = self._bridge.state, self._bridge
-        bridge.transfers.write(lambda: write_sheet(path, state, bridge.file.picture))
+        bridge.transfers.write(lambda: write_sheet(path, state, bridge.file.picture_waited_for))

@@ -57,7 +57,7 @@ class DeskPort:
         self._paused: set[AttachedDesk] = set()
         self._sizes: dict[AttachedDesk, Sizes] = {}
         self._last: AttachedDesk | None = None
-        self._heard: list[Event] = []
+        self._heard: deque[Event] = deque()  # put in on the engine's thread
         self._lately: deque[tuple[float, Notice]] = deque(maxlen=MOST_LATELY)
         self._wake_file = os.eventfd(0, os.EFD_CLOEXEC | os.EFD_NONBLOCK)
         self._selector = selectors.DefaultSelector()
@@ -175,12 +175,12 @@ class DeskPort:
     def _greet(self, desk: AttachedDesk, message: object) -> None:
         taken = {other.number for other in self._desks}
         number = next(str(k) for k in range(1, MOST_DESKS + 2) if str(k) not in taken)
+        self._pass_events()  # what happened before is in the lines that it is given
         refused = desk.greet(message, number)
         if refused:
             self._send_away(desk, refused, to_all=False)
             return
         self._greeting.remove(desk)
-        self._pass_events()
         for at_s, notice in list(self._lately):
             if time.monotonic() - at_s < LATELY_S:  # what was said while it was on its way
                 desk.tell(notice)
@@ -212,8 +212,8 @@ class DeskPort:
             self._show_all()
 
     def _pass_events(self) -> None:
-        heard, self._heard = self._heard, []
-        for event in heard:
+        while self._heard:
+            event = self._heard.popleft()
             one = self._last if self._last is not None else self._desks[0] if self._desks else None
             for desk in self._desks if not isinstance(event, FOR_ONE) else [one] if one is not None else []:
                 desk.tell(event)
