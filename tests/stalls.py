@@ -1,10 +1,12 @@
 """A measurement in real time is made again only when the machine itself was measured to be taken away meanwhile."""
 
+import time
 from collections.abc import Callable
 from pathlib import Path
 from typing import TypeVar
 
 T = TypeVar("T")
+LONGEST_LOOK_S = 0.1
 TICKS = 2  # of ten milliseconds each, of either core: what a hypervisor took
 
 
@@ -39,3 +41,18 @@ def attempted(attempt: Callable[[], None], between: Callable[[], object] = lambd
                 raise
             print(f"tried again: this machine was taken away for {10 * lost} ms meanwhile")
             between()
+
+
+class Lived:
+    """Time in which somebody looks every few milliseconds: between two looks counts for LONGEST_LOOK_S at the most, so
+    that a machine that stands still uses nothing of it up."""
+
+    def __init__(self, limit_s: float) -> None:
+        self._limit_s, self._lived_s, self._looked_s = limit_s, 0.0, time.monotonic()
+
+    def is_over(self) -> bool:
+        """Asked at each look."""
+        now_s = time.monotonic()
+        self._lived_s += min(LONGEST_LOOK_S, now_s - self._looked_s)
+        self._looked_s = now_s
+        return self._lived_s > self._limit_s

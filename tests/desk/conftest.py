@@ -1,7 +1,6 @@
 """A real window on a real session against the real stand-in process; nothing sleeps, everything waits for events."""
 
 import logging
-import time
 from collections.abc import Callable
 
 import pytest
@@ -12,6 +11,7 @@ from ribalta.core.show.files.storage import StoredShow, load
 from ribalta.demo.shipped import SHIPPED, connected
 from ribalta.desk.window import Window
 from ribalta.server.session import Session
+from tests.stalls import Lived
 
 
 @pytest.fixture(autouse=True)
@@ -30,14 +30,14 @@ def no_warnings(caplog):
 
 
 def turn_until(true: Callable[[], bool], limit_s: float = 20, why: Callable[[], str] = lambda: "") -> None:
-    """Turn Qt's event loop until something is true."""
-    loop, end_s = QEventLoop(), time.monotonic() + limit_s
+    """Turn Qt's event loop until something is true. What the machine stood still does not count as waiting."""
+    loop, lived = QEventLoop(), Lived(limit_s)
     check = QTimer()
     check.setInterval(5)
 
     def look() -> None:
         try:
-            over = true() or time.monotonic() > end_s
+            over = true() or lived.is_over()
         except Exception:  # it is raised again below, where a test sees it
             over = True
         if over:

@@ -89,12 +89,12 @@ def test_one_steers_and_stores_the_other_takes_and_the_show_outlives_its_server(
     QTest.keyClick(air.air, Qt.Key.Key_E)
     turn_until(lambda: is_set("E"))
     press(air, "Space")
-    turn_until(lambda: second.remote.state.program.takes == 1)
+    turn_until(lambda: first.remote.state.program.takes == second.remote.state.program.takes == 1)
     turn_until(lambda: "program" in first.remote.media.pictures.shown)
     for each in (first.remote, second.remote):
         assert each.state.program.on_air == Shot("c2", mine)
         assert each.state.program.records[-1].landed
-    assert first.remote.state.show == second.remote.state.show
+    turn_until(lambda: first.remote.state.show == second.remote.state.show)
     turn_until(lambda: len(first.remote.history.lines) == len(second.remote.history.lines))
     by_desk = {ran.action: ran.cause.desk for ran in first.remote.history.lines}
     assert (by_desk["framing.store"], by_desk["take"]) == ("2", "1")
@@ -105,7 +105,7 @@ def test_one_steers_and_stores_the_other_takes_and_the_show_outlives_its_server(
     turn_until(lambda: any("is being started again" in sentence for sentence in said), 2)
     turn_until(lambda: first.remote.media.pictures is not shown and "program" in first.remote.media.pictures.shown)
     turn_until(lambda: second.remote.is_attached and any("A report is in" in sentence for sentence in said))
-    assert first.remote.state.program.on_air == on_air
+    assert first.remote.state.program.on_air == on_air, said
     assert first.remote.state.show.framing_at("c2", 2).id == mine
     assert air.bridge.file.unsaved
     press(air, "5")

@@ -25,12 +25,13 @@ from ribalta.server.desks.desk_port import DeskPort
 from ribalta.server.resuming import resumed_from
 from ribalta.server.session import Session
 from tests.server.test_session import fixed_only
+from tests.stalls import Lived
 
 
 def until(true, limit_s: float = 10.0) -> None:
-    pause, end_s = threading.Event(), time.monotonic() + limit_s
+    pause, lived = threading.Event(), Lived(limit_s)
     while not true():
-        assert time.monotonic() < end_s
+        assert not lived.is_over()
         pause.wait(0.005)
 
 

@@ -13,7 +13,7 @@ from pathlib import Path
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine.automation.triggers import of_message
 from ribalta.core.engine.journal.replaying import opening_of
-from ribalta.core.engine.journal.standing import ended_line, standing_of
+from ribalta.core.engine.journal.standing import aired_line, ended_line, standing_of
 from ribalta.core.engine.journal.thinning import Thinner
 from ribalta.core.engine.loop import Entry
 from ribalta.core.engine.program.landing import parts
@@ -22,6 +22,7 @@ from ribalta.core.engine.state.automation_state import VoiceMode
 from ribalta.core.engine.state.changes import StateChanges
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.messages import Notice, Severity
+from ribalta.core.ports.shots import Shot
 from ribalta.core.show.document.model import Show
 from ribalta.core.show.files import storage
 from ribalta.core.show.files.journal import (
@@ -66,6 +67,7 @@ class Persistence:
         self.pictures: dict[str, bytes] = dict(stored.pictures)
         self._journal: JournalWriter | None = None
         self._changes, self._inputs, self._stood_s = StateChanges(), 0, float("-inf")
+        self._aired: Shot | None = None  # as the journal has it
         self._thinner = Thinner(self._is_waited_for, self._listens, self._waits)
         self._state: LiveState | None = None  # as the last input met it
         self.saved_show, self.saved_edits = stored.show, 0
@@ -117,8 +119,14 @@ class Persistence:
             self._journal.put(line_of(one))
 
     def _note_standing(self, state: LiveState, now_s: float) -> None:
-        """Now and then: what a server that died would go on from, without much to run again behind it."""
-        if self._journal is None or not self._inputs:
+        """Now and then, and what goes on air at once: what a server that died would go on from, without much to run
+        again behind it."""
+        if self._journal is None:
+            return
+        if state.program.on_air is not self._aired:
+            self._aired = state.program.on_air
+            self._journal.put(line_of(aired_line(state, now_s)))
+        if not self._inputs:
             return
         if self._inputs >= MOST_INPUTS or now_s - self._stood_s >= STANDS_EVERY_S:
             self._inputs, self._stood_s = 0, now_s

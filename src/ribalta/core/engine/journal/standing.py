@@ -4,7 +4,7 @@ Only the document is not in it, which the journal keeps anyway.
 """
 
 from collections.abc import Iterable, Mapping
-from dataclasses import replace
+from dataclasses import asdict, replace
 from types import MappingProxyType
 from typing import Any
 
@@ -15,6 +15,7 @@ from ribalta.core.engine.loop import Engine
 from ribalta.core.engine.state.automation_state import VOICE_FOLLOW_OFF
 from ribalta.core.engine.state.changes import StateChanges
 from ribalta.core.engine.state.live import LiveState
+from ribalta.core.ports.shots import Shot
 
 MARK, ENDED = b'{"standing":', b'{"ended":'
 LATEST_RECORDS = 30
@@ -26,6 +27,29 @@ def standing_of(changes: StateChanges, state: LiveState, now_s: float) -> dict[s
     few = state.with_program(records=state.program.records[-LATEST_RECORDS:])
     said = changes.between(None, few)
     return {"standing": {name: tree for name, tree in said.items() if name not in LEFT_OUT}, "t": now_s}
+
+
+def aired_line(state: LiveState, now_s: float) -> dict[str, Any]:
+    """A line of the journal: what went on air, and what was next then. A take that waited for its camera goes at its
+    own time, and nothing of what comes in says so."""
+    program = state.program
+    said = {"on_air": _plain(program.on_air), "next": _plain(program.next), "then": [_plain(s) for s in program.then]}
+    return {"t": now_s, "aired": said | {"takes": program.takes}}
+
+
+def _plain(shot: Shot | None) -> dict[str, Any] | None:
+    return asdict(shot) if shot is not None else None
+
+
+def _aired(state: LiveState, said: Mapping[str, Any], at_s: float) -> LiveState:
+    def shot(found: Mapping[str, Any] | None) -> Shot | None:
+        return Shot(**found) if found is not None else None
+
+    then = tuple(Shot(**found) for found in said["then"])
+    on_air, takes = shot(said["on_air"]), int(said["takes"])
+    since_s = state.program.since_s if on_air == state.program.on_air else at_s
+    program = changed(state.program, on_air=on_air, next=shot(said["next"]), then=then, takes=takes, since_s=since_s)
+    return state.with_(program=changed(program, held=None))
 
 
 def stood(changes: StateChanges, state: LiveState, line: Mapping[str, Any]) -> LiveState:
@@ -41,7 +65,10 @@ def gone_on(state: LiveState, entries: Iterable[Mapping[str, Any]]) -> LiveState
     as it was in the end."""
     engine = Engine(state)
     for entry in entries:
-        run_again(engine, entry)
+        if "aired" in entry:
+            engine.state = _aired(engine.state, entry["aired"], float(entry["t"]))
+        else:
+            run_again(engine, entry)
         engine.drain()
     return engine.state
 
