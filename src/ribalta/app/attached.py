@@ -16,7 +16,7 @@ from ribalta.desk.input.gamepad import pads_of_this_machine
 from ribalta.desk.running_show import RunningShow
 from ribalta.desk.window import Window, dress
 from ribalta.workers.crew import Crew
-from ribalta.workers.logfile import LogFile, log_path
+from ribalta.workers.logfile import LogFile, log_path, state_folder
 
 ENDED_WITHIN_S = 20.0
 
@@ -86,7 +86,7 @@ class AttachedDesk:
                 server.begin(resume=True)
                 server.ready()
             remote.attach_again(self._path)
-            self._say("The show is back.", Severity.INFO)
+            self._say(f"The show is back. What is known of its fault is in {state_folder()}.", Severity.INFO)
         except LocalFault as fault:
             self._say(f"The show's server is gone. {fault}")
 
