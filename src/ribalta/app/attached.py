@@ -57,13 +57,17 @@ class AttachedDesk:
 
     def attach(self) -> RemoteShow:
         """Raises LocalFault."""
-        path = self._meeting.path if self._meeting is not None else None
-        if path is None:
-            assert self.server is not None
-            path = self.server.ready()
-        self._path = path
-        self.remote = RemoteShow(path, self._view, self._lost)
+        self.remote = RemoteShow(self._where, self._view, self._lost)
         return self.remote
+
+    def _where(self) -> Path:
+        """Where the server listens, once it does."""
+        if self._meeting is not None:
+            self._path = self._meeting.path
+        else:
+            assert self.server is not None
+            self._path = self.server.ready()
+        return self._path
 
     def end_show(self) -> None:
         """Everything that belongs to the show."""

@@ -34,10 +34,11 @@ from ribalta.core.base.faults import LocalFault, RibaltaFault
 from ribalta.core.base.plain import Forms, NotPlain, Plain
 from ribalta.core.engine.catalogue import CATALOGUE
 from ribalta.core.engine.state.changes import StateChanges
-from ribalta.core.engine.state.live import LiveState
+from ribalta.core.engine.state.live import LiveState, opening_state
 from ribalta.core.engine.views.history import History
 from ribalta.core.ports.causes import BY_HAND, ActionRan, Cause
 from ribalta.core.ports.messages import Event, Notice, Severity
+from ribalta.core.show.document.model import Show
 from ribalta.workers.crew import Crew
 
 WITHIN_S = 5.0  # for a server to say how the show stands
@@ -59,8 +60,11 @@ class RemoteShow:
     show: what a desk has of it stays the same object.
     """
 
-    def __init__(self, path: Path, view: str = "", on_lost: Callable[[], None] = lambda: None) -> None:
-        """Raises LocalFault when nothing answers there, or the desk is not wanted."""
+    def __init__(
+        self, path: Path | Callable[[], Path], view: str = "", on_lost: Callable[[], None] = lambda: None
+    ) -> None:
+        """`path` may be asked for when everything here is ready. Raises LocalFault when nothing answers there, or the
+        desk is not wanted."""
         self.clock: Clock = SystemClock()
         self.history = History(CATALOGUE.is_continuous)
         self.number = ""
@@ -99,7 +103,9 @@ class RemoteShow:
         )
         self.transfers = RemoteTransfers(self._ask, self._beside)
         self._worker = self.crew.worker("server", self._run, again=False)
-        self.attach_again(path)
+        nothing = opening_state(Show())
+        self._changes.applied(None, self._changes.between(None, nothing))  # now, while the server may still begin
+        self.attach_again(path() if callable(path) else path)
 
     @property
     def state(self) -> LiveState:

@@ -5,10 +5,12 @@ the sound's) must not be the one that loads. So whoever needs them waits here fi
 """
 
 import importlib
+import sys
 import threading
 
 from ribalta.workers.crew import Crew, Worker
 
+BEGINS_AFTER_S = 3.0  # the first window and the first pictures come first
 LONGEST_S = 60.0
 
 
@@ -25,6 +27,8 @@ class Loading:
 
     def _load(self) -> None:
         try:
+            if all(name in sys.modules for name in self._names) or self._done.wait(BEGINS_AFTER_S):
+                return  # they are there, or it is over
             for name in self._names:
                 if self._done.is_set():
                     return
