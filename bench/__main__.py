@@ -11,8 +11,6 @@ from bench import (
     bump,
     chain,
     cues,
-    endure,
-    kills,
     landing,
     plan,
     playlist,
@@ -20,12 +18,11 @@ from bench import (
     registration,
     start,
     steps,
-    stream,
-    survive,
     travel,
     voice,
     voice_live,
 )
+from bench.faults import endure, kills, stream, survive
 
 BENCHES: dict[str, Callable[[int], Mapping[str, object]]] = {
     "air": air.run,

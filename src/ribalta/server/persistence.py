@@ -70,7 +70,7 @@ class Persistence:
         self._aired: Shot | None = None  # as the journal has it
         self._thinner = Thinner(self._is_waited_for, self._listens, self._waits)
         self._state: LiveState | None = None  # as the last input met it
-        self.saved_show, self.saved_edits = stored.show, 0
+        self._saved_show, self.saved_edits = stored.show, 0
         self.troubles: list[str] = []
 
     def begin(self, state: LiveState, now_s: float) -> None:
@@ -188,7 +188,7 @@ class Persistence:
 
     def keep_lessons(self, state: LiveState) -> None:
         """At the end: what was learned of the cameras is kept, if nothing else waits to be saved."""
-        if self.path is not None and state.edits.count == self.saved_edits and state.show is not self.saved_show:
+        if self.path is not None and state.edits.count == self.saved_edits and state.show is not self._saved_show:
             with contextlib.suppress(LocalFault):
                 storage.save(self.path, self._to_store(state))
 
@@ -206,7 +206,7 @@ class Persistence:
         self._inbox.put(lambda engine: self._after_save(stored, edits, path, engine.state))
 
     def _after_save(self, stored: StoredShow, edits: int, path: Path, state: LiveState) -> None:
-        self.saved_show, self.saved_edits = stored.show, edits
+        self._saved_show, self.saved_edits = stored.show, edits
         saved = Notice(f"Saved as {path.name}.")
         if self._journal is not None:
             opening = line_of(opening_of(state, self._now_s()))

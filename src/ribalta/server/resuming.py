@@ -1,6 +1,5 @@
 """Going on where a server died: from the last record of how things stood, and what followed it in the journal."""
 
-import json
 import time
 from collections.abc import Mapping
 from dataclasses import dataclass, field
@@ -10,10 +9,10 @@ from typing import Any
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.base.plain import NotPlain
 from ribalta.core.engine.journal.replaying import state_of
-from ribalta.core.engine.journal.standing import ENDED, MARK, gone_on, in_own_time, resumed, stood
+from ribalta.core.engine.journal.standing import gone_on, in_own_time, resumed, stood
 from ribalta.core.engine.state.changes import StateChanges
 from ribalta.core.engine.state.live import LiveState
-from ribalta.core.show.files.journal import find_recovery, journal_path, lines_behind
+from ribalta.core.show.files.journal import find_recovery, journal_path, lines_of
 from ribalta.core.show.files.storage import StoredShow
 
 MOST_INPUTS = 20_000
@@ -67,22 +66,17 @@ def taken_up(state: LiveState, found: Resumed) -> tuple[LiveState, tuple[str, ..
 def _behind(path: Path) -> tuple[Mapping[str, Any], Mapping[str, Any] | None, list[Mapping[str, Any]]]:
     """The opening of a journal, its last record of how things stood, and the inputs behind that."""
     opening: Mapping[str, Any] | None = None
-    standing, entries = b"", list[bytes]()
-    for raw in lines_behind(path):
-        if raw.startswith(MARK):
-            standing, entries = raw, []
-        elif opening is None:
-            opening = json.loads(raw)
-        elif raw.startswith(ENDED):
+    standing: Mapping[str, Any] | None = None
+    entries: list[Mapping[str, Any]] = []
+    for line in lines_of(path):
+        if opening is None:
+            opening = line
+        elif "standing" in line:
+            standing, entries = line, []
+        elif "ended" in line:
             raise Ended
-        elif raw.startswith(b'{"t":'):
-            entries.append(raw)
+        elif "t" in line:
+            entries.append(line)
     if opening is None:
         raise LocalFault("its journal is empty")
-    inputs = []
-    for raw in entries:
-        try:
-            inputs.append(json.loads(raw))
-        except ValueError:
-            continue  # torn
-    return opening, json.loads(standing) if standing else None, inputs
+    return opening, standing, entries

@@ -17,7 +17,6 @@ from ribalta.core.engine.state.changes import StateChanges
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.shots import Shot
 
-MARK, ENDED = b'{"standing":', b'{"ended":'
 LATEST_RECORDS = 30
 LEFT_OUT = ("show", "edits")
 

@@ -6,10 +6,11 @@
 - `{"picture": name, "data": base64}`: a picture that belongs to it.
 - `{"saved": true}`: everything before this line is in the show file.
 
-A line that was torn by a crash or a full disk is passed over; all others count. When a show is saved, a new journal
-is begun; those before it are kept for a while (`.journal.past.1` and so on). A journal with unsaved changes, or one
-that cannot be read, is set aside at the next start (`.journal.1` and so on): it stays until somebody has answered for
-it.
+- `{"standing": …}`, `{"t": s, "aired": …}`, `{"ended": true}`: see `engine/journal/standing`.
+
+A line that was torn by a crash or a full disk is passed over; all others count. When a show is saved, a new journal is
+begun; those before it are kept for a while (`.journal.past.1` …). One with unsaved changes, or that cannot be read, is
+set aside at the next start (`.journal.1` …): it stays until somebody has answered for it.
 """
 
 import base64
@@ -255,12 +256,6 @@ def find_recovery(show_path: Path, saved: StoredShow | None) -> Recovery | None:
     return None
 
 
-def lines_behind(path: Path) -> Iterator[bytes]:
-    """The lines of a journal as they stand there. Raises OSError."""
-    with _open_to_read(path) as file:
-        yield from file
-
-
 def holds_something(show_path: Path) -> bool:
     """Is there a journal with what is not saved, or one that cannot be read, so that it must not be dropped?"""
     try:
@@ -324,7 +319,7 @@ def _end_of(data: mmap.mmap, at: int) -> int:
 
 def _name_in(line: bytes) -> str | None:
     try:
-        name = json.JSONDecoder().raw_decode(line[len(PICTURE) : len(PICTURE) + 2000].decode("ascii", "replace"))[0]
+        name = json.JSONDecoder().raw_decode(line[len(PICTURE) :].decode("ascii", "replace"))[0]
     except ValueError:
         return None
     return name if isinstance(name, str) else None

@@ -1,0 +1,1 @@
+"""What goes wrong, on purpose: devices, receivers, processes."""
