@@ -27,7 +27,7 @@ from ribalta.workers import garbage
 from ribalta.workers.crash_report import write_report
 from ribalta.workers.logfile import LogFile
 
-EARLY_S = 5.0  # a server that dies so soon may die of what it goes on from
+EARLY_S = 1.5  # a server that dies so soon may die of what it goes on from
 ANEW_AFTER, MOST_EARLY = 3, 6
 REFUSED_CODE = 3
 ASK_EVERY_S = 0.5
@@ -118,7 +118,7 @@ def _run_server(served: Served, resume: bool, sentence: str) -> int:
             session.start()
             port.start()
             _tell(served.ready, {"socket": str(meeting.path)})
-            if served.ready < 0 and not resume:
+            if served.ready < 0 and not sentence:
                 print(f"“{meeting.name}” runs. `ribalta desk` opens a window on it. Ctrl+C ends it.", flush=True)
             while not over.wait(ASK_EVERY_S):
                 pass
