@@ -250,6 +250,10 @@ def test_a_desk_that_reads_nothing_and_one_that_asks_too_much_hold_nobody_up(sta
     until(lambda: one.state.program.next is not None, 30)
     assert next(f for f in one.state.show.framings if f.name.startswith("Hands")).name == "Hands 2999" * 4
     waiting = next(desk for desk in stage.port._desks if desk.number == "2")
+    rounds, turn = [0], stage.port.round
+    stage.port.round = lambda: (rounds.__setitem__(0, rounds[0] + 1), turn())
+    threading.Event().wait(0.5)
+    assert rounds[0] < 100  # nobody spins because somebody sleeps
     assert len(waiting._events) <= 5000  # never an endless queue
     until(lambda: not one._leaving)
     told = b""

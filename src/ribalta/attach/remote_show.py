@@ -54,7 +54,7 @@ class _Asked:
 
 
 class RemoteShow:
-    """Made by `attach`. `state` is the newest that has come; events are told on a thread of its own.
+    """It attaches as it is made. `state` is the newest that has come; events are told on a thread of its own.
 
     `on_lost` is called on that thread when the server is gone, `attach_again` goes on with another one of the same
     show: what a desk has of it stays the same object.

@@ -177,8 +177,9 @@ class AttachedDesk:
 
     def update(self, values: Values, now_s: float) -> None:
         """Say what is new, if it has taken what was said before."""
-        if self.line.waits or not self.number:
-            return
+        self.updated_s = now_s
+        if self.line.waits:
+            return  # it has not taken what was said before: it is looked at again with the next frame
         said: dict[str, Plain] = {}
         files: tuple[int, ...] = ()
         state = self._session.state
@@ -208,7 +209,6 @@ class AttachedDesk:
         if said or now_s - self._said_s > ALIVE_EVERY_S:
             self.line.put([Said.UPDATE, said], files)
             self._said_s = now_s
-        self.updated_s = now_s
 
     def _take_events(self) -> list[Plain]:
         events = [self._said.event.to(event) for event in self._events]

@@ -1,5 +1,6 @@
 """What desks are told of a running show beside its state: read now and then, said when it is another than before."""
 
+import operator
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, fields
 from typing import Any
@@ -23,10 +24,19 @@ def _seen(kind: Any, found: object, **instead: object) -> Any:
     return kind(**{f.name: instead.get(f.name, getattr(found, f.name, None)) for f in fields(kind)})
 
 
+def _same(found: Any, before: Any) -> bool:
+    """Is it the same object, or a tuple of the same ones?"""
+    if isinstance(found, tuple) and isinstance(before, tuple):
+        return len(found) == len(before) and all(map(operator.is_, found, before))
+    return found is before
+
+
 @dataclass
 class _Value:
     read: Callable[[], Any]
     every_s: float
+    seen: Callable[[Any], Any] = lambda found: found  # as desks see it
+    found: Any = None  # what was read last
     read_s: float = NEVER_S
     tree: Plain = None
     version: int = 0
@@ -48,9 +58,13 @@ class Values:
         self._values: Mapping[str, _Value] = {
             "media.heard": _Value(lambda: _seen(SoundSeen, media.heard), 0.04),
             "media.troubles": _Value(lambda: dict(media.troubles), 0.4),
-            "outputs.recordings": _Value(self._recordings, 0.2),
+            "outputs.recordings": _Value(
+                lambda: outputs.recordings, 0.2, lambda found: tuple(_seen(RecordingSeen, x) for x in found)
+            ),
             "outputs.stream": _Value(lambda: _seen(StreamSeen, outputs.stream), 0.2),
-            "messages.lines": _Value(lambda: tuple(_seen(LineSeen, x) for x in messages.lines), 0.5),
+            "messages.lines": _Value(
+                lambda: messages.lines, 0.5, lambda found: tuple(_seen(LineSeen, x) for x in found)
+            ),
             "messages.midi_names": _Value(lambda: tuple(tuple(names) for names in messages.midi_names), 0.5),
             "messages.midi_trouble": _Value(lambda: messages.midi_trouble, 0.5),
             "messages.troubles": _Value(lambda: dict(messages.troubles), 0.4),
@@ -59,12 +73,9 @@ class Values:
             "file.recovery": _Value(self._recovery, 0.2),
             "file.foreign_deeds": _Value(lambda: file.foreign_deeds, 0.2),
             "setup.jobs.jobs": _Value(lambda: dict(setup.jobs.jobs), 0.12),
-            "setup.jobs.profiles": _Value(lambda: tuple(setup.jobs.profiles()), 10.0),
+            "setup.jobs.profiles": _Value(lambda: tuple(setup.jobs.profiles()), float("inf")),
             "setup.placing.words": _Value(self._sights, 0.2),
         }
-
-    def _recordings(self) -> tuple[RecordingSeen, ...]:
-        return tuple(_seen(RecordingSeen, status) for status in self._session.outputs.recordings)
 
     def _recovery(self) -> UnsavedChanges | None:
         found = self._session.file.recovery
@@ -77,10 +88,14 @@ class Values:
     def look(self, now_s: float) -> None:
         """Read those that are due."""
         for name, value in self._values.items():
-            if now_s - value.read_s < value.every_s:
+            if value.version and now_s - value.read_s < value.every_s:
                 continue
             value.read_s = now_s
-            tree = self._forms[name].to(value.read())
+            found = value.read()
+            if value.version and _same(found, value.found):
+                continue  # hundreds of lines are not said anew to find that none has changed
+            value.found = found
+            tree = self._forms[name].to(value.seen(found))
             if tree != value.tree or not value.version:
                 value.tree, value.version = tree, value.version + 1
 
