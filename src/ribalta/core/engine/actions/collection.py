@@ -42,32 +42,29 @@ Item = TypeVar("Item", bound=Member)
 
 
 class Collection(Generic[Item]):
-    """`field`: the list's name in the show. `letter`: how its ids begin. `words`: what one and many of it are called
-    in a sentence; `names`: what a new one is called, before its number. `most`: as many as there may be. `kind`: what
-    it is for those that make use of it; None: nobody does.
+    """`field`: the list's name in the show; `find`: one of it by id. `letter`: how its ids begin. `words`: what one
+    and many of it are called in a sentence; `names`: what a new one is called, before its number. `most`: as many as
+    there may be. `kind`: what it is for those that make use of it; None: nobody does.
     """
 
     def __init__(
         self,
         field: str,
         items: Callable[[Show], tuple[Item, ...]],
+        find: Callable[[Show, str], Item | None],
         letter: str,
         words: tuple[str, str],
         most: int,
         kind: Kind | None = None,
         names: str = "",
     ) -> None:
-        self._field, self._items, self._letter = field, items, letter
+        self._field, self._items, self._find, self._letter = field, items, find, letter
         self._words, self._most, self._kind = words, most, kind
         self._names = names or words[0].capitalize()
 
-    def find(self, show: Show, item_id: str) -> Item | None:
-        """By id; None when there is none."""
-        return next((item for item in self._items(show) if item.id == item_id), None)
-
     def meant(self, state: LiveState, item_id: str) -> Item:
         """By id. Raises ActionRefused when it is gone."""
-        item = self.find(state.show, item_id)
+        item = self._find(state.show, item_id)
         if item is None:
             raise ActionRefused(f"There is no such {self._words[0]}: it was removed.")
         return item
@@ -95,7 +92,7 @@ class Collection(Generic[Item]):
     def put(self, show: Show, item: Item) -> Show:
         """The show with it in place of the one of its id, or behind all others; its number is used up."""
         items = self._items(show)
-        items = replaced(items, item) if any(x.id == item.id for x in items) else (*items, item)
+        items = replaced(items, item) if self._find(show, item.id) is not None else (*items, item)
         return show.model_copy(update={self._field: items, "next_number": show.next_number + 1})
 
     def take_out(self, show: Show, item: Item, users: Users, action: str, asked: Mapping[str, Any]) -> Show:

@@ -16,6 +16,7 @@ from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.messages import Notice
 from ribalta.core.show.automation.calls import Kind
 from ribalta.core.show.automation.macros import ELSE, Again, Macro, Path, Step, StepKind, changed_at, endless, step_at
+from ribalta.core.show.document.model import Show
 from ribalta.core.show.document.part import Colour, Name
 
 MacroId = Annotated[str, Field(description="the macro's id")]
@@ -86,7 +87,7 @@ class TapeParams(Params):
     name: Name | None = None
 
 
-MACROS = Collection[Macro]("macros", lambda show: show.macros, "a", ("macro", "macros"), 1000, Kind.MACRO)
+MACROS = Collection[Macro]("macros", lambda show: show.macros, Show.macro, "a", ("macro", "macros"), 1000, Kind.MACRO)
 
 
 def add(state: LiveState, params: AddParams, now_s: float) -> Outcome:

@@ -14,6 +14,7 @@ from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.causes import By, Cause
 from ribalta.core.show.automation.calls import Call, Item, Kind, following_items
 from ribalta.core.show.automation.triggers_pads_shortcuts import Pad, Page, Surface, hash_of
+from ribalta.core.show.document.model import Show
 from ribalta.core.show.document.part import Colour, Name
 
 At = Annotated[int, Field(ge=0, le=63, description="which pad, from the upper left, from 0")]
@@ -77,7 +78,7 @@ class PressParams(PadParams):
 
 
 PAGES = Collection[Page](
-    "pages", lambda show: show.pages, "q", ("page of pads", "pages of pads"), 100, Kind.PAGE, names="Pads"
+    "pages", lambda show: show.pages, Show.page, "q", ("page of pads", "pages of pads"), 100, Kind.PAGE, names="Pads"
 )
 
 

@@ -14,6 +14,7 @@ from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.messages import Notice
 from ribalta.core.show.automation.calls import Kind
 from ribalta.core.show.automation.playlists import Aside, Entry, Playlist, Unit, Wished, circle
+from ribalta.core.show.document.model import Show
 from ribalta.core.show.document.part import Name
 
 At = Annotated[int, Field(ge=0, le=999, description="the entry's place, from 0")]
@@ -85,7 +86,7 @@ class HoldParams(Params):
 
 
 PLAYLISTS = Collection[Playlist](
-    "playlists", lambda show: show.playlists, "l", ("playlist", "playlists"), 200, Kind.PLAYLIST
+    "playlists", lambda show: show.playlists, Show.playlist, "l", ("playlist", "playlists"), 200, Kind.PLAYLIST
 )
 
 

@@ -13,6 +13,7 @@ from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.messages import Send
 from ribalta.core.show.automation.calls import Kind
 from ribalta.core.show.automation.triggers_pads_shortcuts import Destination, Listening, TokenHere, Wire
+from ribalta.core.show.document.model import Show
 from ribalta.core.show.document.part import Name, Port
 
 VARIABLES = ("camera", "camera_name", "framing", "scene", "slide", "next", "on_air")
@@ -75,7 +76,13 @@ class ListenParams(Params):
 
 
 DESTINATIONS = Collection[Destination](
-    "destinations", lambda show: show.destinations, "d", ("destination", "destinations"), 100, Kind.DESTINATION
+    "destinations",
+    lambda show: show.destinations,
+    Show.destination,
+    "d",
+    ("destination", "destinations"),
+    100,
+    Kind.DESTINATION,
 )
 
 

@@ -13,6 +13,7 @@ from ribalta.core.ports.causes import By, Cause
 from ribalta.core.show.automation.calls import Call
 from ribalta.core.show.automation.macros import Condition
 from ribalta.core.show.automation.triggers_pads_shortcuts import Trigger, When
+from ribalta.core.show.document.model import Show
 from ribalta.core.show.document.part import Name
 
 
@@ -41,7 +42,7 @@ class ViewParams(Params):
     view: Annotated[str, Field(pattern="^(Rig|Frame|Cue|Check|Air|Wrap)$")]
 
 
-TRIGGERS = Collection[Trigger]("triggers", lambda show: show.triggers, "g", ("trigger", "triggers"), 2000)
+TRIGGERS = Collection[Trigger]("triggers", lambda show: show.triggers, Show.trigger, "g", ("trigger", "triggers"), 2000)
 
 
 def add(state: LiveState, params: FieldsParams, now_s: float) -> Outcome:
