@@ -12,6 +12,7 @@ from ribalta.core.ports.messages import MessageCame
 from ribalta.core.show.automation.macros import StepKind
 from ribalta.demo.portraits import press
 from ribalta.desk.window import Window
+from tests.desk.conftest import turn_until
 from tests.desk.hand_wound import HandWoundSession
 from tests.desk.test_cue_parts import choose, show, type_in
 
@@ -146,8 +147,8 @@ def test_a_dry_run_is_listed_and_touches_nothing(window, hall):
     before = hall.state
     macros = refreshed(page(window, "Macros"))
     macros.dry.click()
-    while not macros.dry.isEnabled():
-        QApplication.processEvents()
+    assert not refreshed(macros).dry.isEnabled()  # one at a time, though the page is drawn anew meanwhile
+    turn_until(lambda: refreshed(macros).dry.isEnabled())
     said = rows(macros.lines)
     assert said[0].startswith("Dry run:")
     assert "1 of 1 cuts would land" in said[0]

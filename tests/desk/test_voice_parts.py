@@ -138,7 +138,11 @@ def test_a_playlist_is_planned_from_who_is_to_be_seen(demo):
     plan.exact.click()
     until(lambda: plan.result is not None)
     assert "proven to be the best" in plan.said.text()
-    plan.up.click()
+    plan.exact.click()
+    plan.up.click()  # nothing is planned twice at once, nor shown for a list that was changed meanwhile
+    assert not plan.exact.isEnabled()
+    until(lambda: plan.exact.isEnabled())
+    assert plan.result is None and "changed meanwhile" in plan.said.text()
     assert rows(plan.list)[1] == "2   Bram, 5 s"
     plan.out.click()
     plan.add.click()

@@ -52,6 +52,7 @@ class MacrosPage(QWidget):
         self.macro_id: str | None = next((m.id for m in bridge.state.show.macros), None)
         self.path: Path | None = None
         self._followed: Path | None = None  # the step that runs
+        self._dry_runs = False  # a dry run, which is not begun twice
         self._known = {m.id for m in bridge.state.show.macros}
         self.list = Listing("Macros", self.choose)
         self.tape = button("Record  F8", lambda: bridge.act("macro.tape"), "What you do becomes its steps")
@@ -170,8 +171,9 @@ class MacrosPage(QWidget):
         for part in (self.pause, self.skip, self.stop):
             part.setEnabled(bool(runs))
         self.pause.setText("Go on" if runs and runs[0].paused_s is not None else "Pause")
-        for any_part in (self.add, self.more, self.run, self.dry, self.double, self.remove, self._head, self._times):
+        for any_part in (self.add, self.more, self.run, self.double, self.remove, self._head, self._times):
             any_part.setEnabled(macro is not None)
+        self.dry.setEnabled(macro is not None and not self._dry_runs)
         if macro is not None:
             self.name.show_text(macro.name, macro)
             self.folder.show_text(macro.folder, macro)
@@ -278,12 +280,14 @@ class MacrosPage(QWidget):
         if macro is None:
             return
         call = Call(action="macro.run", arguments={"macro": macro.id})
+        self._dry_runs = True
         self.dry.setEnabled(False)
         done = lambda: self.done.emit(dry_run(state, call, now_s))  # noqa: E731
         self._bridge.crew.begin("dry run", done, lambda said: self.done.emit((ReportLine(0.0, said, trouble=True),)))
 
     def _show_dry(self, lines: tuple[ReportLine, ...]) -> None:
-        self.dry.setEnabled(True)
+        self._dry_runs = False
+        self.dry.setEnabled(self.macro is not None)
         rows = [ListRow(str(k), _dry_words(line), look.ALARM if line.trouble else None) for k, line in enumerate(lines)]
         whole = [line.landed for line in lines if line.landed is not None]
         end = f"{lines[-1].at_s:.1f} s in all" if lines else "nothing would happen"

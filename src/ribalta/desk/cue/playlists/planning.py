@@ -26,7 +26,7 @@ ANY = ""
 class PlanPanel(QWidget):
     """`done` is called when the plan has been taken over or given up. `found` comes from a thread of its own."""
 
-    found = Signal(object)
+    found = Signal(object, object)
 
     def __init__(self, bridge: Bridge, done: Callable[[], None]) -> None:
         super().__init__()
@@ -35,6 +35,7 @@ class PlanPanel(QWidget):
         self.wishes: list[Wished] = []
         self.at: int | None = None
         self.result: PlaylistPlan | None = None
+        self._plans = False  # one at a time
         self.list = Listing("What is to be seen", self._chosen)
         self.one = Choice("Who is to be seen", {}, lambda _: self._change())
         self.other = Choice("Together with", {}, lambda _: self._change())
@@ -117,7 +118,7 @@ class PlanPanel(QWidget):
             part.setEnabled(here)
         self.add.setEnabled(bool(marks))
         for part in (self.fast, self.exact):
-            part.setEnabled(bool(self.wishes))
+            part.setEnabled(bool(self.wishes) and not self._plans)
         self.use.setEnabled(self.result is not None and bool(self.result.chosen))
 
     def _words(self, state: LiveState, wish: Wished) -> str:
@@ -216,13 +217,19 @@ class PlanPanel(QWidget):
 
     def _begin(self, exact: bool) -> None:
         self.said.setText("Planning …")
-        self.fast.setEnabled(False)
-        self.exact.setEnabled(False)
-        work = self._work(exact)
-        nothing = lambda _: self.found.emit(PlaylistPlan((), 0.0))  # noqa: E731
-        self._bridge.crew.begin("planning", lambda: self.found.emit(work()), nothing)
+        self._plans = True
+        self.refresh()
+        work, asked = self._work(exact), (self.playlist_id, tuple(self.wishes))
+        nothing = lambda _: self.found.emit(asked, PlaylistPlan((), 0.0))  # noqa: E731
+        self._bridge.crew.begin("planning", lambda: self.found.emit(asked, work()), nothing)
 
-    def _show(self, plan: PlaylistPlan) -> None:
+    def _show(self, asked: tuple[str, tuple[Wished, ...]], plan: PlaylistPlan) -> None:
+        """`asked` is what it was planned for: what is shown may be something else by now."""
+        self._plans = False
+        if asked != (self.playlist_id, tuple(self.wishes)):
+            self.said.setText("What is to be seen was changed meanwhile: plan it again.")
+            self.refresh()
+            return
         state, self.result = self._bridge.state, plan
         if not plan.chosen:
             self.said.setText("It cannot be done as it stands:")
