@@ -15,7 +15,8 @@ from bench.common.where import steal_percent
 from ribalta.attach.remote_show import RemoteShow
 from ribalta.core.engine.program.landing import set_at_s
 from ribalta.demo.portraits import press
-from ribalta.desk.window import Window, dress
+from ribalta.desk.widgets.style import dress
+from ribalta.desk.window import Window
 
 WARM_UP_S = 5.0
 

@@ -23,7 +23,8 @@ from bench.common.where import Where, steal_percent
 from ribalta.core.engine.program.landing import set_at_s
 from ribalta.core.show.document.model import Show
 from ribalta.demo.portraits import press
-from ribalta.desk.window import Window, dress
+from ribalta.desk.widgets.style import dress
+from ribalta.desk.window import Window
 from ribalta.media.program.mixer import SIZES
 
 WARM_UP_S = 20.0  # the stand-ins paint their hall until then

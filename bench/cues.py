@@ -21,7 +21,8 @@ from ribalta.core.show.automation.macros import Macro, Step, StepKind
 from ribalta.core.show.automation.triggers_pads_shortcuts import Shortcut, Trigger, When, WhenKind
 from ribalta.core.show.document.model import Show
 from ribalta.demo.portraits import press
-from ribalta.desk.window import Window, dress
+from ribalta.desk.widgets.style import dress
+from ribalta.desk.window import Window
 
 FLOOD_S, PER_S = 10.0, 1000
 LATE_S = 0.020  # behind its own time, half a frame

@@ -11,7 +11,7 @@ from PySide6.QtCore import QEvent
 from PySide6.QtWidgets import QApplication
 
 from ribalta.demo.children import StandIns
-from ribalta.desk.window import dress
+from ribalta.desk.widgets.style import dress
 from tests.depth import DEPTH
 
 settings.register_profile("suite", deadline=None, derandomize=True, max_examples=max(1, round(30 * DEPTH)))

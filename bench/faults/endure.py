@@ -116,6 +116,8 @@ def run(takes: int) -> dict[str, float | int | str]:
         end_s, fault_s, sample_s = began_s + 60 * minutes, began_s + EVERY_S, began_s
         composed: list[tuple[float, float]] = []
         bad: int | None = None
+        ordered = [(camera, fault) for camera in range(1, 5) for fault in FAULTS]
+        chance.shuffle(ordered)  # each at each camera once, and then at random
         k = 0
         while time.monotonic() < end_s:
             now_s = time.monotonic()
@@ -124,8 +126,8 @@ def run(takes: int) -> dict[str, float | int | str]:
                 try:
                     if bad is not None:
                         standins.fault(bad, **WELL)
-                    bad = chance.randrange(1, 5)
-                    standins.fault(bad, **chance.choice(FAULTS))
+                    bad, fault = ordered.pop() if ordered else (chance.randrange(1, 5), chance.choice(FAULTS))
+                    standins.fault(bad, **fault)
                     faults += 1
                 except LocalFault:
                     bad = None

@@ -96,7 +96,7 @@ def test_a_microphone_that_follows_the_picture_opens_with_its_camera(hall):
     assert open_now(hall) == [1]
     hall.press("2", "W")
     hall.turn(5)
-    hall.press("Return")
+    hall.press("Shift+Space")
     assert open_now(hall) == [1, 2]
     hall.turn(2)
     hall.press("4", "Space")

@@ -107,7 +107,7 @@ def test_shift_and_a_letter_stores_and_kept_down_stores_over(window, hall):
     before = hall.state.show.framing("f3")
     QTest.keyPress(window.frame, Qt.Key.Key_Q, SHIFT)
     assert hall.state.show.framing("f3") == before
-    window.frame._hold_timer.timeout.emit()
+    window.ring.fill()
     assert hall.state.show.framing("f3").aim != before.aim
     QTest.keyRelease(window.frame, Qt.Key.Key_Q, SHIFT)
 

@@ -141,8 +141,9 @@ def test_a_playlist_is_planned_from_who_is_to_be_seen(demo):
     plan.exact.click()
     plan.up.click()  # nothing is planned twice at once, nor shown for a list that was changed meanwhile
     assert not plan.exact.isEnabled()
-    until(lambda: plan.exact.isEnabled())
-    assert plan.result is None and "changed meanwhile" in plan.said.text()
+    until(plan.exact.isEnabled)
+    assert plan.result is None
+    assert "changed meanwhile" in plan.said.text()
     assert rows(plan.list)[1] == "2   Bram, 5 s"
     plan.out.click()
     plan.add.click()

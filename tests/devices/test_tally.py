@@ -80,7 +80,7 @@ def test_both_cameras_of_a_transition_are_on_air_and_their_lamps_are_lit():
     hall.turn(4)
     lamps = {n: [r.value for r in hall.cameras[n].asked if isinstance(r, Adjust)] for n in ("c1", "c2")}
     assert lamps == {"c1": ["lit"], "c2": []}
-    hall.press("Return")
+    hall.press("Shift+Space")
     hall.turn(0.2)
     assert [row[2] for row in rows(hall.state)] == [True, True, False, False]
     assert [r.value for r in hall.cameras["c2"].asked if isinstance(r, Adjust)] == ["lit"]

@@ -14,7 +14,8 @@ from ribalta.core.base.faults import LocalFault
 from ribalta.core.ports.messages import Notice, Severity
 from ribalta.desk.input.gamepad import pads_of_this_machine
 from ribalta.desk.running_show import RunningShow
-from ribalta.desk.window import Window, dress
+from ribalta.desk.widgets.style import dress
+from ribalta.desk.window import Window
 from ribalta.workers.crew import Crew
 from ribalta.workers.logfile import LogFile, log_path, state_folder
 

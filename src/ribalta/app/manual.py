@@ -46,7 +46,7 @@ def _row(row: Action) -> str:
     doc = (row.params.__doc__ or "").strip()
     if doc and row.params.model_fields and not doc.startswith("Typed arguments"):
         lines.append(" ".join(doc.split()) + "\n")
-    keys = ", ".join(f"`{key}`" for key in row.keys)
+    keys = ", ".join(f"`{key}`" for key in row.every_key)
     lines.append(f"- OSC `{said['osc']}`, HTTP `{said['http']}`{f', keys {keys}' if keys else ''}")
     lines += [f"- `{name}`: {words}" for name, words in _arguments(said["arguments"])]
     return "\n".join(lines) + "\n"

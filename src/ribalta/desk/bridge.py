@@ -10,11 +10,14 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
+from pydantic import ValidationError
 from PySide6.QtCore import QObject, Qt, QTimer, Signal
 from PySide6.QtGui import QImage, QPixmap
 
+from ribalta.core.base.faults import ActionRefused
 from ribalta.core.engine.catalogue import CATALOGUE
 from ribalta.core.engine.controls import Found
+from ribalta.core.engine.state.action import Held
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.picture.reading import is_sane, kind_of
 from ribalta.core.ports.causes import ActionRan, By, Cause
@@ -43,7 +46,9 @@ class Bridge(QObject):
     """`tick` comes at every frame, `changed` after every event and five times a second, `noticed` with sentences.
 
     `learned` comes with a control that was worked while somebody asked which, `in_use` when something cannot go without
-    an answer (an `InUse`), `asked` when a desk is to do something: an action's id, and a view.
+    an answer (an `InUse`), `asked` when a desk is to do something: an action's id, and a view. `holding` comes with
+    what is done if it is held on (a `Held`; None: it was let go), and whether it is the mouse that holds it;
+    `place_wanted` when a view is to be opened, at one of its pages.
     """
 
     tick = Signal()
@@ -52,6 +57,8 @@ class Bridge(QObject):
     learned = Signal(str)
     in_use = Signal(object)
     asked = Signal(str, str)
+    holding = Signal(object, bool)
+    place_wanted = Signal(str, str)
     _happened = Signal(object)
 
     def __init__(self, show: RunningShow, parent: QObject | None = None) -> None:
@@ -67,6 +74,7 @@ class Bridge(QObject):
         self._lent: dict[str, NDArray[np.uint8]] = {}
         self.lateness_s: deque[float] = deque(maxlen=4000)
         self._due_s = 0.0
+        self._held_control = ""
         self._ticks = 0
         self._later = one_shot(self, AFTER_PROGRAM_MS, self.changed.emit)
         self._seen = show.state
@@ -104,13 +112,18 @@ class Bridge(QObject):
         """A control was pressed or let go."""
         self.controls.work(control, down)
 
-    def press(self, control: str, repeated: bool = False) -> bool:
+    def press(self, control: str, repeated: bool = False, row_id: str | None = None) -> bool:
         """A key of this desk is pressed; whether it is anything's. What a desk does itself is done before this returns:
-        the next key may already belong to what has opened."""
+        the next key may already belong to what has opened. `row_id` is the selected row, if the desk knows better."""
         found = self.found(control)
         call = found.get(How.PRESS)
         row = CATALOGUE.by_id.get(call.action) if call is not None else None
-        if call is not None and row is not None and row.at_desk and len(found) == 1:
+        held = self._held(call, row_id) if call is not None and len(found) == 1 else None
+        if held is not None:
+            if not repeated:
+                self._held_control = control
+                self.holding.emit(held, False)
+        elif call is not None and row is not None and row.at_desk and len(found) == 1:
             if not repeated:
                 self.asked.emit(call.action, str(call.arguments.get("view", "")))
         elif not repeated:
@@ -119,6 +132,32 @@ class Bridge(QObject):
         elif call is not None and row is not None and row.repeats:
             self.act(call.action, **call.arguments)
         return bool(found)
+
+    def release(self, control: str) -> None:
+        """A key of this desk is let go."""
+        if self._held_control == control:
+            self._held_control = ""
+            self.holding.emit(None, False)
+        else:
+            self.work(control, False)
+
+    def hold(self, held: Held | None) -> None:
+        """The mouse holds something that has to be held; None: it has let go."""
+        self.holding.emit(held, True)
+
+    def held(self, call: Call) -> Held | None:
+        """What has to be held for a call now, if it would stop or overwrite something."""
+        return self._held(call, None)
+
+    def _held(self, call: Call, row_id: str | None) -> Held | None:
+        row = CATALOGUE.by_id.get(call.action)
+        if row is None or row.held is None:
+            return None
+        state = self.state if row_id is None else self.state.with_desk(row=row_id)
+        try:
+            return row.held(state, row.params.model_validate(call.arguments))
+        except (ActionRefused, ValidationError):
+            return None
 
     def show_at(self, owner: str, sizes: Mapping[str, tuple[int, int]]) -> None:
         """Which live pictures somebody shows now ("view", or a window of its own), and how large.

@@ -28,7 +28,7 @@ ITEMS = [
     Item(kind=Kind.FRAMING, id="gone"),
     Item(kind=Kind.MICROPHONE, id="gone"),
 ]
-KEYS = ["1", "2", "3", "4", "Q", "W", "E", "0", "Space", "Return", "Tab", "Esc", "Ctrl+1", "Ctrl+6", "Left"]
+KEYS = ["1", "2", "3", "4", "Q", "W", "E", "0", "Space", "Shift+Space", "Tab", "Esc", "Ctrl+1", "Ctrl+6", "Left"]
 
 
 def heard_show() -> Show:

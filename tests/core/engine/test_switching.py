@@ -46,13 +46,13 @@ def ready_and_set(hall: Hall, *keys: str) -> None:
 # Transitions
 
 
-def test_enter_takes_with_the_transition_that_is_set_and_v_brings_the_normal_one_back(hall):
+def test_shift_space_takes_with_the_transition_that_is_set_and_v_brings_the_normal_one_back(hall):
     hall.act("transition.set", kind="wipe", shape="circle", frames=50, easing="eased", softness=0.4)
     assert hall.state.program.transition == Transition(
         kind=TransitionKind.WIPE, shape=WipeShape.CIRCLE, frames=50, easing=Easing.EASED, softness=0.4
     )
     ready_and_set(hall, "1", "Q")
-    hall.press("Return")
+    hall.press("Shift+Space")
     assert hall.state.program.in_transition.transition.shape is WipeShape.CIRCLE
     hall.turn(1.0)
     assert hall.state.program.in_transition.progress_at(hall.clock.now_s()) == pytest.approx(0.5)
@@ -60,14 +60,14 @@ def test_enter_takes_with_the_transition_that_is_set_and_v_brings_the_normal_one
     assert hall.state.program.in_transition is None
     hall.press("V")
     assert hall.state.program.transition == hall.state.show.settings.normal
-    hall.press("X", "Shift+V", "Z", "V")
+    hall.press("Z", "Shift+V", "X", "V")
     assert hall.state.program.transition.kind is TransitionKind.DIP
 
 
 def test_a_transition_can_be_turned_back_and_then_it_has_not_happened(hall):
     ready_and_set(hall, "1", "W")
     hall.act("layer.switch", slot="inset1", with_next=True)
-    hall.press("Return")
+    hall.press("Shift+Space")
     hall.turn(0.4)
     hall.press("U")
     assert hall.state.on_air("c1")
@@ -84,7 +84,7 @@ def test_a_transition_can_be_turned_back_and_then_it_has_not_happened(hall):
 
 def test_turned_back_twice_it_goes_on(hall):
     ready_and_set(hall, "1", "W")
-    hall.press("Return")
+    hall.press("Shift+Space")
     hall.turn(0.4)
     hall.press("U", "U")
     hall.turn(0.45)
@@ -151,7 +151,7 @@ def test_what_changes_with_the_next_take_is_in_next_and_not_on_air_before(hall):
 def test_a_layer_turned_off_in_mid_transition_is_off_on_both_sides(hall):
     hall.press("Ctrl+6")
     ready_and_set(hall, "1", "W")
-    hall.press("Return")
+    hall.press("Shift+Space")
     hall.turn(0.2)
     hall.press("Ctrl+6")
     assert (
@@ -232,7 +232,7 @@ def test_a_scene_with_an_own_transition_is_taken_with_that(hall):
     hall.act("scene.transition", scene=1, own=True)
     hall.press("Z")
     ready_and_set(hall, "0", "Q")
-    hall.press("Return")
+    hall.press("Shift+Space")
     assert hall.state.program.in_transition.transition.kind is TransitionKind.DIP
 
 
@@ -283,7 +283,7 @@ def test_scenes_of_three_cameras_all_land_under_hold(hall):
 def test_clear_takes_everything_off_in_mid_transition(hall):
     hall.press("Ctrl+1", "Ctrl+6", "0", "Q")
     hall.turn(6)
-    hall.press("Return")
+    hall.press("Shift+Space")
     hall.turn(0.3)
     hall.press("Y")
     change = hall.state.program.in_transition
@@ -319,7 +319,7 @@ def test_a_show_with_scenes_and_transitions_is_replayed_to_the_same_state(hall):
     hall.act("transition.set", kind="wipe", shape="clock", frames=30)
     hall.press("Ctrl+1", "0", "Q")
     hall.turn(5)
-    hall.press("Return")
+    hall.press("Shift+Space")
     hall.turn(0.4)
     hall.press("U", "U", "Ctrl+Alt+6", "B")
     hall.turn(2)
@@ -331,7 +331,7 @@ def test_a_show_with_scenes_and_transitions_is_replayed_to_the_same_state(hall):
 
 
 KEYS = [
-    *("1", "2", "3", "4", "Q", "W", "E", "0", "Space", "Return", "Tab", "Backspace", "Esc", "U", "Y", "B", "H"),
+    *("1", "2", "3", "4", "Q", "W", "E", "0", "Space", "Shift+Space", "Tab", "Backspace", "Esc", "U", "Y", "B", "H"),
     *("Ctrl+1", "Ctrl+Alt+1", "Ctrl+6", "Ctrl+Alt+6", "Ctrl+7", "Alt+Q", "Alt+W", "Shift+W", "Ctrl+Z", "X", "V"),
 ]
 

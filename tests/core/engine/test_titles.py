@@ -159,7 +159,7 @@ def test_media_are_readied_and_taken_like_any_shot(hall):
 def test_a_clip_plays_from_its_beginning_on_air_and_clear_goes_to_the_cover_shot(hall):
     hall.act("medium.ready", medium="b2")
     assert hall.state.medium("b2").started_s is None
-    hall.press("Return")
+    hall.press("Shift+Space")
     began_s = hall.clock.now_s()
     hall.turn(2)
     assert hall.state.medium("b2").started_s == pytest.approx(began_s)

@@ -8,7 +8,17 @@ from pydantic import ValidationError
 
 from ribalta.core.base.faults import ActionRefused
 from ribalta.core.engine.actions import desk, history
-from ribalta.core.engine.actions.automation import macros, pads, playlists, sending, shortcuts, talk, triggers, voice
+from ribalta.core.engine.actions.automation import (
+    macros,
+    pads,
+    playlists,
+    sending,
+    shortcuts,
+    stopping,
+    talk,
+    triggers,
+    voice,
+)
 from ribalta.core.engine.actions.cameras import adjusting, cameras, steering
 from ribalta.core.engine.actions.framings import (
     arranging,
@@ -19,7 +29,17 @@ from ribalta.core.engine.actions.framings import (
     mending,
     trimming,
 )
-from ribalta.core.engine.actions.program import choosing, layers, moments, outputs, scenes, sound, switching, titles
+from ribalta.core.engine.actions.program import (
+    choosing,
+    layers,
+    moments,
+    outputs,
+    rows,
+    scenes,
+    sound,
+    switching,
+    titles,
+)
 from ribalta.core.engine.state.action import Action, Params
 
 LONGEST_SHOWN = 80
@@ -47,7 +67,7 @@ class Catalogue:
             if row.id in self.by_id:
                 raise ValueError(f"two actions are called {row.id}")
             self.by_id[row.id] = row
-            for key, arguments in row.keys.items():
+            for key, arguments in row.every_key.items():
                 if key in self.keys:
                     raise ValueError(f"{key} is a key of both {self.keys[key][0].id} and {row.id}")
                 self.keys[key] = (row, arguments)
@@ -74,6 +94,7 @@ class Catalogue:
 
 
 CATALOGUE = Catalogue(
+    rows.ACTIONS,
     switching.ACTIONS,
     choosing.ACTIONS,
     scenes.ACTIONS,
@@ -81,6 +102,7 @@ CATALOGUE = Catalogue(
     titles.ACTIONS,
     sound.ACTIONS,
     outputs.ACTIONS,
+    stopping.ACTIONS,
     macros.ACTIONS,
     playlists.ACTIONS,
     voice.ACTIONS,

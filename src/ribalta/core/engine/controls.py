@@ -48,6 +48,7 @@ class Shortcuts:
     ) -> None:
         self.source = show, desk, pages
         self._found: dict[tuple[str, str], dict[How, Call | None]] = {}
+        self._given = frozenset(shortcut.control for shortcut in (*desk, *show))
         for key, (row, arguments) in catalogue.keys.items():
             call = Call(action=row.id, arguments=dict(arguments))
             self._found[f"key {key}", ""] = {How.PRESS: call}
@@ -60,6 +61,10 @@ class Shortcuts:
         for layer in ("", *layers):
             found.update(self._found.get((control, layer), {}))
         return found
+
+    def is_given(self, control: str) -> bool:
+        """Has a person put something on it, in whatever layer? Else it is a default key, or nothing."""
+        return control in self._given
 
     def controls(self) -> Iterator[tuple[str, str, How, Call | None]]:
         """(control, layer, how, call) of all, the default keys among them."""

@@ -241,7 +241,7 @@ class Board(QWidget):
         if not state.live(camera.id).picture:
             painter.fillRect(live, QColor(20, 17, 14, 165))
             if image is not None:
-                painter.setPen(look.ALARM)
+                painter.setPen(look.WRONG)
                 painter.setFont(look.font(11, narrow=True))
                 age = f"{int(self._bridge.picture_age_s(camera.id))} s old"
                 painter.drawText(live.adjusted(4, 1, 0, 0), 0, age)
@@ -250,7 +250,7 @@ class Board(QWidget):
             painter.setFont(look.font(11, look.MEDIUM, narrow=True))
             box = QRectF(live.left(), live.top(), painter.fontMetrics().horizontalAdvance(blind) + 8, 16)
             painter.fillRect(box, QColor(18, 15, 12, 205))
-            painter.setPen(look.SOFT if camera.recall_only else look.ALARM)
+            painter.setPen(look.SOFT if camera.recall_only else look.WRONG)
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, blind)
         footlights.paint(painter, QRectF(live.left(), live.bottom() + 2, live.width(), 7), lights, 10)
         footlights.paint_words(painter, live, lights, 11)

@@ -202,7 +202,7 @@ class Side(QWidget):
 
     def _cell(self, painter: QPainter, cell: Cell) -> None:
         self._bridge.give_way()
-        inks = {"on": look.RED, "next": look.GREEN, "goes": look.RED, "alarm": look.ALARM, "busy": look.LAMP_WARM}
+        inks = {"on": look.RED, "next": look.GREEN, "goes": look.RED, "alarm": look.WRONG, "busy": look.LAMP_WARM}
         ink = inks.get(cell.state)
         word = {"on": "ON AIR", "next": "NEXT", "goes": "GOES"}.get(cell.state, "")
         record = cell.kept_down is not None
@@ -223,7 +223,7 @@ class Side(QWidget):
         wide = painter.fontMetrics().horizontalAdvance(note) + 8 if note else 0
         inside = cell.area.adjusted(7, 0, -6, 0)
         if not word and not filled:
-            painter.setPen(look.ALARM if note == "not today's" else look.SOFT)
+            painter.setPen(look.WRONG if note == "not today's" else look.SOFT)
         painter.drawText(inside, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, note)
         painter.setPen(look.INK if filled else look.TEXT)
         painter.setFont(look.font(14, look.MEDIUM, narrow=True))

@@ -128,7 +128,7 @@ class Then(QWidget):
         elided = painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, int(text.width()))
         painter.drawText(text.adjusted(0, 2, 0, -area.height() / 2), Qt.AlignmentFlag.AlignVCenter, elided)
         painter.setFont(look.font(12, narrow=True))
-        painter.setPen(look.ALARM if late_s > 0.05 else look.LAMP_WARM)
+        painter.setPen(look.WRONG if late_s > 0.05 else look.LAMP_WARM)
         said = f"will be {look.seconds(late_s)} s late" if late_s > 0.05 else outlook(state, shot, now_s)
         painter.drawText(text.adjusted(0, area.height() / 2, 0, -2), Qt.AlignmentFlag.AlignVCenter, said)
 
@@ -140,7 +140,7 @@ class Then(QWidget):
         painter.drawText(area.adjusted(0, 6, 0, 0), 0, "How the last cuts landed")
         painter.setFont(look.font(13, narrow=True))
         for i, record in enumerate(reversed(records)):
-            painter.setPen(look.TEXT if record.landed else look.ALARM)
+            painter.setPen(look.TEXT if record.landed else look.WRONG)
             line = area.adjusted(0, 26 + i * RECORD, 0, 0)
             said = painter.fontMetrics().elidedText(
                 landing_words(record), Qt.TextElideMode.ElideRight, int(area.width())

@@ -106,7 +106,7 @@ def paint(painter: QPainter, area: QRectF, tile: Tile, stored: QPixmap | None) -
         wide = painter.fontMetrics().horizontalAdvance(tile.badge) + 8
         box = QRectF(picture.right() - wide, picture.bottom() - 17, wide, 17)
         painter.fillRect(box, SHADE)
-        painter.setPen(look.ALARM)
+        painter.setPen(look.WRONG)
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, tile.badge)
 
 

@@ -6,17 +6,19 @@ from PySide6.QtCore import QEvent, QRectF, Qt, QTimer
 from PySide6.QtGui import QFocusEvent, QKeyEvent, QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
+from ribalta.core.engine.actions.board import in_bank
 from ribalta.core.engine.catalogue import CATALOGUE
+from ribalta.core.engine.state.live import SCENE_ROW
 from ribalta.core.ports.messages import Notice
 from ribalta.core.show.automation.calls import Call
 from ribalta.core.show.automation.triggers_pads_shortcuts import How
 from ribalta.core.show.document.model import LETTERS
-from ribalta.desk.air.board import LONG_PRESS_MS, Board
+from ribalta.desk.air.board import Board
 from ribalta.desk.air.chooser import Chooser
 from ribalta.desk.air.layout import SCENES, TilePlace
 from ribalta.desk.air.side import Side
 from ribalta.desk.air.then import Then
-from ribalta.desk.bridge import Bridge, one_shot
+from ribalta.desk.bridge import Bridge
 from ribalta.desk.input.keyboard import help_rows, key_name
 from ribalta.desk.widgets import look
 from ribalta.desk.widgets.monitor import FOOT, HEAD, Monitor
@@ -118,14 +120,14 @@ class KeyPage(QWidget):
 class AirView(QWidget):
     """See the design page. `hint` is what the lowest line says when nothing has happened."""
 
-    hint = "A digit and a letter ready a framing, 0 and a letter a scene. Space cuts, Tab is the cover shot. F1: keys."
+    hint = "A number selects a camera, a letter readies its framing; 0 and a letter a scene. Space cuts. F1: every key."
 
     def __init__(self, bridge: Bridge) -> None:
         super().__init__()
         self._bridge = bridge
         self.program = Monitor(bridge, "program", "On air", "Nothing is on air yet.")
         self.next = Monitor(
-            bridge, "next", "Next", "Nothing is readied. Press a camera's digit, then the letter of a framing."
+            bridge, "next", "Next", "Nothing is readied. Press a camera's number, then the letter of a framing."
         )
         self.then = Then(bridge)
         self.board = Board(bridge)
@@ -140,8 +142,6 @@ class AirView(QWidget):
         self.chooser.hide()
         self.board.rename_wanted.connect(self.name_field.ask)
         self._down: dict[int, str] = {}  # the controls of keys that are held
-        self._held: TilePlace | None = None  # what Shift and a letter kept down will replace
-        self._hold_timer = one_shot(self, LONG_PRESS_MS, self._store_over)
         pictures = QHBoxLayout()
         pictures.setSpacing(MARGIN)
         pictures.addWidget(self.program)
@@ -214,24 +214,42 @@ class AirView(QWidget):
             return True
         return super().event(event)
 
+    def _move_focus(self, event: QKeyEvent) -> None:
+        """Tab is the cover shot here, so it is Ctrl+Tab that goes from part to part."""
+        self.focusNextPrevChild(event.key() == Qt.Key.Key_Tab)
+        event.accept()
+
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        control = f"key {key_name(event)}"
+        name = key_name(event)
+        if name in ("Ctrl+Tab", "Ctrl+Shift+Tab", "Ctrl+Backtab"):
+            self._move_focus(event)
+            return
+        control = f"key {name}"
         call = self._bridge.found(control).get(How.PRESS)
         if call is not None and not event.isAutoRepeat():
-            self._name(call)
-        if not self._bridge.press(control, event.isAutoRepeat()):
+            self._select(call)
+        if not self._bridge.press(control, event.isAutoRepeat(), self._row_id()):
             super().keyPressEvent(event)
         elif not event.isAutoRepeat():
             self._down[event.key()] = control
 
-    def _name(self, call: Call) -> None:
-        """What is named by a key is marked at once, though the engine may not have heard of it yet."""
+    def _row_id(self) -> str | None:
+        """The row that was selected here last, of which the engine may not have heard yet."""
+        if self.board.row_asked == SCENES:
+            return SCENE_ROW
+        camera = self._bridge.state.show.camera_numbered(self.board.row_asked or 0)
+        return camera.id if camera is not None else None
+
+    def _select(self, call: Call) -> None:
+        """What is selected by a key is marked at once, though the engine may not have heard of it yet."""
         arguments = call.arguments
         number = arguments.get("camera")
+        if call.action == "row.key" and isinstance(key := arguments.get("number"), int):
+            number = in_bank(self._bridge.state, key)
         row = CATALOGUE.by_id.get(call.action)  # none: of a newer version
         if (
             row is not None
-            and row.names_row
+            and (row.names_row or call.action == "row.key")
             and isinstance(number, int)
             and self._bridge.state.show.camera_numbered(number)
         ):
@@ -241,15 +259,11 @@ class AirView(QWidget):
         letter = arguments.get("letter")
         if isinstance(letter, str) and "camera" not in arguments:
             self._name_place(letter)
-        stores = call.action == "framing.store" and self.board.named is not None
-        if stores and self.board.named is not None and self.board.holds(self.board.named):
-            self._held = self.board.named
-            self._hold_timer.start()
 
     def focusOutEvent(self, event: QFocusEvent) -> None:
         """Whatever is held down is let go: its release would go elsewhere."""
         for control in self._down.values():
-            self._bridge.work(control, False)
+            self._bridge.release(control)
         self._down.clear()
         super().focusOutEvent(event)
 
@@ -258,7 +272,7 @@ class AirView(QWidget):
         state = self._bridge.state
         camera = state.show.camera(state.desk.row or "")
         if camera is None:
-            return "Name a camera's row first: press its digit."
+            return "Select a camera first: press its number."
         chain = self._bridge.history.chain_words(state.live(camera.id).moved_by)
         return (
             f"Camera {camera.number} moved because of {chain}."
@@ -268,11 +282,7 @@ class AirView(QWidget):
 
     def keyReleaseEvent(self, event: QKeyEvent) -> None:
         if not event.isAutoRepeat() and (control := self._down.pop(event.key(), None)) is not None:
-            self._bridge.work(control, False)
-        let_go = _letter_of(event.key())
-        if not event.isAutoRepeat() and self._held is not None and let_go in (self._held.letter, "Shift"):
-            self._held = None
-            self._hold_timer.stop()
+            self._bridge.release(control)
         super().keyReleaseEvent(event)
 
     def _name_place(self, letter: str) -> None:
@@ -283,14 +293,6 @@ class AirView(QWidget):
         if number is None:
             number = camera.number if camera is not None else None
         self.board.named = TilePlace(number, letter) if number is not None else None
-
-    def _store_over(self) -> None:
-        if self._held is not None and self._held.camera == SCENES and self._held.letter is not None:
-            self._bridge.act("scene.store", scene=self.board.scene_number(self._held.letter), overwrite=True)
-            self._held = None
-        elif self._held is not None:
-            self._bridge.act("framing.store", camera=self._held.camera, letter=self._held.letter, overwrite=True)
-            self._held = None
 
     def obey(self, action: str) -> None:
         """What only Air can do; see the family of desk actions."""
@@ -316,7 +318,3 @@ class AirView(QWidget):
             self._bridge.act("framing.remove", camera=place.camera, letter=place.letter)
         elif action == "desk.protect" and not on_scene:
             self._bridge.act("framing.protect", camera=place.camera, letter=place.letter)
-
-
-def _letter_of(key: int) -> str:
-    return "Shift" if key == Qt.Key.Key_Shift else chr(key) if 32 <= key < 127 else ""

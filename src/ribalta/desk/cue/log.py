@@ -65,7 +65,7 @@ class WhyPage(QWidget):
             row = CATALOGUE.by_id.get(ran.action)
             if (row is not None and row.hidden) or elsewhere or (refused and not ran.refused):
                 continue
-            ink = look.ALARM if ran.refused else None
+            ink = look.WRONG if ran.refused else None
             rows.append(ListRow(str(ran.number), self._words(ran, landings.get(ran.number)), ink, ran.refused))
             if len(rows) == SHOWN:
                 break

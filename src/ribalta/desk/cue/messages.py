@@ -196,7 +196,7 @@ class MessagesPage(QWidget):
             times = f" ×{line.times}" if line.times > 1 else ""
             answer = f"   {line.answer}" if line.answer else ""
             words = f"{_ago(now_s - line.at_s)}  {arrow} {line.who}: {line.words}{times}{answer}"
-            rows.append(ListRow(str(k), words, look.ALARM if line.failed else None))
+            rows.append(ListRow(str(k), words, look.WRONG if line.failed else None))
             if k >= 100:
                 break
         self.lines.fill(rows or [ListRow("", "Nothing has come or gone yet.")], None)

@@ -185,7 +185,7 @@ class FramingList(QWidget):
         care = wants_care(state, framing)
         for k, words in enumerate((about(state, framing), state_words(state, framing, now_s)), 1):
             if k == 2 and care:
-                painter.setPen(look.ALARM)
+                painter.setPen(look.WRONG)
                 painter.setFont(look.font(12, look.MEDIUM, narrow=True))
             line = QRectF(text.left(), text.top() + k * third, text.width(), third)
             said = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(line.width()))

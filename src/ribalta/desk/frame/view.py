@@ -8,12 +8,13 @@ from PySide6.QtCore import QPoint, Qt, QTimer
 from PySide6.QtGui import QKeyEvent, QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
+from ribalta.core.show.automation.calls import Call
 from ribalta.core.show.document.model import LETTERS, Camera, Framing
-from ribalta.desk.bridge import Bridge, one_shot
+from ribalta.desk.bridge import Bridge
 from ribalta.desk.frame.aim import AimPage
 from ribalta.desk.frame.compose import ComposePage
 from ribalta.desk.frame.framing_tables import CarryPage
-from ribalta.desk.frame.list import LONG_PRESS_MS, FramingList
+from ribalta.desk.frame.list import FramingList
 from ribalta.desk.frame.monitor import FrameMonitor
 from ribalta.desk.frame.strip import PICTURE, CameraStrip
 from ribalta.desk.frame.truth import TruthPage
@@ -70,8 +71,7 @@ class FrameView(QWidget):
         }
         self._lay_out()
         self._stroke = 0
-        self._held: str | None = None
-        self._hold_timer = one_shot(self, LONG_PRESS_MS, self._store_over)
+        self._stores_over = False  # by a key that is held
         self._asked: tuple[object, ...] = ()
         self.strip.chosen.connect(self.choose)
         self.list.chosen.connect(self.send)
@@ -264,9 +264,9 @@ class FrameView(QWidget):
             super().keyPressEvent(event)
 
     def keyReleaseEvent(self, event: QKeyEvent) -> None:
-        if not event.isAutoRepeat():
-            self._held = None
-            self._hold_timer.stop()
+        if not event.isAutoRepeat() and self._stores_over:
+            self._stores_over = False
+            self._bridge.holding.emit(None, False)
         super().keyReleaseEvent(event)
 
     def _steer(self, name: str) -> bool:
@@ -294,9 +294,7 @@ class FrameView(QWidget):
             framing = state.show.framing_at(camera.id, state.desk.page * len(LETTERS) + LETTERS.index(letter))
             place = {"camera": camera.number, "letter": letter, "page": state.desk.page}
             if keys == "Shift":
-                self._held = letter if framing is not None else None
-                self._hold_timer.start()
-                self._bridge.act("framing.store", **place, light=self.aim.light.isChecked())
+                self._store(Call(action="framing.store", arguments={**place, "light": self.aim.light.isChecked()}))
             elif keys == "Ctrl+Shift" and state.on_air(camera.id):
                 self._bridge.act("ready.framing", **place, live=True)
             elif framing is not None:
@@ -309,12 +307,14 @@ class FrameView(QWidget):
             return True
         return False
 
-    def _store_over(self) -> None:
-        camera = self.camera
-        if self._held is not None and camera is not None:
-            place = {"camera": camera.number, "letter": self._held, "page": self._bridge.state.desk.page}
-            self._bridge.act("framing.store", **place, light=self.aim.light.isChecked(), overwrite=True)
-            self._held = None
+    def _store(self, call: Call) -> None:
+        """At once where there is nothing yet; else it has to be held."""
+        held = self._bridge.held(call)
+        if held is None:
+            self._bridge.call(call)
+        else:
+            self._stores_over = True
+            self._bridge.holding.emit(held, False)
 
     def _mend(self, name: str) -> bool:
         camera, framing = self.camera, self.framing

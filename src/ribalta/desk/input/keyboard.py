@@ -1,7 +1,7 @@
 """From a key press to an action, by the catalogue's default keys."""
 
 from PySide6.QtCore import QKeyCombination, Qt
-from PySide6.QtGui import QKeyEvent, QKeySequence
+from PySide6.QtGui import QGuiApplication, QKeyEvent, QKeySequence
 
 from ribalta.core.engine.catalogue import CATALOGUE
 from ribalta.core.show.document.model import LETTERS
@@ -19,23 +19,54 @@ HANDS = {
 }
 
 
+# Where keys are, whatever a layout writes on them: the codes that X11 and Wayland give (the kernel's and 8).
+PLACES = {49: "`", 34: "[", 35: "]"} | {10 + k: digit for k, digit in enumerate("1234567890")}
+for _first, _row in ((24, "QWERTYUIOP"), (38, "ASDFGHJKL"), (52, "ZXCVBNM")):
+    PLACES |= {_first + k: letter for k, letter in enumerate(_row)}
+WITH_CODES = ("xcb", "wayland")
+CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
+
+
 def key_name(event: QKeyEvent) -> str:
-    """The key as the catalogue writes it: "Space", "Shift+E", "Ctrl+Left", "+", "Num+3" on the number pad."""
+    """The key as the catalogue writes it: "Space", "Shift+E", "Ctrl+Left", "+", "Num+3" on the number pad.
+
+    Numbers and letters are found by their place on the keyboard, so that they lie as they are drawn on every layout;
+    with Ctrl by what is written on them (Ctrl+Z is where its Z is), but for the letters of framings.
+    """
+    modifiers = event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier
     digits = Qt.Key.Key_0 <= event.key() <= Qt.Key.Key_9
     if digits and event.modifiers() == Qt.KeyboardModifier.KeypadModifier:
         return f"Num+{event.key() - Qt.Key.Key_0}"
-    modifiers = event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier
+    place = _place(event) if event.modifiers() == modifiers else ""
+    if place:
+        return _with(modifiers, place)
     key = Qt.Key(event.key())
+    if key is Qt.Key.Key_AsciiTilde and modifiers & SHIFT:
+        key = Qt.Key.Key_QuoteLeft
     if key in (Qt.Key.Key_Plus, Qt.Key.Key_Minus, Qt.Key.Key_Equal, Qt.Key.Key_Backtab):
-        modifiers &= ~Qt.KeyboardModifier.ShiftModifier
+        modifiers &= ~SHIFT
     return QKeySequence(QKeyCombination(modifiers, key)).toString(QKeySequence.SequenceFormat.PortableText)
+
+
+def _place(event: QKeyEvent) -> str:
+    """What the key is called after its place; empty when what is written on it counts."""
+    place = PLACES.get(event.nativeScanCode(), "") if QGuiApplication.platformName() in WITH_CODES else ""
+    if not place.isalpha() or not event.modifiers() & CTRL or not 32 < event.key() < 127:
+        return place
+    framings = event.modifiers() == CTRL | SHIFT and place in LETTERS
+    return place if framings else ""
+
+
+def _with(modifiers: Qt.KeyboardModifier, name: str) -> str:
+    words = {"Ctrl": CTRL, "Alt": Qt.KeyboardModifier.AltModifier, "Shift": SHIFT}
+    return "+".join([*(word for word, one in words.items() if modifiers & one), name])
 
 
 def help_rows() -> list[tuple[str, str]]:
     """(keys, what they do) for the key page: the catalogue's rows, then what hands do."""
     rows = []
     for action in CATALOGUE.rows:
-        keys = list(action.keys)
+        keys = list(action.every_key)
         if not keys:
             continue
         by_letter = [k for k in keys if k[-1] in LETTERS and k[:-1] in PREFIXES]

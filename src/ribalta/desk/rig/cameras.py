@@ -124,7 +124,7 @@ class CameraList(QWidget):
         words = contact_words(state, camera, now_s)
         failed = words.startswith("no ")
         right = QRectF(row.right() - 136, row.top() + 4, 128, 20)
-        painter.setPen(look.ALARM if failed else look.TEXT)
+        painter.setPen(look.WRONG if failed else look.TEXT)
         painter.setFont(look.font(13, look.BOLD if failed else look.MEDIUM))
         painter.drawText(right, middle | Qt.AlignmentFlag.AlignRight, words)
         painter.setPen(look.SOFT)

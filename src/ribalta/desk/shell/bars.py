@@ -99,7 +99,8 @@ def mode_words(state: LiveState) -> str:
     """What makes keys do something else than usual: a layer in force, a macro that is being recorded."""
     parts = [f"Layer: {', '.join(state.automation.layers)}"] if state.automation.layers else []
     if state.automation.recording is not None:
-        parts.append(f"Recording a macro: {len(state.automation.recording.calls)} steps, F8 ends it")
+        steps = len(state.automation.recording.calls)
+        parts.append(f"Recording a macro: {steps} {'step' if steps == 1 else 'steps'}, F8 ends it")
     return "   ".join(parts)
 
 
@@ -144,7 +145,7 @@ class NoticeLine(QWidget):
             said = self.hint
         else:
             sign = {Severity.INFO: "", Severity.REFUSED: "Not done:  ", Severity.FAULT: "Trouble:  "}
-            painter.setPen(look.TEXT if self._notice.severity is Severity.INFO else look.ALARM)
+            painter.setPen(look.TEXT if self._notice.severity is Severity.INFO else look.WRONG)
             said = sign[self._notice.severity] + self._notice.sentence
         elided = painter.fontMetrics().elidedText(said, Qt.TextElideMode.ElideRight, int(area.width()))
         painter.drawText(area, Qt.AlignmentFlag.AlignVCenter, elided)

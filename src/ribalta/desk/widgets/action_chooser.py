@@ -123,7 +123,7 @@ class CallEditor(QWidget):
         trouble = broken(state.show, call) if call is not None else None
         self.said.setText(call_words(state, call) if call is not None else "Nothing yet.")
         palette = self.said.palette()
-        palette.setColor(self.said.foregroundRole(), look.ALARM if trouble else look.TEXT)
+        palette.setColor(self.said.foregroundRole(), look.WRONG if trouble else look.TEXT)
         self.said.setPalette(palette)
         names = self._names()
         if self._made_for != (call.action if call is not None else "", names):

@@ -164,7 +164,7 @@ def paint_words(painter: QPainter, area: QRectF, lights: Footlights, pixels: int
     wrong = lights.state is LandingState.NO_CONTACT or lights.late
     plain = lights.tally is Tally.NONE or wrong
     painter.fillRect(box, look.INK if plain else colour(lights))
-    painter.setPen(look.ALARM if wrong else look.LAMP_WARM if plain else look.INK)
+    painter.setPen(look.WRONG if wrong else look.LAMP_WARM if plain else look.INK)
     painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
 
 

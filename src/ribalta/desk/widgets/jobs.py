@@ -49,7 +49,7 @@ class Findings(QScrollArea):
         if finding.fine is False:
             sign.setFont(look.font(14, look.BOLD))
             palette = sign.palette()
-            palette.setColor(sign.foregroundRole(), look.ALARM)
+            palette.setColor(sign.foregroundRole(), look.WRONG)
             sign.setPalette(palette)
         line.addWidget(sign, 0, Qt.AlignmentFlag.AlignTop)
         line.addWidget(label(finding.sentence, soft=finding.fine is not False, wrap=True), 1)

@@ -9,14 +9,15 @@ from ribalta.fonts import FONTS
 NIGHT = QColor("#14110e")  # the window
 WOOD = QColor("#1f1a16")  # panels
 RAIL = QColor("#2b241e")  # raised parts
-LINE = QColor("#3d342b")
+LINE = QColor("#3d342b")  # between parts; nothing is read by it
 TEXT = QColor("#f1e8da")
 SOFT = QColor("#b9ab98")  # second text; 7:1 on NIGHT
-LAMP_OFF = QColor("#3b322a")
+LAMP_OFF = QColor("#7a6d5f")
 LAMP_WARM = QColor("#ffcb7d")
 RED = QColor("#ff4a38")
 GREEN = QColor("#35d07f")
-ALARM = QColor("#ffb13d")
+WRONG = QColor("#c8a0ff")  # its words begin with a mark, so that it reads without colour
+EDGE = QColor("#80735f")  # of fields and buttons; 3:1 on all grounds
 INK = QColor("#120f0c")
 
 SANS, NARROW = "Fira Sans", "Fira Sans Condensed"

@@ -98,7 +98,7 @@ def rows_of(state: LiveState, macro: Macro, now: dict[Path, str]) -> list[ListRo
         sign = "▶ " if running is not None else ""
         left = f"   {running}" if running else ""
         trouble = step_trouble(state, step)
-        ink = look.ALARM if trouble else look.LAMP_WARM if running is not None else look.SOFT if step.off else None
+        ink = look.WRONG if trouble else look.LAMP_WARM if running is not None else look.SOFT if step.off else None
         words = f"{inside}{sign}{number}   {step_words(state, step)}{off}{note}{left}"
         rows.append(ListRow(key_of(path), words, ink, trouble or ""))
     return rows

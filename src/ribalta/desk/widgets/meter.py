@@ -1,9 +1,11 @@
-"""A meter of sound."""
+"""Meters of sound: one, and those of a whole show side by side."""
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 
+from ribalta.core.engine.program.open_microphones import is_open
 from ribalta.core.sound.levels import Level
+from ribalta.desk.bridge import Bridge
 from ribalta.desk.widgets import look
 
 BOTTOM_DB = -60.0
@@ -24,7 +26,7 @@ def meter(painter: QPainter, bar: QRectF, level: Level, live: bool, vertical: bo
         else:
             painter.fillRect(QRectF(bar.left(), bar.top(), part * bar.width(), bar.height()), ink)
     if level.hold_db > BOTTOM_DB:
-        painter.setPen(QPen(look.ALARM if level.hold_db > -1.5 else look.TEXT, 2))
+        painter.setPen(QPen(look.WRONG if level.hold_db > -1.5 else look.TEXT, 2))
         far = share(level.hold_db)
         if vertical:
             y = bar.bottom() - far * bar.height()
@@ -35,3 +37,40 @@ def meter(painter: QPainter, bar: QRectF, level: Level, live: bool, vertical: bo
     style = Qt.PenStyle.DotLine if level.silent else Qt.PenStyle.SolidLine
     painter.setPen(QPen(look.LINE if level.silent else look.SOFT, 1, style))
     painter.drawRect(bar)
+
+
+MOST, UNDER = 12, 17
+
+
+class Meters:
+    """Every microphone's, by its number, then the sum's with its held peak."""
+
+    def __init__(self, bridge: Bridge) -> None:
+        self._bridge = bridge
+
+    def paint(self, painter: QPainter, area: QRectF) -> None:
+        heard, state = self._bridge.media.heard, self._bridge.state
+        mics = sorted(state.show.microphones, key=lambda m: m.number)
+        if not mics:
+            painter.setFont(look.font(14))
+            painter.setPen(look.SOFT)
+            painter.drawText(area, Qt.TextFlag.TextWordWrap, "No microphones yet: a click adds them, in Cue.")
+            return
+        step = min(22.0, (area.width() - 36) / max(1, min(MOST, len(mics))))
+        for k, mic in enumerate(mics[:MOST]):
+            bar = QRectF(area.left() + k * step, area.top(), step - 4, area.height() - UNDER)
+            self._bridge.give_way()
+            level, opened = heard.levels.get(mic.id, Level()), is_open(state, mic)
+            meter(painter, bar, level, opened, vertical=True)
+            painter.setPen(look.TEXT if opened else look.SOFT)
+            self._under(painter, bar, str(mic.number))
+        bar = QRectF(area.right() - 26, area.top(), 24, area.height() - UNDER)
+        meter(painter, bar, heard.master, True, vertical=True)
+        painter.setPen(look.TEXT)
+        self._under(painter, bar, "silent" if heard.master.silent else f"{heard.master.hold_db:.0f}")
+
+    def _under(self, painter: QPainter, bar: QRectF, words: str) -> None:
+        painter.setFont(look.font(14, narrow=True))
+        painter.drawText(
+            QRectF(bar.left() - 10, bar.bottom() + 1, bar.width() + 20, UNDER), Qt.AlignmentFlag.AlignCenter, words
+        )

@@ -100,7 +100,7 @@ class Monitor(QWidget):
             own = scene.transition if scene is not None else None
             right = f"Enter: {(own or state.program.transition).words}"
             if own is None and state.program.transition != state.show.settings.normal:
-                painter.setPen(look.ALARM)  # somebody changed it
+                painter.setPen(look.WRONG)  # somebody changed it
                 right += " · V: normal"
         painter.setFont(look.font(15, look.MEDIUM, narrow=self.place == "next"))
         painter.drawText(line, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, right)
@@ -124,7 +124,7 @@ class Monitor(QWidget):
             lights = footlights.of_camera(state, shot.camera_id, now_s)
         if shot.camera_id and not state.live(shot.camera_id).picture:
             painter.fillRect(area, QColor(20, 17, 14, 150))
-            painter.setPen(look.ALARM)
+            painter.setPen(look.WRONG)
             painter.setFont(look.font(14, look.MEDIUM))
             age = self._bridge.picture_age_s(shot.camera_id)
             painter.drawText(

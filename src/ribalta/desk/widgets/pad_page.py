@@ -163,7 +163,7 @@ class PadGrid(QWidget):
         if ground is not None:
             painter.fillRect(box, ground)
         dark = ink is not None or busy
-        painter.setPen(look.INK if dark else look.ALARM if state.trouble else look.SOFT)
+        painter.setPen(look.INK if dark else look.WRONG if state.trouble else look.SOFT)
         said = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(box.width()) - 6)
         painter.drawText(box.adjusted(4, 0, -4, 0), Qt.AlignmentFlag.AlignVCenter, said)
 

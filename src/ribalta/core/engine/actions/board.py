@@ -10,7 +10,12 @@ from ribalta.core.engine.state.action import Params
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.show.document.model import LETTERS, Camera, Framing
 
+BANK = 9  # number keys, and so cameras of a bank
 CameraNumber = Annotated[int, Field(ge=1, le=99, description="the camera's number")]
+
+
+class CameraParams(Params):
+    camera: CameraNumber
 
 
 class FramingParams(Params):
@@ -24,6 +29,11 @@ class FramingParams(Params):
         """Its place among the camera's framings, from 0."""
         page = state.desk.page if self.page is None else self.page
         return page * len(LETTERS) + LETTERS.index(self.letter)
+
+
+def in_bank(state: LiveState, key: int) -> int:
+    """The camera's number that a number key means, in the bank that is shown."""
+    return state.desk.bank * BANK + key
 
 
 def camera_meant(state: LiveState, number: int | None) -> Camera:

@@ -29,8 +29,9 @@ def _view_words(state: LiveState, params: ShowViewParams) -> str:
     return f"Show {params.view}"
 
 
-def _asked(id_: str, sentence: str, key: str, everywhere: bool = False, stores: bool = False) -> Action:
-    """Something that only the desk can do: it alone knows, say, which place was named last."""
+def _asked(id_: str, sentence: str, key: str, on_air: bool = True, stores: bool = False) -> Action:
+    """Something that only the desk can do: it alone knows, say, which place was selected last. `on_air`: its key is
+    one of Air's, and none of the other views'."""
 
     def ask(state: LiveState, params: NoParams, now_s: float) -> Outcome:
         return Outcome(state, (DeskAsked(id_),))
@@ -40,35 +41,34 @@ def _asked(id_: str, sentence: str, key: str, everywhere: bool = False, stores: 
         sentence,
         NoParams,
         ask,
-        {key: {}},
+        {key: {}} if on_air else {},
         stores,
         recordable=False,
         hidden=True,
         at_desk=True,
-        everywhere=everywhere,
+        chords={} if on_air else {key: {}},
     )
 
 
 ACTIONS = (
-    Action("show.save", "Save the show", NoParams, save, {"Ctrl+S": {}}, recordable=False, everywhere=True),
-    _asked("desk.keys", "Show or hide every key", "F1"),
+    Action("show.save", "Save the show", NoParams, save, recordable=False, chords={"Ctrl+S": {}}),
+    _asked("desk.keys", "Show or hide every key", "F1", on_air=False),
     Action(
         "desk.view",
         "Show Rig, Frame, Cue or Air",
         ShowViewParams,
         show_view,
-        {key: {"view": view} for view, key in VIEW_KEYS.items()},
         says=_view_words,
         recordable=False,
         hidden=True,
         at_desk=True,
-        everywhere=True,
+        chords={key: {"view": view} for view, key in VIEW_KEYS.items()},
     ),
-    _asked("desk.find", "Find anything by a few words, and do it", "F5", everywhere=True),
+    _asked("desk.find", "Find anything by a few words, and do it", "F5", on_air=False),
     _asked("desk.pads", "Show or hide the pads", "F9"),
     _asked("desk.marks", "Marks on the floor plan: who is to be seen", "M"),
     _asked("desk.why", "Why did the camera of the row named last move?", "F10"),
-    _asked("desk.full_screen", "Fill the screen", "F11", everywhere=True),
+    _asked("desk.full_screen", "Fill the screen", "F11", on_air=False),
     _asked("desk.rename", "Rename the framing named last", "N", stores=True),
     _asked("desk.protect", "Protect the framing named last, or lift it", "P", stores=True),
     _asked("desk.remove", "Remove the framing named last", "Del", stores=True),

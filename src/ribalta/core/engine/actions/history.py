@@ -64,14 +64,13 @@ def _turned_to(state: LiveState, show: Show, what: str) -> LiveState:
 
 
 ACTIONS = (
-    Action("edit.undo", "Undo the last edit", NoParams, undo, {"Ctrl+Z": {}}, stores=True, everywhere=True),
+    Action("edit.undo", "Undo the last edit", NoParams, undo, stores=True, chords={"Ctrl+Z": {}, "Ctrl+Alt+Z": {}}),
     Action(
         "edit.redo",
         "Make the last undone edit again",
         NoParams,
         redo,
-        {"Ctrl+Shift+Z": {}},
         stores=True,
-        everywhere=True,
+        chords={"Ctrl+Shift+Z": {}, "Ctrl+Alt+Shift+Z": {}},
     ),
 )

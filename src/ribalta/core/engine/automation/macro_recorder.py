@@ -15,7 +15,11 @@ def with_call(state: LiveState, row: Action, params: Params, cause: Cause, now_s
     tape = state.automation.recording
     if tape is None or cause.by not in PEOPLE or not row.recordable or row.stores:
         return state
-    call = meant(state, row, params)
+    call = row.recorded(state, params, now_s) if row.recorded is not None else meant(state, row, params)
+    if call is None:
+        return state
+    if row.recorded is not None:
+        call = following_items(state.show, call)
     return state.with_automation(
         recording=MacroRecording(tape.name, tape.timed, tape.since_s, (*tape.calls, (now_s, call)))
     )

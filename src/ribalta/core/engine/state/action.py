@@ -9,6 +9,7 @@ from pydantic import BaseModel, ConfigDict
 from ribalta.core.engine.state.automation_state import Queued
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.messages import Event, Notice, Request, Severity, ShowEdited
+from ribalta.core.show.automation.calls import Call
 from ribalta.core.show.document.model import Show
 
 
@@ -52,8 +53,17 @@ def edited(state: LiveState, show: Show, what: str) -> Outcome:
 
 
 @dataclass(frozen=True)
+class Held:
+    """What stops or overwrites, so that a slip must not do it: `words` as in “Hold it to stop …”, and the call."""
+
+    words: str
+    call: Call
+
+
+@dataclass(frozen=True)
 class Action:
-    """`sentence` is what it does, for people. `keys` maps key names (Qt's portable ones) to arguments.
+    """`sentence` is what it does, for people. `keys` maps key names (Qt's portable ones) to arguments: those of Air.
+    `chords` are the same in every view, also while a text field has the focus.
 
     `stores`: it changes the show, which surfaces that may only recall cannot do. `let_go`: with these arguments it runs
     again when what was pressed for it is let go. `says` puts it into words for arguments, where `sentence` cannot.
@@ -63,7 +73,8 @@ class Action:
     it ran. `changes_air`: what is seen may change, so a trigger that is only tried leaves it out. `names_row`: letters
     refer to the row of its camera afterwards. `heeds_voices`: who speaks may matter to it. `on_scenes` is the action
     that it means when letters refer to scenes. `also` are other words that people look for it by. `at_desk`: a desk
-    does it itself when one of its own keys asks. `everywhere`: its keys work in every view.
+    does it itself when one of its own keys asks. `held` says whether a key or button has to be held for it now, and
+    what it is then. `recorded` is the call that a recorded macro gets in its place.
     """
 
     id: str
@@ -83,5 +94,12 @@ class Action:
     heeds_voices: bool = False
     on_scenes: str = ""
     at_desk: bool = False
-    everywhere: bool = False
+    chords: Mapping[str, Mapping[str, Any]] = field(default_factory=dict)
+    held: Callable[[LiveState, Any], "Held | None"] | None = None
+    recorded: Callable[[LiveState, Any, float], Call | None] | None = None
     also: str = ""
+
+    @property
+    def every_key(self) -> Mapping[str, Mapping[str, Any]]:
+        """Keys and chords."""
+        return {**self.keys, **self.chords}

@@ -96,13 +96,17 @@ class AutomationState:
 @dataclass(frozen=True)
 class DeskState:
     """`row` is the camera that letters refer to, or SCENE_ROW; `page` counts from 0; `view` is the one in front.
-    `shortcuts` belong to this machine, whatever show is open. `id` is which desk's this is; empty: nobody's yet."""
+    `bank` is which nine cameras the number keys are, from 0; `numbered_at_s` when a number selected the row, if nothing
+    was done with it since. `shortcuts` belong to this machine, whatever show is open. `id` is which desk's this is;
+    empty: nobody's yet."""
 
     row: str | None = None
     page: int = 0
     view: str = "Air"
     shortcuts: tuple[Shortcut, ...] = ()
     id: str = ""
+    bank: int = 0
+    numbered_at_s: float | None = None
 
 
 @dataclass(frozen=True)

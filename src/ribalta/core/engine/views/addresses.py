@@ -87,7 +87,7 @@ def described(row: Action) -> Mapping[str, Any]:
         "sentence": row.sentence,
         "osc": osc_address(row),
         "http": http_address(row),
-        "keys": list(row.keys),
+        "keys": list(row.every_key),
         "changes_the_show": row.stores,
         "arguments": row.params.model_json_schema(),
     }

@@ -29,7 +29,7 @@ def offers(state: LiveState, catalogue: Catalogue = CATALOGUE) -> tuple[Offer, .
     made = [offer for call in _of_items(state) if (offer := _offer(state, call, catalogue)) is not None]
     for row in catalogue.rows:
         plain = {name: field for name, field in row.params.model_fields.items() if field.is_required()}
-        keys = tuple(key for key, arguments in row.keys.items() if not arguments)
+        keys = tuple(key for key, arguments in row.every_key.items() if not arguments)
         words = row.sentence
         made.append(Offer(words, Call(action=row.id), keys, not plain, _sought(words, row)))
     return tuple(made)

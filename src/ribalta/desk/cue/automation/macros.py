@@ -194,7 +194,7 @@ class MacrosPage(QWidget):
             ink = look.LAMP_WARM if macro.id in running else QColor(macro.colour)
             trouble = broken.get(("macro", macro.id), "")
             said = f"{'   ' if folder else ''}{sign}{macro.name}{'   broken' if trouble else ''}"
-            rows.append(ListRow(macro.id, said, look.ALARM if trouble else ink, trouble))
+            rows.append(ListRow(macro.id, said, look.WRONG if trouble else ink, trouble))
         return rows
 
     def _fill_steps(self, state: LiveState, macro: Macro | None) -> None:
@@ -288,7 +288,7 @@ class MacrosPage(QWidget):
     def _show_dry(self, lines: tuple[ReportLine, ...]) -> None:
         self._dry_runs = False
         self.dry.setEnabled(self.macro is not None)
-        rows = [ListRow(str(k), _dry_words(line), look.ALARM if line.trouble else None) for k, line in enumerate(lines)]
+        rows = [ListRow(str(k), _dry_words(line), look.WRONG if line.trouble else None) for k, line in enumerate(lines)]
         whole = [line.landed for line in lines if line.landed is not None]
         end = f"{lines[-1].at_s:.1f} s in all" if lines else "nothing would happen"
         landed = f", {sum(whole)} of {len(whole)} cuts would land" if whole else ""

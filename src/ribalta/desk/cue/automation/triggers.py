@@ -226,7 +226,7 @@ class TriggersPage(QWidget):
             trouble = broken.get(("trigger", trigger.id), "")
             sign = "●" if trigger.enabled else "○"
             just = fared.last_s is not None and now_s - fared.last_s < 3
-            ink = look.ALARM if trouble else look.LAMP_WARM if just else None if trigger.enabled else look.SOFT
+            ink = look.WRONG if trouble else look.LAMP_WARM if just else None if trigger.enabled else look.SOFT
             said = "   broken" if trouble else f"   {fared.count}×" if fared.count else ""
             rows.append(ListRow(trigger.id, f"{sign} {trigger.name}{said}", ink, trouble))
         self.list.fill(rows, self.trigger_id)

@@ -136,7 +136,7 @@ class ShortcutsPage(QWidget):
             words = self._words(state, row, call)
             if all(word in words.lower() for word in wanted):
                 trouble = call is not None and broken(state.show, call)
-                ink = look.ALARM if trouble else look.SOFT if row[3] == GIVEN else None
+                ink = look.WRONG if trouble else look.SOFT if row[3] == GIVEN else None
                 made.append(ListRow(_key(row), words, ink, trouble or ""))
         if not made:
             made = [

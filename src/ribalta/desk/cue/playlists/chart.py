@@ -174,7 +174,7 @@ class TravelChart(QWidget):
     def _block(self, painter: QPainter, outlook: Outlook, block: Block) -> None:
         area = self._area(block)
         if block.what == "travel":
-            ink = look.ALARM if block.late else look.SOFT
+            ink = look.WRONG if block.late else look.SOFT
             middle = area.adjusted(0, area.height() / 3, 0, -area.height() / 3)
             painter.fillRect(middle, QBrush(ink, Qt.BrushStyle.BDiagPattern))
             painter.setPen(QPen(ink, 1))
@@ -205,7 +205,7 @@ class TravelChart(QWidget):
         wide = painter.fontMetrics().horizontalAdvance(words) + 8
         box = QRectF(area.right() - wide if area.right() - wide > HEAD_PX else area.left(), area.top(), wide, 15)
         painter.fillRect(box, look.INK)
-        painter.setPen(look.ALARM)
+        painter.setPen(look.WRONG)
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
 
     # Dragging an edge

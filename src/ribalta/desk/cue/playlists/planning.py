@@ -233,7 +233,7 @@ class PlanPanel(QWidget):
         state, self.result = self._bridge.state, plan
         if not plan.chosen:
             self.said.setText("It cannot be done as it stands:")
-            self.plans.fill([ListRow("", clash.sentence, look.ALARM) for clash in plan.clashes], None)
+            self.plans.fill([ListRow("", clash.sentence, look.WRONG) for clash in plan.clashes], None)
         else:
             fits = [c.score for c in plan.chosen if c.framing_id]
             mean = f"mean fit {sum(fits) / len(fits):.0f}" if fits else "no fits"

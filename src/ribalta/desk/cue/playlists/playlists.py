@@ -239,7 +239,7 @@ class PlaylistsPage(QWidget):
             if here:
                 left = playlist_runner.left_s(state, self._bridge.now_s)
                 words += f"   {left:.1f} s left" if left is not None else ""
-            ink = look.ALARM if gone or late > 0.01 else look.LAMP_WARM if here else look.SOFT if entry.off else None
+            ink = look.WRONG if gone or late > 0.01 else look.LAMP_WARM if here else look.SOFT if entry.off else None
             rows.append(ListRow(str(k), words, ink))
         self.entries.fill(rows, str(self.at) if self.at is not None else None)
 

@@ -61,13 +61,13 @@ class RehearsalReport(QWidget):
         cameras = ", ".join(f"{camera} {seconds:.0f} s" for camera, seconds in report.cameras)
         rows = [ListRow("", f"On air: {cameras}")] if cameras else []
         rows += [
-            ListRow(str(k), line.words, look.ALARM)
+            ListRow(str(k), line.words, look.WRONG)
             for k, line in enumerate(report.lines)
             if line.trouble and line.landed is None
         ]
         for k, (at, seconds, words, landed) in enumerate(report.shots):
             tail = "" if landed else "   does not land"
             rows.append(
-                ListRow(f"s{k}", f"{at:8.1f} s   {seconds:5.1f} s   {words}{tail}", None if landed else look.ALARM)
+                ListRow(f"s{k}", f"{at:8.1f} s   {seconds:5.1f} s   {words}{tail}", None if landed else look.WRONG)
             )
         self.lines.fill(rows, None)

@@ -313,7 +313,7 @@ def _rehearsed_rows(report: VoiceReport) -> list[ListRow]:
     landed = "every cut lands" if not moving else f"{moving} of {cuts} cuts do not land"
     head = f"“{report.name}” rehearsed: {report.seconds:.0f} s, {cuts} cuts, {landed}, who speaks is seen {right} %"
     rows = [
-        ListRow(str(k), f"{at:7.1f} s   {what}   {why}", None if lands else look.ALARM)
+        ListRow(str(k), f"{at:7.1f} s   {what}   {why}", None if lands else look.WRONG)
         for k, (at, _, what, why, lands) in enumerate(report.shots)
     ]
     return [ListRow("", head), *rows]

@@ -245,9 +245,7 @@ def _saying(everything: str, one: str) -> Callable[[LiveState, MaybeParams], str
 
 def _maybe(id_: str, run: Run, keys: Keys, everything: str, one: str) -> Action:
     says = _saying(everything, one)
-    return Action(
-        id_, everything, MaybeParams, run, keys, says=says, recordable=False, heeds_voices=True, everywhere=True
-    )
+    return Action(id_, everything, MaybeParams, run, chords=keys, says=says, recordable=False, heeds_voices=True)
 
 
 ACTIONS = (
@@ -261,10 +259,9 @@ ACTIONS = (
         "Record a macro, or end it",
         TapeParams,
         tape,
-        {"F8": {}},
+        chords={"F8": {}},
         recordable=False,
         heeds_voices=True,
-        everywhere=True,
     ),
     Action("macro.add", "Make a macro", AddParams, add, stores=True, heeds_voices=True),
     Action("macro.change", "Change macro {macro}", ChangeParams, change, stores=True, heeds_voices=True),

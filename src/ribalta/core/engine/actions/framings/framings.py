@@ -19,12 +19,12 @@ from ribalta.core.engine.program import switching
 from ribalta.core.engine.program.framing_settings import focus_missing, kept_now
 from ribalta.core.engine.program.landing import stands
 from ribalta.core.engine.removing import Users, cleared
-from ribalta.core.engine.state.action import Action, NoParams, Outcome, Params, edited
+from ribalta.core.engine.state.action import Action, Held, NoParams, Outcome, Params, edited
 from ribalta.core.engine.state.live import SCENE_ROW, LiveState
 from ribalta.core.planning.naming import Guess, guess
 from ribalta.core.ports.messages import Notice, PictureWanted, Remember, Severity
 from ribalta.core.ports.shots import Shot
-from ribalta.core.show.automation.calls import Kind, named
+from ribalta.core.show.automation.calls import Call, Kind, named
 from ribalta.core.show.document.model import LETTERS, Camera, Framing, LandingRule
 
 
@@ -88,7 +88,7 @@ def store(state: LiveState, params: StoreParams, now_s: float) -> Outcome:
     if there is not None and there.protected:
         raise ActionRefused(f"“{there.name}” is protected. Press P on it first to lift that.")
     if there is not None and not params.overwrite:
-        raise ActionRefused(f"“{there.name}” is on {params.letter}. Keep Shift+{params.letter} down to replace it.")
+        raise ActionRefused(f"“{there.name}” is on {params.letter}. Hold Shift+{params.letter} to replace it.")
     if camera.recall_only:
         aim, memory = Aim(0.0, 0.0, 0.0), _free_memory(state, camera, there)
     else:
@@ -106,6 +106,24 @@ def store(state: LiveState, params: StoreParams, now_s: float) -> Outcome:
     said = (Notice(f"Stored “{framing.name}”, but {' and '.join(missing)}.", Severity.FAULT),) if missing else ()
     wanted = (PictureWanted(camera.id, framing.picture),) if state.live(camera.id).picture and framing.picture else ()
     return Outcome(state, (*wanted, *outcome.events, *said), kept)
+
+
+def _overwrites(state: LiveState, params: StoreParams) -> Held | None:
+    """Storing where there is something already, and what is stored there: a framing or a scene."""
+    slot, page = params.slot(state), state.desk.page if params.page is None else params.page
+    if params.camera is None and state.desk.row == SCENE_ROW:
+        scene = state.show.scene_numbered(slot + 1)
+        over = Call(action="scene.store", arguments={"scene": slot + 1, "overwrite": True})
+        return Held(f"store over “{scene.name}”", over) if scene is not None else None
+    try:
+        camera = camera_meant(state, params.camera)
+    except ActionRefused:
+        return None
+    there = state.show.framing_at(camera.id, slot)
+    if there is None or there.protected:
+        return None
+    where = {"camera": camera.number, "letter": params.letter, "page": page, "overwrite": True, "light": params.light}
+    return Held(f"store over “{there.name}”", Call(action="framing.store", arguments=where))
 
 
 def _stored(
@@ -215,11 +233,12 @@ def next_rule(state: LiveState, params: NoParams, now_s: float) -> Outcome:
 ACTIONS = (
     Action(
         "framing.store",
-        "Store the named row's camera on {letter}",
+        "Store the selected camera on {letter}",
         StoreParams,
         store,
         {f"Shift+{x}": {"letter": x} for x in LETTERS},
         stores=True,
+        held=_overwrites,
     ),
     Action(
         "framing.restore",

@@ -51,7 +51,24 @@ def card(state: LiveState, params: CardParams, now_s: float) -> Outcome:
 
 
 ACTIONS = (
-    Action("clear", "Clear: all titles, insets and clips off", NoParams, clear, {"Y": {}}, changes_air=True),
-    Action("black", "Fade to black, or back", BlackParams, black, {"B": {}}, changes_air=True, also="fade dark"),
-    Action("card", "Holding card on or off", CardParams, card, {"H": {}}, changes_air=True),
+    Action(
+        "clear",
+        "Clear: all titles, insets and clips off",
+        NoParams,
+        clear,
+        {"Y": {}},
+        changes_air=True,
+        chords={"Ctrl+Y": {}},
+    ),
+    Action(
+        "black",
+        "Fade to black, or back",
+        BlackParams,
+        black,
+        {"B": {}},
+        changes_air=True,
+        also="fade dark",
+        chords={"Ctrl+B": {}},
+    ),
+    Action("card", "Holding card on or off", CardParams, card, {"H": {}}, changes_air=True, chords={"Ctrl+H": {}}),
 )

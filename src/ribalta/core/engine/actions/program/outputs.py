@@ -7,10 +7,11 @@ from pydantic import Field, ValidationError
 from ribalta.core.base.faults import ActionRefused
 from ribalta.core.base.hosts import is_host
 from ribalta.core.engine.actions.board import CameraNumber, camera_meant
-from ribalta.core.engine.state.action import Action, NoParams, Outcome, Params, edited
+from ribalta.core.engine.state.action import Action, Held, NoParams, Outcome, Params, edited
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.messages import Notice, OutputWanted
 from ribalta.core.ports.shots import VIRTUAL, OutputLive
+from ribalta.core.show.automation.calls import Call
 from ribalta.core.show.document.outputs import OutputSettings, TallyReceiver
 
 RECORDING, STREAM = "recording", "stream"
@@ -58,6 +59,16 @@ def record(state: LiveState, params: SwitchParams, now_s: float) -> Outcome:
         return outcome
     on = outcome.state.output(RECORDING).on
     return outcome.saying(Notice("Recording." if on else "The recording is being closed."))
+
+
+def _stops_recording(state: LiveState, params: SwitchParams) -> Held | None:
+    on = state.output(RECORDING).on
+    return Held("stop the recording", Call(action="record", arguments={"on": False})) if on else None
+
+
+def _stops_stream(state: LiveState, params: SwitchParams) -> Held | None:
+    on = state.output(STREAM).on
+    return Held("stop the stream", Call(action="stream", arguments={"on": False})) if on else None
 
 
 def chapter(state: LiveState, params: NoParams, now_s: float) -> Outcome:
@@ -125,9 +136,16 @@ def _with_tally(state: LiveState, outputs: OutputSettings, tally: tuple[TallyRec
 
 
 ACTIONS = (
-    Action("record", "Start or stop recording all that should be", SwitchParams, record, {"Ctrl+R": {"on": True}}),
+    Action(
+        "record",
+        "Start or stop recording all that should be",
+        SwitchParams,
+        record,
+        chords={"Ctrl+R": {"on": True}},
+        held=_stops_recording,
+    ),
     Action("record.chapter", "Begin a chapter in the recording", NoParams, chapter),
-    Action("stream", "Start or stop the stream", SwitchParams, stream),
+    Action("stream", "Start or stop the stream", SwitchParams, stream, held=_stops_stream),
     Action("virtual_camera", "Show program as a camera of this machine, or not", SwitchParams, virtual_camera),
     Action("outputs.change", "Change where program goes", OutputsParams, change, stores=True),
     Action("outputs.tally", "Tell somebody what is on air", TallyParams, tally, stores=True),

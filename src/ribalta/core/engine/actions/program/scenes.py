@@ -99,7 +99,7 @@ def shot_of(scene: Scene) -> Shot:
     return Shot(base.camera_id or "", base.framing_id, base.medium_id, scene.id)
 
 
-def name_row(state: LiveState, params: NoParams, now_s: float) -> Outcome:
+def select_row(state: LiveState, params: NoParams, now_s: float) -> Outcome:
     return Outcome(state.with_desk(row=SCENE_ROW))
 
 
@@ -267,7 +267,7 @@ ACTIONS = (
         ReadySceneParams,
         ready,
     ),
-    Action("row.scenes", "Name the row of scenes for the letters", NoParams, name_row, {"0": {}}),
+    Action("row.scenes", "Select the scenes for the letters", NoParams, select_row, {"0": {}}),
     Action("scene.store", "Store what is on air as a scene", StoreSceneParams, store, stores=True),
     Action("scene.rename", "Rename scene {scene}", RenameParams, rename, stores=True),
     Action("scene.remove", "Remove scene {scene}", RemoveParams, remove, stores=True),

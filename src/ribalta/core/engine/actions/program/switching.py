@@ -7,7 +7,7 @@ from pydantic import Field
 
 from ribalta.core.base.faults import ActionRefused
 from ribalta.core.engine.actions.board import (
-    CameraNumber,
+    CameraParams,
     FramingParams,
     camera_meant,
     framing_words,
@@ -25,10 +25,6 @@ from ribalta.core.ports.shots import Shot
 from ribalta.core.show.document.model import LETTERS, LandingRule
 from ribalta.core.show.document.part import Colour, Share
 from ribalta.core.show.document.scenes import CUT, Transition, TransitionKind, WipeShape
-
-
-class CameraParams(Params):
-    camera: CameraNumber
 
 
 class ReadyFramingParams(FramingParams):
@@ -63,17 +59,12 @@ class ByHandParams(Params):
 
 def ready_camera(state: LiveState, params: CameraParams, now_s: float) -> Outcome:
     camera = camera_meant(state, params.camera)
-    state = state.with_desk(row=camera.id)
+    state = state.with_desk(row=camera.id, numbered_at_s=None)
     if state.on_air(camera.id):
         return turned_down(
             state, f"Camera {camera.number} is on air. A letter now queues one of its framings for afterwards."
         )
     return switching.ready(state, Shot(camera.id), now_s)
-
-
-def name_row(state: LiveState, params: CameraParams, now_s: float) -> Outcome:
-    camera = camera_meant(state, params.camera)
-    return Outcome(state.with_desk(row=camera.id))
 
 
 def _scene_number(state: LiveState, params: FramingParams) -> int | None:
@@ -87,7 +78,7 @@ def ready_framing(state: LiveState, params: ReadyFramingParams, now_s: float) ->
         return scenes.ready(state, scenes.ReadySceneParams(scene=number), now_s)
     framing = reachable_framing_meant(state, params)
     shot = Shot(framing.camera_id, framing.id)
-    state = state.with_desk(row=framing.camera_id)
+    state = state.with_desk(row=framing.camera_id, numbered_at_s=None)
     if not state.on_air(framing.camera_id):
         return switching.ready(state, shot, now_s)
     if not params.live:
@@ -116,7 +107,9 @@ def queue_framing(state: LiveState, params: FramingParams, now_s: float) -> Outc
     if number is not None:
         return scenes.ready(state, scenes.ReadySceneParams(scene=number, queue=True), now_s)
     framing = reachable_framing_meant(state, params)
-    return switching.queue(state.with_desk(row=framing.camera_id), Shot(framing.camera_id, framing.id), now_s)
+    return switching.queue(
+        state.with_desk(row=framing.camera_id, numbered_at_s=None), Shot(framing.camera_id, framing.id), now_s
+    )
 
 
 def take(state: LiveState, params: NoParams, now_s: float) -> Outcome:
@@ -136,7 +129,7 @@ def _changed(transition: Transition, params: TransitionParams) -> Transition:
 def transition_set(state: LiveState, params: TransitionParams, now_s: float) -> Outcome:
     transition = _changed(state.program.transition, params)
     return Outcome(
-        state.with_program(transition=transition), (Notice(f"Enter takes with this now: {transition.words}."),)
+        state.with_program(transition=transition), (Notice(f"Shift+Space takes with this now: {transition.words}."),)
     )
 
 
@@ -192,7 +185,7 @@ def turn_back(state: LiveState, params: NoParams, now_s: float) -> Outcome:
 
 def take_back(state: LiveState, params: NoParams, now_s: float) -> Outcome:
     if state.program.next is None:
-        raise ActionRefused("Nothing is readied, so there is nothing to take back.")
+        raise ActionRefused("Nothing is readied, so there is nothing to unready.")
     return switching.take_back(state, now_s)
 
 
@@ -213,25 +206,10 @@ def cover(state: LiveState, params: NoParams, now_s: float) -> Outcome:
 
 
 ACTIONS = (
-    Action(
-        "ready.camera",
-        "Ready camera {camera} as it stands",
-        CameraParams,
-        ready_camera,
-        {str(n): {"camera": n} for n in range(1, 10)},
-        names_row=True,
-    ),
-    Action(
-        "row.name",
-        "Name row {camera} for the letters, without readying it",
-        CameraParams,
-        name_row,
-        {f"Alt+{n}": {"camera": n} for n in range(1, 10)},
-        names_row=True,
-    ),
+    Action("ready.camera", "Ready camera {camera} as it stands", CameraParams, ready_camera, names_row=True),
     Action(
         "ready.framing",
-        "Ready framing {letter} of the named row",
+        "Ready framing {letter} of the selected camera",
         ReadyFramingParams,
         ready_framing,
         {x: {"letter": x} for x in LETTERS} | {f"Ctrl+Shift+{x}": {"letter": x, "live": True} for x in LETTERS},
@@ -241,7 +219,7 @@ ACTIONS = (
     ),
     Action(
         "queue.framing",
-        "Put framing {letter} of the named row under Then",
+        "Put framing {letter} of the selected camera under Then",
         FramingParams,
         queue_framing,
         {f"Alt+{x}": {"letter": x} for x in LETTERS},
@@ -249,15 +227,18 @@ ACTIONS = (
         on_scenes="scene.ready",
     ),
     Action("live_move.seconds", "Set how long a move on air takes", LiveMoveParams, live_move),
-    Action("take", "Cut to Next", NoParams, take, {"Space": {}}, changes_air=True, also="cut go"),
+    Action(
+        "take", "Cut to Next", NoParams, take, {"Space": {}}, changes_air=True, also="cut go", chords={"Ctrl+Space": {}}
+    ),
     Action(
         "take.over",
         "Take Next with the transition that is set",
         TakeParams,
         take_over,
-        {"Return": {}, "Enter": {}},
+        {"Shift+Space": {}},
         changes_air=True,
         also="mix auto transition",
+        chords={"Ctrl+Shift+Space": {}},
     ),
     Action(
         "transition.set",
@@ -265,8 +246,8 @@ ACTIONS = (
         TransitionParams,
         transition_set,
         {
-            "Z": {"kind": "mix"},
-            "X": {"kind": "dip"},
+            "Z": {"kind": "dip"},
+            "X": {"kind": "mix"},
             "C": {"kind": "wipe"},
         },
     ),
@@ -283,7 +264,7 @@ ACTIONS = (
         "transition.by_hand", "Move the transition by hand", ByHandParams, by_hand, changes_air=True, continuous=True
     ),
     Action("transition.turn_back", "Turn the running transition back", NoParams, turn_back, {"U": {}}),
-    Action("take.back", "Take Next back", NoParams, take_back, {"Backspace": {}}, changes_air=True),
+    Action("take.back", "Unready: nothing is Next", NoParams, take_back, {"Backspace": {}}, changes_air=True),
     Action("take.let_go", "Let go of a held take", NoParams, let_go, {"Esc": {}}, changes_air=True),
-    Action("cover", "Cut to the cover shot", NoParams, cover, {"Tab": {}}, changes_air=True),
+    Action("cover", "Cut to the cover shot", NoParams, cover, {"Tab": {}}, changes_air=True, chords={"Ctrl+Tab": {}}),
 )

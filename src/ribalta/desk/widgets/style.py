@@ -1,0 +1,73 @@
+"""How the parts that Qt draws look: one sheet for the whole application, in the colours of `look`."""
+
+from PySide6.QtGui import QColor, QPalette
+from PySide6.QtWidgets import QApplication
+
+from ribalta.desk.widgets import look
+
+STYLE = """
+QPushButton { background: #2b241e; color: #f1e8da; border: 1px solid #80735f; border-radius: 4px; padding: 3px 10px; }
+QPushButton:hover { background: #3a3128; }
+QPushButton:pressed { background: #4a3f33; }
+QPushButton:focus { border: 2px solid #ffcb7d; padding: 2px 9px; }
+QCheckBox:focus, QSlider:focus { border: 2px solid #ffcb7d; border-radius: 3px; }
+QPushButton:disabled { color: #7d7263; }
+QPushButton#mark:checked { background: #ffcb7d; color: #14110e; border-color: #ffcb7d; }
+QCheckBox { color: #f1e8da; spacing: 6px; }
+QCheckBox::indicator { width: 14px; height: 14px; border: 1px solid #80735f; border-radius: 3px; background: #14110e; }
+QCheckBox::indicator:checked { background: #ffcb7d; border-color: #ffcb7d; }
+QSlider::groove:horizontal { height: 4px; background: #80735f; border-radius: 2px; }
+QSlider::handle:horizontal { width: 14px; margin: -6px 0; border-radius: 7px; background: #ffcb7d; }
+QSpinBox { background: #14110e; color: #f1e8da; border: 1px solid #80735f; border-radius: 3px; padding: 2px 4px; }
+QPushButton#view, QPushButton#page { background: transparent; border: none; border-bottom: 3px solid transparent;
+  border-radius: 0; padding: 2px 6px; color: #b9ab98; }
+QPushButton#view:checked, QPushButton#page:checked { color: #f1e8da; border-bottom-color: #ffcb7d; }
+QPushButton#view:hover, QPushButton#page:hover { color: #ffcb7d; }
+QPushButton#view:focus, QPushButton#page:focus { border: 2px solid #ffcb7d; border-radius: 4px; padding: 1px 4px 2px; }
+QLineEdit { background: #f1e8da; color: #14110e; border: 2px solid #ffcb7d; padding: 1px 4px; }
+QLineEdit#field { background: #14110e; color: #f1e8da; border: 1px solid #80735f; border-radius: 3px; padding: 3px 6px;
+  selection-background-color: #ffcb7d; selection-color: #14110e; }
+QLineEdit#field:focus, QSpinBox:focus { border: 2px solid #ffcb7d; padding: 2px 5px; }
+QLineEdit#field[refused="true"] { border: 2px dashed #c8a0ff; }
+QComboBox { background: #14110e; color: #f1e8da; border: 1px solid #80735f; border-radius: 3px; padding: 3px 6px; }
+QComboBox:focus { border: 2px solid #ffcb7d; padding: 2px 5px; }
+QComboBox QAbstractItemView { background: #2b241e; color: #f1e8da; selection-background-color: #ffcb7d;
+  selection-color: #14110e; }
+QScrollArea, QScrollArea > QWidget > QWidget { background: transparent; border: none; }
+QListWidget { background: #1f1a16; color: #f1e8da; border: 1px solid #80735f; border-radius: 3px; outline: none; }
+QListWidget:focus { border: 2px solid #ffcb7d; }
+QListWidget::item { padding: 5px 6px; }
+QListWidget::item:selected { background: #3a3128; color: #f1e8da; border: 1px solid #f1e8da; }
+QScrollBar:vertical { background: transparent; width: 10px; }
+QScrollBar::handle:vertical { background: #80735f; border-radius: 5px; min-height: 24px; }
+QScrollBar::add-line, QScrollBar::sub-line { height: 0; }
+QProgressBar { background: #14110e; border: 1px solid #80735f; border-radius: 3px; height: 8px; }
+QProgressBar::chunk { background: #ffcb7d; }
+QToolTip { background: #2b241e; color: #f1e8da; border: 1px solid #3d342b; padding: 4px; }
+QMenu { background: #2b241e; color: #f1e8da; border: 1px solid #3d342b; }
+QMenu::item:selected { background: #ffcb7d; color: #14110e; }
+RecoveryLine, UsersLine, DeedsLine, ClosingLine { background: #3a2f1c; }
+QWidget#palette { background: #1f1a16; border: 2px solid #ffcb7d; border-radius: 6px; }
+"""
+
+
+def dress(app: QApplication) -> None:
+    """Fonts, colours and style for the whole application."""
+    look.load_fonts()
+    app.setStyle("Fusion")
+    app.setFont(look.font(14))
+    palette = QPalette()
+    for role, ink in (
+        (QPalette.ColorRole.Window, look.NIGHT),
+        (QPalette.ColorRole.WindowText, look.TEXT),
+        (QPalette.ColorRole.Base, look.WOOD),
+        (QPalette.ColorRole.Text, look.TEXT),
+        (QPalette.ColorRole.Button, look.RAIL),
+        (QPalette.ColorRole.ButtonText, look.TEXT),
+        (QPalette.ColorRole.Highlight, look.LAMP_WARM),
+        (QPalette.ColorRole.HighlightedText, look.INK),
+        (QPalette.ColorRole.PlaceholderText, QColor(look.SOFT)),
+    ):
+        palette.setColor(role, ink)
+    app.setPalette(palette)
+    app.setStyleSheet(STYLE)
