@@ -5,20 +5,21 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from PySide6.QtCore import QPoint, QPointF, QRectF, Qt
-from PySide6.QtGui import QImage, QPainter, QWheelEvent
+from PySide6.QtGui import QFontMetrics, QImage, QPainter, QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from ribalta.core.base.aim import Aim
 from ribalta.core.ports.messages import GlideTo, Notice, PicturePresence, Severity
 from ribalta.core.ports.shots import LandingRecord, LandingState, Shot
-from ribalta.core.show.document.model import LETTERS, Framing
+from ribalta.core.show.document.model import LETTERS, Camera, Framing
 from ribalta.demo.portraits import press
 from ribalta.desk.air import board as board_module
-from ribalta.desk.air.layout import Layout, TilePlace
+from ribalta.desk.air.layout import CAPTION, SCENES, TilePlace, laid_out
 from ribalta.desk.air.then import landing_words, outlook
 from ribalta.desk.widgets import footlights, look
 from ribalta.desk.widgets.footlights import Footlights, Tally
+from ribalta.desk.widgets.two_lines import broken
 from ribalta.desk.window import Window
 from tests.core.hand_wound import Hall, small_show
 from tests.desk.hand_wound import HandWoundSession
@@ -151,20 +152,52 @@ def test_travelling_lights_the_lamps_from_the_left(app, share):
 # The board and the lines
 
 
-@given(st.integers(900, 2600), st.integers(240, 1400))
-def test_nothing_on_the_board_overlaps_and_every_place_is_where_it_is_pressed(width, height):
-    layout = Layout(small_show().cameras, width, height)
-    areas = [layout.tile_area(row, k) for row in layout.rows for k in range(len(LETTERS))]
-    areas += [layout.live_area(row) for row in layout.rows]
+def cameras(steered: int, fixed: int) -> tuple[Camera, ...]:
+    """Those of the small show, over and over, with numbers from 1."""
+    known = small_show().cameras
+    heads, others = [c for c in known if c.steered], [c for c in known if not c.steered]
+    those = [heads[k % len(heads)] for k in range(steered)] + [others[0]] * fixed
+    return tuple(c.model_copy(update={"id": f"c{k}", "number": k}) for k, c in enumerate(those, 1))
+
+
+@given(st.integers(1, 24), st.integers(0, 5), st.integers(0, 10), st.integers(860, 2600), st.integers(330, 1400))
+def test_nothing_on_the_board_overlaps_and_every_place_is_where_it_is_pressed(steered, fixed, scenes, width, height):
+    those = cameras(steered, fixed)
+    layout = laid_out(those, those[0], scenes, width, height)
+    areas = [*layout.tiles.values(), *layout.heads.values(), *layout.words.values()]
     assert not any(a.intersects(b) for i, a in enumerate(areas) for b in areas[i + 1 :])
-    assert layout.rows[-1].bottom() <= height
-    assert layout.rows[3].height() < layout.rows[0].height()
-    for number in (1, 2, 3, 4):
-        for letter in LETTERS:
-            area = layout.area_of(TilePlace(number, letter))
-            assert layout.place_at(area.center()) == TilePlace(number, letter)
-    assert layout.place_at(QPointF(20, layout.rows[1].center().y())) == TilePlace(2)
-    assert layout.area_of(TilePlace(9, "Q")) is None
+    assert all(
+        QRectF(0, 0, width, height).adjusted(-1, -1, 1, 1).contains(area) for area in areas if not area.isEmpty()
+    )
+    assert {place.camera for place in layout.heads} == {c.number for c in those} | {SCENES}
+    for place, area in (*layout.tiles.items(), *layout.heads.items()):
+        if not area.isEmpty():
+            assert layout.place_at(area.center()) == place
+    framed = {place.camera for place in layout.tiles} - {SCENES}
+    assert framed == ({1} if layout.wall else set(range(1, steered + 1)))
+    shown = [area for place, area in layout.tiles.items() if place.camera != SCENES]
+    assert min(area.height() for area in shown) - CAPTION >= 45
+    assert min(area.width() for area in shown) >= (84 if steered > 16 else 90)
+
+
+def test_beside_the_wall_stand_the_framings_of_the_selected_camera_or_the_scenes():
+    those = cameras(9, 1)
+    assert {p.camera for p in laid_out(those, those[4], 2, 1069, 400).tiles} == {5, SCENES}
+    scenes = laid_out(those, None, 2, 1069, 400)
+    assert {p.camera for p in scenes.tiles} == {SCENES}
+    assert len(scenes.tiles) == len(LETTERS)
+    rows = laid_out(cameras(4, 2), None, 2, 1660, 560)
+    assert not rows.wall
+    assert rows.area_of(TilePlace(9, "Q")) is None
+
+
+@given(st.text(st.characters(categories=("L", "N", "P", "Zs"), max_codepoint=0x24F), min_size=1, max_size=20))
+def test_a_name_of_twenty_letters_is_whole_on_two_lines_of_a_tile(app, name):
+    metrics = QFontMetrics(look.font(14, look.MEDIUM, narrow=True))
+    widest = max(metrics.horizontalAdvance(letter) for letter in name)
+    lines = broken(name, metrics, metrics.horizontalAdvance(name) / 2 + widest + 2)
+    assert len(lines) <= 2
+    assert "".join("".join(lines).split()) == "".join(name.split())
 
 
 def test_tally_shows_on_the_pictures_and_on_the_board(window, hall):
@@ -177,8 +210,7 @@ def test_tally_shows_on_the_pictures_and_on_the_board(window, hall):
     board = grab(window.air.board)
     assert count(board, look.RED) > 300
     assert count(board, look.GREEN) > 300
-    layout = window.air.board.layout_now
-    other = layout.tile_area(layout.rows[2], 0).toRect()
+    other = window.air.board.area_of(TilePlace(1, "T")).toRect()
     quiet = board[other.top() : other.bottom(), other.left() : other.right()]
     assert count(quiet, look.RED) + count(quiet, look.GREEN) == 0
 
@@ -283,14 +315,17 @@ def test_a_protected_framing_and_many_pages_are_drawn(window, hall):
 
 
 def test_a_row_is_painted_anew_when_something_in_it_changes_and_only_then(window, hall, monkeypatch):
+    window.resize(1920, 1080)
+    QApplication.processEvents()
     board = window.air.board
+    assert not board.layout_now.wall
     board.refresh()
     painted: list[int] = []
     row = board._row
 
-    def watched(painter, area, camera, *rest) -> None:
+    def watched(painter, layout, camera, *rest) -> None:
         painted.append(camera.number)
-        row(painter, area, camera, *rest)
+        row(painter, layout, camera, *rest)
 
     monkeypatch.setattr(board, "_row", watched)
     board.refresh()

@@ -8,6 +8,7 @@ from PySide6.QtTest import QTest
 
 from ribalta.core.engine.program.landing import landing_state
 from ribalta.core.ports.shots import LandingState
+from ribalta.demo.portraits import press
 from tests.desk.test_cue_parts import choose, type_in
 
 pytestmark = pytest.mark.alone
@@ -84,7 +85,7 @@ def test_a_scene_a_title_slides_a_recording_and_clearing(open_desk, tmp_path):
     desk.until(lambda: desk.state.program.next is not None and desk.state.program.next.medium_id == "b1")
     window.show_view("Air")
     desk.session.act("transition.set", {"kind": "wipe", "shape": "circle", "frames": 50})
-    keys(desk, "Shift+Space")
+    press(desk.window, "Shift+Space")
     desk.until(lambda: desk.state.program.in_transition is not None)
     keys(desk, "Y")
     desk.until(lambda: desk.state.program.overlays.in_use == {} and desk.state.program.in_transition is not None)

@@ -137,7 +137,7 @@ def test_keys_held_at_a_desk_are_let_go_when_it_goes_and_questions_are_asked_of_
     one.leave()
     until(lambda: stage.port.attached == 1)
     two.controls.work("key 3", True)  # would be passed over as a repetition, were it still held
-    until(lambda: any(r.cause.desk == "2" and r.action == "ready.camera" for r in stage.session.history.lines))
+    until(lambda: any(r.cause.desk == "2" and r.action == "row.key" for r in stage.session.history.lines))
 
 
 def test_pictures_are_shared_and_gone_with_either_end(stage):
@@ -377,3 +377,24 @@ def test_a_server_that_hangs_is_said_and_what_was_asked_is_done_when_it_goes_on(
     assert one.state.program.next is None
     go_on.set()
     until(lambda: stage.heard("answers again") and one.state.program.next is not None)
+
+
+def test_what_a_desk_asked_for_last_is_done_though_it_has_hung_up_by_then(stage):
+    one = stage.desk()
+    there, gate, update = threading.Event(), threading.Event(), stage.port._update
+
+    def late(desk, now_s) -> None:
+        there.set()
+        gate.wait(10)
+        desk.updated_s = 0.0  # there is something to tell a desk that is gone
+        update(desk, now_s)
+
+    stage.port._update = late
+    assert there.wait(10)
+    one.act("framing.rename", {"camera": 3, "letter": "W", "name": "The last wish"})
+    one.end_show()
+    one.close()
+    stage.desks.remove(one)
+    gate.set()
+    assert stage.ended.wait(10)
+    until(lambda: any(f.name == "The last wish" for f in stage.session.state.show.framings))

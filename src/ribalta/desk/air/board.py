@@ -1,60 +1,73 @@
-"""The board: a row for each camera, its framings as pictures with letters and the time to it; then the scenes."""
+"""The board: cameras as live heads, their framings as pictures with letters and the time to each; then the scenes.
 
-from PySide6.QtCore import QRectF, Qt, Signal
-from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPixmap, QResizeEvent
+All but the live pictures is painted into a picture of its own that each frame only copies, and there anew only where
+something has changed: most cameras stand still most of the time.
+"""
+
+from PySide6.QtCore import QPoint, QRectF, Qt, Signal
+from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QResizeEvent
 from PySide6.QtWidgets import QWidget
 
+from ribalta.core.engine.actions.board import BANK
 from ribalta.core.engine.state.live import SCENE_ROW, LiveState
 from ribalta.core.ports.shots import Shot
+from ribalta.core.show.automation.calls import Call
 from ribalta.core.show.document.model import LETTERS, Camera
 from ribalta.core.show.document.scenes import Scene
-from ribalta.desk.air.layout import SCENES, Layout, TilePlace
-from ribalta.desk.air.row_looks import Same, blind_words, live_looks, row_looks
-from ribalta.desk.air.tiles import Tile, paint, picture_area, text_px, tile_of
+from ribalta.desk.air.board_menu import board_menu
+from ribalta.desk.air.heads import Head, head_of, paint_corner, paint_head, paint_live
+from ribalta.desk.air.layout import SCENES, Layout, TilePlace, laid_out
+from ribalta.desk.air.row_looks import Same, live_looks, row_looks
+from ribalta.desk.air.tiles import Tile, paint, picture_area, tile_of
 from ribalta.desk.bridge import LIVE_MODIFIER, Bridge, one_shot
 from ribalta.desk.widgets import footlights, look
 from ribalta.desk.widgets.words import badge
 
-LONG_PRESS_MS = 700
+LONG_PRESS_MS, RING_AFTER_MS, ON_ITS_WAY_S = 700, 300, 1.0
+NO_CAMERAS = "This show has no cameras yet: add them in Rig (F2)."
+NO_SCENES = "No scenes yet. Select them with 0; then Shift+Q stores what is on air, with all that lies over it."
 
 
 class Board(QWidget):
-    """`rename_wanted` asks for a name field over a place."""
+    """`rename_wanted` asks for a name field over a place; `sizes_changed`: live pictures are shown at other sizes."""
 
     rename_wanted = Signal(TilePlace, QRectF)
+    sizes_changed = Signal()
 
     def __init__(self, bridge: Bridge) -> None:
         super().__init__()
         self._bridge = bridge
         self._named: TilePlace | None = None
-        self.row_asked: int | None = None
+        self._row_asked: tuple[int, float] | None = None
         self._pressed: TilePlace | None = None
-        self._stored_by_press = False
+        self._stored_by_press = self._holding = False
         self._press_timer = one_shot(self, LONG_PRESS_MS, self._long_press)
         self.setAccessibleName("Board")
-        self.setToolTip("Click: ready · right click: under Then · Ctrl and click: move on air · long press: store here")
+        self.setToolTip("Click: ready · Alt and click: under Then · Ctrl and click: move on air · held: store here")
         self._still = QPixmap()
         self._painted: dict[str, tuple[object, ...]] = {}  # what each row was looked through for
-        self._heads: dict[str, tuple[object, ...]] = {}
-        self._tiles: dict[tuple[str, int], Tile] = {}
-        self._painted_for: Layout | None = None
+        self._drawn: dict[tuple[float, float], Tile | Head | str] = {}  # what is painted, by where it is
+        self._heads: dict[TilePlace, Head] = {}
         self._missing = False
         self._ticks = 0
         self._layout: Layout | None = None
+        self._made_for: tuple[object, ...] = ()
+        self._beside_id = ""
         bridge.changed.connect(self.refresh)
         bridge.tick.connect(self._update_live)
 
+    # What is where
+
     def holds(self, place: TilePlace) -> bool:
-        """Is there a framing at a place, on the page that is shown?"""
+        """Is there a framing or a scene at a place, on the page that is shown?"""
         state = self._bridge.state
-        if place.camera == SCENES and place.letter is not None:
+        if place.letter is None:
+            return False
+        if place.camera == SCENES:
             return self._scene_on(place.letter) is not None
         camera = state.show.camera_numbered(place.camera)
-        if camera is None or place.letter is None:
-            return False
-        return (
-            state.show.framing_at(camera.id, state.desk.page * len(LETTERS) + LETTERS.index(place.letter)) is not None
-        )
+        slot = state.desk.page * len(LETTERS) + LETTERS.index(place.letter)
+        return camera is not None and state.show.framing_at(camera.id, slot) is not None
 
     def scene_number(self, letter: str) -> int:
         """Which scene a letter means, on the page that is shown."""
@@ -74,12 +87,45 @@ class Board(QWidget):
         self.refresh()
 
     @property
+    def row_asked(self) -> int | None:
+        """The row that was selected here just now, of which the engine may not have heard yet: a number, or SCENES."""
+        if self._row_asked is None or self._bridge.now_s - self._row_asked[1] > ON_ITS_WAY_S:
+            return None
+        return self._row_asked[0]
+
+    @row_asked.setter
+    def row_asked(self, number: int) -> None:
+        self._row_asked = (number, self._bridge.now_s)
+
+    @property
     def layout_now(self) -> Layout:
-        cameras = self._bridge.state.show.cameras
-        size = (self.width(), self.height())
-        if self._layout is None or self._layout.source is not cameras or self._layout.size != size:
-            self._layout = Layout(cameras, *size)
+        """Made anew when the size, the cameras, the camera that stands beside the wall, or the scenes change."""
+        state = self._bridge.state
+        rows = state.desk.row, self.row_asked
+        wanted = (state.show.cameras, state.show.scenes, rows, state.desk.page, self.size())
+        if self._layout is None or any(a is not b and a != b for a, b in zip(self._made_for, wanted, strict=True)):
+            self._made_for = wanted
+            made = laid_out(state.show.cameras, self._beside(state), self._scenes_here(), self.width(), self.height())
+            if self._layout is None or not made.looks_like(self._layout):
+                self._still = QPixmap()
+                self.sizes_changed.emit()
+            self._layout = made
         return self._layout
+
+    def _beside(self, state: LiveState) -> Camera | None:
+        """The camera whose framings are shown when not all can be; None: the scenes are."""
+        steered = sorted((c for c in state.show.cameras if c.steered), key=lambda c: c.number)
+        asked = self.row_asked
+        if asked == SCENES or (asked is None and state.desk.row == SCENE_ROW):
+            return None
+        row = next((c.id for c in steered if c.number == asked), None) or state.desk.row
+        if any(c.id == row for c in steered):
+            self._beside_id = row or ""
+        return next((c for c in steered if c.id == self._beside_id), steered[0] if steered else None)
+
+    def _scenes_here(self) -> int:
+        """How many letters the scenes of this page take."""
+        return max((k + 1 for k, letter in enumerate(LETTERS) if self._scene_on(letter) is not None), default=0)
 
     def area_of(self, place: TilePlace) -> QRectF | None:
         return self.layout_now.area_of(place)
@@ -87,53 +133,46 @@ class Board(QWidget):
     # Painting
 
     def refresh(self) -> None:
-        """Paint anew everything but the live pictures, into a picture of its own that each frame only copies.
-
-        Rows and tiles in which nothing has changed stay as they are: most cameras stand still most of the time.
-        """
         ratio = self.devicePixelRatioF()
-        if self._still.size() != self.size() * ratio or self._painted_for is not self.layout_now:
+        layout = self.layout_now
+        if self._still.size() != self.size() * ratio:
             self._still = QPixmap(self.size() * ratio)
             self._still.setDevicePixelRatio(ratio)
             self._still.fill(look.NIGHT)
-            self._painted, self._heads, self._tiles = {}, {}, {}
-            self._painted_for = self.layout_now
+            self._painted, self._drawn, self._heads = {}, {}, {}
         state, now_s = self._bridge.state, self._bridge.now_s
         painter = QPainter(self._still)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        layout = self.layout_now
         if not state.show.cameras:
             painter.setPen(look.SOFT)
             painter.setFont(look.font(16))
-            said = "This show has no cameras yet. Open one that has, or see six of them at work with: ribalta demo"
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, said)
-        lives = {camera.id: live_looks(state, camera, now_s) for camera in layout.cameras}
-        common = (*map(Same, (state.show, state.verdicts)), state.desk.page)
-        for camera, row in zip(layout.cameras, layout.rows, strict=True):
-            own = (
-                row_looks(state, camera),
-                self._named if self._named and self._named.camera == camera.number else None,
-            )
-            if self._fresh(camera.id, (common, own, lives[camera.id])):
-                self._row(painter, row, camera, state, now_s)
-        if state.show.cameras:
-            shots = (
-                *map(
-                    Same,
-                    (
-                        state.program.on_air,
-                        state.program.next,
-                        state.program.then,
-                        state.program.overlays,
-                        state.program.pending,
-                    ),
-                ),
-                state.desk.row,
-            )
-            if self._fresh(SCENE_ROW, (common, shots, self._named, *lives.values())):
-                self._scenes(painter, layout.scene_row, state, now_s)
+            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, NO_CAMERAS)
+        else:
+            self._refresh_parts(painter, layout, state, now_s)
         painter.end()
         self.update()
+
+    def _refresh_parts(self, painter: QPainter, layout: Layout, state: LiveState, now_s: float) -> None:
+        rows = {place.camera for place in layout.tiles}
+        common = (*map(Same, (state.show, state.verdicts)), state.desk.page, state.desk.bank)
+        lives = {camera.id: live_looks(state, camera, now_s) for camera in layout.cameras}
+        for camera in layout.cameras:
+            named = self._named if self._named and self._named.camera == camera.number else None
+            if self._fresh(
+                camera.id, (common, row_looks(state, camera), named, lives[camera.id], layout.beside is camera)
+            ):
+                self._paint_camera(painter, layout, camera, state, now_s)
+                if camera.number in rows:
+                    self._row(painter, layout, camera, state, now_s)
+                if self._missing:  # a picture may still come
+                    del self._painted[camera.id]
+        program = state.program
+        shots = map(Same, (program.on_air, program.next, program.then, program.overlays, program.pending))
+        if self._fresh(SCENE_ROW, (common, *shots, state.desk.row, self._named, *lives.values())):
+            self._scenes(painter, layout, state, now_s)
+            if self._missing:
+                del self._painted[SCENE_ROW]
+        self._headings(painter, layout, state)
 
     def _fresh(self, name: str, looks: tuple[object, ...]) -> bool:
         """Has something in a row changed? Then it is remembered for what it is looked through now."""
@@ -143,25 +182,33 @@ class Board(QWidget):
         self._missing = False
         return True
 
-    def _row(self, painter: QPainter, row: QRectF, camera: Camera, state: LiveState, now_s: float) -> None:
-        head = (
-            camera.number,
-            camera.name,
-            state.desk.row == camera.id,
-            state.show.settings.cover_camera_id == camera.id,
-        )
-        if self._heads.get(camera.id) != head:
-            self._heads[camera.id] = head
-            painter.fillRect(row.adjusted(0, -2, 0, 2) if not camera.steered else self._head_area(row), look.NIGHT)
-            self._head(painter, row, camera, state)
-            if not camera.steered:
-                self._fixed(painter, row, camera)
-        if not camera.steered:
-            return
+    def _changed(self, area: QRectF, says: Tile | Head | str) -> bool:
+        """Is something else painted there?"""
+        key = (area.left(), area.top())
+        if self._drawn.get(key) == says:
+            return False
+        self._drawn[key] = says
+        return True
+
+    def _paint_camera(self, painter: QPainter, layout: Layout, camera: Camera, state: LiveState, now_s: float) -> None:
+        place = TilePlace(camera.number)
+        head = self._heads[place] = head_of(state, camera, now_s, self._key_of(state, camera))
+        area = layout.heads[place]
+        if self._changed(area, head):
+            paint_head(painter, area, layout.live_area(place), head, not camera.steered)
+
+    def _key_of(self, state: LiveState, camera: Camera) -> str:
+        """The number key of a camera in the bank that is shown, where it is not the camera's number."""
+        key = camera.number - state.desk.bank * BANK
+        return str(key) if state.desk.bank and 1 <= key <= BANK else ""
+
+    def _row(self, painter: QPainter, layout: Layout, camera: Camera, state: LiveState, now_s: float) -> None:
         there = {f.slot: f for f in state.show.framings if f.camera_id == camera.id}
         for k, letter in enumerate(LETTERS):
-            framing = there.get(state.desk.page * len(LETTERS) + k)
-            area = self.layout_now.tile_area(row, k)
+            framing, area = (
+                there.get(state.desk.page * len(LETTERS) + k),
+                layout.tiles[TilePlace(camera.number, letter)],
+            )
             if framing is None:
                 tile = Tile(letter, chosen=state.desk.row == camera.id)
             else:
@@ -177,105 +224,25 @@ class Board(QWidget):
                     protected=framing.protected,
                     badge=badge(state, framing),
                 )
-            self._paint_tile(painter, (camera.id, k), area, tile)
-        if self._missing:  # a picture may still come
-            del self._painted[camera.id]
+            self._paint_tile(painter, area, tile)
 
     def _stored(self, name: str | None, area: QRectF) -> QPixmap | None:
         picture = picture_area(area)
         return self._bridge.stored_picture(name, int(picture.width()), int(picture.height()))
 
-    def _paint_tile(self, painter: QPainter, key: tuple[str, int], area: QRectF, tile: Tile) -> None:
+    def _paint_tile(self, painter: QPainter, area: QRectF, tile: Tile) -> None:
         self._missing = self._missing or (tile.picture is not None and not tile.there)
         self._bridge.give_way()
-        if self._tiles.get(key) != tile:
-            self._tiles[key] = tile
+        if self._changed(area, tile):
             paint(painter, area, tile, self._stored(tile.picture, area))
 
-    def _head_area(self, row: QRectF) -> QRectF:
-        return QRectF(row.left(), row.top() - 2, self.layout_now.head_px - 3, row.height() + 4)
-
-    def _update_live(self) -> None:
-        self._ticks += 1
-        live = [self.layout_now.live_area(row) for row in self.layout_now.rows]
-        if live and self._ticks % 2:  # the small pictures come half as often as the large ones
-            left = min(area.left() for area in live)
-            self.update(QRectF(left, 0, live[0].right() - left, self.height()).toAlignedRect())
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.drawPixmap(0, 0, self._still)
-        state, now_s = self._bridge.state, self._bridge.now_s
-        layout = self.layout_now
-        for camera, row in zip(layout.cameras, layout.rows, strict=True):
-            self._live(painter, layout.live_area(row), camera, state, now_s)
-
-    def _head(self, painter: QPainter, row: QRectF, camera: Camera, state: LiveState) -> None:
-        chosen = state.desk.row == camera.id
-        text = QRectF(row.left(), row.top(), self.layout_now.head_px, row.height())
-        painter.fillRect(text.adjusted(0, 0, -6, 0), look.RAIL if chosen else look.WOOD)
-        if chosen:
-            painter.fillRect(QRectF(row.left(), row.top(), 4, row.height()), look.TEXT)
-        live = self.layout_now.live_area(row)
-        room = QRectF(row.left() + 12, row.top(), live.left() - row.left() - 16, row.height())
-        low = row.height() < 54
-        digit = int(min(40.0, max(22.0, row.height() * 0.4)))
-        painter.setFont(look.font(digit, look.BOLD))
-        painter.setPen(look.TEXT)
-        upper = room.adjusted(0, 0, 0, 0 if low else -row.height() * 0.34)
-        painter.drawText(upper, Qt.AlignmentFlag.AlignVCenter, str(camera.number))
-        lower = room.adjusted(digit + 2.0, 0, 0, 0) if low else room.adjusted(0, row.height() * 0.56, 0, -2)
-        painter.setFont(look.font(13 if low else text_px(row), look.MEDIUM, narrow=True))
-        painter.setPen(look.SOFT)
-        name = painter.fontMetrics().elidedText(camera.name, Qt.TextElideMode.ElideRight, int(lower.width()))
-        painter.drawText(lower, Qt.AlignmentFlag.AlignVCenter, name)
-
-    def _live(self, painter: QPainter, live: QRectF, camera: Camera, state: LiveState, now_s: float) -> None:
-        self._bridge.give_way()
-        lights = footlights.of_camera(state, camera.id, now_s)
-        image = self._bridge.picture_of(camera.id)
-        if image is not None:
-            painter.drawImage(live.topLeft() if image.width() == int(live.width()) else live, image)
-        else:
-            painter.fillRect(live, look.INK)
-        if not state.live(camera.id).picture:
-            painter.fillRect(live, QColor(20, 17, 14, 165))
-            if image is not None:
-                painter.setPen(look.WRONG)
-                painter.setFont(look.font(11, narrow=True))
-                age = f"{int(self._bridge.picture_age_s(camera.id))} s old"
-                painter.drawText(live.adjusted(4, 1, 0, 0), 0, age)
-        blind = blind_words(state, camera)
-        if blind:
-            painter.setFont(look.font(11, look.MEDIUM, narrow=True))
-            box = QRectF(live.left(), live.top(), painter.fontMetrics().horizontalAdvance(blind) + 8, 16)
-            painter.fillRect(box, QColor(18, 15, 12, 205))
-            painter.setPen(look.SOFT if camera.recall_only else look.WRONG)
-            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, blind)
-        footlights.paint(painter, QRectF(live.left(), live.bottom() + 2, live.width(), 7), lights, 10)
-        footlights.paint_words(painter, live, lights, 11)
-
-    def _fixed(self, painter: QPainter, row: QRectF, camera: Camera) -> None:
-        painter.setPen(look.SOFT)
-        painter.setFont(look.font(14))
-        cover = self._bridge.state.show.settings.cover_camera_id == camera.id
-        said = f"Fixed. Press {camera.number} to ready it."
-        if cover:
-            said = f"Fixed: the cover shot. Tab goes to it at once; {camera.number} readies it."
-        room = row.adjusted(self.layout_now.head_px + 8, 0, 0, 0)
-        painter.drawText(room, Qt.AlignmentFlag.AlignVCenter, said)
-
-    def _scenes(self, painter: QPainter, row: QRectF, state: LiveState, now_s: float) -> None:
-        chosen, none = state.desk.row == SCENE_ROW, not state.show.scenes
-        if self._heads.get(SCENE_ROW) != (chosen, none):
-            self._heads[SCENE_ROW] = (chosen, none)
-            self._tiles = {key: tile for key, tile in self._tiles.items() if key[0] != SCENE_ROW}
-            painter.fillRect(row.adjusted(0, -2, 0, 2), look.NIGHT)
-            self._scenes_head(painter, row, chosen, none)
-        for k, letter in enumerate(LETTERS if not none else ""):
-            area, scene = self.layout_now.tile_area(row, k), self._scene_on(letter)
+    def _scenes(self, painter: QPainter, layout: Layout, state: LiveState, now_s: float) -> None:
+        for k, letter in enumerate(LETTERS):
+            area, scene = layout.tiles.get(TilePlace(SCENES, letter)), self._scene_on(letter)
+            if area is None:
+                continue
             if scene is None:
-                tile = Tile(letter, chosen=chosen)
+                tile = Tile(letter, chosen=state.desk.row == SCENE_ROW)
             else:
                 base = scene.base
                 tile = tile_of(
@@ -285,77 +252,132 @@ class Board(QWidget):
                     letter=letter,
                     name=scene.name,
                     picture=scene.picture,
-                    named=self._named == TilePlace(SCENES, letter),
+                    named=self._named == TilePlace(SCENES, LETTERS[k]),
                     there=self._stored(scene.picture, area) is not None,
                 )
-            self._paint_tile(painter, (SCENE_ROW, k), area, tile)
-        if self._missing:
-            del self._painted[SCENE_ROW]
+            self._paint_tile(painter, area, tile)
 
-    def _scenes_head(self, painter: QPainter, row: QRectF, chosen: bool, none: bool) -> None:
-        head = QRectF(row.left(), row.top(), self.layout_now.head_px - 6, row.height())
-        painter.fillRect(head, look.RAIL if chosen else look.WOOD)
-        if chosen:
-            painter.fillRect(QRectF(row.left(), row.top(), 4, row.height()), look.TEXT)
-        digit = int(min(40.0, max(22.0, row.height() * 0.4)))
+    def _headings(self, painter: QPainter, layout: Layout, state: LiveState) -> None:
+        for name, area in layout.words.items():
+            bold, said = ("", name) if name != "large" else self._large_words(layout, state)
+            if self._changed(area, f"{bold}|{said}"):
+                painter.fillRect(area, look.NIGHT)
+                self._line(painter, area, bold, said)
+        head = layout.heads[TilePlace(SCENES)]
+        selected, none = state.desk.row == SCENE_ROW, not state.show.scenes
+        large = layout.wall and layout.beside is None
+        more = 0 if large else self._scenes_here() - layout.scene_letters
+        how = "0 shows all" if layout.wall else "make the window wider"
+        said = NO_SCENES if none else f"Scenes{f' · {more} more: {how}' if more > 0 else ''}"
+        if self._changed(head, f"{selected}|{said}"):
+            painter.fillRect(head.adjusted(-1, -1, 1, 1), look.NIGHT)
+            self._line(painter, head.adjusted(6 if selected else 0, 0, -6, 0), str(SCENES), said)
+            if selected:
+                painter.setPen(QPen(look.TEXT, 2))
+                painter.drawRect(head.adjusted(1, 0, -1, -1))
+
+    def _large_words(self, layout: Layout, state: LiveState) -> tuple[str, str]:
+        camera, page = layout.beside, f"page {state.desk.page + 1}"
+        if camera is None:
+            return "0  Scenes", page
+        last = max((f.slot for f in state.show.framings if f.camera_id == camera.id), default=0) // len(LETTERS) + 1
+        pages = f"{page} of {max(last, state.desk.page + 1)} · PgDn, PgUp" if last > 1 or state.desk.page else ""
+        first = state.desk.bank * BANK
+        banks = {(c.number - 1) // BANK for c in layout.cameras}
+        keys = f"keys 1 … 9 are cameras {first + 1} … {first + BANK} · ` turns" if len(banks) > 1 else ""
+        return f"{camera.number}  {camera.name}", "      ".join(part for part in (pages, keys) if part)
+
+    def _line(self, painter: QPainter, area: QRectF, bold: str, said: str) -> None:
         painter.setPen(look.TEXT)
-        painter.setFont(look.font(digit, look.BOLD))
-        painter.drawText(head.adjusted(12, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, str(SCENES))
+        painter.setFont(look.font(15, look.BOLD))
+        painter.drawText(area, Qt.AlignmentFlag.AlignVCenter, bold)
+        left = painter.fontMetrics().horizontalAdvance(bold) + 12 if bold else 0
         painter.setPen(look.SOFT)
-        painter.setFont(look.font(14, look.MEDIUM))
-        painter.drawText(head.adjusted(digit + 16.0, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, "Scenes")
-        if none:
-            room = row.adjusted(self.layout_now.head_px + 8, 0, 0, 0)
-            said = "No scenes yet. 0, then Shift+Q stores what is on air, with all that lies over it, as the first."
-            painter.drawText(room, Qt.AlignmentFlag.AlignVCenter, said)
+        painter.setFont(look.font(14))
+        room = area.adjusted(left, 0, 0, 0)
+        words = painter.fontMetrics().elidedText(said, Qt.TextElideMode.ElideRight, int(room.width()))
+        painter.drawText(room, Qt.AlignmentFlag.AlignVCenter, words)
+
+    def _update_live(self) -> None:
+        self._ticks += 1
+        if self._ticks % 2:  # the small pictures come half as often as the large ones
+            layout = self.layout_now
+            for place in layout.heads:
+                if place.camera != SCENES:
+                    self.update(layout.live_area(place).adjusted(0, 0, 0, 10).toAlignedRect())
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter, state, now_s = QPainter(self), self._bridge.state, self._bridge.now_s
+        layout = self.layout_now
+        painter.drawPixmap(0, 0, self._still)
+        for place, head in self._heads.items():
+            camera = layout.camera_of(place) if place in layout.heads else None
+            if camera is None:
+                continue
+            self._bridge.give_way()
+            live, image = layout.live_area(place), self._bridge.picture_of(camera.id)
+            age_s = None if state.live(camera.id).picture else self._bridge.picture_age_s(camera.id)
+            paint_live(painter, live, image, footlights.of_camera(state, camera.id, now_s), age_s)
+            if camera.steered:
+                paint_corner(painter, live, head)
 
     # Pressing
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self._pressed = self.layout_now.place_at(event.position())
-        self._stored_by_press = False
+        self._stored_by_press = self._holding = False
         left = event.button() == Qt.MouseButton.LeftButton
         if left and self._pressed is not None and self._pressed.letter is not None:
-            self._press_timer.start()
+            self._press_timer.start(RING_AFTER_MS if self.holds(self._pressed) else LONG_PRESS_MS)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self._pressed is not None and self.layout_now.place_at(event.position()) != self._pressed:
             self._pressed = None
-            self._press_timer.stop()
+            self._let_go()
+
+    def _let_go(self) -> None:
+        self._press_timer.stop()
+        if self._holding:
+            self._holding = False
+            self._bridge.hold(None)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        self._press_timer.stop()
+        self._let_go()
         place, self._pressed = self._pressed, None
         if place is None or self._stored_by_press:
             return
-        if place.letter is None or self.holds(place):
-            self.row_asked = place.camera
-        if place.camera == SCENES:
-            self._press_scene(place, event.button() == Qt.MouseButton.RightButton)
-            return
-        if place.letter is None:
-            only_name = event.button() == Qt.MouseButton.RightButton
-            self._bridge.act("row.name" if only_name else "ready.camera", camera=place.camera)
-            return
-        self.named = place
-        arguments = {"camera": place.camera, "letter": place.letter}
         if event.button() == Qt.MouseButton.RightButton:
-            self._bridge.act("queue.framing", **arguments)
+            self.open_menu(place, event.globalPosition().toPoint())
+            return
+        if place.letter is None or (self.holds(place) and place.camera != SCENES):
+            self.row_asked = place.camera
+        queue = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
+        if place.letter is None:
+            self._press_head(place)
+        elif place.camera == SCENES:
+            self.named = place  # and the letters stay the selected camera's: what is pressed does not move away
+            self._bridge.act("scene.ready", scene=self.scene_number(place.letter), queue=queue)
         else:
-            live = bool(event.modifiers() & LIVE_MODIFIER)
-            self._bridge.act("ready.framing", **arguments, live=live)
+            self.named = place
+            arguments = {"camera": place.camera, "letter": place.letter}
+            if queue:
+                self._bridge.act("queue.framing", **arguments)
+            else:
+                self._bridge.act("ready.framing", **arguments, live=bool(event.modifiers() & LIVE_MODIFIER))
 
-    def _press_scene(self, place: TilePlace, queue: bool) -> None:
-        self._bridge.act("row.scenes")
+    def _press_head(self, place: TilePlace) -> None:
+        """It is selected; a fixed camera is readied, as by its number."""
+        camera = self.layout_now.camera_of(place)
+        if camera is None:
+            self._bridge.act("row.scenes")
+        else:
+            self._bridge.act("row.name" if camera.steered else "ready.camera", camera=camera.number)
+
+    def open_menu(self, place: TilePlace, at: QPoint) -> None:
+        """What can be done with a place, in words."""
         if place.letter is not None:
             self.named = place
-            number = self.scene_number(place.letter)
-            self._bridge.act("scene.ready", scene=number, queue=queue)
-
-    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
-        place = self.layout_now.place_at(event.position())
-        if place is not None:
-            self.ask_for_name(place)
+        board_menu(self, self._bridge, place, at)
 
     def ask_for_name(self, place: TilePlace) -> None:
         area = self.area_of(place)
@@ -363,14 +385,21 @@ class Board(QWidget):
             self.rename_wanted.emit(place, area)
 
     def _long_press(self) -> None:
-        if self._pressed is not None and self._pressed.letter is not None:
-            self._stored_by_press = True
-            self.named = self._pressed
-            if self._pressed.camera == SCENES:
-                number = self.scene_number(self._pressed.letter)
-                self._bridge.act("scene.store", scene=number, overwrite=True)
-                return
-            self._bridge.act("framing.store", camera=self._pressed.camera, letter=self._pressed.letter, overwrite=True)
+        place = self._pressed
+        if place is None or place.letter is None:
+            return
+        self._stored_by_press = True
+        self.named = place
+        if place.camera == SCENES:
+            call = Call(action="scene.store", arguments={"scene": self.scene_number(place.letter), "overwrite": True})
+        else:
+            call = Call(action="framing.store", arguments={"camera": place.camera, "letter": place.letter})
+        held = self._bridge.held(call)
+        if held is None:
+            self._bridge.call(call)
+        else:
+            self._holding = True
+            self._bridge.hold(held)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         self.refresh()

@@ -1,76 +1,170 @@
-"""Where everything on the board is: rows, live pictures and tiles, in the board's own pixels."""
+"""Where everything on the board is, in the board's own pixels.
+
+Where there is room for it, each steered camera has a row of its ten framings. Otherwise, and with more than six, the
+cameras are a wall of live heads, and the framings of one of them stand beside it, large, all ten at once. Fixed cameras
+share a line, and scenes close the board.
+"""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from PySide6.QtCore import QPointF, QRectF
 
 from ribalta.core.show.document.model import LETTERS, Camera
 
-GAP = 6
-SCENE_SHARE = 0.85  # of the height of a row with framings
-FIXED_SHARE = 0.66  # of the height of a row with framings: a fixed camera has none
-TALLEST_ROW = 124
-NUMBER_PX = 84
+GAP, LINE = 6.0, 22.0
 SCENES = 0  # the number of the row of scenes, and its key
+MOST_ROWS = 6
+CAPTION = 38.0  # below a picture: two lines of a name
+NARROWEST, LOWEST = 118.0, 46.0  # of a picture in a row; narrower or lower, the wall reads better
+ROW_HEAD, TALLEST_ROW, TALLEST_HEAD = 222.0, 190.0, 96.0
+HEAD_WORDS = 84.0  # beside the live picture of a head
+SMALL, FOR_SCENES = 128.0, 150.0  # a picture in the last line of the wall
 
 
 @dataclass(frozen=True)
 class TilePlace:
-    """A spot on the board: a camera's number or SCENES, and a letter or None for the head of its row."""
+    """A spot on the board: a camera's number or SCENES, and a letter or None for the camera or the scenes as such."""
 
     camera: int
     letter: str | None = None
 
 
+@dataclass
 class Layout:
-    """Made anew when the board's size or the cameras change. The row of scenes closes the board."""
+    """`tiles` are framings and scenes by their letters; `heads` are cameras, fixed ones too; `words` are headings.
 
-    def __init__(self, cameras: Sequence[Camera], width: int, height: int) -> None:
-        self.source, self.size = cameras, (width, height)
-        self.cameras = sorted(cameras, key=lambda camera: camera.number)
-        shares = [1.0 if camera.steered else FIXED_SHARE for camera in self.cameras]
-        tall = min(TALLEST_ROW, (height - 2) / max(1.0, sum(shares) + SCENE_SHARE))
-        tops = [round(tall * sum(shares[:i])) for i in range(len(shares))]
-        self.rows = [QRectF(0, top, width, round(tall * k) - GAP) for top, k in zip(tops, shares, strict=True)]
-        top = round(tall * sum(shares))
-        self.scene_row = QRectF(0, top, width, round(tall * SCENE_SHARE) - GAP)
-        tallest = max((row.height() for row in self.rows), default=60.0)
-        self.head_px = NUMBER_PX + float(int((tallest - 12) * 16 / 9))
+    `wall`: one camera's framings are shown, `beside`; None: scenes are, large. `left_out`: so many scenes have no room.
+    """
 
-    def live_area(self, row: QRectF) -> QRectF:
-        """A row's live picture."""
-        tall = row.height() - 12
-        wide = float(int(tall * 16 / 9))
-        return QRectF(row.left() + self.head_px - wide - 12, row.top(), wide, tall)
+    cameras: list[Camera]
+    size: tuple[int, int]
+    wall: bool = False
+    beside: Camera | None = None
+    tiles: dict[TilePlace, QRectF] = field(default_factory=dict)
+    heads: dict[TilePlace, QRectF] = field(default_factory=dict)
+    words: dict[str, QRectF] = field(default_factory=dict)
+    scene_letters: int = len(LETTERS)
 
-    def tile_area(self, row: QRectF, column: int) -> QRectF:
-        wide = (row.width() - self.head_px + GAP) / len(LETTERS)
-        left = round(row.left() + self.head_px + column * wide)
-        return QRectF(left, row.top(), round(wide - GAP), row.height())
+    def looks_like(self, other: "Layout") -> bool:
+        """Is everything where it is in another, though it may be of another camera?"""
+        same = self.size == other.size and self.heads == other.heads and self.words == other.words
+        return same and list(self.tiles.values()) == list(other.tiles.values())
 
     def place_at(self, at: QPointF) -> TilePlace | None:
-        for camera, row in zip(self.cameras, self.rows, strict=True):
-            if row.contains(at):
-                for k, letter in enumerate(LETTERS):
-                    if self.tile_area(row, k).contains(at):
-                        return TilePlace(camera.number, letter)
-                return TilePlace(camera.number) if at.x() < self.head_px else None
-        for k, letter in enumerate(LETTERS):
-            if self.tile_area(self.scene_row, k).contains(at):
-                return TilePlace(SCENES, letter)
-        return TilePlace(SCENES) if self.scene_row.contains(at) and at.x() < self.head_px else None
-
-    def area_of(self, place: TilePlace) -> QRectF | None:
-        """The tile of a place; None for the head of a row and for what is not on the board."""
-        for camera, row in zip(self.cameras, self.rows, strict=True):
-            if camera.number == place.camera and place.letter is not None:
-                return self.tile_area(row, LETTERS.index(place.letter))
-        if place.camera == SCENES and place.letter is not None:
-            return self.tile_area(self.scene_row, LETTERS.index(place.letter))
+        for place, area in (*self.tiles.items(), *self.heads.items()):
+            if area.contains(at):
+                return place
         return None
 
+    def area_of(self, place: TilePlace) -> QRectF | None:
+        """The tile of a place; None for heads and for what is not on the board."""
+        return self.tiles.get(place)
+
+    def camera_of(self, place: TilePlace) -> Camera | None:
+        return next((c for c in self.cameras if c.number == place.camera), None)
+
+    def live_area(self, place: TilePlace) -> QRectF:
+        """The live picture of a head, with the lamps below it."""
+        camera, area = self.camera_of(place), self.heads[place]
+        if camera is None:
+            return QRectF()
+        if not camera.steered:
+            return QRectF(area.left(), area.top(), area.width(), area.height() - CAPTION - 9)
+        tall = area.height() - 12
+        wide = min(float(int(tall * 16 / 9)), area.width() - HEAD_WORDS)
+        return QRectF(area.left() + 2, area.top() + 2, wide, min(tall, wide * 9 / 16))
+
     def small_sizes(self) -> dict[str, tuple[int, int]]:
-        """How large the rows' live pictures are, by camera id."""
-        areas = {camera.id: self.live_area(row) for camera, row in zip(self.cameras, self.rows, strict=True)}
-        return {name: (max(16, int(area.width())), max(9, int(area.height()))) for name, area in areas.items()}
+        """How large the live pictures are, by camera id."""
+        found = {}
+        for place in self.heads:
+            camera, area = self.camera_of(place), self.live_area(place)
+            if camera is not None:
+                tall = max(int(area.height()), int(area.width()) * 9 // 16)  # what is too much is not shown
+                found[camera.id] = (max(16, int(area.width())), max(9, tall))
+        return found
+
+
+def laid_out(cameras: Sequence[Camera], beside: Camera | None, scenes: int, width: int, height: int) -> Layout:
+    """`beside` is the camera whose framings are shown if not all are; `scenes` how many there are on the page."""
+    made = Layout(sorted(cameras, key=lambda c: c.number), (width, height))
+    steered = [c for c in made.cameras if c.steered]
+    fixed = [c for c in made.cameras if not c.steered]
+    if not _in_rows(made, steered, fixed, scenes):
+        made.tiles, made.heads, made.words = {}, {}, {}
+        _wall(made, steered, fixed, beside, scenes)
+    return made
+
+
+def _in_rows(made: Layout, steered: list[Camera], fixed: list[Camera], scenes: int) -> bool:
+    """Lay a row for each camera; False where names would not be whole, or pictures slivers."""
+    width, height = made.size
+    if not 0 < len(steered) <= MOST_ROWS:
+        return False
+    wide = (width - ROW_HEAD + GAP) / len(LETTERS)
+    below = float(int(min(wide * 9 / 16 + CAPTION + LINE, height * 0.3)))
+    tall = min(TALLEST_ROW, (height - below) / len(steered))
+    if wide - GAP < NARROWEST or tall - GAP - CAPTION < LOWEST:
+        return False
+    for k, camera in enumerate(steered):
+        made.heads[TilePlace(camera.number)] = QRectF(0, round(k * tall), ROW_HEAD - GAP, round(tall - GAP))
+        _letters(made, camera.number, ROW_HEAD, wide, k * tall, tall)
+    _last_line(made, fixed, max(scenes, 3), QRectF(0, round(len(steered) * tall), width, below), round(wide - GAP))
+    return True
+
+
+def _letters(made: Layout, number: int, left: float, wide: float, top: float, tall: float) -> None:
+    for k, letter in enumerate(LETTERS):
+        area = QRectF(round(left + k * wide), round(top), round(wide - GAP), round(tall - GAP))
+        made.tiles[TilePlace(number, letter)] = area
+
+
+def _wall(made: Layout, steered: list[Camera], fixed: list[Camera], beside: Camera | None, scenes: int) -> None:
+    width, height = float(made.size[0]), float(made.size[1])
+    made.wall, made.beside = True, beside
+    left = _heads(made, steered, height, width) if steered else 0.0
+    below = float(int(min(max(SMALL, (width - left) / 9) * 9 / 16 + CAPTION + LINE + 4, height * 0.3)))
+    large = QRectF(left, 0, width - left, height - below - GAP if steered else 0)
+    if steered:
+        made.words["large"] = QRectF(left, 0, width - left, LINE)
+        wide, tall = (large.width() + GAP) / 5, (large.height() - LINE + GAP) / 2
+        number = beside.number if beside is not None else SCENES
+        for k, letter in enumerate(LETTERS):
+            x, y = left + k % 5 * wide, LINE + k // 5 * tall
+            made.tiles[TilePlace(number, letter)] = QRectF(round(x), round(y), round(wide - GAP), round(tall - GAP))
+    small = max(SMALL, (width - left) / 9)
+    _last_line(made, fixed, scenes, QRectF(left, height - below, width - left, below), round(min(small, 240.0)))
+
+
+def _heads(made: Layout, steered: list[Camera], height: float, width: float) -> float:
+    """The wall, as few columns wide as it can be; returns where it ends."""
+    columns = next(n for n in range(1, 9) if height / -(-len(steered) // n) >= 46 or n == 8)
+    rows = -(-len(steered) // columns)
+    tall = min(TALLEST_HEAD, (height + GAP) / rows)
+    wide = min(int((tall - GAP - 12) * 16 / 9) + HEAD_WORDS + GAP, width * 0.4 / columns)
+    for k, camera in enumerate(steered):
+        area = QRectF(round(k // rows * wide), round(k % rows * tall), round(wide - GAP), round(tall - GAP))
+        made.heads[TilePlace(camera.number)] = area
+    return float(round(columns * wide + GAP))
+
+
+def _last_line(made: Layout, fixed: list[Camera], scenes: int, area: QRectF, small: float) -> None:
+    """Fixed cameras, then as many scenes as there is room for, each so wide."""
+    wide = float(int(min(small, (area.width() - FOR_SCENES) / max(1, len(fixed)) - GAP)))
+    top, tall = area.top() + LINE, area.height() - LINE
+    x = area.left()
+    if fixed:
+        made.words["Fixed"] = QRectF(x, area.top(), len(fixed) * (wide + GAP) - GAP, LINE)
+    for camera in fixed:
+        made.heads[TilePlace(camera.number)] = QRectF(round(x), round(top), round(wide), round(tall))
+        x += wide + GAP
+    x += GAP if fixed else 0
+    room = max(0, int((area.right() - x + GAP) // (small + GAP)))
+    if made.beside is None and "large" in made.words:
+        made.heads[TilePlace(SCENES)] = made.words.pop("large")
+        return
+    made.heads[TilePlace(SCENES)] = QRectF(x, area.top(), max(0.0, area.right() - x), LINE)
+    made.scene_letters = min(room, scenes)
+    for k, letter in enumerate(LETTERS[: made.scene_letters]):
+        made.tiles[TilePlace(SCENES, letter)] = QRectF(round(x + k * (small + GAP)), round(top), small, round(tall))

@@ -1,7 +1,7 @@
 """Then: what follows Next and whether it will land, and below it how the last cuts landed."""
 
 from PySide6.QtCore import QRectF, Qt
-from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtGui import QColor, QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
 from ribalta.core.engine.automation import macro_runner
@@ -16,10 +16,14 @@ from ribalta.core.show.automation.macros import StepKind
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.widgets import look
 from ribalta.desk.widgets.macro_steps import step_words
+from ribalta.desk.widgets.parts import Part
 from ribalta.desk.widgets.playlist_words import playlist_words
+from ribalta.desk.widgets.two_lines import two_lines
 
-ROW = 44
-RECORD = 19
+ROW, RECORD, TOP = 62, 20, 32.0
+NO_CONTACT = "no contact"
+LATELY = 10  # so many cuts are looked back on
+NOTHING = "Nothing follows Next. Alt and a letter puts a framing here, and its camera goes there ahead."
 
 
 def outlook(state: LiveState, shot: Shot, now_s: float) -> str:
@@ -32,8 +36,9 @@ def outlook(state: LiveState, shot: Shot, now_s: float) -> str:
     if landing is LandingState.SET:
         return "set"
     if landing is LandingState.NO_CONTACT:
-        return "no contact"
-    return f"set in {look.seconds(time_to_set_s(state, shot, now_s))} s"
+        return NO_CONTACT
+    left_s = time_to_set_s(state, shot, now_s)
+    return f"set in {look.seconds(left_s)} s" if left_s is not None else "on its way"
 
 
 def landing_words(record: LandingRecord) -> str:
@@ -50,6 +55,17 @@ def landing_words(record: LandingRecord) -> str:
     return " · ".join(parts)
 
 
+def landings_words(records: tuple[LandingRecord, ...]) -> str:
+    """How the last cuts landed, in a few words: what missed has lines of its own."""
+    last = records[-LATELY:]
+    landed = sum(record.landed for record in last)
+    if not last:
+        return "No cut yet."
+    if landed == len(last):
+        return "The last cut landed." if landed == 1 else f"The last {landed} cuts landed."
+    return f"{landed} of the last {len(last)} cuts landed."
+
+
 def run_words(state: LiveState, run: Run, now_s: float) -> str:
     """“▶ Opening: wait until camera 2 is set, 1.4 s”."""
     _, step, left_s = macro_runner.step_now(state, run, now_s)
@@ -61,11 +77,41 @@ def run_words(state: LiveState, run: Run, now_s: float) -> str:
 
 
 class Then(QWidget):
+    """As many entries as there is room for, and how many more there are; then what runs; then which cuts missed."""
+
     def __init__(self, bridge: Bridge) -> None:
         super().__init__()
         self._bridge = bridge
         self.setAccessibleName("Then")
         bridge.changed.connect(self.update)
+
+    def parts(self) -> list[Part]:
+        state, now_s = self._bridge.state, self._bridge.now_s
+        rows = [Part(area, state.shot_words(shot), outlook(state, shot, now_s)) for shot, area in self._entries()]
+        rows += [Part(QRectF(self.rect()), words) for words in self._lines()]
+        return [*rows, Part(QRectF(self.rect()), landings_words(state.program.records))]
+
+    def _lines(self) -> list[str]:
+        """What runs by itself, and what it waits for."""
+        state, now_s = self._bridge.state, self._bridge.now_s
+        lines = [run_words(state, run, now_s) for run in state.automation.runs[:2]]
+        if state.voice.mode is not VoiceMode.OFF:
+            lines.insert(0, f"Voice: {voice_follow.words(state, now_s)}")
+        if state.automation.playlist is not None:
+            lines.insert(0, playlist_words(state, now_s))
+        return lines[:3]
+
+    def _missed(self) -> list[LandingRecord]:
+        return [r for r in reversed(self._bridge.state.program.records[-LATELY:]) if not r.landed][:2]
+
+    def _floor(self) -> float:
+        return self.height() - RECORD * (len(self._lines()) + len(self._missed()) + 1) - 8
+
+    def _entries(self) -> list[tuple[Shot, QRectF]]:
+        then = self._bridge.state.program.then
+        room = int((self._floor() - TOP) // ROW)
+        shown = then if len(then) <= room else then[: max(0, room - 1)]
+        return [(shot, QRectF(0, TOP + k * ROW, self.width(), ROW - 6)) for k, shot in enumerate(shown)]
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
@@ -74,43 +120,33 @@ class Then(QWidget):
         painter.setFont(look.font(15, look.BOLD))
         painter.setPen(look.TEXT)
         painter.drawText(QRectF(0, 0, self.width(), 26), Qt.AlignmentFlag.AlignVCenter, "Then")
-        lines = [run_words(state, run, now_s) for run in state.automation.runs[:2]]
-        if state.voice.mode is not VoiceMode.OFF:
-            lines.insert(0, f"Voice: {voice_follow.words(state, now_s)}")
-        if state.automation.playlist is not None:
-            lines.insert(0, playlist_words(state, now_s))
-        lines = lines[:3]
-        records = state.program.records[-(4 - len(lines)) :]
-        coming = of_running(state, now_s)
-        late = (
-            {p.shot: f.late_s for p, f in reversed(list(zip(coming.plays, coming.foretold, strict=True)))}
-            if coming
-            else {}
-        )
-        floor = self.height() - (RECORD * 4 + 30)
-        y = 32.0
-        for shot in state.program.then:
-            if y + ROW > floor:
-                break
-            self._entry(painter, QRectF(0, y, self.width(), ROW - 6), shot, now_s, late.get(shot, 0.0))
-            y += ROW
+        coming, late = of_running(state, now_s), {}
+        if coming is not None:
+            late = {p.shot: f.late_s for p, f in reversed(list(zip(coming.plays, coming.foretold, strict=True)))}
+        entries, floor = self._entries(), self._floor()
+        for shot, area in entries:
+            self._entry(painter, area, shot, now_s, late.get(shot, 0.0))
+        painter.setFont(look.font(14))
+        painter.setPen(look.SOFT)
+        below = QRectF(0, TOP + len(entries) * ROW, self.width(), max(RECORD, floor - TOP - len(entries) * ROW))
         if not state.program.then:
-            painter.setFont(look.font(14))
-            painter.setPen(look.SOFT)
-            said = "Nothing follows Next. Alt and a letter puts a framing here, and its camera goes there ahead."
-            painter.drawText(QRectF(0, y, self.width(), floor - y), Qt.TextFlag.TextWordWrap, said)
-        under = QRectF(0, floor + 6, self.width(), RECORD * 4 + 24)
-        for words in lines:
-            self._run(painter, QRectF(0, under.top(), self.width(), RECORD), words)
-            under = under.adjusted(0, RECORD, 0, 0)
-        self._log(painter, under, records)
+            painter.drawText(below, Qt.TextFlag.TextWordWrap, NOTHING)
+        elif len(entries) < len(state.program.then):
+            painter.drawText(below, 0, f"and {len(state.program.then) - len(entries)} more")
+        y = floor + 4
+        for words in self._lines():
+            self._text(painter, y, words, look.LAMP_WARM)
+            y += RECORD
+        for record in self._missed():
+            self._text(painter, y, f"! {landing_words(record)}", look.WRONG)
+            y += RECORD
+        self._text(painter, y, landings_words(state.program.records), look.SOFT)
 
-    def _run(self, painter: QPainter, area: QRectF, words: str) -> None:
-        """A macro that runs: what it waits for, and how long still."""
-        painter.setFont(look.font(13, look.MEDIUM, narrow=True))
-        painter.setPen(look.LAMP_WARM)
-        said = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(area.width()))
-        painter.drawText(area, Qt.AlignmentFlag.AlignVCenter, said)
+    def _text(self, painter: QPainter, y: float, words: str, ink: QColor) -> None:
+        painter.setFont(look.font(14, look.MEDIUM, narrow=True))
+        painter.setPen(ink)
+        said = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, self.width())
+        painter.drawText(QRectF(0, y, self.width(), RECORD), Qt.AlignmentFlag.AlignVCenter, said)
 
     def _entry(self, painter: QPainter, area: QRectF, shot: Shot, now_s: float, late_s: float) -> None:
         state = self._bridge.state
@@ -124,27 +160,9 @@ class Then(QWidget):
         text = area.adjusted(wide + 8, 0, -4, 0)
         painter.setFont(look.font(14, look.MEDIUM, narrow=True))
         painter.setPen(look.TEXT)
-        name = state.shot_words(shot)
-        elided = painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, int(text.width()))
-        painter.drawText(text.adjusted(0, 2, 0, -area.height() / 2), Qt.AlignmentFlag.AlignVCenter, elided)
-        painter.setFont(look.font(12, narrow=True))
-        painter.setPen(look.WRONG if late_s > 0.05 else look.LAMP_WARM)
-        said = f"will be {look.seconds(late_s)} s late" if late_s > 0.05 else outlook(state, shot, now_s)
-        painter.drawText(text.adjusted(0, area.height() / 2, 0, -2), Qt.AlignmentFlag.AlignVCenter, said)
-
-    def _log(self, painter: QPainter, area: QRectF, records: tuple[LandingRecord, ...]) -> None:
-        painter.setPen(look.LINE)
-        painter.drawLine(area.topLeft(), area.topRight())
-        painter.setFont(look.font(13, look.BOLD))
-        painter.setPen(look.SOFT)
-        painter.drawText(area.adjusted(0, 6, 0, 0), 0, "How the last cuts landed")
-        painter.setFont(look.font(13, narrow=True))
-        for i, record in enumerate(reversed(records)):
-            painter.setPen(look.TEXT if record.landed else look.WRONG)
-            line = area.adjusted(0, 26 + i * RECORD, 0, 0)
-            said = painter.fontMetrics().elidedText(
-                landing_words(record), Qt.TextElideMode.ElideRight, int(area.width())
-            )
-            painter.drawText(line, 0, said)
-        if not records:
-            painter.drawText(area.adjusted(0, 26, 0, 0), 0, "No cut yet.")
+        two_lines(painter, text.adjusted(0, 2, 0, -19), state.shot_words(shot))
+        painter.setFont(look.font(14, narrow=True))
+        said = f"! will be {look.seconds(late_s)} s late" if late_s > 0.05 else outlook(state, shot, now_s)
+        said = f"! {said}" if said == NO_CONTACT else said
+        painter.setPen(look.WRONG if said.startswith("!") else look.LAMP_WARM)
+        painter.drawText(text.adjusted(0, area.height() - 20, 0, -2), Qt.AlignmentFlag.AlignVCenter, said)

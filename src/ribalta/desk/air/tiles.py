@@ -1,6 +1,7 @@
 """One tile of the board: what it says, and how that is painted.
 
-A tile is painted anew only when what it says has changed, so saying it is cheap and painting it is rare.
+A picture, and below it, so that nothing covers a face: the letter, the time, and the name on two lines. A tile is
+painted anew only when what it says has changed, so saying it is cheap and painting it is rare.
 """
 
 from dataclasses import dataclass
@@ -11,9 +12,13 @@ from PySide6.QtGui import QColor, QPainter, QPen, QPixmap
 from ribalta.core.engine.program.landing import landing_state, parts, time_to_set_s
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.shots import LandingState, Shot
+from ribalta.desk.air.layout import CAPTION
 from ribalta.desk.widgets import footlights, look
+from ribalta.desk.widgets.two_lines import two_lines
 
-SHADE = QColor(18, 15, 12, 205)
+LEFT, LETTER_PX, TEXT_PX = 34.0, 17, 14
+ABOVE = 0.3  # of what a picture is cropped by, so much goes above: heads are there
+THEN = "THEN"
 
 
 @dataclass(frozen=True)
@@ -33,6 +38,11 @@ class Tile:
     named: bool = False
     chosen: bool = False  # of an empty place: its row is
     there: bool = True  # the stored picture is
+
+    @property
+    def word(self) -> str:
+        """What the tally says, or that it follows."""
+        return self.tally.value or (THEN if self.queued else "")
 
 
 def tile_of(
@@ -67,116 +77,109 @@ def tally_of(state: LiveState, shot: Shot) -> footlights.Tally:
     return footlights.Tally.NONE
 
 
-def text_px(tile: QRectF) -> int:
-    """Type grows with the tiles, so that a large screen can be read from farther away."""
-    return int(min(20.0, max(13.0, tile.height() * 0.17)))
-
-
 def picture_area(area: QRectF) -> QRectF:
     """The part of a tile that its picture has."""
-    return QRectF(area.left(), area.top(), area.width(), area.height() - text_px(area) - 6)
+    return QRectF(area.left(), area.top(), area.width(), area.height() - CAPTION)
 
 
 def paint(painter: QPainter, area: QRectF, tile: Tile, stored: QPixmap | None) -> None:
     """The whole tile with its ground; `stored` fills the picture's area."""
-    painter.fillRect(area.adjusted(-3, -2, 3, 2), look.NIGHT)
+    painter.fillRect(area.adjusted(-3, -3, 3, 3), look.NIGHT)
     if tile.shot is None:
         _empty(painter, area, tile)
         return
-    picture, pixels = picture_area(area), text_px(area)
+    picture = picture_area(area)
     if stored is not None:
         inside = QRectF(0, 0, picture.width(), picture.height())
         inside.moveCenter(QRectF(stored.rect()).center())
+        inside.moveTop((stored.height() - inside.height()) * ABOVE)
         painter.drawPixmap(picture, stored, inside)
     else:
         painter.fillRect(picture, look.INK)
         painter.setPen(look.SOFT)
-        painter.setFont(look.font(11, narrow=True))
-        painter.drawText(picture.adjusted(0, 16, 0, 0), Qt.AlignmentFlag.AlignCenter, "no picture")
-    strip = area.bottom() - picture.bottom()
-    painter.fillRect(QRectF(area.left(), picture.bottom(), area.width(), strip), look.RAIL)
-    taken = 0.0 if _roomy(area) or tile.tally is footlights.Tally.NONE else 46.0
-    _name(painter, QRectF(area.left() + 5, picture.bottom(), area.width() - 8 - taken, strip), tile, pixels)
-    box = QRectF(picture.left(), picture.top(), pixels + 6, pixels + 7)
-    _boxed(painter, box, tile.letter, pixels + 2, SHADE, look.TEXT)
-    _time(painter, picture, tile, pixels + 2)
-    _edge(painter, area, tile)
+        painter.setFont(look.font(TEXT_PX, narrow=True))
+        painter.drawText(picture, Qt.AlignmentFlag.AlignCenter, "no picture")
     if tile.badge:
-        painter.setFont(look.font(12, look.BOLD, narrow=True))
-        wide = painter.fontMetrics().horizontalAdvance(tile.badge) + 8
-        box = QRectF(picture.right() - wide, picture.bottom() - 17, wide, 17)
-        painter.fillRect(box, SHADE)
-        painter.setPen(look.WRONG)
-        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, tile.badge)
+        _badge(painter, picture, f"! {tile.badge}")
+    _caption(painter, QRectF(area.left(), picture.bottom(), area.width(), CAPTION), tile)
+    _edge(painter, area, tile)
 
 
 def _empty(painter: QPainter, area: QRectF, tile: Tile) -> None:
-    painter.setPen(QPen(look.LINE, 1, Qt.PenStyle.DotLine))
+    painter.setPen(QPen(look.EDGE, 1, Qt.PenStyle.DotLine))
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.drawRect(area.adjusted(0.5, 0.5, -0.5, -0.5))
-    painter.setPen(look.SOFT if tile.chosen else look.LINE)
-    painter.setFont(look.font(15, look.MEDIUM))
+    painter.setPen(look.SOFT if tile.chosen else look.EDGE)
+    painter.setFont(look.font(LETTER_PX, look.MEDIUM))
     painter.drawText(area, Qt.AlignmentFlag.AlignCenter, tile.letter)
 
 
-def _name(painter: QPainter, area: QRectF, tile: Tile, pixels: int) -> None:
-    painter.setFont(look.font(pixels, look.MEDIUM, narrow=True))
-    if tile.protected:
-        key = QRectF(area.right() - 9, area.top() + 5, 8, 9)
-        painter.fillRect(key.adjusted(0, 4, 0, 0), look.SOFT)
-        painter.setPen(QPen(look.SOFT, 1.4))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.drawEllipse(key.adjusted(1.5, 0, -1.5, -3))
-        area = area.adjusted(0, 0, -12, 0)
-    painter.setPen(look.TEXT)
-    said = painter.fontMetrics().elidedText(tile.name, Qt.TextElideMode.ElideRight, int(area.width()))
-    painter.drawText(area, Qt.AlignmentFlag.AlignVCenter, said)
-
-
-def _time(painter: QPainter, picture: QRectF, tile: Tile, pixels: int) -> None:
-    is_set = tile.landing is LandingState.SET
-    painter.setFont(look.font(pixels, look.BOLD))
-    wide = painter.fontMetrics().horizontalAdvance(tile.time) + 8
-    box = QRectF(picture.right() - wide, picture.top(), wide, pixels + 5)
-    _boxed(painter, box, tile.time, pixels, look.LAMP_WARM if is_set else SHADE, look.INK if is_set else look.TEXT)
-
-
-def _boxed(painter: QPainter, box: QRectF, words: str, pixels: int, ground: QColor, ink: QColor) -> None:
-    painter.fillRect(box, ground)
-    painter.setFont(look.font(pixels, look.BOLD))
-    painter.setPen(ink)
+def _badge(painter: QPainter, picture: QRectF, words: str) -> None:
+    painter.setFont(look.font(TEXT_PX, look.BOLD, narrow=True))
+    wide = painter.fontMetrics().horizontalAdvance(words) + 8
+    box = QRectF(picture.right() - wide, picture.bottom() - 18, wide, 18)
+    painter.fillRect(box, look.INK)
+    painter.setPen(look.WRONG)
     painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
 
 
+def _caption(painter: QPainter, area: QRectF, tile: Tile) -> None:
+    """The letter with the time or the tally below it, and the name beside them. What is on air is red as a whole."""
+    waits = tile.tally is footlights.Tally.NEXT and tile.landing is not LandingState.SET
+    filled = tile.tally is not footlights.Tally.NONE and not waits
+    tally = footlights.colour(footlights.Footlights(tile.tally, LandingState.OFF))
+    painter.fillRect(area, tally if filled else look.RAIL)
+    text, soft = (look.INK, look.INK) if filled else (look.TEXT, look.SOFT)
+    painter.setFont(look.font(TEXT_PX, look.BOLD, narrow=True))
+    word = tile.word
+    left = max(LEFT + (8 if word else 0), painter.fontMetrics().horizontalAdvance(word) + 8.0)
+    upper = QRectF(area.left() + 5, area.top() + 1, left - 9, 19)
+    lower = QRectF(area.left() + 4, area.top() + 19, left - 5, 17)
+    if word:
+        painter.setPen(look.INK if filled else tally if waits else look.LAMP_WARM)
+        painter.drawText(lower, Qt.AlignmentFlag.AlignVCenter, word)
+        if tile.time != "set" and tile.tally is not footlights.Tally.ON_AIR:
+            painter.setPen(text)
+            painter.drawText(upper, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, tile.time)
+    elif tile.landing is LandingState.SET:
+        wide = painter.fontMetrics().horizontalAdvance(tile.time) + 8
+        box = QRectF(lower.left(), lower.top(), wide, lower.height())
+        painter.fillRect(box, look.LAMP_WARM)
+        painter.setPen(look.INK)
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, tile.time)
+    else:
+        painter.setPen(text)
+        painter.drawText(lower, Qt.AlignmentFlag.AlignVCenter, tile.time)
+    painter.setPen(text)
+    painter.setFont(look.font(LETTER_PX, look.BOLD))
+    painter.drawText(upper, Qt.AlignmentFlag.AlignVCenter, tile.letter)
+    room = area.adjusted(left + 2, 1, -3, -1)
+    if tile.protected:
+        _lock(painter, QRectF(room.right() - 9, room.top() + 4, 8, 9), soft)
+        room = room.adjusted(0, 0, -12, 0)
+    painter.setPen(text)
+    painter.setFont(look.font(TEXT_PX, look.MEDIUM, narrow=True))
+    two_lines(painter, room, tile.name)
+
+
+def _lock(painter: QPainter, area: QRectF, ink: QColor) -> None:
+    painter.fillRect(area.adjusted(0, 4, 0, 0), ink)
+    painter.setPen(QPen(ink, 1.4))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.drawEllipse(area.adjusted(1.5, 0, -1.5, -3))
+
+
 def _edge(painter: QPainter, area: QRectF, tile: Tile) -> None:
-    """Tally as a frame and a word; the place that N, P and Delete mean as a thin light frame."""
+    """Tally as a frame, broken while its camera is not set; the place that N, P and Delete mean as a cream one."""
     painter.setBrush(Qt.BrushStyle.NoBrush)
     if tile.tally is not footlights.Tally.NONE:
         ink = footlights.colour(footlights.Footlights(tile.tally, tile.landing or LandingState.OFF))
         waits = tile.tally is footlights.Tally.NEXT and tile.landing is not LandingState.SET
         painter.setPen(QPen(ink, 3, Qt.PenStyle.DashLine if waits else Qt.PenStyle.SolidLine))
         painter.drawRect(area.adjusted(1.5, 1.5, -1.5, -1.5))
-        word = tile.tally.value
-        painter.setFont(look.font(11, look.BOLD, narrow=True))
-        wide = painter.fontMetrics().horizontalAdvance(word) + 10
-        roomy = _roomy(area)
-        left = area.left() if roomy else area.right() - wide
-        box = QRectF(left, (picture_area(area).bottom() if roomy else area.bottom()) - 16, wide, 16)
-        _boxed_word(painter, box, word, ink)
     elif tile.queued:
         painter.setPen(QPen(look.LAMP_WARM, 1.5, Qt.PenStyle.DotLine))
         painter.drawRect(area.adjusted(1, 1, -1, -1))
     if tile.named:
-        painter.setPen(QPen(look.TEXT, 1))
-        painter.drawRect(area.adjusted(-1.5, -1.5, 1.5, 1.5))
-
-
-def _boxed_word(painter: QPainter, box: QRectF, word: str, ground: QColor) -> None:
-    painter.fillRect(box, ground)
-    painter.setPen(look.INK)
-    painter.drawText(box, Qt.AlignmentFlag.AlignCenter, word)
-
-
-def _roomy(tile: QRectF) -> bool:
-    """Is there room for the word of the tally on the picture? Otherwise it stands beside the name."""
-    return tile.height() - text_px(tile) - 6 > 42
+        painter.setPen(QPen(look.TEXT, 2))
+        painter.drawRect(area.adjusted(-2, -2, 2, 2))

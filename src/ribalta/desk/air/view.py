@@ -141,6 +141,7 @@ class AirView(QWidget):
         self.chooser = Chooser(bridge, self)
         self.chooser.hide()
         self.board.rename_wanted.connect(self.name_field.ask)
+        self.board.sizes_changed.connect(lambda: QTimer.singleShot(0, self, self._tell_sizes))
         self._down: dict[int, str] = {}  # the controls of keys that are held
         pictures = QHBoxLayout()
         pictures.setSpacing(MARGIN)

@@ -34,7 +34,7 @@ ZOOMS = {"+": 1, "=": 1, "-": -1}
 class FrameView(QWidget):
     """See the design page. `hint` is what the lowest line says when nothing has happened."""
 
-    hint = "A digit chooses the camera, a letter sends it, Shift and a letter stores. Arrows, + - steer. / searches."
+    hint = "A number selects the camera, a letter sends it, Shift and a letter stores. Arrows, + - steer. / searches."
 
     def __init__(self, bridge: Bridge, pads: Gamepads | None = None) -> None:
         super().__init__()

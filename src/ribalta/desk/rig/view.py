@@ -71,7 +71,7 @@ class MarkLine(QWidget):
 class RigView(QWidget):
     """`hint` is what the lowest line says when nothing has happened."""
 
-    hint = "Choose a camera with its digit or the arrows. Click its picture to steer it. F6: Air."
+    hint = "Select a camera with its number or the arrows. Click its picture to steer it. F6: Air."
 
     def __init__(self, bridge: Bridge) -> None:
         super().__init__()

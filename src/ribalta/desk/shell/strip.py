@@ -15,7 +15,7 @@ from ribalta.desk.widgets.output_words import clock_words, output_state, output_
 TALL = 78
 PLACES = {"program": ("On air", footlights.Tally.ON_AIR), "next": ("Next", footlights.Tally.NEXT)}
 BUTTONS = (("Take", "take"), ("Cover", "cover"), ("Black", "black"))
-BELOW = (("Clear", "clear"), ("Stop runs", "stop.running"), ("Undo", "edit.undo"))
+BELOW = (("Clear", "clear"), ("Stop what runs", "stop.running"), ("Undo", "edit.undo"))
 
 
 class SmallPicture(QWidget):
@@ -80,11 +80,12 @@ class Names(QWidget):
             painter.drawText(line, Qt.AlignmentFlag.AlignVCenter, heading)
             painter.setFont(look.font(15, look.MEDIUM, narrow=True))
             painter.setPen(look.LAMP_WARM if heading == "Runs" else look.TEXT)
-            right = painter.fontMetrics().horizontalAdvance(seconds) + 8 if seconds else 0
-            painter.drawText(line, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, seconds)
+            right = painter.fontMetrics().horizontalAdvance(seconds) + 12 if seconds else 0
             room = line.adjusted(54, 0, -right, 0)
             said = painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, int(room.width()))
             painter.drawText(room, Qt.AlignmentFlag.AlignVCenter, said)
+            after = room.adjusted(painter.fontMetrics().horizontalAdvance(said) + 12, 0, right, 0)
+            painter.drawText(after, Qt.AlignmentFlag.AlignVCenter, seconds)
 
 
 class KeyedButton(QPushButton):
@@ -212,7 +213,7 @@ class Strip(QWidget):
             self.buttons[action].say(output_words(self._bridge, name), output_state(self._bridge, name))
         black = state.program.black.black
         self.buttons["black"].say("Black is on" if black else "Black", "wrong" if black else "")
-        self.buttons["stop.running"].say("Stop runs", "on" if runs(state) else "")
+        self.buttons["stop.running"].say("Stop what runs", "on" if runs(state) else "")
 
     def shown(self) -> None:
         QTimer.singleShot(0, self, self._tell_sizes)

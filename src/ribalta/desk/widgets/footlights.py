@@ -45,11 +45,11 @@ class Footlights:
         if self.late:
             first = "HELD" if self.held else self.tally.value
             return f"{first} · {LATE_PICTURE}" if first else LATE_PICTURE
+        left = f"{look.seconds(self.left_s)} s" if self.left_s is not None else ""
         if self.held:
-            return f"HELD {look.seconds(self.left_s)} s"
+            return f"HELD {left}".strip()
         if self.state is LandingState.TRAVELLING:
-            left = f"{look.seconds(self.left_s)} s"
-            return f"{self.tally.value} {left}" if self.tally is not Tally.NONE else left
+            return f"{self.tally.value} {left}".strip()
         if self.tally is Tally.NEXT:
             return "NEXT · SET" if self.state is LandingState.SET else "NEXT · OFF"
         return str(self.tally.value)

@@ -40,7 +40,7 @@ def font(pixels: int, weight: QFont.Weight = QFont.Weight.Normal, narrow: bool =
     return made
 
 
-MEDIUM, BOLD = QFont.Weight.Medium, QFont.Weight.DemiBold
+NORMAL, MEDIUM, BOLD = QFont.Weight.Normal, QFont.Weight.Medium, QFont.Weight.DemiBold
 
 
 def seconds(value: float | None) -> str:

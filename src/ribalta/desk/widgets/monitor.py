@@ -98,7 +98,7 @@ class Monitor(QWidget):
         if self.place == "next" and shot is not None:
             scene = state.scene(shot)
             own = scene.transition if scene is not None else None
-            right = f"Enter: {(own or state.program.transition).words}"
+            right = f"Shift+Space: {(own or state.program.transition).words.lower()}"
             if own is None and state.program.transition != state.show.settings.normal:
                 painter.setPen(look.WRONG)  # somebody changed it
                 right += " · V: normal"

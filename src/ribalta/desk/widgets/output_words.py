@@ -4,7 +4,7 @@ from ribalta.desk.bridge import Bridge
 
 HOUR_MIN, DAY_MIN = 60, 24 * 60
 LOW_MIN = 300  # so little left is worth saying
-OFF = {"recording": "Record", "stream": "Stream"}
+OFF = {"recording": "Not recording", "stream": "Not streaming"}
 
 
 def clock_words(seconds: float) -> str:
@@ -41,8 +41,8 @@ def output_words(bridge: Bridge, name: str) -> str:
     mark = "! " if wrong else ""
     if not live.on:
         if live.trouble:
-            return f"{mark}{OFF[name]}: stopped by itself"
-        return f"{mark}Not recording" if wrong else OFF[name]
+            return f"{mark}{'Recording' if name == 'recording' else 'Stream'} stopped by itself"
+        return f"{mark}{OFF[name]}"
     return f"{mark}{_stream_words(bridge) if name == 'stream' else _recording_words(bridge)}"
 
 

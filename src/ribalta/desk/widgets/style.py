@@ -4,6 +4,7 @@ from PySide6.QtGui import QColor, QPalette
 from PySide6.QtWidgets import QApplication
 
 from ribalta.desk.widgets import look
+from ribalta.desk.widgets.parts import say_parts
 
 STYLE = """
 QPushButton { background: #2b241e; color: #f1e8da; border: 1px solid #80735f; border-radius: 4px; padding: 3px 10px; }
@@ -54,6 +55,7 @@ QWidget#palette { background: #1f1a16; border: 2px solid #ffcb7d; border-radius:
 def dress(app: QApplication) -> None:
     """Fonts, colours and style for the whole application."""
     look.load_fonts()
+    say_parts()
     app.setStyle("Fusion")
     app.setFont(look.font(14))
     palette = QPalette()

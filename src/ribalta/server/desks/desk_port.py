@@ -225,10 +225,19 @@ class DeskPort:
                 desk.update(self._values, now_s)
             desk.line.send()
         except OSError:
-            self._let_go(desk)
+            self._hear_the_rest(desk)
         except Exception as error:
             desk.updated_s = now_s
             self._crew.failed("what a desk is told", error, "It is told the rest.")
+
+    def _hear_the_rest(self, desk: AttachedDesk) -> None:
+        """It has hung up; what it asked for before that still lies in its line."""
+        before = -1
+        while desk in self._desks and desk.line.bytes_in != before:
+            before = desk.line.bytes_in
+            self._read(desk)
+        if desk in self._desks:
+            self._let_go(desk)
 
     # Pictures
 

@@ -66,9 +66,12 @@ def _stops_recording(state: LiveState, params: SwitchParams) -> Held | None:
     return Held("stop the recording", Call(action="record", arguments={"on": False})) if on else None
 
 
-def _stops_stream(state: LiveState, params: SwitchParams) -> Held | None:
+def _streams(state: LiveState, params: SwitchParams) -> Held | None:
+    """Its start too: that is seen by everyone."""
     on = state.output(STREAM).on
-    return Held("stop the stream", Call(action="stream", arguments={"on": False})) if on else None
+    if not on and not state.show.outputs.stream_to:
+        return None
+    return Held("stop the stream" if on else "go live", Call(action="stream", arguments={"on": not on}))
 
 
 def chapter(state: LiveState, params: NoParams, now_s: float) -> Outcome:
@@ -145,7 +148,7 @@ ACTIONS = (
         held=_stops_recording,
     ),
     Action("record.chapter", "Begin a chapter in the recording", NoParams, chapter),
-    Action("stream", "Start or stop the stream", SwitchParams, stream, held=_stops_stream),
+    Action("stream", "Start or stop the stream", SwitchParams, stream, held=_streams),
     Action("virtual_camera", "Show program as a camera of this machine, or not", SwitchParams, virtual_camera),
     Action("outputs.change", "Change where program goes", OutputsParams, change, stores=True),
     Action("outputs.tally", "Tell somebody what is on air", TallyParams, tally, stores=True),

@@ -1,0 +1,81 @@
+"""The context menu of a place on the board: the words of what can be done there, with their keys."""
+
+from collections.abc import Callable
+from functools import partial
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QPoint
+from PySide6.QtWidgets import QMenu
+
+from ribalta.core.engine.actions.board import BANK
+from ribalta.core.show.document.model import LETTERS
+from ribalta.desk.air.layout import SCENES, TilePlace
+from ribalta.desk.bridge import Bridge
+
+if TYPE_CHECKING:
+    from ribalta.desk.air.board import Board
+
+Offer = Callable[..., None]
+
+
+def board_menu(board: "Board", bridge: Bridge, place: TilePlace, at: QPoint) -> QMenu:
+    """Opens it, and returns it."""
+    menu = QMenu(board)
+
+    def offer(words: str, action: str, key: str = "", **arguments: object) -> None:
+        made = menu.addAction(f"{words}\t{key}" if key else words)
+        made.triggered.connect(partial(_act, bridge, action, arguments))
+
+    if place.letter is None:
+        _of_head(offer, place)
+    elif board.holds(place):
+        _of_tile(board, menu, offer, bridge, place)
+    else:
+        _of_empty(board, offer, place)
+    menu.aboutToHide.connect(menu.deleteLater)
+    menu.popup(at)
+    return menu
+
+
+def _act(bridge: Bridge, action: str, arguments: dict[str, object], _: bool = False) -> None:
+    bridge.act(action, **arguments)
+
+
+def _of_head(offer: Offer, place: TilePlace) -> None:
+    if place.camera == SCENES:
+        offer("Select the scenes", "row.scenes", "0")
+        return
+    key = str(place.camera) if place.camera <= BANK else ""
+    offer("Select", "row.name", key, camera=place.camera)
+    offer("Ready as it stands", "ready.camera", f"{key}, {key}" if key else "", camera=place.camera)
+
+
+def _of_tile(board: "Board", menu: QMenu, offer: Offer, bridge: Bridge, place: TilePlace) -> None:
+    letter = place.letter or ""
+    if place.camera == SCENES:
+        number = board.scene_number(letter)
+        offer("Ready", "scene.ready", letter, scene=number)
+        offer("Put under Then", "scene.ready", f"Alt+{letter}", scene=number, queue=True)
+        menu.addSeparator()
+        menu.addAction("Rename\tN").triggered.connect(lambda: board.ask_for_name(place))
+        offer("Remove", "scene.remove", "Del", scene=number)
+        return
+    where = {"camera": place.camera, "letter": letter}
+    offer("Ready", "ready.framing", letter, **where)
+    offer("Put under Then", "queue.framing", f"Alt+{letter}", **where)
+    offer("Move there on air, slowly", "ready.framing", f"Ctrl+Shift+{letter}", **where, live=True)
+    menu.addSeparator()
+    menu.addAction("Rename\tN").triggered.connect(lambda: board.ask_for_name(place))
+    state = bridge.state
+    camera, slot = state.show.camera_numbered(place.camera), state.desk.page * len(LETTERS) + LETTERS.index(letter)
+    framing = state.show.framing_at(camera.id, slot) if camera is not None else None
+    offer("Unlock" if framing is not None and framing.protected else "Lock", "framing.protect", "P", **where)
+    offer("Remove", "framing.remove", "Del", **where)
+
+
+def _of_empty(board: "Board", offer: Offer, place: TilePlace) -> None:
+    letter = place.letter or ""
+    if place.camera == SCENES:
+        offer("Store what is on air here", "scene.store", f"Shift+{letter}", scene=board.scene_number(letter))
+    else:
+        offer("Store the camera here", "framing.store", f"Shift+{letter}", camera=place.camera, letter=letter)

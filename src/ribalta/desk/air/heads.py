@@ -1,0 +1,143 @@
+"""A camera on the board: its number, its name, its live picture with lamps, and how it is."""
+
+from dataclasses import dataclass
+
+from PySide6.QtCore import QRectF, Qt
+from PySide6.QtGui import QColor, QImage, QPainter, QPen
+
+from ribalta.core.engine.state.live import LiveState
+from ribalta.core.ports.shots import LandingState
+from ribalta.core.show.document.model import Camera
+from ribalta.desk.air.layout import CAPTION
+from ribalta.desk.air.row_looks import blind_words
+from ribalta.desk.air.tiles import ABOVE
+from ribalta.desk.widgets import footlights, look
+from ribalta.desk.widgets.two_lines import two_lines
+
+LAMPS, LINE, SHADE = 8, 17.0, QColor(20, 17, 14, 165)
+
+
+@dataclass(frozen=True)
+class Head:
+    """What is written on it. `key` is its number key where that is not its number; `tally` what its lamps say, in
+    words; `status` how else it is; `wrong` a trouble."""
+
+    number: int
+    name: str
+    selected: bool
+    key: str = ""
+    tally: footlights.Tally = footlights.Tally.NONE
+    words: str = ""
+    status: str = ""
+    wrong: str = ""
+
+
+def head_of(state: LiveState, camera: Camera, now_s: float, key: str) -> Head:
+    lights = footlights.of_camera(state, camera.id, now_s)
+    live = state.live(camera.id)
+    framing = state.show.framing(live.goal_framing_id or "")
+    blind = blind_words(state, camera)
+    lost = lights.state is LandingState.NO_CONTACT
+    wrong = "no contact" if lost else "late picture" if lights.late else ""
+    if blind and not camera.recall_only and not wrong:
+        wrong = blind
+    words = (lights.tally.value if lost or lights.late else lights.words) if not blind or lights.words else ""
+    status = blind if camera.recall_only else ""
+    if framing is not None and lights.state is LandingState.SET:
+        status = f"at {framing.letter}"
+    if not camera.steered and state.show.settings.cover_camera_id == camera.id:
+        status = "cover shot"
+    selected = state.desk.row == camera.id
+    return Head(camera.number, camera.name, selected, key, lights.tally, words, "" if words or wrong else status, wrong)
+
+
+def paint_head(painter: QPainter, area: QRectF, live: QRectF, head: Head, fixed: bool) -> None:
+    """Everything but the live picture itself."""
+    painter.fillRect(area.adjusted(-2, -2, 2, 2), look.NIGHT)
+    painter.fillRect(area, look.RAIL if head.selected else look.WOOD)
+    if fixed:
+        words = QRectF(area.left(), area.bottom() - CAPTION, area.width(), CAPTION)
+        _number(painter, words.adjusted(6, 0, 0, 0), head)
+        room = words.adjusted(34, 1, -3, -1)
+    else:
+        words = QRectF(live.right() + 7, area.top(), area.right() - live.right() - 9, area.height())
+        room = words
+    lines = [line for line in (head.words, f"! {head.wrong}" if head.wrong else "", head.status) if line]
+    if len(lines) > 1 and LINE * (len(lines) + 1) > room.height() + 4:
+        lines = [f"! {head.words}"]  # too low for more: the lamps have gaps for the rest
+    name = room.adjusted(0, 0, 0, -LINE * len(lines))
+    for k, line in enumerate(reversed(lines)):
+        below = QRectF(room.left(), room.bottom() - LINE * (k + 1) - (0 if fixed else 2), room.width(), LINE)
+        _status(painter, below, head, line)
+    painter.setPen(look.TEXT)
+    painter.setFont(look.font(14, look.MEDIUM, narrow=True))
+    if name.height() >= 2 * LINE - 2:
+        two_lines(painter, name, head.name)
+    else:
+        said = painter.fontMetrics().elidedText(head.name, Qt.TextElideMode.ElideRight, int(name.width()))
+        painter.drawText(name, Qt.AlignmentFlag.AlignVCenter, said)
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    if head.tally is not footlights.Tally.NONE:
+        ink = footlights.colour(footlights.Footlights(head.tally, LandingState.OFF))
+        painter.setPen(QPen(ink, 2))
+        painter.drawRect(area.adjusted(3, 3, -3, -3) if head.selected else area.adjusted(1, 1, -1, -1))
+    if head.selected:
+        painter.setPen(QPen(look.TEXT, 2))
+        painter.drawRect(area.adjusted(1, 1, -1, -1))
+
+
+def _number(painter: QPainter, area: QRectF, head: Head) -> None:
+    painter.setPen(look.TEXT)
+    painter.setFont(look.font(20, look.BOLD))
+    painter.drawText(area, Qt.AlignmentFlag.AlignVCenter, str(head.number))
+
+
+def _status(painter: QPainter, area: QRectF, head: Head, line: str) -> None:
+    """Tally as a filled word, trouble with its mark, anything else plain."""
+    filled = line.endswith(head.words) and bool(head.words) and head.tally is not footlights.Tally.NONE
+    painter.setFont(look.font(14, look.BOLD if filled else look.MEDIUM, narrow=True))
+    said = painter.fontMetrics().elidedText(line, Qt.TextElideMode.ElideRight, int(area.width()))
+    if filled:
+        wide = min(area.width(), painter.fontMetrics().horizontalAdvance(said) + 8)
+        box = QRectF(area.left(), area.top(), wide, area.height())
+        painter.fillRect(box, footlights.colour(footlights.Footlights(head.tally, LandingState.OFF)))
+        painter.setPen(look.INK)
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, said)
+        return
+    painter.setPen(look.WRONG if line.startswith("!") else look.LAMP_WARM)
+    painter.drawText(area, Qt.AlignmentFlag.AlignVCenter, said)
+
+
+def paint_live(
+    painter: QPainter, live: QRectF, image: QImage | None, lights: footlights.Footlights, age_s: float | None
+) -> None:
+    """The picture with the camera's number in its corner and the lamps below. `age_s`: it is an old one."""
+    if image is not None:
+        seen = QRectF(0, (image.height() - live.height()) * ABOVE, image.width(), min(live.height(), image.height()))
+        painter.drawImage(live, image, seen if image.width() == int(live.width()) else QRectF(image.rect()))
+    else:
+        painter.fillRect(live, look.INK)
+    if age_s is not None:
+        painter.fillRect(live, SHADE)
+        if image is not None:
+            painter.setPen(look.WRONG)
+            painter.setFont(look.font(14, narrow=True))
+            corner = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignBottom
+            painter.drawText(live.adjusted(0, 0, -3, -1), corner, f"{int(age_s)} s old")
+    footlights.paint(painter, QRectF(live.left(), live.bottom() + 1, live.width(), 8), lights, LAMPS)
+
+
+def paint_corner(painter: QPainter, live: QRectF, head: Head) -> None:
+    """The number, and its key where that is another."""
+    painter.setFont(look.font(17, look.BOLD))
+    wide = painter.fontMetrics().horizontalAdvance(str(head.number)) + 8
+    box = QRectF(live.left(), live.top(), wide, 21)
+    painter.fillRect(box, look.INK)
+    painter.setPen(look.TEXT)
+    painter.drawText(box, Qt.AlignmentFlag.AlignCenter, str(head.number))
+    if head.key:
+        painter.setFont(look.font(15, look.BOLD))
+        box = QRectF(box.right(), box.top(), painter.fontMetrics().horizontalAdvance(head.key) + 8, 21)
+        painter.fillRect(box, look.LAMP_WARM)
+        painter.setPen(look.INK)
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, head.key)
