@@ -386,7 +386,8 @@ def test_what_a_desk_asked_for_last_is_done_though_it_has_hung_up_by_then(stage)
     def late(desk, now_s) -> None:
         there.set()
         gate.wait(10)
-        desk.updated_s = 0.0  # there is something to tell a desk that is gone
+        desk.tell(Notice("Something that a desk which is gone will never read."))
+        desk.updated_s = 0.0
         update(desk, now_s)
 
     stage.port._update = late
