@@ -8,6 +8,7 @@ from pathlib import Path
 
 from bench import (
     air,
+    board,
     bump,
     chain,
     cues,
@@ -26,6 +27,7 @@ from bench.faults import endure, kills, stream, survive
 
 BENCHES: dict[str, Callable[[int], Mapping[str, object]]] = {
     "air": air.run,
+    "board": board.run,
     "bump": bump.run,
     "chain": chain.run,
     "cues": cues.run,

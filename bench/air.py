@@ -53,6 +53,7 @@ def _pump(app: object, seconds: float) -> None:
 def ready_until_set(app: object, show: RemoteShow, window: Window, number: int) -> bool:
     """Ready a camera as it stands by its key, and wait until it is set."""
     press(window, str(number))
+    press(window, str(number))  # twice: as it stands
     for _ in range(400):
         _pump(app, 0.02)
         shot = show.state.program.next
@@ -85,7 +86,7 @@ def run(takes: int) -> dict[str, Any]:
             if not ready_until_set(app, show, window, 1 + k % 6):
                 continue
             if k % 4 == 3:
-                press(window, "Return")
+                press(window, "Shift+Space")
                 _pump(app, 1.0)
                 continue
             camera = show.state.show.camera_numbered(1 + k % 6)

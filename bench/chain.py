@@ -94,6 +94,7 @@ def run(takes: int, format: str = "720p25") -> dict[str, Any]:
         began_s = time.monotonic()
         for k in range(takes):
             press(window, str(1 + k % 4))
+            press(window, str(1 + k % 4))  # twice: as it stands
             limit_s = time.monotonic() + 6
             while time.monotonic() < limit_s:
                 _pump(app, 0.02)
@@ -102,7 +103,7 @@ def run(takes: int, format: str = "720p25") -> dict[str, Any]:
                     break
             camera = session.state.show.camera_numbered(1 + k % 4)
             pressed.append((time.monotonic(), camera.id if camera is not None else ""))
-            press(window, "Return" if k % 2 else "Space")
+            press(window, "Shift+Space" if k % 2 else "Space")
             _pump(app, 1.0 if k % 2 else 0.4)
         while time.monotonic() - began_s < min(20.0, takes):
             _pump(app, 0.5)
@@ -113,7 +114,6 @@ def run(takes: int, format: str = "720p25") -> dict[str, Any]:
         frames = served.frames()
         found = speeds(served.pulse, frames, pressed)
         stream = session.outputs.stream
-        press(window, "Ctrl+R")
         session.act("record", {"on": False})
         wait_for(lambda: not session.outputs.recordings[0].running, 20)
         recording = session.outputs.recordings[0]

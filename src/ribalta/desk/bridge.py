@@ -19,12 +19,12 @@ from ribalta.core.engine.catalogue import CATALOGUE
 from ribalta.core.engine.controls import Found
 from ribalta.core.engine.state.action import Held
 from ribalta.core.engine.state.live import LiveState
-from ribalta.core.picture.reading import is_sane, kind_of
 from ribalta.core.ports.causes import ActionRan, By, Cause
 from ribalta.core.ports.messages import DeskAsked, Event, InUse, Learned, Notice, Readied, Send, Severity
 from ribalta.core.show.automation.calls import Call, arguments_of
 from ribalta.core.show.automation.triggers_pads_shortcuts import How
 from ribalta.desk.running_show import RunningShow
+from ribalta.desk.stored_pictures import StoredPictures
 from ribalta.workers.crew import Crew
 
 FRAME_MS = 40
@@ -69,7 +69,7 @@ class Bridge(QObject):
         self.camera_jobs, self.placing, self.passwords = show.setup.jobs, show.setup.placing, show.setup.passwords
         self.transfers = show.transfers
         self.crew = Crew(lambda said: self._happened.emit(Notice(said, Severity.FAULT)))
-        self._stored: dict[str, QPixmap] = {}
+        self._stored = StoredPictures(show.file.picture)
         self._wanted: dict[str, dict[str, tuple[int, int]]] = {}
         self._lent: dict[str, NDArray[np.uint8]] = {}
         self.lateness_s: deque[float] = deque(maxlen=4000)
@@ -181,23 +181,11 @@ class Bridge(QObject):
 
     def stored_picture(self, name: str | None, width: int, height: int) -> QPixmap | None:
         """A framing's picture, filling a size; None when there is none."""
-        if name is None:
-            return None
-        key = f"{name} {width}x{height}"
-        if key not in self._stored:
-            data = self.file.picture(name)
-            whole = QPixmap()
-            if data is None or not is_sane(data) or not whole.loadFromData(data, kind_of(data)):
-                return None
-            if len(self._stored) > 600:
-                self._stored.clear()
-            self._stored[key] = whole.scaled(
-                width,
-                height,
-                Qt.AspectRatioMode.KeepAspectRatioByExpanding,
-                Qt.TransformationMode.SmoothTransformation,
-            )
-        return self._stored[key]
+        return self._stored.now(name, width, height)
+
+    def stored_picture_soon(self, name: str | None, width: int, height: int) -> QPixmap | None:
+        """The same, but None also while it is still to be made, a tick or more from now."""
+        return self._stored.soon(name, width, height)
 
     def stop(self) -> None:
         """No more ticks: the window is going."""
@@ -214,6 +202,8 @@ class Bridge(QObject):
         elif self.state is not self._seen and self._news() and not self._later.isActive():
             self._later.start()
         self.tick.emit()
+        if self._stored.make_one() and not self._later.isActive():
+            self._later.start()
 
     def _news(self) -> bool:
         """Has anything that is pressed or taken changed since the last look? (Positions change all the time.)"""

@@ -5,7 +5,7 @@ something has changed: most cameras stand still most of the time.
 """
 
 from PySide6.QtCore import QPoint, QRectF, Qt, Signal
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QResizeEvent
+from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPixmap, QResizeEvent
 from PySide6.QtWidgets import QWidget
 
 from ribalta.core.engine.actions.board import BANK
@@ -14,6 +14,7 @@ from ribalta.core.ports.shots import Shot
 from ribalta.core.show.automation.calls import Call
 from ribalta.core.show.document.model import LETTERS, Camera
 from ribalta.core.show.document.scenes import Scene
+from ribalta.desk.air import headings
 from ribalta.desk.air.board_menu import board_menu
 from ribalta.desk.air.heads import Head, head_of, paint_corner, paint_head, paint_live
 from ribalta.desk.air.layout import SCENES, Layout, TilePlace, laid_out
@@ -25,7 +26,6 @@ from ribalta.desk.widgets.words import badge
 
 LONG_PRESS_MS, RING_AFTER_MS, ON_ITS_WAY_S = 700, 300, 1.0
 NO_CAMERAS = "This show has no cameras yet: add them in Rig (F2)."
-NO_SCENES = "No scenes yet. Select them with 0; then Shift+Q stores what is on air, with all that lies over it."
 
 
 class Board(QWidget):
@@ -48,11 +48,13 @@ class Board(QWidget):
         self._painted: dict[str, tuple[object, ...]] = {}  # what each row was looked through for
         self._drawn: dict[tuple[float, float], Tile | Head | str] = {}  # what is painted, by where it is
         self._heads: dict[TilePlace, Head] = {}
+        self._lights: dict[TilePlace, footlights.Footlights] = {}
         self._missing = False
         self._ticks = 0
         self._layout: Layout | None = None
         self._made_for: tuple[object, ...] = ()
         self._beside_id = ""
+        self._prepared_for: tuple[object, ...] = ()
         bridge.changed.connect(self.refresh)
         bridge.tick.connect(self._update_live)
 
@@ -173,6 +175,20 @@ class Board(QWidget):
             if self._missing:
                 del self._painted[SCENE_ROW]
         self._headings(painter, layout, state)
+        if layout.wall and layout.beside is not None:
+            self._prepare(layout, state)
+
+    def _prepare(self, layout: Layout, state: LiveState) -> None:
+        """The pictures of the cameras that are not shown now, for when they are selected."""
+        wanted = (Same(state.show.framings), state.desk.page, layout.size)
+        if self._prepared_for == wanted:
+            return
+        self._prepared_for = wanted
+        area = next((a for p, a in layout.tiles.items() if p.camera != SCENES), None)
+        first = state.desk.page * len(LETTERS)
+        for framing in state.show.framings:
+            if area is not None and first <= framing.slot < first + len(LETTERS):
+                self._stored(framing.picture, area)
 
     def _fresh(self, name: str, looks: tuple[object, ...]) -> bool:
         """Has something in a row changed? Then it is remembered for what it is looked through now."""
@@ -192,7 +208,8 @@ class Board(QWidget):
 
     def _paint_camera(self, painter: QPainter, layout: Layout, camera: Camera, state: LiveState, now_s: float) -> None:
         place = TilePlace(camera.number)
-        head = self._heads[place] = head_of(state, camera, now_s, self._key_of(state, camera))
+        lights = self._lights[place] = footlights.of_camera(state, camera.id, now_s)
+        head = self._heads[place] = head_of(state, camera, lights, self._key_of(state, camera))
         area = layout.heads[place]
         if self._changed(area, head):
             paint_head(painter, area, layout.live_area(place), head, not camera.steered)
@@ -203,12 +220,9 @@ class Board(QWidget):
         return str(key) if state.desk.bank and 1 <= key <= BANK else ""
 
     def _row(self, painter: QPainter, layout: Layout, camera: Camera, state: LiveState, now_s: float) -> None:
-        there = {f.slot: f for f in state.show.framings if f.camera_id == camera.id}
         for k, letter in enumerate(LETTERS):
-            framing, area = (
-                there.get(state.desk.page * len(LETTERS) + k),
-                layout.tiles[TilePlace(camera.number, letter)],
-            )
+            framing = state.show.framing_at(camera.id, state.desk.page * len(LETTERS) + k)
+            area = layout.tiles[TilePlace(camera.number, letter)]
             if framing is None:
                 tile = Tile(letter, chosen=state.desk.row == camera.id)
             else:
@@ -228,7 +242,7 @@ class Board(QWidget):
 
     def _stored(self, name: str | None, area: QRectF) -> QPixmap | None:
         picture = picture_area(area)
-        return self._bridge.stored_picture(name, int(picture.width()), int(picture.height()))
+        return self._bridge.stored_picture_soon(name, int(picture.width()), int(picture.height()))
 
     def _paint_tile(self, painter: QPainter, area: QRectF, tile: Tile) -> None:
         self._missing = self._missing or (tile.picture is not None and not tile.there)
@@ -259,44 +273,13 @@ class Board(QWidget):
 
     def _headings(self, painter: QPainter, layout: Layout, state: LiveState) -> None:
         for name, area in layout.words.items():
-            bold, said = ("", name) if name != "large" else self._large_words(layout, state)
+            bold, said = ("", name) if name != "large" else headings.beside(layout, state)
             if self._changed(area, f"{bold}|{said}"):
-                painter.fillRect(area, look.NIGHT)
-                self._line(painter, area, bold, said)
-        head = layout.heads[TilePlace(SCENES)]
-        selected, none = state.desk.row == SCENE_ROW, not state.show.scenes
-        large = layout.wall and layout.beside is None
-        more = 0 if large else self._scenes_here() - layout.scene_letters
-        how = "0 shows all" if layout.wall else "make the window wider"
-        said = NO_SCENES if none else f"Scenes{f' · {more} more: {how}' if more > 0 else ''}"
-        if self._changed(head, f"{selected}|{said}"):
-            painter.fillRect(head.adjusted(-1, -1, 1, 1), look.NIGHT)
-            self._line(painter, head.adjusted(6 if selected else 0, 0, -6, 0), str(SCENES), said)
-            if selected:
-                painter.setPen(QPen(look.TEXT, 2))
-                painter.drawRect(head.adjusted(1, 0, -1, -1))
-
-    def _large_words(self, layout: Layout, state: LiveState) -> tuple[str, str]:
-        camera, page = layout.beside, f"page {state.desk.page + 1}"
-        if camera is None:
-            return "0  Scenes", page
-        last = max((f.slot for f in state.show.framings if f.camera_id == camera.id), default=0) // len(LETTERS) + 1
-        pages = f"{page} of {max(last, state.desk.page + 1)} · PgDn, PgUp" if last > 1 or state.desk.page else ""
-        first = state.desk.bank * BANK
-        banks = {(c.number - 1) // BANK for c in layout.cameras}
-        keys = f"keys 1 … 9 are cameras {first + 1} … {first + BANK} · ` turns" if len(banks) > 1 else ""
-        return f"{camera.number}  {camera.name}", "      ".join(part for part in (pages, keys) if part)
-
-    def _line(self, painter: QPainter, area: QRectF, bold: str, said: str) -> None:
-        painter.setPen(look.TEXT)
-        painter.setFont(look.font(15, look.BOLD))
-        painter.drawText(area, Qt.AlignmentFlag.AlignVCenter, bold)
-        left = painter.fontMetrics().horizontalAdvance(bold) + 12 if bold else 0
-        painter.setPen(look.SOFT)
-        painter.setFont(look.font(14))
-        room = area.adjusted(left, 0, 0, 0)
-        words = painter.fontMetrics().elidedText(said, Qt.TextElideMode.ElideRight, int(room.width()))
-        painter.drawText(room, Qt.AlignmentFlag.AlignVCenter, words)
+                headings.paint(painter, area, bold, said, selected=False)
+        area, selected = layout.heads[TilePlace(SCENES)], state.desk.row == SCENE_ROW
+        said = headings.scenes(layout, state, self._scenes_here())
+        if self._changed(area, f"{selected}|{said}"):
+            headings.paint(painter, area, str(SCENES), said, selected)
 
     def _update_live(self) -> None:
         self._ticks += 1
@@ -307,8 +290,7 @@ class Board(QWidget):
                     self.update(layout.live_area(place).adjusted(0, 0, 0, 10).toAlignedRect())
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter, state, now_s = QPainter(self), self._bridge.state, self._bridge.now_s
-        layout = self.layout_now
+        painter, state, layout = QPainter(self), self._bridge.state, self.layout_now
         painter.drawPixmap(0, 0, self._still)
         for place, head in self._heads.items():
             camera = layout.camera_of(place) if place in layout.heads else None
@@ -317,7 +299,7 @@ class Board(QWidget):
             self._bridge.give_way()
             live, image = layout.live_area(place), self._bridge.picture_of(camera.id)
             age_s = None if state.live(camera.id).picture else self._bridge.picture_age_s(camera.id)
-            paint_live(painter, live, image, footlights.of_camera(state, camera.id, now_s), age_s)
+            paint_live(painter, live, image, self._lights[place], age_s)
             if camera.steered:
                 paint_corner(painter, live, head)
 

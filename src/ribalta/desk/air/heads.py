@@ -32,8 +32,7 @@ class Head:
     wrong: str = ""
 
 
-def head_of(state: LiveState, camera: Camera, now_s: float, key: str) -> Head:
-    lights = footlights.of_camera(state, camera.id, now_s)
+def head_of(state: LiveState, camera: Camera, lights: footlights.Footlights, key: str) -> Head:
     live = state.live(camera.id)
     framing = state.show.framing(live.goal_framing_id or "")
     blind = blind_words(state, camera)

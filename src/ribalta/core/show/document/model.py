@@ -245,7 +245,10 @@ class Show(Part):
 
     def framing_at(self, camera_id: str, slot: int) -> Framing | None:
         """By camera and slot, from 0; None when the slot is free."""
-        return next((f for f in self.framings if f.camera_id == camera_id and f.slot == slot), None)
+        found = self._memo.of(
+            "framings by place", self.framings, lambda: {(f.camera_id, f.slot): f for f in self.framings}
+        )
+        return found.get((camera_id, slot))
 
     def with_camera(self, camera: Camera) -> "Show":
         """This show with one camera put in, in place of the one with its id if there is one."""
