@@ -85,7 +85,7 @@ class Then(QWidget):
         self.setAccessibleName("Then")
         bridge.changed.connect(self.update)
 
-    def parts(self) -> list[Part]:
+    def accessible_parts(self) -> list[Part]:
         state, now_s = self._bridge.state, self._bridge.now_s
         rows = [Part(area, state.shot_words(shot), outlook(state, shot, now_s)) for shot, area in self._entries()]
         rows += [Part(QRectF(self.rect()), words) for words in self._lines()]

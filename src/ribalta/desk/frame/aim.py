@@ -21,11 +21,11 @@ class AimPage(QWidget):
         self.ghost.setRange(0, 90)
         self.ghost.setAccessibleName("Strength of the ghost")
         self.ghost.setToolTip("The stored picture over the live one: H switches it on and off")
-        self.ghost.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.ghost.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.ghost.valueChanged.connect(self._ghosted)
         self.light = QCheckBox("Store exposure and white balance too")
         self.light.setFont(look.font(14))
-        self.light.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.light.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.focus = label("", soft=True)
         self.trim = label("")
         self.keep = button("Keep  K", lambda: self._trim("trim.keep"), "Store the trim with its framing")
@@ -37,7 +37,7 @@ class AimPage(QWidget):
         self.stick = label("", soft=True, wrap=True)
         self.pin = button("Pin", self._pin, "Keep the stick on this camera, whatever is Next")
         for part in (self.keep, self.drop, self.pin):
-            part.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            part.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 4, 0, 0)
         grid.setHorizontalSpacing(12)
@@ -67,7 +67,7 @@ class AimPage(QWidget):
     def _check(self, words: str, name: str) -> QCheckBox:
         check = QCheckBox(words)
         check.setFont(look.font(14))
-        check.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        check.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         check.setChecked(self._monitor.guides[name])
         check.toggled.connect(lambda on: self._guide(name, on))
         return check

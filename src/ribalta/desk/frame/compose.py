@@ -121,7 +121,7 @@ class ComposePage(QWidget):
             one.setCheckable(True)
             one.setObjectName("mark")
             one.setFont(look.font(13, look.MEDIUM))
-            one.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            one.setFocusPolicy(Qt.FocusPolicy.TabFocus)
             one.setChecked(mark.id in before)
             one.clicked.connect(lambda _: self._suggest())
             self._grid.addWidget(one, k // COLUMNS, k % COLUMNS)
@@ -175,7 +175,7 @@ class ComposePage(QWidget):
             for words, action in (("Look", "compose.aim"), ("Store", "compose.store")):
                 asked = partial(self._ask, action, camera.number)
                 press = button(words, asked, f"Camera {camera.number}: {words.lower()}")
-                press.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+                press.setFocusPolicy(Qt.FocusPolicy.TabFocus)
                 line.addWidget(press)
         return made
 

@@ -39,7 +39,7 @@ class CarryPage(QWidget):
             grid.addWidget(label(words, soft=True), k, 0)
             for column, (text, pressed) in enumerate(buttons, 1):
                 made = button(text, pressed)
-                made.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+                made.setFocusPolicy(Qt.FocusPolicy.TabFocus)
                 grid.addWidget(made, k, column)
         grid.addWidget(label("The camera's own memory", soft=True), 3, 0)
         for column, part in enumerate((self.memory, self.write, self.read), 1):

@@ -10,12 +10,15 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from ribalta.core.engine.program.landing import landing_state, time_to_set_s
 from ribalta.core.ports.shots import LandingState, Shot
+from ribalta.core.show.automation.calls import Call
 from ribalta.core.show.document.model import LETTERS, Framing, Show
 from ribalta.desk.bridge import Bridge, one_shot
+from ribalta.desk.frame.framing_menu import framing_menu
 from ribalta.desk.widgets import look
 from ribalta.desk.widgets.words import about, state_words, wants_care
 
-DRAG_PX, LONG_PRESS_MS = 8, 700
+DRAG_PX, LONG_PRESS_MS, RING_AFTER_MS = 8, 700, 300
+THREE_LINES = 46.0
 GAP = 4
 FOUND_PX = 62
 
@@ -39,11 +42,12 @@ class FramingList(QWidget):
         self._pressed: tuple[int, QPointF] | None = None
         self._drag: QPointF | None = None
         self._stored = False
+        self._holding = False
         self._timer = one_shot(self, LONG_PRESS_MS, self._long_press)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName("Framings")
         self.setToolTip(
-            "Press: send the camera there · twice: rename · drag: another letter or camera · long press: store here"
+            "Click: send the camera there · drag: another letter or camera · held: store here · right click: more"
         )
         bridge.changed.connect(self.update)
 
@@ -150,7 +154,7 @@ class FramingList(QWidget):
         else:
             painter.fillRect(picture, look.INK)
             painter.setPen(look.SOFT)
-            painter.setFont(look.font(11, narrow=True))
+            painter.setFont(look.font(12, narrow=True))
             painter.drawText(picture, Qt.AlignmentFlag.AlignCenter, "no picture")
         text = QRectF(picture.right() + 8, area.top() + 2, area.right() - picture.right() - 14, area.height() - 4)
         taken = self._paint_time(painter, text, framing)
@@ -165,7 +169,7 @@ class FramingList(QWidget):
         words = "set" if here else "–" if left is None else f"{look.seconds(left)} s"
         painter.setFont(look.font(13, look.BOLD))
         wide = painter.fontMetrics().horizontalAdvance(words) + 10
-        box = QRectF(text.right() - wide, text.top() + 1, wide, 18)
+        box = QRectF(text.right() - wide, text.top(), wide, min(18.0, text.height() / 3))
         painter.fillRect(box, look.LAMP_WARM if here else look.NIGHT)
         painter.setPen(look.INK if here else look.TEXT)
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
@@ -173,7 +177,11 @@ class FramingList(QWidget):
 
     def _paint_text(self, painter: QPainter, text: QRectF, framing: Framing, taken: float, now_s: float) -> None:
         state = self._bridge.state
-        third = text.height() / 3
+        lines = [about(state, framing), state_words(state, framing, now_s)]
+        care = wants_care(state, framing)
+        if text.height() < THREE_LINES:  # the second is the more pressing one
+            lines = [lines[1] if care else lines[0]]
+        third = text.height() / (len(lines) + 1)
         painter.setPen(look.TEXT)
         painter.setFont(look.font(15, look.MEDIUM, narrow=True))
         name = ("protected · " if framing.protected else "") + framing.name
@@ -182,9 +190,8 @@ class FramingList(QWidget):
         painter.drawText(QRectF(text.left(), text.top(), room, third), Qt.AlignmentFlag.AlignVCenter, said)
         painter.setFont(look.font(12, narrow=True))
         painter.setPen(look.SOFT)
-        care = wants_care(state, framing)
-        for k, words in enumerate((about(state, framing), state_words(state, framing, now_s)), 1):
-            if k == 2 and care:
+        for k, words in enumerate(lines, 1):
+            if k == len(lines) and care:
                 painter.setPen(look.WRONG)
                 painter.setFont(look.font(12, look.MEDIUM, narrow=True))
             line = QRectF(text.left(), text.top() + k * third, text.width(), third)
@@ -216,7 +223,7 @@ class FramingList(QWidget):
         framing = self.rows[k][1]
         self.current = framing.id if framing is not None else None
         if not self.sought and event.button() == Qt.MouseButton.LeftButton:
-            self._timer.start()
+            self._timer.start(RING_AFTER_MS if framing is not None else LONG_PRESS_MS)
         self.update()
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
@@ -224,13 +231,13 @@ class FramingList(QWidget):
             return
         if self._drag is None and (event.position() - self._pressed[1]).manhattanLength() < DRAG_PX:
             return
-        self._timer.stop()
+        self._let_go()
         self._drag = event.position()
         self.dragged.emit(event.globalPosition().toPoint())
         self.update()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        self._timer.stop()
+        self._let_go()
         pressed, self._pressed = self._pressed, None
         dragging, self._drag = self._drag is not None, None
         if pressed is None or self._stored:
@@ -239,7 +246,10 @@ class FramingList(QWidget):
         self.update()
         if framing is None:
             return
-        if dragging:
+        if event.button() == Qt.MouseButton.RightButton:
+            at = event.globalPosition().toPoint()
+            framing_menu(self, self._bridge, framing, lambda: self.rename_wanted.emit(framing.id), at)
+        elif dragging:
             self._drop(framing, event)
         else:
             self.chosen.emit(framing.id)
@@ -253,12 +263,6 @@ class FramingList(QWidget):
         else:
             self.dropped.emit(framing.id, event.globalPosition().toPoint())
 
-    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
-        k = self.row_at(event.position())
-        framing = self.rows[k][1] if k is not None else None
-        if framing is not None:
-            self.rename_wanted.emit(framing.id)
-
     def wheelEvent(self, event: QWheelEvent) -> None:
         step = -1 if event.angleDelta().y() > 0 else 1
         if self.sought:
@@ -269,9 +273,22 @@ class FramingList(QWidget):
             self._bridge.act("board.page", by=step)
 
     def _long_press(self) -> None:
-        """On a free letter too: store what the camera shows."""
+        """On a free letter too: store what the camera shows. Over what is there it has to be held on."""
         camera = self._bridge.state.show.camera(self.camera_id or "")
-        if self._pressed is not None and camera is not None and camera.steered:
-            self._stored = True
-            place = {"camera": camera.number, "letter": LETTERS[self._pressed[0]], "page": self._bridge.state.desk.page}
-            self._bridge.act("framing.store", **place, overwrite=True)
+        if self._pressed is None or camera is None or not camera.steered:
+            return
+        self._stored = True
+        place = {"camera": camera.number, "letter": LETTERS[self._pressed[0]], "page": self._bridge.state.desk.page}
+        call = Call(action="framing.store", arguments=place)
+        held = self._bridge.held(call)
+        if held is None:
+            self._bridge.call(call)
+        else:
+            self._holding = True
+            self._bridge.hold(held)
+
+    def _let_go(self) -> None:
+        self._timer.stop()
+        if self._holding:
+            self._holding = False
+            self._bridge.hold(None)

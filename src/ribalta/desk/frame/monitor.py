@@ -21,6 +21,7 @@ from ribalta.desk.widgets.monitor import FOOT, CameraMonitor
 GUIDES = {"thirds": "Thirds", "headroom": "Headroom", "safe": "Safe areas", "level": "Level"}
 ACTION_SAFE, TITLE_SAFE = 0.93, 0.9  # of the frame, as broadcasters have it
 SMALL_PERCENT = 0.15
+FAR_PERCENT = 100.0  # farther than that, a share of the picture says nothing
 GUIDE = QColor(241, 232, 218, 120)
 
 
@@ -43,6 +44,8 @@ class Offset:
         """In % of the width, and degrees."""
         if self.percent < SMALL_PERCENT and abs(self.wider_percent) < 1:
             return ""
+        if self.percent > FAR_PERCENT:
+            return f"{self.degrees:.0f}° away"
         parts = []
         down = self.down * HD.height / HD.width
         for value, more, less in ((self.right, "right", "left"), (down, "down", "up")):
@@ -174,7 +177,10 @@ class FrameMonitor(CameraMonitor):
         else:
             painter.drawEllipse(middle, 9, 9)
         how = "by its picture" if offset.measured else "to the framing"
-        self._label(painter, QPointF(area.left() + 10, area.bottom() - 34), f"{framing.name}: {offset.words}, {how}")
+        at = QPointF(area.left() + 10, area.bottom() - 62)  # above the words of the lamps
+        painter.setFont(look.font(14, look.MEDIUM, narrow=True))
+        said, room = f"{framing.name}: {offset.words}, {how}", int(area.width() - 36)
+        self._label(painter, at, painter.fontMetrics().elidedText(said, Qt.TextElideMode.ElideRight, room))
 
     def _paint_name(self, painter: QPainter, area: QRectF, camera: Camera, framing: Framing | None) -> None:
         state = self._bridge.state

@@ -77,7 +77,7 @@ class TruthPage(JobPage):
         self.column.insertWidget(0, first)
         self.column.insertWidget(3, second)
         for part in (self.nudge, self.retake, self.level, self.begin, self.all, self.stop):
-            part.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            part.setFocusPolicy(Qt.FocusPolicy.TabFocus)
 
     def show_framing(self, camera: Camera | None, framing: Framing | None) -> None:
         state = self._bridge.state

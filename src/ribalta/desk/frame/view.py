@@ -49,7 +49,7 @@ class FrameView(QWidget):
         self.search.setPlaceholderText("/  search all framings")
         self.search.setAccessibleName("Search")
         self.search.setClearButtonEnabled(True)
-        self.search.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
+        self.search.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.search.textChanged.connect(self.list.search)
         self.search.returnPressed.connect(self._send_found)
         self.page = label("", soft=True)
@@ -104,7 +104,7 @@ class FrameView(QWidget):
         for words, by in (("‹", -1), ("›", 1)):
             turn = button(words, lambda by=by: self._bridge.act("board.page", by=by))  # type: ignore[misc]
             turn.setToolTip("Another page of ten: PgUp, PgDown")
-            turn.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            turn.setFocusPolicy(Qt.FocusPolicy.TabFocus)
             head.addWidget(turn)
         right = QVBoxLayout()
         right.setSpacing(6)

@@ -6,9 +6,18 @@ first. Text fields keep what is typed in them, and their own editing keys.
 
 from collections.abc import Callable
 
-from PySide6.QtCore import QEvent, QObject
+from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QKeyEvent, QKeySequence
-from PySide6.QtWidgets import QAbstractSpinBox, QApplication, QComboBox, QLineEdit, QPlainTextEdit, QTextEdit, QWidget
+from PySide6.QtWidgets import (
+    QAbstractButton,
+    QAbstractSpinBox,
+    QApplication,
+    QComboBox,
+    QLineEdit,
+    QPlainTextEdit,
+    QTextEdit,
+    QWidget,
+)
 
 from ribalta.core.engine.catalogue import CATALOGUE
 from ribalta.desk.bridge import Bridge
@@ -17,6 +26,7 @@ from ribalta.desk.input.keyboard import CTRL, key_name
 CHORDS = frozenset(key for row in CATALOGUE.rows for key in row.chords)
 Keys = QKeySequence.StandardKey
 EDITING = (Keys.Undo, Keys.Redo, Keys.Copy, Keys.Cut, Keys.Paste, Keys.SelectAll, Keys.Delete, Keys.DeleteEndOfWord)
+ENTER = (Qt.Key.Key_Return, Qt.Key.Key_Enter)
 UNDO = ("Ctrl+Z", "Ctrl+Shift+Z")  # of the field that is typed in; with Alt they are the show's there too
 
 
@@ -80,9 +90,12 @@ class ShowKeys(QObject):
         if takes_text(watched) and _typed(event, name):
             return False
         air = self._on_air()
-        if air is not None and isinstance(watched, QWidget) and not takes_text(watched):
-            if watched is air or not air.isAncestorOf(watched):
+        if air is not None and isinstance(watched, QWidget) and watched.window() is air.window():
+            if watched is air or takes_text(watched):
                 return False
+            if event.key() in ENTER and isinstance(watched, QAbstractButton):  # Space is a take here
+                watched.click()
+                return True
             event.accept()
             air.keyPressEvent(event)
             return event.isAccepted()

@@ -26,6 +26,7 @@ from ribalta.core.optics.projection import mount_to_world, view_to_mount
 from ribalta.core.show.document.model import Camera, Mark, Obstacle, Show
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.rig.furniture import corners, inside, paint_box
+from ribalta.desk.rig.plan_names import free_place
 from ribalta.desk.widgets import look
 
 GRAB_PX = 14
@@ -135,13 +136,14 @@ class FloorPlan(QWidget):
         self._paint_grid(painter)
         show = self._bridge.state.show
         for box in show.obstacles:
-            paint_box(painter, self._shape(box), box.name, box.id == self.furniture)
+            paint_box(painter, self._shape(box), box.id == self.furniture)
         for camera in show.cameras:
             self._paint_sight(painter, camera)
         for mark in show.marks:
             self._paint_mark(painter, self._shown_mark(mark))
         for camera in show.cameras:
             self._paint_camera(painter, camera)
+        self._paint_names(painter)
         self._paint_scale(painter)
         if not show.cameras and not show.marks:
             painter.setPen(look.SOFT)
@@ -231,9 +233,26 @@ class FloorPlan(QWidget):
         painter.setPen(QPen(look.LAMP_WARM if mine else look.SOFT, 2 if mine else 1.4))
         painter.setBrush(look.NIGHT)
         painter.drawPolygon(QPolygonF([at + ahead * 10, at - ahead * 6 + aside * 7, at - ahead * 6 - aside * 7]))
+
+    def _paint_names(self, painter: QPainter) -> None:
+        """Of marks and furniture: each where it lies over nothing else, if there is such a place beside it."""
+        show = self._bridge.state.show
         painter.setFont(look.font(12, look.MEDIUM))
-        painter.setPen(look.TEXT if mine else look.SOFT)
-        painter.drawText(QRectF(at.x() - 60, at.y() + 8, 120, 18), Qt.AlignmentFlag.AlignHCenter, mark.name)
+        places = [self.to_px(*self._place(camera)) for camera in show.cameras]
+        taken = [QRectF(at.x() - 14, at.y() - 14, 28, 28) for at in places]
+        marks = [self._shown_mark(mark) for mark in show.marks]
+        spots = [self.to_px(mark.x_m, mark.y_m) for mark in marks]
+        taken += [QRectF(at.x() - 9, at.y() - 9, 18, 18) for at in spots]
+        named = [
+            (m.name, QRectF(at.x() - 9, at.y() - 9, 18, 18), m.id == self.mark)
+            for m, at in zip(marks, spots, strict=True)
+        ]
+        named += [(b.name, self._shape(b).boundingRect(), b.id == self.furniture) for b in show.obstacles]
+        for name, thing, mine in named:
+            box = free_place(thing, painter.fontMetrics().horizontalAdvance(name) + 4.0, taken)
+            taken.append(box)
+            painter.setPen(look.TEXT if mine else look.SOFT)
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, name)
 
     def _paint_scale(self, painter: QPainter) -> None:
         metres = next(m for m in (0.5, 1, 2, 5, 10, 20, 50) if m * self._scale >= 50 or m == 50)

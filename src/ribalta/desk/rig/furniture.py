@@ -2,7 +2,7 @@
 
 import math
 
-from PySide6.QtCore import QPointF, QRectF, QSizeF, Qt
+from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
@@ -36,15 +36,11 @@ def corners(box: Obstacle) -> list[tuple[float, float]]:
     ]
 
 
-def paint_box(painter: QPainter, shape: QPolygonF, name: str, mine: bool) -> None:
+def paint_box(painter: QPainter, shape: QPolygonF, mine: bool) -> None:
     painter.setPen(QPen(look.LAMP_WARM if mine else EDGE, 2 if mine else 1))
     painter.setBrush(look.LINE)
     painter.drawPolygon(shape)
     painter.setBrush(Qt.BrushStyle.NoBrush)
-    painter.setFont(look.font(12))
-    painter.setPen(look.SOFT)
-    below = QPointF(shape.boundingRect().center().x() - 60, shape.boundingRect().bottom() + 1)
-    painter.drawText(QRectF(below, QSizeF(120, 16)), Qt.AlignmentFlag.AlignHCenter, name)
 
 
 def inside(shape: QPolygonF, at: QPointF) -> bool:

@@ -24,7 +24,7 @@ RULES = {
 
 
 class TopLine(QWidget):
-    """Buttons here never take the keyboard: on Air every key belongs to the show."""
+    """A click on a button here leaves the keyboard where it is: on Air every key belongs to the show."""
 
     keys_wanted = Signal()
     view_wanted = Signal(str)
@@ -60,9 +60,9 @@ class TopLine(QWidget):
 
     def _button(self, tip: str, pressed: Callable[[], None]) -> QPushButton:
         button = QPushButton()
-        button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         button.setToolTip(tip)
-        button.setFont(look.font(13, look.MEDIUM))
+        button.setFont(look.font(14, look.MEDIUM))
         button.clicked.connect(lambda _: pressed())
         return button
 
@@ -167,7 +167,7 @@ class RecoveryLine(QWidget):
         line.addWidget(label, 1)
         for text, keep in (("Take back", True), ("Drop", False)):
             button = QPushButton(text)
-            button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
             button.setFont(look.font(14, look.MEDIUM))
             button.clicked.connect(lambda _=False, keep=keep: self.answer(keep))
             line.addWidget(button)
@@ -197,7 +197,7 @@ class UsersLine(QWidget):
         line.addWidget(self.said, 1)
         for text, users in (*self.ANSWERS, ("Keep it", "")):
             made = QPushButton(text)
-            made.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            made.setFocusPolicy(Qt.FocusPolicy.TabFocus)
             made.setFont(look.font(14, look.MEDIUM))
             made.clicked.connect(lambda _=False, users=users: self.answer(users))
             self.buttons[users or "keep"] = made
@@ -236,7 +236,7 @@ class DeedsLine(QWidget):
         line.addWidget(self.said, 1)
         for text, yes in (("Let it", True), ("Not now", False)):
             button = QPushButton(text)
-            button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
             button.setFont(look.font(14, look.MEDIUM))
             button.clicked.connect(lambda _=False, yes=yes: self.answer(yes))
             line.addWidget(button)

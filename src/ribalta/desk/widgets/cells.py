@@ -47,7 +47,7 @@ class Cells(QWidget):
     def cells(self) -> list[Cell]:
         raise NotImplementedError
 
-    def parts(self) -> list[Part]:
+    def accessible_parts(self) -> list[Part]:
         return [
             Part(c.area, f"{c.words}, {c.note}" if c.note else c.words, WORDS.get(c.state, c.state))
             for c in self.cells()

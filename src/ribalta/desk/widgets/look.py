@@ -14,7 +14,7 @@ TEXT = QColor("#f1e8da")
 SOFT = QColor("#b9ab98")  # second text; 7:1 on NIGHT
 LAMP_OFF = QColor("#7a6d5f")
 LAMP_WARM = QColor("#ffcb7d")
-RED = QColor("#ff4a38")
+RED = QColor("#ff5a48")  # dark letters on it can be read by those who see no red, too
 GREEN = QColor("#35d07f")
 WRONG = QColor("#c8a0ff")  # its words begin with a mark, so that it reads without colour
 EDGE = QColor("#80735f")  # of fields and buttons; 3:1 on all grounds
@@ -32,9 +32,9 @@ def load_fonts() -> None:
 
 @functools.cache
 def font(pixels: int, weight: QFont.Weight = QFont.Weight.Normal, narrow: bool = False) -> QFont:
-    """A face at a pixel size of 11 or more, with tabular figures. Shared: do not change it."""
+    """A face at a pixel size of 12 or more, with tabular figures. Shared: do not change it."""
     made = QFont(NARROW if narrow else SANS)
-    made.setPixelSize(max(11, pixels))
+    made.setPixelSize(max(12, pixels))
     made.setWeight(weight)
     made.setFeature(QFont.Tag("tnum"), 1)
     return made

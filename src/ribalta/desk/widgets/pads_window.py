@@ -28,7 +28,7 @@ class PadsPane(QWidget):
         self.code.setFixedWidth(90)
         self.code.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self.lock = button("Hand it over", self._lock, "Only these pads, until the code is typed")
-        self.lock.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.lock.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         head = QHBoxLayout()
         head.addWidget(self.title)
         head.addLayout(self.names)
@@ -65,7 +65,7 @@ class PadsPane(QWidget):
                 made = button(page.name, lambda page_id=page.id: self.turn_to(page_id))  # type: ignore[misc]
                 made.setObjectName("page")
                 made.setCheckable(True)
-                made.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+                made.setFocusPolicy(Qt.FocusPolicy.TabFocus)
                 self.buttons[page.id] = made
                 self.names.addWidget(made)
         for page in pages:

@@ -30,7 +30,7 @@ class Pages(QWidget):
 
 
 class Tabs(QHBoxLayout):
-    """A word for each page; the one that is shown is marked. They never take the keyboard."""
+    """A word for each page; the one that is shown is marked. A click leaves the keyboard where it is."""
 
     def __init__(self, names: Iterable[str], chosen: Callable[[str], None]) -> None:
         super().__init__()
@@ -40,7 +40,7 @@ class Tabs(QHBoxLayout):
             word = button(name, lambda name=name: chosen(name))  # type: ignore[misc]
             word.setObjectName("page")
             word.setCheckable(True)
-            word.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            word.setFocusPolicy(Qt.FocusPolicy.TabFocus)
             self.addWidget(word)
             self.words[name] = word
         self.addStretch(1)

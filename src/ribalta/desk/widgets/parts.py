@@ -18,7 +18,7 @@ class Part:
 
 
 class HasParts(Protocol):
-    def parts(self) -> list[Part]: ...
+    def accessible_parts(self) -> list[Part]: ...
 
 
 class _PartInterface(QAccessibleInterface):
@@ -27,7 +27,7 @@ class _PartInterface(QAccessibleInterface):
         self.widget, self.at = widget, at
 
     def _part(self) -> Part | None:
-        parts = cast(HasParts, self.widget).parts()
+        parts = cast(HasParts, self.widget).accessible_parts()
         return parts[self.at] if self.at < len(parts) else None
 
     def isValid(self) -> bool:
@@ -84,7 +84,7 @@ class _PartsInterface(QAccessibleWidget):
         self._children: dict[int, _PartInterface] = {}
 
     def childCount(self) -> int:
-        return len(cast(HasParts, self._of).parts())
+        return len(cast(HasParts, self._of).accessible_parts())
 
     def child(self, index: int) -> QAccessibleInterface:
         if index not in self._children:
@@ -94,7 +94,9 @@ class _PartsInterface(QAccessibleWidget):
 
     def childAt(self, x: int, y: int) -> QAccessibleInterface:
         at = self._of.mapFromGlobal(QPoint(x, y)).toPointF()
-        found = next((k for k, p in enumerate(cast(HasParts, self._of).parts()) if p.area.contains(at)), None)
+        found = next(
+            (k for k, p in enumerate(cast(HasParts, self._of).accessible_parts()) if p.area.contains(at)), None
+        )
         return self.child(found) if found is not None else None  # type: ignore[return-value]
 
     def indexOfChild(self, child: QAccessibleInterface) -> int:
@@ -105,7 +107,7 @@ _made: dict[int, _PartsInterface] = {}  # Qt does not keep what Python made
 
 
 def _interface(key: str, thing: QObject) -> QAccessibleInterface | None:
-    if not isinstance(thing, QWidget) or not hasattr(thing, "parts"):
+    if not isinstance(thing, QWidget) or not callable(getattr(thing, "accessible_parts", None)):
         return None
     made = _made[id(thing)] = _PartsInterface(thing)
     mine = id(thing)

@@ -148,7 +148,7 @@ class TravelChart(QWidget):
     def _axis(self, painter: QPainter) -> None:
         room = self.width() - HEAD_PX
         step = next((s for s in STEPS_S if s / self.whole_s * room >= 60), STEPS_S[-1])
-        painter.setFont(look.font(11, narrow=True))
+        painter.setFont(look.font(12, narrow=True))
         for k in range(int(self.whole_s / step) + 1):
             x = self.x_of(k * step)
             painter.setPen(look.LINE)

@@ -74,6 +74,7 @@ class MicrophoneRow:
             part.setCheckable(True)
             part.setObjectName("mark")
         self.follows = QCheckBox()
+        self.follows.setAccessibleName(f"Microphone {mic.number} follows its cameras")
         self.follows.setToolTip("Opens while one of these cameras, or a framing of its mark, is on air")
         self.follows.clicked.connect(lambda on: self._change(follows=on))
         self.cameras = Field("Numbers of the cameras it follows", self._cameras)
