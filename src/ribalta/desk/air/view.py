@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 
-from PySide6.QtCore import QEvent, QRectF, Qt, QTimer
+from PySide6.QtCore import QEvent, QRectF, Qt
 from PySide6.QtGui import QFocusEvent, QKeyEvent, QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
@@ -18,7 +18,7 @@ from ribalta.desk.air.chooser import Chooser
 from ribalta.desk.air.layout import SCENES, TilePlace
 from ribalta.desk.air.side import Side
 from ribalta.desk.air.then import Then
-from ribalta.desk.bridge import Bridge
+from ribalta.desk.bridge import Bridge, one_shot
 from ribalta.desk.input.keyboard import help_rows, key_name
 from ribalta.desk.widgets import look
 from ribalta.desk.widgets.monitor import FOOT, HEAD, Monitor
@@ -141,7 +141,8 @@ class AirView(QWidget):
         self.chooser = Chooser(bridge, self)
         self.chooser.hide()
         self.board.rename_wanted.connect(self.name_field.ask)
-        self.board.sizes_changed.connect(lambda: QTimer.singleShot(0, self, self._tell_sizes))
+        self._sizes = one_shot(self, 0, self._tell_sizes)
+        self.board.sizes_changed.connect(self._sizes.start)
         self._down: dict[int, str] = {}  # the controls of keys that are held
         pictures = QHBoxLayout()
         pictures.setSpacing(MARGIN)
@@ -176,7 +177,7 @@ class AirView(QWidget):
             monitor.setFixedSize(picture, picture * 9 // 16 + HEAD + FOOT)
         self.then.setFixedHeight(picture * 9 // 16 + HEAD + FOOT)
         self.side.setFixedWidth(int(min(230, max(168, self.width() * 0.14))))
-        QTimer.singleShot(0, self, self._tell_sizes)
+        self._sizes.start()
 
     def _tell_sizes(self) -> None:
         if not self.isVisible():

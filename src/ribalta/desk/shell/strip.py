@@ -1,13 +1,13 @@
 """The strip below every view but Air: what is on air and next, sound, outputs, and the keys that always work."""
 
-from PySide6.QtCore import QRectF, QSize, Qt, QTimer
+from PySide6.QtCore import QRectF, QSize, Qt
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from ribalta.core.engine.actions.automation.stopping import runs
 from ribalta.core.engine.catalogue import CATALOGUE
 from ribalta.core.show.automation.calls import Call
-from ribalta.desk.bridge import Bridge
+from ribalta.desk.bridge import Bridge, one_shot
 from ribalta.desk.widgets import footlights, look
 from ribalta.desk.widgets.meter import Meters
 from ribalta.desk.widgets.output_words import clock_words, output_state, output_words
@@ -178,6 +178,7 @@ class Strip(QWidget):
         super().__init__()
         self._bridge = bridge
         self.setFixedHeight(TALL)
+        self._sizes = one_shot(self, 0, self._tell_sizes)
         self.pictures = {place: SmallPicture(bridge, place) for place in PLACES}
         self.names = Names(bridge)
         self.buttons: dict[str, KeyedButton] = {}
@@ -216,7 +217,7 @@ class Strip(QWidget):
         self.buttons["stop.running"].say("Stop what runs", "on" if runs(state) else "")
 
     def shown(self) -> None:
-        QTimer.singleShot(0, self, self._tell_sizes)
+        self._sizes.start()
 
     def _tell_sizes(self) -> None:
         sizes = {f"{place}@strip": part.size_wanted() for place, part in self.pictures.items()}
