@@ -127,7 +127,7 @@ def test_a_scene_opens_the_microphones_it_was_stored_with(hall):
     assert open_now(hall) == [1]
     hall.act("mic.gain", mic=9, by=1)
     assert "no microphone 9" in hall.sentences[-1]
-    hall.act("mic.add", name="New")
+    hall.act("mic.add", name="Add")
     hall.act("mic.change", mic=4, cameras=[1], follows=True)
     hall.act("mic.remove", mic=4)
     hall.press("Ctrl+Z")

@@ -218,7 +218,7 @@ def test_hands_on_the_board_and_the_pictures(open_desk):
     press(desk.window, "Ctrl+Z")
     desk.until(lambda: framing_at(desk, 1, "E") == before)
     QTest.mousePress(board, Qt.MouseButton.LeftButton, pos=board.area_of(TilePlace(1, "R")).center().toPoint())
-    desk.until(lambda: "protected" in desk.window.notices.sentence)
+    desk.until(lambda: "locked" in desk.window.notices.sentence)
     QTest.mouseRelease(board, Qt.MouseButton.LeftButton, pos=board.area_of(TilePlace(1, "R")).center().toPoint())
 
 
@@ -240,7 +240,7 @@ def test_a_name_is_typed_in_place_and_no_show_key_fires_meanwhile(open_desk):
     press(desk.window, "P")
     desk.until(lambda: framing_at(desk, 3, "R").protected)
     press(desk.window, "Del")
-    desk.until(lambda: "protected" in desk.window.notices.sentence)
+    desk.until(lambda: "locked" in desk.window.notices.sentence)
     press(desk.window, "F1")
     assert desk.air.key_page.isVisible()
     press(desk.window, "L")

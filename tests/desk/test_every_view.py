@@ -24,7 +24,7 @@ from tests.desk.hand_wound import HandWoundSession
 from tests.desk.seen import BLIND, Text, contrast, ours, shown, texts
 
 SIZES = ((1100, 700), (1280, 800), (1920, 1080))
-CUE = ("Scenes", "Titles", "Bin", "Transitions", "Sound", "Voices", "Outputs", "Macros", "Playlists", "Triggers",
+CUE = ("Scenes", "Titles", "Media", "Transitions", "Sound", "Voices", "Outputs", "Macros", "Playlists", "Triggers",
        "Shortcuts", "Pads", "Messages", "Why")  # fmt: skip
 FRAME = ("Aim", "Frame it for me", "Still true?", "Carry over")
 RIG = ("Reach", "Check", "Measure", "Place", "Adjust")

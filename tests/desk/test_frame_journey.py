@@ -104,7 +104,7 @@ class OneCamera:
         QTest.keyClick(self.frame, key("P"))
         self.desk.until(lambda: self.mine().protected)
         QTest.keyClick(self.frame, Qt.Key.Key_Delete)
-        self.desk.until(lambda: "protected" in self.desk.window.notices.sentence)
+        self.desk.until(lambda: "locked" in self.desk.window.notices.sentence)
         QTest.keyClick(self.frame, key("P"))
         self.desk.until(lambda: not self.mine().protected)
         self.drag(self.free, "Q")

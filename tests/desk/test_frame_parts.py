@@ -189,7 +189,7 @@ def test_renaming_in_place_protecting_removing_and_the_trim_keys(window, hall):
     QTest.keyClick(window.frame, Qt.Key.Key_P)
     assert hall.state.show.framing("f4").protected
     QTest.keyClick(window.frame, Qt.Key.Key_Delete)
-    assert "protected" in hall.sentences[-1]
+    assert "locked" in hall.sentences[-1]
     QTest.keyClick(window.frame, Qt.Key.Key_P)
     QTest.keyClick(window.frame, Qt.Key.Key_Right)
     hall.turn(2)
@@ -216,7 +216,7 @@ def test_the_page_for_marks_says_how_well_each_camera_could_and_stores_it(window
     assert (made.camera_id, made.mark_ids) == ("c2", ("m1", "m2"))
     page.fill.click()
     assert sum(not f.seen for f in hall.state.show.framings) > 3
-    hall.act("mark.add", x_m=1.0, y_m=1.0, name="New")
+    hall.act("mark.add", x_m=1.0, y_m=1.0, name="Add")
     refresh(window)
     assert len(page.buttons) == 3
 

@@ -87,7 +87,7 @@ def test_a_playlist_is_made_changed_and_run(window, hall):
     hall.turn(2)
     assert refreshed(lists).pause.isEnabled()
     lists.pause.click()
-    assert refreshed(lists).pause.text() == "Go on"
+    assert refreshed(lists).pause.text() == "Continue"
     lists.skip.click()
     lists.stop.click()
     assert hall.state.automation.playlist is None

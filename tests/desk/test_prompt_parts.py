@@ -105,7 +105,7 @@ def test_a_macro_is_made_step_by_step_and_shows_where_it_is(window, hall):
     assert any(row.startswith("▶") for row in rows(macros.steps))
     assert macros.stop.isEnabled()
     macros.pause.click()
-    assert refreshed(macros).pause.text() == "Go on"
+    assert refreshed(macros).pause.text() == "Continue"
     macros.stop.click()
     assert not hall.state.automation.runs
     window.show_view("Air")

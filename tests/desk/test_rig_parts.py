@@ -314,10 +314,10 @@ def test_a_plan_is_brought_in_with_the_scale_that_was_given_and_written_out(wind
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: ("/tmp/hall.svg", ""))
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: ("/tmp/plan.csv", ""))
     monkeypatch.setattr(QInputDialog, "getDouble", lambda *_: (1000.0, True))
-    press(window.rig, "Bring in …")
-    press(window.rig, "Write out …")
+    press(window.rig, "Import …")
+    press(window.rig, "Export …")
     monkeypatch.setattr(QInputDialog, "getDouble", lambda *_: (1000.0, False))
-    press(window.rig, "Bring in …")
+    press(window.rig, "Import …")
     assert asked == [("bring_in_plan", Path("/tmp/hall.svg"), 1000.0), ("write_out_plan", Path("/tmp/plan.csv"))]
 
 

@@ -79,7 +79,7 @@ def test_a_scene_a_title_slides_a_recording_and_clearing(open_desk, tmp_path):
     QTest.keyClick(desk.air, Qt.Key.Key_R, Qt.KeyboardModifier.ControlModifier)
     desk.until(lambda: any(r.seconds > 1 for r in desk.session.outputs.recordings))
     window.show_view("Cue")
-    cue.show_page("Bin")
+    cue.show_page("Media")
     cue.bin.choose("b1")
     cue.bin.ready.click()
     desk.until(lambda: desk.state.program.next is not None and desk.state.program.next.medium_id == "b1")

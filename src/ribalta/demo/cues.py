@@ -270,7 +270,7 @@ def _pages(show: Show) -> tuple[Page, ...]:
         pad(11, "Potter's name", Call(action="title.switch", arguments={"title": "t1"}), "#c98fc0"),
         pad(12, "Take", Call(action="take"), "#f1e8da"),
         pad(13, "Cover", Call(action="cover"), "#f1e8da"),
-        pad(14, "Go on", Call(action="macro.go_on"), "#9aa7b5"),
+        pad(14, "Continue", Call(action="macro.go_on"), "#9aa7b5"),
         pad(15, "Good night", run("a5"), "#9aa7b5"),
     )
     helper = (

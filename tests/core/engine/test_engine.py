@@ -215,7 +215,7 @@ def test_a_protected_framing_refuses_even_the_long_press(hall):
     hall.act("framing.store", letter="W", overwrite=True)
     hall.act("framing.remove", letter="W")
     assert hall.state.show == before
-    assert "protected" in hall.sentences[-1]
+    assert "locked" in hall.sentences[-1]
 
 
 def test_restoring_drops_a_trim_without_readying_and_leaves_a_camera_on_air_alone(hall):

@@ -157,7 +157,7 @@ def test_a_protected_framing_keeps_its_aim_when_a_trim_is_kept(hall):
     hall.press("1", "W", "Right")
     hall.turn(3)
     hall.press("K")
-    assert "protected" in hall.sentences[-1]
+    assert "locked" in hall.sentences[-1]
 
 
 def test_a_trim_on_air_needs_the_modifier_and_is_eased_and_stops_soon(hall):
@@ -289,7 +289,7 @@ def test_framings_are_brought_in_beside_what_is_there_and_bad_ones_are_named(hal
     good = {
         "camera": 1,
         "slot": 0,
-        "name": "New",
+        "name": "Add",
         "pan_deg": 1.0,
         "tilt_deg": 2.0,
         "zoom": 0.3,
@@ -303,7 +303,7 @@ def test_framings_are_brought_in_beside_what_is_there_and_bad_ones_are_named(hal
         good | {"kept": (("focus", 1),)},
     ]
     hall.act("framings.bring_in", framings=rows)
-    made = next(f for f in hall.state.show.framings if f.name == "New")
+    made = next(f for f in hall.state.show.framings if f.name == "Add")
     assert (made.slot, made.mark_ids, made.seen) == (3, ("m1",), False)
     said = hall.sentences[-1]
     for part in ("camera 9, which this show does not have", "fixed here", "out of reach", "focus position 1"):

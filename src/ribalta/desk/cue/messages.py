@@ -35,7 +35,7 @@ class MessagesPage(QWidget):
         self._known = {d.id for d in bridge.state.show.destinations}
         self._trials: dict[str, Call] = {}
         self.list = Listing("Destinations", self.choose)
-        self.new = button("New", lambda: bridge.act("destination.add"))
+        self.new = button("Add", lambda: bridge.act("destination.add"))
         self.remove = button("Remove", lambda: self._ask("destination.remove"))
         self.name = Field("The destination's name", lambda text: self._change(name=text))
         self.wire = Choice("How", {str(w): words for w, words in WIRES.items()}, lambda v: self._change(wire=v))

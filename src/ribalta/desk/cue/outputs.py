@@ -27,7 +27,7 @@ class OutputsPage(QWidget):
         self._bridge = bridge
         self._proof_shown: object = None
         self.record = button("Record  Ctrl+R", lambda: bridge.act("record", on=True), "Program, and the cameras below")
-        self.stop = button("Stop recording", lambda: None, "Keep it down")
+        self.stop = button("Stop recording", lambda: None, "Hold it")
         self._kept_down(self.stop, "record")
         self.recording = label("", wrap=True)
         self.proof = label("")
@@ -46,7 +46,7 @@ class OutputsPage(QWidget):
         )
         self.one_encoding.clicked.connect(lambda on: self._change(one_encoding=on))
         self.stream = button("Start the stream", lambda: bridge.act("stream", on=True))
-        self.stream_stop = button("Stop the stream", lambda: None, "Keep it down")
+        self.stream_stop = button("Stop the stream", lambda: None, "Hold it")
         self._kept_down(self.stream_stop, "stream")
         self.streaming = label("", wrap=True)
         self.tally = label("", wrap=True)

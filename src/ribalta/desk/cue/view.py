@@ -70,7 +70,7 @@ class CueView(QWidget):
         self.pages: dict[str, Page] = {
             "Scenes": self.scenes,
             "Titles": self.titles,
-            "Bin": self.bin,
+            "Media": self.bin,
             "Transitions": self.transitions,
             "Sound": self.sound,
             "Voices": self.voices,

@@ -28,7 +28,7 @@ class CarryPage(QWidget):
         self.read = button("Go to memory", lambda: self._memory("camera.read_memory"), "Then store what it shows")
         self.words = label("", soft=True, wrap=True)
         rows = (
-            ("Table and folder of pictures", (("Write out …", self.write_out), ("Bring in …", self.bring_in))),
+            ("Table and folder of pictures", (("Export …", self.write_out), ("Import …", self.bring_in))),
             ("Another show", (("Copy its framings …", self.copy),)),
             ("For the crew, on paper", (("Contact sheet …", self.sheet),)),
         )
@@ -69,12 +69,12 @@ class CarryPage(QWidget):
             self._bridge.act(action, camera=number, letter=letter, page=page, memory=self.memory.value())
 
     def write_out(self) -> None:
-        path, _ = QFileDialog.getSaveFileName(self, "Write out the framings", "framings.csv", TABLES)
+        path, _ = QFileDialog.getSaveFileName(self, "Export the framings", "framings.csv", TABLES)
         if path:
             self._bridge.transfers.write_out_framings(Path(path))
 
     def bring_in(self) -> None:
-        path, _ = QFileDialog.getOpenFileName(self, "Bring in framings", "", TABLES)
+        path, _ = QFileDialog.getOpenFileName(self, "Import framings", "", TABLES)
         if path:
             self._bridge.transfers.bring_in_framings(Path(path))
 

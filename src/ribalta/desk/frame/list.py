@@ -184,7 +184,7 @@ class FramingList(QWidget):
         third = text.height() / (len(lines) + 1)
         painter.setPen(look.TEXT)
         painter.setFont(look.font(15, look.MEDIUM, narrow=True))
-        name = ("protected · " if framing.protected else "") + framing.name
+        name = ("locked · " if framing.protected else "") + framing.name
         room = text.width() - taken - 6
         said = painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, int(room))
         painter.drawText(QRectF(text.left(), text.top(), room, third), Qt.AlignmentFlag.AlignVCenter, said)

@@ -148,7 +148,7 @@ class FloorPlan(QWidget):
         if not show.cameras and not show.marks:
             painter.setPen(look.SOFT)
             painter.setFont(look.font(15))
-            said = "The floor plan is empty. Add cameras, add marks, or bring in a plan."
+            said = "The floor plan is empty. Add cameras, add marks, or import a plan."
             painter.drawText(self.rect().adjusted(20, 0, -20, 0), Qt.AlignmentFlag.AlignCenter, said)
 
     def _paint_grid(self, painter: QPainter) -> None:

@@ -94,8 +94,8 @@ class RigView(QWidget):
             button("Add mark", lambda: self._add("mark"), "Then click where it is"),
             button("Add furniture", lambda: self._add("furniture"), "Then click where it is: it hides what is behind"),
             button("Whole plan", self.plan.fit, "Show everything (0)"),
-            button("Bring in …", self._bring_in, "Marks from an SVG or CSV file"),
-            button("Write out …", self._write_out, "The plan as SVG or CSV"),
+            button("Import …", self._bring_in, "Marks from an SVG or CSV file"),
+            button("Export …", self._write_out, "The plan as SVG or CSV"),
         ):
             tools.addWidget(part)
         left = QVBoxLayout()
@@ -197,7 +197,7 @@ class RigView(QWidget):
         self.plan.setCursor(Qt.CursorShape.CrossCursor)
 
     def _bring_in(self) -> None:
-        path, _ = QFileDialog.getOpenFileName(self, "Bring in a floor plan", "", PLANS)
+        path, _ = QFileDialog.getOpenFileName(self, "Import a floor plan", "", PLANS)
         if not path:
             return
         units, sure = 100.0, True
@@ -208,6 +208,6 @@ class RigView(QWidget):
             self._bridge.transfers.bring_in_plan(Path(path), units)
 
     def _write_out(self) -> None:
-        path, _ = QFileDialog.getSaveFileName(self, "Write out the floor plan", "plan.svg", PLANS)
+        path, _ = QFileDialog.getSaveFileName(self, "Export the floor plan", "plan.svg", PLANS)
         if path:
             self._bridge.transfers.write_out_plan(Path(path))

@@ -165,7 +165,7 @@ class RecoveryLine(QWidget):
         label = QLabel(f"{count} of the last session {'was' if changes == 1 else 'were'} not saved.")
         label.setFont(look.font(15, look.MEDIUM))
         line.addWidget(label, 1)
-        for text, keep in (("Take back", True), ("Drop", False)):
+        for text, keep in (("Restore", True), ("Discard", False)):
             button = QPushButton(text)
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
             button.setFont(look.font(14, look.MEDIUM))

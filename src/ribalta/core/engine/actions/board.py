@@ -41,7 +41,7 @@ def camera_meant(state: LiveState, number: int | None) -> Camera:
     if number is None:
         camera = state.show.camera(state.desk.row) if state.desk.row else None
         if camera is None:
-            raise ActionRefused("No row is named yet: press a camera's number first.")
+            raise ActionRefused("No camera is selected yet: press its number first.")
         return camera
     camera = state.show.camera_numbered(number)
     if camera is None:

@@ -67,9 +67,9 @@ ACTIONS = (
     _asked("desk.find", "Find anything by a few words, and do it", "F5", on_air=False),
     _asked("desk.pads", "Show or hide the pads", "F9"),
     _asked("desk.marks", "Marks on the floor plan: who is to be seen", "M"),
-    _asked("desk.why", "Why did the camera of the row named last move?", "F10"),
+    _asked("desk.why", "Why did the camera selected last move?", "F10"),
     _asked("desk.full_screen", "Fill the screen", "F11", on_air=False),
-    _asked("desk.rename", "Rename the framing named last", "N", stores=True),
-    _asked("desk.protect", "Protect the framing named last, or lift it", "P", stores=True),
-    _asked("desk.remove", "Remove the framing named last", "Del", stores=True),
+    _asked("desk.rename", "Rename the framing selected last", "N", stores=True),
+    _asked("desk.protect", "Lock the framing selected last, or unlock it", "P", stores=True),
+    _asked("desk.remove", "Remove the framing selected last", "Del", stores=True),
 )

@@ -67,7 +67,7 @@ ACTIONS = (
     Action("edit.undo", "Undo the last edit", NoParams, undo, stores=True, chords={"Ctrl+Z": {}, "Ctrl+Alt+Z": {}}),
     Action(
         "edit.redo",
-        "Make the last undone edit again",
+        "Redo the last undone edit",
         NoParams,
         redo,
         stores=True,

@@ -12,7 +12,7 @@ MOMENTS = (
     ("Clear", "clear"),
     ("Black", "black"),
     ("Card", "card"),
-    ("Go on", "macro.go_on"),
+    ("Continue", "macro.go_on"),
 )
 
 

@@ -82,7 +82,7 @@ class TriggersPage(QWidget):
         self._known = {t.id for t in bridge.state.show.triggers}
         self.at: tuple[str, int] | None = None  # which condition or call is edited
         self.list = Listing("Triggers", self.choose)
-        self.new = button("New", lambda: bridge.act("trigger.add"))
+        self.new = button("Add", lambda: bridge.act("trigger.add"))
         self.remove = button("Remove", lambda: self._ask("trigger.remove"))
         self.name = Field("The trigger's name", lambda text: self._change(name=text))
         self.kind = Choice("When", {str(k): w for k, w in WHEN.items()}, self._kind)
@@ -103,9 +103,9 @@ class TriggersPage(QWidget):
         self.only_if = Listing("Only if", lambda key: self._edit("if", int(key)))
         self.calls = Listing("Then", lambda key: self._edit("then", int(key)))
         self.add_if = button("Add a condition", self._add_condition)
-        self.drop_if = button("Take out", lambda: self._drop("if"))
+        self.drop_if = button("Remove", lambda: self._drop("if"))
         self.add_then = button("Add what it does …", self._add_call)
-        self.drop_then = button("Take out", lambda: self._drop("then"))
+        self.drop_then = button("Remove", lambda: self._drop("then"))
         self.condition = ConditionEditor(bridge)
         self.condition.changed.connect(self._condition_changed)
         self.call = CallEditor(bridge, palette, "What the trigger does")

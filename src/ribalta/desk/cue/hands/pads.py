@@ -34,7 +34,7 @@ class PadsPage(QWidget):
         self.page_id: str | None = next((p.id for p in bridge.state.show.pages), None)
         self._known = {p.id for p in bridge.state.show.pages}
         self.list = Listing("Pages of pads", self.choose)
-        self.new = button("New", lambda: bridge.act("page.add"))
+        self.new = button("Add", lambda: bridge.act("page.add"))
         self.remove = button("Remove", lambda: self._ask("page.remove"))
         self.window_button = button("In a window", lambda: self.window_wanted.emit("pads"))
         self.grid = PadGrid(bridge, editing=True)

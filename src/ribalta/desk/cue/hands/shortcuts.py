@@ -68,8 +68,8 @@ class ShortcutsPage(QWidget):
         self.silence = button("Let it do nothing", self._silence, "The default key is silent then")
         self.remove = button("Remove", self._remove)
         self.long = Field("A long press, in seconds", self._long)
-        self.bring = button("Bring in …", self._bring)
-        self.write = button("Write out …", self._write)
+        self.bring = button("Import …", self._bring)
+        self.write = button("Export …", self._write)
         self.sheet = button("Key sheet …", self._sheet, "A PDF to print")
         self.starters = Starters(bridge)
         self._lay_out()
@@ -333,7 +333,7 @@ class ShortcutsPage(QWidget):
             self._bridge.act("shortcuts.bring_in", shortcuts=[s.model_dump(mode="json") for s in shortcuts])
 
     def _write(self) -> None:
-        path, _ = QFileDialog.getSaveFileName(self, "Write out shortcuts", "shortcuts.json", "Shortcuts (*.json)")
+        path, _ = QFileDialog.getSaveFileName(self, "Export shortcuts", "shortcuts.json", "Shortcuts (*.json)")
         if path:
             self.write_out(Path(path))
 

@@ -68,10 +68,10 @@ class MediaPage(QWidget):
         self.list.setFont(look.font(15))
         self.list.currentRowChanged.connect(self._chosen)
         self.list.dropped.connect(bridge.transfers.bring_in_media)
-        self.hint = label("Drop pictures, clips, a PDF or a folder of slides here.", soft=True, wrap=True)
-        self.bring = button("Bring in …", self._bring)
-        self.remove = button("Take out", lambda: self._ask("medium.remove"))
-        self.canvas = Canvas(bridge, "The bin is empty. Drop pictures, clips or slides on the list at the left.")
+        self.hint = label("Drag pictures, clips, a PDF or a folder of slides here.", soft=True, wrap=True)
+        self.bring = button("Import …", self._bring)
+        self.remove = button("Remove", lambda: self._ask("medium.remove"))
+        self.canvas = Canvas(bridge, "No media yet. Drag pictures, clips or slides on the list at the left.")
         self.name = Field("Its name", lambda text: self._ask("medium.rename", name=text))
         self.place = label()
         self.place.setFont(look.font(34, look.BOLD))
@@ -158,6 +158,6 @@ class MediaPage(QWidget):
             self._bridge.act(action, medium=self.medium_id, **arguments)
 
     def _bring(self) -> None:
-        paths, _ = QFileDialog.getOpenFileNames(self, "Bring into the bin", "", FILES)
+        paths, _ = QFileDialog.getOpenFileNames(self, "Import media", "", FILES)
         if paths:
             self._bridge.transfers.bring_in_media([Path(path) for path in paths])

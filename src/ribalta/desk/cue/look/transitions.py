@@ -1,4 +1,4 @@
-"""How takes go over: the transition that Enter uses, all of it, and the one that is this show's normal."""
+"""How takes go over: the transition that Shift+Space takes with, all of it, and the one that is this show's normal."""
 
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPaintEvent
@@ -105,7 +105,7 @@ class TransitionsPage(QWidget):
         column.addWidget(self.stages)
         column.addWidget(block)
         column.addLayout(line)
-        said = "By hand: turn the wheel over the words “Enter: …” above Next on Air. U turns a running one back."
+        said = "By hand: turn the wheel over the words “Shift+Space: …” above Next on Air. U turns a running one back."
         column.addWidget(label(said, soft=True))
         column.addStretch(1)
         self.setMaximumWidth(900)
@@ -113,7 +113,7 @@ class TransitionsPage(QWidget):
 
     def refresh(self) -> None:
         transition, normal = self._bridge.state.program.transition, self._bridge.state.show.settings.normal
-        self.now.setText(f"Enter: {transition.words}")
+        self.now.setText(f"Shift+Space: {transition.words.lower()}")
         same = transition == normal
         self.normal.setText("This is the show's normal one." if same else f"The show's normal one: {normal.words}.")
         self.back.setEnabled(not same)

@@ -49,7 +49,7 @@ class PlanPanel(QWidget):
         self.add = button("Add", self._add, "Another, like the one that is chosen; then change it")
         self.up = button("Up", lambda: self._move(-1))
         self.down = button("Down", lambda: self._move(1))
-        self.out = button("Take out", self._out)
+        self.out = button("Remove", self._out)
         self.free = QCheckBox("Keep the cover camera free")
         self.line_one = Choice("The line of action, from whom", {})
         self.line_other = Choice("The line of action, to whom", {})

@@ -43,19 +43,19 @@ class PlaylistsPage(QWidget):
         self._outlook: Outlook | None = None
         self.at: int | None = None
         self.list = Listing("Playlists", self.choose)
-        self.new = button("New", lambda: bridge.act("playlist.add"))
-        self.double = button("Double", lambda: self._ask("playlist.duplicate"))
+        self.new = button("Add", lambda: bridge.act("playlist.add"))
+        self.double = button("Duplicate", lambda: self._ask("playlist.duplicate"))
         self.remove = button("Remove", lambda: self._ask("playlist.remove"))
         self.entries = Listing("Entries", self._entry_chosen)
         self.add = button("Add a shot …", self._add, "Or a scene, a macro, another playlist")
         self.key = button("Add a wait for a key", lambda: self._put(Entry(kind=EntryKind.KEY)))
         self.up = button("Up", lambda: self._move(-1))
         self.down = button("Down", lambda: self._move(1))
-        self.out = button("Take out", self._out)
+        self.out = button("Remove", self._out)
         self.rehearse = button("Rehearse", self._rehearse, "Run it in hand-wound time and see every landing")
         self.wide = button("Wide chart", lambda: self.window_wanted.emit("chart"), "The chart in a window of its own")
-        self.bring = button("Bring in …", self._bring, "A table: CSV")
-        self.write = button("Write out …", self._write, "As a table: CSV")
+        self.bring = button("Import …", self._bring, "A table: CSV")
+        self.write = button("Export …", self._write, "As a table: CSV")
         self.plan = button("Plan it …", self._plan, "Say what is to be seen; cameras and framings are chosen")
         self.planning = PlanPanel(bridge, self._planned)
         self.start = button("Start", lambda: self._ask("playlist.start"))
@@ -173,7 +173,7 @@ class PlaylistsPage(QWidget):
         for part in (self.pause, self.skip, self.stop):
             part.setEnabled(running is not None)
         self.rejoin.setEnabled(running is not None and running.aside_s is not None)
-        self.pause.setText("Go on" if running is not None and running.paused_s is not None else "Pause")
+        self.pause.setText("Continue" if running is not None and running.paused_s is not None else "Pause")
         for part in (self.up, self.down, self.out, self.here):
             part.setEnabled(self.entry is not None)
         if playlist is not None:
@@ -351,7 +351,7 @@ class PlaylistsPage(QWidget):
     def _write(self) -> None:
         playlist = self.playlist
         if playlist is not None:
-            path, _ = QFileDialog.getSaveFileName(self, "Write out", f"{playlist.name}.csv", "Tables (*.csv)")
+            path, _ = QFileDialog.getSaveFileName(self, "Export", f"{playlist.name}.csv", "Tables (*.csv)")
             if path:
                 self._bridge.transfers.write_out_playlist(playlist.id, Path(path))
 

@@ -69,7 +69,7 @@ class MicrophoneRow:
         self.db.setMinimumWidth(66)
         self.bar = Bar(bridge, mic.id)
         self.mute = button("Mute", lambda: bridge.act("mic.mute", mic=self.number))
-        self.solo = button("Listen", lambda: bridge.act("mic.solo", mic=self.number), "In the headphones, alone")
+        self.solo = button("Solo", lambda: bridge.act("mic.solo", mic=self.number), "In the headphones, alone")
         for part in (self.mute, self.solo):
             part.setCheckable(True)
             part.setObjectName("mark")

@@ -137,7 +137,7 @@ class VoicesPage(QWidget):
         for word in self.modes.values():
             word.setObjectName("mark")
             word.setCheckable(True)
-        self.resume = button("Go on now", lambda: bridge.act("voice.resume"), "Ctrl+F11")
+        self.resume = button("Continue now", lambda: bridge.act("voice.resume"), "Ctrl+F11")
         self.said = label("", wrap=True)
         self.said.setFont(look.font(17, look.MEDIUM))
         self._scroll = QScrollArea()

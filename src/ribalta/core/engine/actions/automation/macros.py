@@ -251,9 +251,9 @@ def _maybe(id_: str, run: Run, keys: Keys, everything: str, one: str) -> Action:
 ACTIONS = (
     Action("macro.run", "Run macro {macro}", MacroParams, run, recordable=False, changes_air=True, heeds_voices=True),
     _maybe("macro.stop", stop, {"Shift+F7": {}}, "Stop all macros, or one", "Stop macro {}"),
-    _maybe("macro.pause", pause, {}, "Pause all macros or one, or go on", "Pause macro {}, or go on"),
+    _maybe("macro.pause", pause, {}, "Pause all macros or one, or continue", "Pause macro {}, or continue"),
     _maybe("macro.skip", skip, {}, "Skip what macros wait for", "Skip what macro {} waits for"),
-    _maybe("macro.go_on", go_on, {"F7": {}}, "Let macros go on that wait for a key", "Let macro {} go on"),
+    _maybe("macro.go_on", go_on, {"F7": {}}, "Continue macros that wait for a key", "Continue macro {}"),
     Action(
         "macro.tape",
         "Record a macro, or end it",

@@ -216,7 +216,7 @@ def rejoin(state: LiveState, params: NoParams, now_s: float) -> Outcome:
 ACTIONS = (
     Action("playlist.start", "Start playlist {playlist}", StartParams, start, heeds_voices=True),
     Action("playlist.stop", "Stop the playlist", NoParams, stop, {"Ctrl+F8": {}}, heeds_voices=True),
-    Action("playlist.pause", "Pause the playlist, or go on", NoParams, pause, heeds_voices=True),
+    Action("playlist.pause", "Pause the playlist, or continue", NoParams, pause, heeds_voices=True),
     Action("playlist.skip", "Go on to the playlist's next entry", StepParams, step, {"Ctrl+F7": {}}, heeds_voices=True),
     Action("playlist.hold", "Hold the playlist's entry on air, or let it end", HoldParams, hold, heeds_voices=True),
     Action("playlist.rejoin", "Rejoin the playlist", NoParams, rejoin, {"Ctrl+F6": {}}, heeds_voices=True),

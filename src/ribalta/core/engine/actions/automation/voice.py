@@ -96,6 +96,6 @@ ACTIONS = (
         heeds_voices=True,
     ),
     Action("voice.leave", "Voice follow leaves the desk to you for a while", LeaveParams, leave, heeds_voices=True),
-    Action("voice.resume", "Voice follow goes on at once", NoParams, resume, {"Ctrl+F11": {}}, heeds_voices=True),
+    Action("voice.resume", "Voice follow continues at once", NoParams, resume, {"Ctrl+F11": {}}, heeds_voices=True),
     Action("voice.rules", "Change how voice follow behaves", RulesParams, rules, stores=True, heeds_voices=True),
 )

@@ -108,5 +108,5 @@ ACTIONS = (
     Action("mark.add", "Add a mark to the plan", AddMarkParams, add),
     Action("mark.change", "Move or rename a mark", ChangeMarkParams, change),
     Action("mark.remove", "Remove a mark", MarkParams, remove),
-    Action("plan.import", "Bring in marks", ImportParams, bring_in),
+    Action("plan.import", "Import marks", ImportParams, bring_in),
 )

@@ -86,7 +86,7 @@ def store(state: LiveState, params: StoreParams, now_s: float) -> Outcome:
     slot = params.slot(state)
     there = state.show.framing_at(camera.id, slot)
     if there is not None and there.protected:
-        raise ActionRefused(f"“{there.name}” is protected. Press P on it first to lift that.")
+        raise ActionRefused(f"“{there.name}” is locked. P unlocks it.")
     if there is not None and not params.overwrite:
         raise ActionRefused(f"“{there.name}” is on {params.letter}. Hold Shift+{params.letter} to replace it.")
     if camera.recall_only:
@@ -201,7 +201,7 @@ def protect(state: LiveState, params: FramingParams, now_s: float) -> Outcome:
 def remove(state: LiveState, params: RemoveParams, now_s: float) -> Outcome:
     framing = framing_meant(state, params)
     if framing.protected:
-        raise ActionRefused(f"“{framing.name}” is protected. Press P on it first to lift that.")
+        raise ActionRefused(f"“{framing.name}” is locked. P unlocks it.")
     for shot, where in ((state.program.on_air, "on air"), (state.program.next, "readied as Next")):
         if shot is not None and shot.framing_id == framing.id:
             raise ActionRefused(f"“{framing.name}” is {where}: it cannot be removed now.")
@@ -248,7 +248,7 @@ ACTIONS = (
         says=framing_words("Send camera {camera} to"),
     ),
     Action("framing.rename", "Rename framing {letter}", RenameParams, rename, stores=True),
-    Action("framing.protect", "Protect framing {letter}, or lift it", FramingParams, protect, stores=True),
+    Action("framing.protect", "Lock framing {letter}, or unlock it", FramingParams, protect, stores=True),
     Action("framing.remove", "Remove framing {letter}", RemoveParams, remove, stores=True),
     Action("board.page", "Turn the board's page", PageParams, page, {"PgDown": {"by": 1}, "PgUp": {"by": -1}}),
     Action("landing.rule", "Set the landing rule", RuleParams, rule),

@@ -42,7 +42,7 @@ def nudge(state: LiveState, params: FramingParams, now_s: float) -> Outcome:
     if verdict.judgement is Judgement.HOLDS:
         raise ActionRefused(f"“{framing.name}” shows what it did: there is nothing to mend.")
     if framing.protected:
-        raise ActionRefused(f"“{framing.name}” is protected. Lift that first.")
+        raise ActionRefused(f"“{framing.name}” is locked. Unlock it first.")
     right, down = off_by(camera, framing, verdict)
     reached = nudged(camera, framing, right, down, verdict.growth)
     if reached.limits_met:
