@@ -3,8 +3,8 @@
 Only the document is not in it, which the journal keeps anyway.
 """
 
-from collections.abc import Iterable, Mapping
-from dataclasses import asdict, replace
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import replace
 from types import MappingProxyType
 from typing import Any
 
@@ -32,22 +32,26 @@ def aired_line(state: LiveState, now_s: float) -> dict[str, Any]:
     """A line of the journal: what went on air, and what was next then. A take that waited for its camera goes at its
     own time, and nothing of what comes in says so."""
     program = state.program
-    said = {"on_air": _plain(program.on_air), "next": _plain(program.next), "then": [_plain(s) for s in program.then]}
-    return {"t": now_s, "aired": said | {"takes": program.takes}}
+    then = [_short(shot) for shot in program.then]
+    return {"t": round(now_s, 4), "aired": [_short(program.on_air), _short(program.next), then, program.takes]}
 
 
-def _plain(shot: Shot | None) -> dict[str, Any] | None:
-    return asdict(shot) if shot is not None else None
+def _short(shot: Shot | None) -> list[str | None]:
+    """A shot's fields without those at the end that say nothing: there is one such line for every cut of an evening."""
+    fields = [shot.camera_id, shot.framing_id, shot.medium_id, shot.scene_id] if shot is not None else []
+    while fields and fields[-1] is None:
+        fields.pop()
+    return fields
 
 
-def _aired(state: LiveState, said: Mapping[str, Any], at_s: float) -> LiveState:
-    def shot(found: Mapping[str, Any] | None) -> Shot | None:
-        return Shot(**found) if found is not None else None
+def _aired(state: LiveState, said: Sequence[Any], at_s: float) -> LiveState:
+    def shot(found: Sequence[str | None]) -> Shot | None:
+        return Shot(str(found[0]), *found[1:]) if found else None
 
-    then = tuple(Shot(**found) for found in said["then"])
-    on_air, takes = shot(said["on_air"]), int(said["takes"])
+    on_air, following, later, takes = shot(said[0]), shot(said[1]), said[2], int(said[3])
+    then = tuple(found for fields in later if (found := shot(fields)) is not None)
     since_s = state.program.since_s if on_air == state.program.on_air else at_s
-    program = changed(state.program, on_air=on_air, next=shot(said["next"]), then=then, takes=takes, since_s=since_s)
+    program = changed(state.program, on_air=on_air, next=following, then=then, takes=takes, since_s=since_s)
     return state.with_(program=changed(program, held=None))
 
 

@@ -12,7 +12,7 @@ from ribalta.core.engine.catalogue import CATALOGUE
 from ribalta.core.engine.program.tally import LAMP
 
 Entry = Mapping[str, Any]
-ON_THE_WAY_S = 2.0
+ON_THE_WAY_S = 5.0
 NEEDLESS = ("LineMeasured", "RoomLeft", "ClipKnown")
 DIGITS = 4
 
