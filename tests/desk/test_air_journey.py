@@ -242,7 +242,7 @@ def test_a_name_is_typed_in_place_and_no_show_key_fires_meanwhile(open_desk):
     press(desk.window, "Del")
     desk.until(lambda: "locked" in desk.window.notices.sentence)
     press(desk.window, "F1")
-    assert desk.air.key_page.isVisible()
+    assert desk.window.key_page.isVisible()
     press(desk.window, "L")
     desk.until(lambda: desk.state.show.settings.landing_rule == "cover")
 

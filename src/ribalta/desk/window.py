@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from typing import TYPE_CHECKING, Union, cast
 
-from PySide6.QtGui import QCloseEvent, QKeyEvent
+from PySide6.QtGui import QCloseEvent, QKeyEvent, QResizeEvent
 from PySide6.QtWidgets import QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
 from ribalta.core.engine.actions.desk import VIEW_KEYS
@@ -23,6 +23,8 @@ from ribalta.desk.widgets.palette import Palette
 if TYPE_CHECKING:
     from ribalta.desk.cue.playlists.chart_window import ChartWindow
     from ribalta.desk.cue.view import CueView
+    from ribalta.desk.keys.guide_window import GuideWindow
+    from ribalta.desk.keys.key_page import KeyPage
     from ribalta.desk.rig.view import RigView
 
 View = Union["RigView", FrameView, "CueView", AirView]
@@ -45,7 +47,7 @@ class Window(QMainWindow):
         self.air = AirView(self.bridge)
         self.frame = FrameView(self.bridge, pads)
         self._ends = False
-        self.screens: dict[str, Screen | PadsWindow | ChartWindow] = {}
+        self.screens: dict[str, Screen | PadsWindow | ChartWindow | GuideWindow] = {}
         self._views: dict[str, View] = {"Frame": self.frame, "Air": self.air}
         # loaded and made when they are first wanted: the desk opens on pictures, not on forms
         self._makers: dict[str, Callable[[], View]] = {"Rig": self._made_rig, "Cue": self._made_cue}
@@ -75,10 +77,11 @@ class Window(QMainWindow):
         column.addWidget(self.notices)
         self.setCentralWidget(whole)
         self.ring = HoldRing(self.bridge, whole)
+        self.key_page: KeyPage | None = None
         self.keys = ShowKeys(self.bridge, self._air_in_front, self)
         self.finder = Palette(self.bridge, whole)
         self.finder.left.connect(self._take_focus_back)
-        self.top.keys_wanted.connect(self.air.toggle_keys)
+        self.top.keys_wanted.connect(self._toggle_keys)
         self.top.view_wanted.connect(self.show_view)
         self.bridge.asked.connect(self._obey)
         self.bridge.place_wanted.connect(self._open_place)
@@ -127,6 +130,8 @@ class Window(QMainWindow):
         return cue
 
     def show_view(self, name: str) -> None:
+        if self.key_page is not None:
+            self.key_page.hide()
         view = self.view(name)
         self._stack.setCurrentWidget(view)
         self.setFocusProxy(view)
@@ -161,6 +166,11 @@ class Window(QMainWindow):
         self._ends = True
         self.close()
 
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        if self.key_page is not None:
+            self.key_page.setGeometry(self._stack.rect())
+
     def closeEvent(self, event: QCloseEvent) -> None:
         if event.spontaneous() and not self.may_close():  # somebody has pressed the window's own cross
             event.ignore()
@@ -188,7 +198,42 @@ class Window(QMainWindow):
         """A view, at one of its pages."""
         self.show_view(name)
         if name == "Cue" and page:
+            page, _, control = page.partition("#")
             self.cue.show_page(page)
+            if control:
+                self.cue.shortcuts.show_control(control)
+
+    def _toggle_keys(self) -> None:
+        """The keys of the view in front, over it; asked for once more, the guide."""
+        if self.key_page is None:
+            from ribalta.desk.keys.key_page import KeyPage
+
+            self.key_page = KeyPage(self.bridge, self._stack)
+            self.key_page.guide_wanted.connect(self._open_guide)
+            self.key_page.left.connect(self._close_keys)
+        if self.key_page.isVisible():
+            self._open_guide()
+            return
+        view = cast("View", self._stack.currentWidget())
+        name = next(name for name, there in self._views.items() if there is view)
+        self.key_page.setGeometry(self._stack.rect())
+        self.key_page.open_for(name, getattr(view, "own_keys", {}))
+
+    def _close_keys(self) -> None:
+        if self.key_page is not None:
+            self.key_page.hide()
+        self._take_focus_back()
+
+    def _open_guide(self) -> None:
+        from ribalta.desk.keys.guide_window import GuideWindow
+
+        if "guide" not in self.screens:
+            self.screens["guide"] = GuideWindow()
+        name = next(name for name, there in self._views.items() if there is self._stack.currentWidget())
+        guide = cast("GuideWindow", self.screens["guide"])
+        guide.open_at(name, self.cue.page if name == "Cue" else "")
+        guide.show()
+        guide.raise_()
 
     def _obey(self, action: str, view: str) -> None:
         """What only a desk can do."""
@@ -198,5 +243,7 @@ class Window(QMainWindow):
             self.showNormal() if self.isFullScreen() else self.showFullScreen()
         elif action == "desk.find":
             self.finder.run_something()
+        elif action == "desk.keys":
+            self._toggle_keys()
         else:
             self.air.obey(action)

@@ -3,7 +3,7 @@
 from collections.abc import Callable
 
 from PySide6.QtCore import QEvent, QRectF, Qt
-from PySide6.QtGui import QFocusEvent, QKeyEvent, QPainter, QPaintEvent, QResizeEvent
+from PySide6.QtGui import QFocusEvent, QKeyEvent, QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from ribalta.core.engine.actions.board import in_bank
@@ -19,14 +19,12 @@ from ribalta.desk.air.layout import SCENES, TilePlace
 from ribalta.desk.air.side import Side
 from ribalta.desk.air.then import Then
 from ribalta.desk.bridge import Bridge, one_shot
-from ribalta.desk.input.keyboard import help_rows, key_name
+from ribalta.desk.input.keyboard import key_name
 from ribalta.desk.widgets import look
 from ribalta.desk.widgets.monitor import FOOT, HEAD, Monitor
 from ribalta.desk.widgets.pads_window import PadsPane
-from ribalta.workers.logfile import log_path
 
 MARGIN = 12
-FOOT_LINE = 16  # the last line of the page of keys
 
 
 class NameField(QLineEdit):
@@ -93,30 +91,6 @@ class NameField(QLineEdit):
         self.hide()
 
 
-class KeyPage(QWidget):
-    """Every key, from the catalogue, laid over the board; the pictures above it stay in sight."""
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.fillRect(self.rect(), look.WOOD)
-        rows = help_rows()
-        per_column = (len(rows) + 1) // 2
-        wide, tall = self.width() / 2, min(26.0, (self.height() - 16 - FOOT_LINE) / per_column)
-        pixels = 14 if tall >= 19 else 12
-        for i, (keys, meaning) in enumerate(rows):
-            left, top = (i // per_column) * wide + 16, 8 + (i % per_column) * tall
-            painter.setPen(look.LAMP_WARM)
-            painter.setFont(look.font(pixels, look.BOLD, narrow=True))
-            painter.drawText(QRectF(left, top, 170, tall), Qt.AlignmentFlag.AlignVCenter, keys)
-            painter.setPen(look.TEXT)
-            painter.setFont(look.font(pixels))
-            painter.drawText(QRectF(left + 176, top, wide - 200, tall), Qt.AlignmentFlag.AlignVCenter, meaning)
-        painter.setPen(look.SOFT)
-        foot = QRectF(16, self.height() - FOOT_LINE - 5, self.width() - 32, FOOT_LINE)
-        said = f"What went wrong in detail is in {log_path()}"
-        painter.drawText(foot, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, said)
-
-
 class AirView(QWidget):
     """See the design page. `hint` is what the lowest line says when nothing has happened."""
 
@@ -133,8 +107,6 @@ class AirView(QWidget):
         self.board = Board(bridge)
         self.side = Side(bridge)
         self.name_field = NameField(self.board, bridge)
-        self.key_page = KeyPage(self)
-        self.key_page.hide()
         self.pads = PadsPane(bridge, self, can_lock=False)
         self.pads.setAutoFillBackground(True)
         self.pads.hide()
@@ -185,14 +157,8 @@ class AirView(QWidget):
         area = self.program.picture_area()
         size = (max(16, int(area.width())), max(9, int(area.height())))
         self._bridge.show_at("view", {"program": size, "next": size, **self.board.layout_now.small_sizes()})
-        self.key_page.setGeometry(self.board.geometry().united(self.side.geometry()))
         self.pads.setGeometry(self.board.geometry())
         self.chooser.setGeometry(self.board.geometry())
-
-    def toggle_keys(self) -> None:
-        self.key_page.setGeometry(self.board.geometry().united(self.side.geometry()))
-        self.key_page.setVisible(not self.key_page.isVisible())
-        self.key_page.raise_()
 
     def toggle_marks(self) -> None:
         """The floor plan over the board: who is to be seen."""
@@ -299,7 +265,6 @@ class AirView(QWidget):
     def obey(self, action: str) -> None:
         """What only Air can do; see the family of desk actions."""
         does: dict[str, Callable[[], None]] = {
-            "desk.keys": self.toggle_keys,
             "desk.pads": self.toggle_pads,
             "desk.marks": self.toggle_marks,
             "desk.why": lambda: self._bridge.noticed.emit(Notice(self._why())),

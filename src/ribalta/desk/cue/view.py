@@ -1,5 +1,7 @@
 """Cue: what is prepared, in the order in which it is: pictures and sound, then what is pressed and what follows."""
 
+from typing import ClassVar
+
 from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QKeyEvent, QResizeEvent
 from PySide6.QtWidgets import QVBoxLayout, QWidget
@@ -45,6 +47,7 @@ class CueView(QWidget):
     """`hint` is what the lowest line says when nothing has happened."""
 
     window_wanted = Signal(str)
+    own_keys: ClassVar = {"PgDown": "next page", "PgUp": "page before"}
     hint = "What is made here is used on Air (F6). F5 finds anything by a few words, F8 records a macro."
 
     def __init__(self, bridge: Bridge, palette: Palette) -> None:
@@ -83,6 +86,7 @@ class CueView(QWidget):
             "Messages": self.messages,
             "Why": self.why,
         }
+        self.page = "Scenes"
         tabs = Tabs(self.pages, self.show_page)
         self.tabs = tabs.words
         self._mark = tabs.mark
@@ -102,6 +106,7 @@ class CueView(QWidget):
         return found if isinstance(found, Canvas) else None
 
     def show_page(self, name: str) -> None:
+        self.page = name
         self._stack.turn_to(self.pages[name])
         self._mark(name)
         self._refresh()

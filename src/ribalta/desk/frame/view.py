@@ -4,6 +4,8 @@ Works the same on any camera, by its number. Letters send the camera to its fram
 on air, but a camera that is on air moves only with Ctrl held, slowly.
 """
 
+from typing import ClassVar
+
 from PySide6.QtCore import QPoint, Qt, QTimer
 from PySide6.QtGui import QKeyEvent, QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
@@ -34,6 +36,26 @@ ZOOMS = {"+": 1, "=": 1, "-": -1}
 class FrameView(QWidget):
     """See the design page. `hint` is what the lowest line says when nothing has happened."""
 
+    own_keys: ClassVar = {
+        **{str(n): f"camera {n}" for n in range(1, 10)},
+        **{x: f"send to {x}" for x in LETTERS},
+        **{f"Shift+{x}": f"store on {x}" for x in LETTERS},
+        **{f"Ctrl+Shift+{x}": f"on air to {x}" for x in LETTERS},
+        **dict.fromkeys(("Left", "Right", "Up", "Down", "=", "-"), "steer"),
+        **dict.fromkeys(("Ctrl+Left", "Ctrl+Right", "Ctrl+Up", "Ctrl+Down", "Ctrl+=", "Ctrl+-"), "steer finely"),
+        "N": "rename",
+        "P": "lock",
+        "Del": "remove",
+        "M": "nudge to here",
+        "B": "new picture",
+        "H": "ghost",
+        "K": "keep trim",
+        "O": "drop trim",
+        "/": "search",
+        "Esc": "end search",
+        "PgDown": "turn page",
+        "PgUp": "turn page",
+    }
     hint = "A number selects the camera, a letter sends it, Shift and a letter stores. Arrows, + - steer. / searches."
 
     def __init__(self, bridge: Bridge, pads: Gamepads | None = None) -> None:

@@ -91,7 +91,7 @@ class ShowKeys(QObject):
             return False
         air = self._on_air()
         if air is not None and isinstance(watched, QWidget) and watched.window() is air.window():
-            if watched is air or takes_text(watched):
+            if watched is air or takes_text(watched) or name in getattr(watched, "keeps", ()):
                 return False
             if event.key() in ENTER and isinstance(watched, QAbstractButton):  # Space is a take here
                 watched.click()

@@ -1,6 +1,7 @@
 """Rig: the chosen camera's picture and the floor plan on the left, the cameras and all about one on the right."""
 
 from pathlib import Path
+from typing import ClassVar
 
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QKeyEvent, QResizeEvent
@@ -71,6 +72,11 @@ class MarkLine(QWidget):
 class RigView(QWidget):
     """`hint` is what the lowest line says when nothing has happened."""
 
+    own_keys: ClassVar = {
+        **{str(n): f"camera {n}" for n in range(1, 10)},
+        **dict.fromkeys(("Up", "Down"), "other camera, nudge on the plan"),
+        **dict.fromkeys(("Left", "Right"), "nudge on the plan"),
+    }
     hint = "Select a camera with its number or the arrows. Click its picture to steer it. F6: Air."
 
     def __init__(self, bridge: Bridge) -> None:

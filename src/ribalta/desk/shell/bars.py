@@ -44,7 +44,7 @@ class TopLine(QWidget):
         self._clock.setFont(look.font(16, look.MEDIUM))
         self.rule = self._button("Landing rule: L changes it", lambda: bridge.act("landing.next_rule"))
         self.save = self._button("Save the show: Ctrl+S", lambda: bridge.act("show.save"))
-        self.help = self._button("Every key: F1", self.keys_wanted.emit)
+        self.help = self._button("Every key of this view: F1; once more: the guide", self.keys_wanted.emit)
         self.help.setText("Keys  F1")
         line = QHBoxLayout(self)
         line.setContentsMargins(0, 0, 0, 0)
@@ -74,11 +74,10 @@ class TopLine(QWidget):
         return word
 
     def show_view(self, name: str) -> None:
-        """Which view is shown; the landing rule and the keys belong to Air."""
+        """Which view is shown; the landing rule belongs to Air."""
         for other, word in self.views.items():
             word.setChecked(other == name)
-        for part in (self.rule, self.help):
-            part.setVisible(name == "Air")
+        self.rule.setVisible(name == "Air")
 
     def refresh(self) -> None:
         show = self._bridge.state.show
