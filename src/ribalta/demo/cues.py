@@ -238,7 +238,7 @@ def _shortcuts(show: Show) -> tuple[Shortcut, ...]:
         Shortcut(control="key Ctrl+Alt+W", call=Call(action="macro.run", arguments={"macro": "a2"})),
         Shortcut(control="key J", call=_ready(show, 1, "R")),
         Shortcut(control="key J", how=How.LONG, call=_tied(show, "scene.ready", scene=2)),
-        Shortcut(control="key F12", call=Call(action="layer.latch", arguments={"layer": "Jury"})),
+        Shortcut(control="key Ctrl+F12", call=Call(action="layer.latch", arguments={"layer": "Jury"})),
         Shortcut(control="key Q", layer="Jury", call=_ready(show, 1, "T")),
         Shortcut(control="key W", layer="Jury", call=_ready(show, 1, "A")),
         Shortcut(control="key E", layer="Jury", call=_ready(show, 1, "S")),

@@ -1,5 +1,6 @@
 """The guide, as it ships: its pages in a window of its own, opened at the one for the view."""
 
+import re
 from importlib.resources import files
 from pathlib import Path
 
@@ -8,6 +9,7 @@ from PySide6.QtWidgets import QHBoxLayout, QListWidget, QTextBrowser, QWidget
 
 from ribalta.desk.widgets import look
 
+PICTURE = re.compile(r"!\[[^\]]*\]\([^)]*\)")  # the window itself is in sight
 FIRST = {"Rig": "connect-a-camera", "Frame": "frame-a-shot", "Cue": "your-first-macro", "Air": "make-a-key-do-it"}
 OF_CUE = {
     "Titles": "tonights-titles",
@@ -63,7 +65,7 @@ class GuideWindow(QWidget):
     def _show(self, title: str) -> None:
         path = self._pages.get(title)
         if path is not None:
-            self.text.setMarkdown(path.read_text(encoding="utf-8"))
+            self.text.setMarkdown(PICTURE.sub("", path.read_text(encoding="utf-8")))
 
     def _follow(self, url: QUrl) -> None:
         self._turn(Path(url.path()).stem)

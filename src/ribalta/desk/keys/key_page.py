@@ -41,18 +41,22 @@ class Drawing(QWidget):
 
     def meaning(self, key: str) -> tuple[str, str]:
         """(words, group) of a key with the layer's modifiers, in this view; empty when it does nothing."""
+        return self.meaning_of(key)[:2]
+
+    def meaning_of(self, key: str) -> tuple[str, str, str]:
+        """The same, and the action's id; of the view's own keys the words."""
         name = f"{self.layer}+{key}" if self.layer else key
         if name in SHIFTED:
             name = SHIFTED[name]
         if self.view != "Air" and name in self.own:
             given = self._bridge.controls.shortcuts.is_given(f"key {name}")
             if not given:
-                return self.own[name], OWN
+                return self.own[name], OWN, self.own[name].split(" ")[0]
         call = self._bridge.found(f"key {name}").get(How.PRESS)
         everywhere = name in CHORDS or self._bridge.controls.shortcuts.is_given(f"key {name}")
         if call is None or (self.view != "Air" and not everywhere):
-            return "", ""
-        return short_words(self._bridge.state, call), group_of(call.action)
+            return "", "", ""
+        return short_words(self._bridge.state, call), group_of(call.action), call.action
 
     def areas(self) -> Mapping[str, QRectF]:
         return key_areas(QRectF(self.rect()).adjusted(0, 0, 0, -2))
@@ -75,7 +79,7 @@ class Drawing(QWidget):
             inside = area.adjusted(5, 1, -3, -2)
             painter.setFont(look.font(14, look.BOLD, narrow=True))
             painter.setPen(look.LAMP_WARM if words else look.SOFT)
-            name = key.replace("Num+", "").replace("Backspace", "⌫ Back")
+            name = key.replace("Num+", "").replace("Backspace", "Back")
             painter.drawText(inside.adjusted(0, 0, 0, -inside.height() + 18), Qt.AlignmentFlag.AlignVCenter, name)
             if words:
                 painter.setPen(look.TEXT)
@@ -150,17 +154,18 @@ class KeyPage(QWidget):
         self.groups.setText(self._by_group())
 
     def _by_group(self) -> str:
-        """Sentences of the whole view, by group: for who looks for what can be done rather than for a key."""
-        found: dict[str, list[str]] = {group: [] for group in (*GROUPS, OWN)}
+        """The whole view by group: for who looks for what can be done rather than for a key."""
+        found: dict[str, dict[str, list[tuple[str, str]]]] = {group: {} for group in (*GROUPS, OWN)}
         for key in self.drawing.areas():
-            words, group = self.drawing.meaning(key)
+            words, group, action = self.drawing.meaning_of(key)
             if words:
                 name = f"{self.drawing.layer}+{key}" if self.drawing.layer else key
-                found[group].append(f"<b>{_escaped(name)}</b>&nbsp;{_escaped(words)}")
+                found[group].setdefault(action, []).append((name, words))
+        heading = "<span style='color:#b9ab98'>{}:</span> {}"
         lines = [
-            f"<span style='color:#b9ab98'>{group}:</span> {' · '.join(words)}"
-            for group, words in found.items()
-            if words
+            heading.format(group, " · ".join(_together(keys) for keys in actions.values()))
+            for group, actions in found.items()
+            if actions
         ]
         return "<br>".join(lines) or "No key does anything with these."
 
@@ -194,6 +199,14 @@ class KeyPage(QWidget):
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         self.drawing.update()
+
+
+def _together(keys: list[tuple[str, str]]) -> str:
+    """Keys that do the same with other things are said once: “1 … 9 camera 1 …”."""
+    (first, words), last = keys[0], keys[-1][0]
+    if len(keys) <= 3:
+        return " · ".join(f"<b>{_escaped(name)}</b>&nbsp;{_escaped(said)}" for name, said in keys)
+    return f"<b>{_escaped(first)} … {_escaped(last)}</b>&nbsp;{_escaped(words)} …"
 
 
 def _escaped(words: str) -> str:

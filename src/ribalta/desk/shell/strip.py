@@ -1,7 +1,7 @@
 """The strip below every view but Air: what is on air and next, sound, outputs, and the keys that always work."""
 
 from PySide6.QtCore import QRectF, QSize, Qt
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QResizeEvent
+from PySide6.QtGui import QFontMetrics, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from ribalta.core.engine.actions.automation.stopping import runs
@@ -99,7 +99,6 @@ class KeyedButton(QPushButton):
         self.setAccessibleName(f"{word}, {chord}" if chord else word)
         row = CATALOGUE.by_id[call.action]
         self.setToolTip(f"{row.sentence}{f': {chord}' if chord else ''}")
-        self.setMinimumWidth(74)
         self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
         self.setFixedHeight((TALL - 4) // 2)
         self.pressed.connect(self._down)
@@ -126,7 +125,11 @@ class KeyedButton(QPushButton):
             self.update()
 
     def sizeHint(self) -> QSize:
-        return QSize(96, (TALL - 4) // 2)
+        metrics = QFontMetrics(look.font(14, look.MEDIUM, narrow=True))
+        return QSize(max(96, metrics.horizontalAdvance(self.word) + 20), (TALL - 4) // 2)
+
+    def minimumSizeHint(self) -> QSize:
+        return self.sizeHint()
 
     def paintEvent(self, event: QPaintEvent) -> None:
         super().paintEvent(event)

@@ -16,7 +16,7 @@ KEYBOARD = (
     _on("key J", "slide", by=-1),
     _on("key ;", "slide", by=1),
     _on("key Shift+M", "record.chapter"),
-    _on("key F12", "layer.latch", layer="Rehearsal"),
+    _on("key Ctrl+F12", "layer.latch", layer="Rehearsal"),
     _on("key Space", "ready.camera", layer="Rehearsal", camera=1),
 )
 GAMEPAD = (
