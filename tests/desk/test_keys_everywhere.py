@@ -6,6 +6,7 @@ from PySide6.QtGui import QKeyEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLineEdit
 
+from ribalta.core.ports.messages import Notice, Severity
 from ribalta.core.show.automation.calls import Call
 from ribalta.core.show.automation.triggers_pads_shortcuts import Shortcut
 from ribalta.desk.input import keyboard
@@ -133,3 +134,40 @@ def test_ctrl_tab_goes_from_part_to_part_on_air_and_keys_stay_the_shows(window, 
     assert now is not None
     QTest.keyClick(now, Qt.Key.Key_2)
     assert hall.state.desk.row == "c2"
+
+
+def test_undo_says_what_it_undoes_and_several_are_undone_from_the_list(window, hall):
+    window.show_view("Cue")
+    for name in ("One", "Two", "Three"):
+        hall.act("framing.rename", camera=1, letter="Q", name=name)
+    window.bridge.changed.emit()
+    undo = window.strip.buttons["edit.undo"]
+    assert "Three" in undo.toolTip()
+    menu = window.strip.open_edits()
+    offered = [action.text() for action in menu.actions() if action.text()]
+    assert offered[0] == f"Undo {hall.state.edits.undo_words[-1]}"
+    assert [words.split(",")[0] for words in offered[1:]] == ["Undo 2 edits", "Undo 3 edits"]
+    menu.actions()[1].trigger()
+    menu.close()
+    assert hall.state.show.framing_at("c1", 0).name == "One"
+    assert "2 edits" in hall.sentences[-1]
+    QTest.keyClick(window.cue, Qt.Key.Key_Z, CTRL | SHIFT)
+    assert hall.state.show.framing_at("c1", 0).name == "Two"
+    assert ["Three" in words for words in hall.state.edits.redo_words] == [True]
+
+
+def test_the_last_hundred_notices_can_be_read_again(window, hall):
+    for k in range(130):
+        window.bridge.noticed.emit(Notice(f"Said {k}.", Severity.FAULT if k % 2 else Severity.INFO))
+    focused(window, "Frame", window.frame)
+    QTest.mouseClick(window.notices, Qt.MouseButton.LeftButton)
+    page = window.said
+    assert page.isVisible()
+    assert page.list.count() == 100
+    assert page.list.item(0).text().endswith("! Trouble:  Said 129.")
+    window.bridge.noticed.emit(Notice("One more."))
+    assert page.list.item(0).text().endswith("One more.")
+    QTest.keyClick(page, Qt.Key.Key_Escape)
+    assert not page.isVisible()
+    QTest.keyClick(window.frame, Qt.Key.Key_F1, SHIFT)
+    assert page.isVisible()

@@ -14,6 +14,7 @@ from ribalta.desk.input.gamepad import Gamepads
 from ribalta.desk.input.show_keys import ShowKeys
 from ribalta.desk.running_show import RunningShow
 from ribalta.desk.shell.bars import ClosingLine, DeedsLine, NoticeLine, RecoveryLine, TopLine, UsersLine
+from ribalta.desk.shell.notices_page import NoticesPage
 from ribalta.desk.shell.screens import Screen, open_screen
 from ribalta.desk.shell.strip import Strip
 from ribalta.desk.widgets.hold_ring import HoldRing
@@ -78,6 +79,9 @@ class Window(QMainWindow):
         self.setCentralWidget(whole)
         self.ring = HoldRing(self.bridge, whole)
         self.key_page: KeyPage | None = None
+        self.said = NoticesPage(self.bridge, self._stack)
+        self.said.left.connect(self._close_pages)
+        self.notices.pressed.connect(self._toggle_notices)
         self.keys = ShowKeys(self.bridge, self._air_in_front, self)
         self.finder = Palette(self.bridge, whole)
         self.finder.left.connect(self._take_focus_back)
@@ -130,8 +134,8 @@ class Window(QMainWindow):
         return cue
 
     def show_view(self, name: str) -> None:
-        if self.key_page is not None:
-            self.key_page.hide()
+        for page in self._pages():
+            page.hide()
         view = self.view(name)
         self._stack.setCurrentWidget(view)
         self.setFocusProxy(view)
@@ -168,8 +172,8 @@ class Window(QMainWindow):
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
-        if self.key_page is not None:
-            self.key_page.setGeometry(self._stack.rect())
+        for page in self._pages():
+            page.setGeometry(self._stack.rect())
 
     def closeEvent(self, event: QCloseEvent) -> None:
         if event.spontaneous() and not self.may_close():  # somebody has pressed the window's own cross
@@ -210,7 +214,7 @@ class Window(QMainWindow):
 
             self.key_page = KeyPage(self.bridge, self._stack)
             self.key_page.guide_wanted.connect(self._open_guide)
-            self.key_page.left.connect(self._close_keys)
+            self.key_page.left.connect(self._close_pages)
         if self.key_page.isVisible():
             self._open_guide()
             return
@@ -219,10 +223,21 @@ class Window(QMainWindow):
         self.key_page.setGeometry(self._stack.rect())
         self.key_page.open_for(name, getattr(view, "own_keys", {}))
 
-    def _close_keys(self) -> None:
-        if self.key_page is not None:
-            self.key_page.hide()
+    def _toggle_notices(self) -> None:
+        if self.said.isVisible():
+            self._close_pages()
+            return
+        self.said.setGeometry(self._stack.rect())
+        self.said.open()
+
+    def _close_pages(self) -> None:
+        """What lies over the view."""
+        for page in self._pages():
+            page.hide()
         self._take_focus_back()
+
+    def _pages(self) -> list[QWidget]:
+        return [page for page in (self.key_page, self.said) if page is not None]
 
     def _open_guide(self) -> None:
         from ribalta.desk.keys.guide_window import GuideWindow
@@ -245,5 +260,7 @@ class Window(QMainWindow):
             self.finder.run_something()
         elif action == "desk.keys":
             self._toggle_keys()
+        elif action == "desk.notices":
+            self._toggle_notices()
         else:
             self.air.obey(action)

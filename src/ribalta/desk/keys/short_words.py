@@ -51,6 +51,7 @@ SHORT = {
     "desk.keys": "keys, guide",
     "desk.view": "{view}",
     "desk.find": "find anything",
+    "desk.notices": "what was said",
     "desk.pads": "pads",
     "desk.marks": "who is seen",
     "desk.why": "why it moved",

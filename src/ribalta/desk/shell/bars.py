@@ -3,7 +3,7 @@
 from collections.abc import Callable, Mapping
 
 from PySide6.QtCore import QElapsedTimer, QRectF, Qt, QTime, QTimer, Signal
-from PySide6.QtGui import QKeyEvent, QPainter, QPaintEvent
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QWidget
 
 from ribalta.core.engine.removing import listed
@@ -104,7 +104,10 @@ def mode_words(state: LiveState) -> str:
 
 
 class NoticeLine(QWidget):
-    """The last sentence, with a sign in front of it that does not depend on colour. Faults stay until the next."""
+    """The last sentence, with a sign in front of it that does not depend on colour. Faults stay until the next. A
+    press reads the last hundred again."""
+
+    pressed = Signal()
 
     def __init__(self, bridge: Bridge) -> None:
         super().__init__()
@@ -127,8 +130,11 @@ class NoticeLine(QWidget):
             notice = Notice(f"{last.sentence} {notice.sentence}", fault)
         self._notice = notice
         self._since.restart()
-        self.setToolTip(notice.sentence)
+        self.setToolTip(f"{notice.sentence}\nA click, or Shift+F1: what was said before")
         self.update()
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.pressed.emit()
 
     def _age(self) -> None:
         if self._notice and self._notice.severity is not Severity.FAULT and self._since.elapsed() > SHOWN_FOR_MS:
@@ -143,7 +149,7 @@ class NoticeLine(QWidget):
             painter.setPen(look.SOFT)
             said = self.hint
         else:
-            sign = {Severity.INFO: "", Severity.REFUSED: "Not done:  ", Severity.FAULT: "Trouble:  "}
+            sign = {Severity.INFO: "", Severity.REFUSED: "! Not done:  ", Severity.FAULT: "! Trouble:  "}
             painter.setPen(look.TEXT if self._notice.severity is Severity.INFO else look.WRONG)
             said = sign[self._notice.severity] + self._notice.sentence
         elided = painter.fontMetrics().elidedText(said, Qt.TextElideMode.ElideRight, int(area.width()))

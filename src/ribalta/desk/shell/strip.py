@@ -1,8 +1,10 @@
 """The strip below every view but Air: what is on air and next, sound, outputs, and the keys that always work."""
 
-from PySide6.QtCore import QRectF, QSize, Qt
+from functools import partial
+
+from PySide6.QtCore import QPoint, QRectF, QSize, Qt
 from PySide6.QtGui import QFontMetrics, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
-from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QMenu, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from ribalta.core.engine.actions.automation.stopping import runs
 from ribalta.core.engine.catalogue import CATALOGUE
@@ -13,6 +15,8 @@ from ribalta.desk.widgets.meter import Meters
 from ribalta.desk.widgets.output_words import clock_words, output_state, output_words
 
 TALL = 78
+MOST_EDITS = 15  # in the menu
+NO_EDIT = "Nothing was changed that could be undone."
 PLACES = {"program": ("On air", footlights.Tally.ON_AIR), "next": ("Next", footlights.Tally.NEXT)}
 BUTTONS = (("Take", "take"), ("Cover", "cover"), ("Black", "black"))
 BELOW = (("Clear", "clear"), ("Stop what runs", "stop.running"), ("Undo", "edit.undo"))
@@ -208,8 +212,29 @@ class Strip(QWidget):
         line.addLayout(keys)
         line.addWidget(SoundPart(bridge))
         line.addLayout(outputs)
+        undo = self.buttons["edit.undo"]
+        undo.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
+        undo.customContextMenuRequested.connect(self.open_edits)
         bridge.changed.connect(self.refresh)
         self.refresh()
+
+    def open_edits(self) -> QMenu:
+        """The last edits, to undo down to one of them, and what was undone, to redo up to one."""
+        edits, menu = self._bridge.state.edits, QMenu(self)
+        for words, verb, action in ((edits.undo_words, "Undo", "edit.undo"), (edits.redo_words, "Redo", "edit.redo")):
+            for k, said in enumerate(reversed(words[-MOST_EDITS:]), 1):
+                call = Call(action=action, arguments={"steps": k})
+                to = "" if k == 1 else f"{k} edits, "
+                menu.addAction(f"{verb} {to}{said}").triggered.connect(partial(self._run, call))
+            menu.addSeparator()
+        if menu.isEmpty():
+            menu.addAction(NO_EDIT).setEnabled(False)
+        menu.aboutToHide.connect(menu.deleteLater)
+        menu.popup(self.buttons["edit.undo"].mapToGlobal(QPoint(0, 0)))
+        return menu
+
+    def _run(self, call: Call, _: bool = False) -> None:
+        self._bridge.call(call)
 
     def refresh(self) -> None:
         state = self._bridge.state
@@ -217,6 +242,8 @@ class Strip(QWidget):
             self.buttons[action].say(output_words(self._bridge, name), output_state(self._bridge, name))
         black = state.program.black.black
         self.buttons["black"].say("Black is on" if black else "Black", "wrong" if black else "")
+        edits = state.edits.undo_words
+        self.buttons["edit.undo"].setToolTip(f"Undo: {edits[-1]} · right click: the last edits" if edits else NO_EDIT)
         self.buttons["stop.running"].say("Stop what runs", "on" if runs(state) else "")
 
     def shown(self) -> None:

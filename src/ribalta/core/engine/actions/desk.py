@@ -64,6 +64,7 @@ ACTIONS = (
         at_desk=True,
         chords={key: {"view": view} for view, key in VIEW_KEYS.items()},
     ),
+    _asked("desk.notices", "What was said: the last hundred notices", "Shift+F1", on_air=False),
     _asked("desk.find", "Find anything by a few words, and do it", "F5", on_air=False),
     _asked("desk.pads", "Show or hide the pads", "F9"),
     _asked("desk.marks", "Marks on the floor plan: who is to be seen", "M"),

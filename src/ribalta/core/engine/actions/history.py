@@ -1,29 +1,60 @@
 """Taking edits back, and making them again."""
 
+from typing import Annotated
+
+from pydantic import Field
+
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.engine.state.action import Action, NoParams, Outcome
+from ribalta.core.engine.state.action import Action, Outcome, Params
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.messages import Notice, ShowEdited
 from ribalta.core.ports.shots import Shot
 from ribalta.core.show.document.model import Show
 
 
-def undo(state: LiveState, params: NoParams, now_s: float) -> Outcome:
+class StepsParams(Params):
+    steps: Annotated[int, Field(ge=1, le=100, description="how many edits")] = 1
+
+
+def undo(state: LiveState, params: StepsParams, now_s: float) -> Outcome:
+    """One edit, or as many as are asked for and there are. What was undone is said."""
     if not state.edits.undo:
         raise ActionRefused("There is nothing to undo.")
-    gone = _turned_to(state, state.edits.undo[-1], "Undo")
-    gone = gone.with_edits(undo=state.edits.undo[:-1], redo=(*state.edits.redo, state.show))
-    said = Notice("The last edit is undone. Ctrl+Shift+Z makes it again.")
-    return Outcome(gone, (ShowEdited("undid the last edit"), said))
+    said = []
+    for _ in range(min(params.steps, len(state.edits.undo))):
+        edits = state.edits
+        words = edits.undo_words[-1] if edits.undo_words else "the last edit"
+        said.append(words)
+        state = _turned_to(state, edits.undo[-1], "Undo").with_edits(
+            undo=edits.undo[:-1],
+            redo=(*edits.redo, state.show),
+            undo_words=edits.undo_words[:-1],
+            redo_words=(*edits.redo_words, words),
+        )
+    return Outcome(
+        state, (ShowEdited(f"undid: {said[-1]}"), Notice(f"Undone: {_several(said)}. Ctrl+Shift+Z redoes it."))
+    )
 
 
-def redo(state: LiveState, params: NoParams, now_s: float) -> Outcome:
+def redo(state: LiveState, params: StepsParams, now_s: float) -> Outcome:
     if not state.edits.redo:
-        raise ActionRefused("There is nothing to make again: no edit was undone since the last one.")
-    made = _turned_to(state, state.edits.redo[-1], "That")
-    made = made.with_edits(undo=(*state.edits.undo, state.show), redo=state.edits.redo[:-1])
-    said = Notice("The edit is made again. Ctrl+Z undoes it.")
-    return Outcome(made, (ShowEdited("made the edit again"), said))
+        raise ActionRefused("There is nothing to redo: no edit was undone since the last one.")
+    said = []
+    for _ in range(min(params.steps, len(state.edits.redo))):
+        edits = state.edits
+        words = edits.redo_words[-1] if edits.redo_words else "the edit"
+        said.append(words)
+        state = _turned_to(state, edits.redo[-1], "That").with_edits(
+            undo=(*edits.undo, state.show),
+            redo=edits.redo[:-1],
+            undo_words=(*edits.undo_words, words),
+            redo_words=edits.redo_words[:-1],
+        )
+    return Outcome(state, (ShowEdited(f"redid: {said[-1]}"), Notice(f"Redone: {_several(said)}. Ctrl+Z undoes it.")))
+
+
+def _several(said: list[str]) -> str:
+    return said[0] if len(said) == 1 else f"{len(said)} edits, back to before “{said[-1]}”"
 
 
 def _turned_to(state: LiveState, show: Show, what: str) -> LiveState:
@@ -64,11 +95,11 @@ def _turned_to(state: LiveState, show: Show, what: str) -> LiveState:
 
 
 ACTIONS = (
-    Action("edit.undo", "Undo the last edit", NoParams, undo, stores=True, chords={"Ctrl+Z": {}, "Ctrl+Alt+Z": {}}),
+    Action("edit.undo", "Undo the last edit", StepsParams, undo, stores=True, chords={"Ctrl+Z": {}, "Ctrl+Alt+Z": {}}),
     Action(
         "edit.redo",
         "Redo the last undone edit",
-        NoParams,
+        StepsParams,
         redo,
         stores=True,
         chords={"Ctrl+Shift+Z": {}, "Ctrl+Alt+Shift+Z": {}},

@@ -49,7 +49,9 @@ def turned_down(state: LiveState, sentence: str) -> Outcome:
 
 def edited(state: LiveState, show: Show, what: str) -> Outcome:
     """The document changed: it can be undone, and `what` says it ("stored “Hands”")."""
-    return Outcome(state.with_show(show), (ShowEdited(what), Notice(f"{what[0].upper()}{what[1:]}. Ctrl+Z undoes it.")))
+    return Outcome(
+        state.with_show(show, what), (ShowEdited(what), Notice(f"{what[0].upper()}{what[1:]}. Ctrl+Z undoes it."))
+    )
 
 
 @dataclass(frozen=True)

@@ -18,6 +18,7 @@ from ribalta.core.ports.shots import CameraLive
 from ribalta.core.show.document.model import Show
 
 BY_ITEM = ("show", "cameras", "edits", "desks")  # said otherwise than the groups, or not at all
+LATEST_EDITS = 20  # so many that could be undone are told to a desk
 SIMPLE = (bool, int, float, str, type(None))
 
 
@@ -49,7 +50,8 @@ class StateChanges:
         if before is None or before.show is not now.show:
             said["show"] = self._document(before.show if before is not None else None, now.show)
         if before is None or before.edits.count != now.edits.count:
-            said["edits"] = now.edits.count
+            words = [list(one[-LATEST_EDITS:]) for one in (now.edits.undo_words, now.edits.redo_words)]
+            said["edits"] = [now.edits.count, *words]
         return {name: tree for name, tree in said.items() if tree or name == "edits"}
 
     def _group(self, name: str, before: Any, now: Any) -> Plain:
@@ -123,9 +125,11 @@ class StateChanges:
             if "cameras" in said:
                 groups["cameras"] = self._with_cameras(state.cameras, said["cameras"])
             if "edits" in said:
-                groups["edits"] = EditState(count=self._forms.of(int).back(said["edits"]))
+                count, undo, redo = said["edits"]
+                words = self._forms.of(tuple[str, ...])
+                groups["edits"] = EditState((), (), words.back(undo), words.back(redo), self._forms.of(int).back(count))
             return changed(state, **groups)
-        except (KeyError, TypeError, IndexError, AttributeError) as error:
+        except (KeyError, TypeError, ValueError, IndexError, AttributeError) as error:
             raise NotPlain(f"a state that cannot be ({error})") from None
 
     def _with_group(self, state: LiveState, name: str, said: Plain) -> Any:

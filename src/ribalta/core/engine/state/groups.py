@@ -115,6 +115,8 @@ class EditState:
 
     undo: tuple[Show, ...] = field(default=(), repr=False)
     redo: tuple[Show, ...] = field(default=(), repr=False)
+    undo_words: tuple[str, ...] = ()  # what each was, as “stored “Hands””, in the same order
+    redo_words: tuple[str, ...] = ()
     count: int = 0
 
 

@@ -119,10 +119,10 @@ class LiveState:
         cameras[camera_id] = changed(self.live(camera_id), **changes)
         return changed(self, cameras=MappingProxyType(cameras))
 
-    def with_show(self, show: Show) -> "LiveState":
-        """A new document, with the one before kept for undo."""
-        undo = (*self.edits.undo, self.show)[-KEPT_UNDO:]
-        edits = EditState(undo, (), self.edits.count + 1)
+    def with_show(self, show: Show, what: str = "the last edit") -> "LiveState":
+        """A new document, with the one before kept for undo; `what` was done to it."""
+        undo, words = (*self.edits.undo, self.show)[-KEPT_UNDO:], (*self.edits.undo_words, what)[-KEPT_UNDO:]
+        edits = EditState(undo, (), words, count=self.edits.count + 1)
         return changed(self, show=show, edits=edits).without_stale_verdicts(self.show)
 
     def with_learned(self, camera: Camera, learned: Camera) -> "LiveState":
