@@ -3,7 +3,8 @@
 from types import SimpleNamespace
 
 import pytest
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QMimeData, QPointF, Qt
+from PySide6.QtGui import QDropEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QMenu
 
@@ -318,3 +319,32 @@ def test_cues_say_what_to_do_when_there_is_nothing(window, hall):
     for name in window.cue.pages:
         refreshed(page(window, name)).grab()
         assert window.cue.pages[name].isVisible()
+
+
+def test_lists_have_their_buttons_in_a_menu_and_their_keys_and_rows_can_be_dragged(window, hall):
+    steps = [{"kind": "wait", "seconds": k} for k in (1, 2, 3)]
+    hall.act("macro.add", name="Go", steps=steps)
+    macros = refreshed(page(window, "Macros"))
+    seconds = lambda: [s.seconds for s in hall.state.show.macros[0].steps]  # noqa: E731
+    macros._step_chosen("0")
+    menu = macros.steps.open_menu(macros.steps.mapToGlobal(macros.steps.rect().center()))
+    assert [a.text() for a in menu.actions()] == ["Up", "Down", "Duplicate\tCtrl+D", "Remove\tDel"]
+    menu.actions()[1].trigger()
+    menu.close()
+    assert seconds() == [2.0, 1.0, 3.0]
+    refreshed(macros)
+    QTest.keyClick(macros.steps, Qt.Key.Key_D, Qt.KeyboardModifier.ControlModifier)
+    assert seconds() == [2.0, 1.0, 1.0, 3.0]
+    QTest.keyClick(refreshed(macros).steps, Qt.Key.Key_Delete)
+    assert len(seconds()) == 3
+    macros._step_chosen("0")
+    drop = QDropEvent(
+        QPointF(macros.steps.visualItemRect(macros.steps.item(2)).center()),
+        Qt.DropAction.MoveAction,
+        QMimeData(),
+        Qt.MouseButton.LeftButton,
+        Qt.KeyboardModifier.NoModifier,
+    )
+    before = seconds()
+    refreshed(macros).steps.dropEvent(drop)
+    assert seconds() == [before[1], before[0], before[2]]  # in front of the one under the pointer

@@ -59,6 +59,7 @@ class MessagesPage(QWidget):
         self.token.setReadOnly(True)
         self.heard = label("", soft=True, wrap=True)
         self._rows: dict[str, QWidget] = {}
+        self.list.offer(self.attempt, self.new, remove=self.remove)
         self._lay_out()
         self.refresh()
 

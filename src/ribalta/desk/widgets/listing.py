@@ -1,11 +1,15 @@
-"""A list of named things: filled anew only when something in it changed, so that a choice and a place stay."""
+"""A list of named things: filled anew only when something in it changed, so that a choice and a place stay.
+
+Its buttons are in its context menu too, with the same words; Delete and Ctrl+D press those that remove and duplicate,
+letters find a row by its first ones, and where an order can be changed a row is dragged to its place.
+"""
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
-from PySide6.QtCore import Qt
-from PySide6.QtGui import QColor
-from PySide6.QtWidgets import QListWidget, QListWidgetItem
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtGui import QColor, QContextMenuEvent, QDropEvent, QKeyEvent
+from PySide6.QtWidgets import QListWidget, QListWidgetItem, QMenu, QPushButton
 
 from ribalta.desk.widgets import look
 
@@ -30,7 +34,66 @@ class Listing(QListWidget):
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self._rows: list[ListRow] = []
         self._on_chosen = chosen
+        self._offered: tuple[QPushButton, ...] = ()
+        self._by_key: dict[str, QPushButton] = {}
+        self._reorder: Callable[[int], None] | None = None
         self.currentRowChanged.connect(self._chosen)
+
+    def offer(
+        self,
+        *buttons: QPushButton,
+        remove: QPushButton | None = None,
+        duplicate: QPushButton | None = None,
+        reorder: Callable[[int], None] | None = None,
+    ) -> None:
+        """What can be done with the row that is selected. `reorder` moves it by so many rows."""
+        self._offered = tuple(b for b in (*buttons, duplicate, remove) if b is not None)
+        self._by_key = {key: b for key, b in (("Del", remove), ("Ctrl+D", duplicate)) if b is not None}
+        self._reorder = reorder
+        if reorder is not None:
+            self.setDragDropMode(QListWidget.DragDropMode.InternalMove)
+            self.setDefaultDropAction(Qt.DropAction.MoveAction)
+
+    def open_menu(self, at: QPoint) -> QMenu:
+        """The buttons of this list, in words."""
+        menu = QMenu(self)
+        keys = {id(b): key for key, b in self._by_key.items()}
+        for made in self._offered:
+            key = keys.get(id(made), "")
+            action = menu.addAction(f"{made.text()}\t{key}" if key else made.text())
+            action.setEnabled(made.isEnabled())
+            action.triggered.connect(lambda _=False, made=made: made.click())
+        menu.aboutToHide.connect(menu.deleteLater)
+        menu.popup(at)
+        return menu
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        if not self._offered:
+            return
+        item = self.itemAt(event.pos())
+        if item is not None and event.reason() is QContextMenuEvent.Reason.Mouse:
+            self.setCurrentItem(item)
+        self.open_menu(event.globalPos())
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        delete = event.key() == Qt.Key.Key_Delete
+        duplicate = event.key() == Qt.Key.Key_D and event.modifiers() == Qt.KeyboardModifier.ControlModifier
+        pressed = self._by_key.get("Del" if delete else "Ctrl+D" if duplicate else "")
+        if pressed is not None and pressed.isEnabled():
+            pressed.click()
+        else:
+            super().keyPressEvent(event)
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        """The rows are the show's: it is asked to move them, and they come anew."""
+        before, under = self.currentRow(), self.indexAt(event.position().toPoint())
+        below = self.dropIndicatorPosition() is QListWidget.DropIndicatorPosition.BelowItem
+        to = under.row() + (1 if below else 0) if under.isValid() else self.count()
+        event.setDropAction(Qt.DropAction.IgnoreAction)
+        event.accept()
+        by = to - before - (1 if to > before else 0)
+        if self._reorder is not None and by:
+            self._reorder(by)
 
     def fill(self, rows: Sequence[ListRow], key: str | None) -> None:
         self.blockSignals(True)

@@ -83,6 +83,8 @@ class MacrosPage(QWidget):
         self.lines = Listing("Dry run", lambda _: None)
         self.said = label("", soft=True, wrap=True)
         self.done.connect(self._show_dry)
+        self.list.offer(self.run, self.stop, self.new, remove=self.remove, duplicate=self.double)
+        self.steps.offer(self.up, self.down, remove=self.out, duplicate=self.twice, reorder=self._move)
         self._lay_out()
         self.refresh()
 

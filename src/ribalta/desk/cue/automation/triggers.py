@@ -113,6 +113,9 @@ class TriggersPage(QWidget):
         self.attempt = button("Try it", lambda: self._ask("trigger.try"), "Nothing of it goes on air")
         self.said = label("", soft=True, wrap=True)
         self._rows: dict[str, QWidget] = {}
+        self.list.offer(self.attempt, self.new, remove=self.remove)
+        self.only_if.offer(self.add_if, remove=self.drop_if)
+        self.calls.offer(self.add_then, remove=self.drop_then)
         self._lay_out()
         self.refresh()
 

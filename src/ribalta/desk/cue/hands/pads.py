@@ -58,6 +58,7 @@ class PadsPage(QWidget):
         self.long.changed.connect(partial(self._call, "long_call"))
         self.clear = button("Clear this pad", self._clear)
         self.said = label("", soft=True, wrap=True)
+        self.list.offer(self.window_button, self.new, remove=self.remove)
         self._lay_out()
         self.refresh()
 

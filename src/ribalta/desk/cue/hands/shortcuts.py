@@ -72,6 +72,7 @@ class ShortcutsPage(QWidget):
         self.write = button("Export …", self._write)
         self.sheet = button("Key sheet …", self._sheet, "A PDF to print")
         self.starters = Starters(bridge)
+        self.list.offer(self.silence, remove=self.remove)
         self._lay_out()
         bridge.learned.connect(self._found)
         self.refresh()

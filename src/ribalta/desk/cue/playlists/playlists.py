@@ -48,7 +48,7 @@ class PlaylistsPage(QWidget):
         self.remove = button("Remove", lambda: self._ask("playlist.remove"))
         self.entries = Listing("Entries", self._entry_chosen)
         self.add = button("Add a shot …", self._add, "Or a scene, a macro, another playlist")
-        self.key = button("Add a wait for a key", lambda: self._put(Entry(kind=EntryKind.KEY)))
+        self.key = button("Add a wait", lambda: self._put(Entry(kind=EntryKind.KEY)), "For a key: F7")
         self.up = button("Up", lambda: self._move(-1))
         self.down = button("Down", lambda: self._move(1))
         self.out = button("Remove", self._out)
@@ -80,6 +80,8 @@ class PlaylistsPage(QWidget):
         self.said = label("", soft=True, wrap=True)
         self.mends = QHBoxLayout()
         self._mend_buttons: list[QWidget] = []
+        self.list.offer(self.start, self.new, remove=self.remove, duplicate=self.double)
+        self.entries.offer(self.here, self.up, self.down, remove=self.out, reorder=self._move)
         self._lay_out()
         self.refresh()
 
@@ -337,10 +339,8 @@ class PlaylistsPage(QWidget):
             self._ask("playlist.take_out", at=self.at)
 
     def _move(self, by: int) -> None:
-        playlist = self.playlist
-        if playlist is not None and self.at is not None:
-            at = self.at
-            self.at = min(max(0, at + by), len(playlist.entries) - 1)
+        if self.playlist is not None and (at := self.at) is not None:
+            self.at = min(max(0, at + by), len(self.playlist.entries) - 1)
             self._ask("playlist.move", at=at, by=by)
 
     def _bring(self) -> None:
