@@ -4,6 +4,7 @@ import json
 
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
 
 from ribalta.core.ports.causes import By
 from ribalta.core.show.automation.calls import Call
@@ -15,6 +16,8 @@ from tests.desk.test_cue_parts import choose, type_in
 from tests.desk.test_prompt_parts import LEFT, find, page, refreshed
 from tests.desk.test_prompt_parts import hall as hall
 from tests.desk.test_prompt_parts import window as window
+
+CTRL, NONE = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.NoModifier
 
 
 def test_a_key_is_found_by_pressing_and_bound(window, hall):
@@ -167,3 +170,35 @@ def test_shortcuts_go_out_and_come_in_and_onto_paper(window, hall, tmp_path):
     write_shortcuts(tmp_path / "many.json", many)
     shortcuts.bring_in(tmp_path / "many.json")
     assert len(hall.state.show.shortcuts) == 2001
+
+
+def test_the_whole_desk_is_locked_to_a_page_of_pads_until_its_code_is_typed(window, hall):
+    window.show_view("Frame")
+    window.frame.setFocus()
+    window.activateWindow()
+    QApplication.processEvents()
+    keys = CTRL | Qt.KeyboardModifier.AltModifier
+    QTest.keyClick(QApplication.focusWidget(), Qt.Key.Key_L, keys)
+    assert not window.lock.locked
+    assert "give it a code" in window.notices.sentence
+    hall.act("page.add", name="Helper")
+    helper = hall.state.show.pages[-1].id
+    hall.act("page.change", pads=helper, plain=True, code="77")
+    window.open_screen("program")
+    QTest.keyClick(QApplication.focusWidget(), Qt.Key.Key_L, keys)
+    pane = window.lock.pane
+    assert pane.isVisible()
+    assert pane.geometry() == window.centralWidget().rect()
+    assert not window.screens["program"].isVisible()
+    refused = ((Qt.Key.Key_Space, CTRL), (Qt.Key.Key_F6, NONE), (Qt.Key.Key_F12, NONE), (Qt.Key.Key_B, CTRL))
+    for key, modifiers in refused:
+        QTest.keyClick(QApplication.focusWidget(), key, modifiers)
+        QTest.keyClick(window, key, modifiers)
+    assert window.frame.isVisible()
+    assert not hall.state.program.black.black
+    type_in(pane.code, "12")
+    assert window.lock.locked
+    type_in(pane.code, "77")
+    assert not window.lock.locked
+    QTest.keyClick(window.frame, Qt.Key.Key_B, CTRL)
+    assert hall.state.program.black.black

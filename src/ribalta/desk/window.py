@@ -14,6 +14,7 @@ from ribalta.desk.input.gamepad import Gamepads
 from ribalta.desk.input.show_keys import ShowKeys
 from ribalta.desk.running_show import RunningShow
 from ribalta.desk.shell.bars import ClosingLine, DeedsLine, NoticeLine, RecoveryLine, TopLine, UsersLine
+from ribalta.desk.shell.desk_lock import DeskLock
 from ribalta.desk.shell.notices_page import NoticesPage
 from ribalta.desk.shell.screens import Screen, open_screen
 from ribalta.desk.shell.strip import Strip
@@ -83,6 +84,7 @@ class Window(QMainWindow):
         self.said.left.connect(self._close_pages)
         self.notices.pressed.connect(self._toggle_notices)
         self.keys = ShowKeys(self.bridge, self._air_in_front, self)
+        self.lock = DeskLock(self.bridge, whole, self.keys, self._put_away)
         self.finder = Palette(self.bridge, whole)
         self.finder.left.connect(self._take_focus_back)
         self.top.keys_wanted.connect(self._toggle_keys)
@@ -174,9 +176,18 @@ class Window(QMainWindow):
         super().resizeEvent(event)
         for page in self._pages():
             page.setGeometry(self._stack.rect())
+        self.lock.fit()
+
+    def _put_away(self) -> None:
+        """Other windows, and what lies over the view: nothing of that may be pressed now."""
+        self._close_pages()
+        for screen in self.screens.values():
+            screen.hide()
 
     def closeEvent(self, event: QCloseEvent) -> None:
-        if event.spontaneous() and not self.may_close():  # somebody has pressed the window's own cross
+        if event.spontaneous() and (
+            self.lock.locked or not self.may_close()
+        ):  # somebody has pressed the window's own cross
             event.ignore()
             return
         self.frame.gamepad.stop()
@@ -262,5 +273,7 @@ class Window(QMainWindow):
             self._toggle_keys()
         elif action == "desk.notices":
             self._toggle_notices()
+        elif action == "desk.lock":
+            self.lock.lock()
         else:
             self.air.obey(action)

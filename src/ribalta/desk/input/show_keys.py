@@ -51,6 +51,7 @@ class ShowKeys(QObject):
         super().__init__(parent)
         self._bridge, self._on_air = bridge, on_air
         self._watched: QWidget | None = None
+        self.locked_to: QWidget | None = None  # the only part of the desk that takes keys, while it is locked
         self._down: dict[int, str] = {}  # the controls of keys that are held
         app = QApplication.instance()
         assert isinstance(app, QApplication)
@@ -87,6 +88,8 @@ class ShowKeys(QObject):
     def press(self, event: QKeyEvent, watched: QObject | None) -> bool:
         """Returns whether it was one of the show's, and so nobody else's."""
         name = key_name(event)
+        if self.locked_to is not None:
+            return not (isinstance(watched, QWidget) and self.locked_to.isAncestorOf(watched))
         if takes_text(watched) and _typed(event, name):
             return False
         air = self._on_air()

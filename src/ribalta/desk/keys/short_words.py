@@ -56,6 +56,7 @@ SHORT = {
     "desk.marks": "who is seen",
     "desk.why": "why it moved",
     "desk.full_screen": "full screen",
+    "desk.lock": "lock this desk",
     "desk.rename": "rename",
     "desk.protect": "lock",
     "desk.remove": "remove",

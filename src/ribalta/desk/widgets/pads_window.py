@@ -14,6 +14,8 @@ from ribalta.desk.widgets.pad_page import PadGrid
 class PadsPane(QWidget):
     """A row of page names above the pads; on a plain page only its name, and a field for the code."""
 
+    unlocked = Signal()
+
     def __init__(self, bridge: Bridge, owner: QWidget | None = None, can_lock: bool = True) -> None:
         super().__init__(owner)
         self._bridge, self._can_lock = bridge, can_lock
@@ -27,7 +29,7 @@ class PadsPane(QWidget):
         self.code.setPlaceholderText("code")
         self.code.setFixedWidth(90)
         self.code.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
-        self.lock = button("Hand it over", self._lock, "Only these pads, until the code is typed")
+        self.lock = button("Hand it over", self.hand_over, "Only these pads, until the code is typed")
         self.lock.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         head = QHBoxLayout()
         head.addWidget(self.title)
@@ -54,7 +56,9 @@ class PadsPane(QWidget):
     def refresh(self) -> None:
         pages = self._bridge.state.show.pages
         if self.page is None:
-            self.locked = False
+            if self.locked:  # its page is gone, and its code with it
+                self.locked = False
+                self.unlocked.emit()
             self.grid.show_page(pages[0].id if pages else None)
         if [p.id for p in pages] != list(self.buttons):
             for old in self.buttons.values():
@@ -79,18 +83,21 @@ class PadsPane(QWidget):
         plain = page_now is not None and page_now.plain
         self.lock.setVisible(self._can_lock and plain and not self.locked)
 
-    def _lock(self) -> None:
+    def hand_over(self) -> None:
+        """Only this page, until its code is typed."""
         self.locked = True
         self.refresh()
 
     def _try(self, code: str) -> None:
         page = self.page
-        if page is None or page.opens_with(code):
-            self.locked = False
+        opens = self.locked and (page is None or page.opens_with(code))
+        self.locked = self.locked and not opens
         self.code.clear()
         self.code.setPlaceholderText("code" if not self.locked else "not that one")
         self.setFocus()
         self.refresh()
+        if opens:
+            self.unlocked.emit()
 
 
 class PadsWindow(QWidget):

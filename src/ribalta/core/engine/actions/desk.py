@@ -69,6 +69,7 @@ ACTIONS = (
     _asked("desk.pads", "Show or hide the pads", "F9"),
     _asked("desk.marks", "Marks on the floor plan: who is to be seen", "M"),
     _asked("desk.why", "Why did the camera selected last move?", "F10"),
+    _asked("desk.lock", "Lock this desk to a page of pads, until its code is typed", "Ctrl+Alt+L", on_air=False),
     _asked("desk.full_screen", "Fill the screen", "F11", on_air=False),
     _asked("desk.rename", "Rename the framing selected last", "N", stores=True),
     _asked("desk.protect", "Lock the framing selected last, or unlock it", "P", stores=True),
