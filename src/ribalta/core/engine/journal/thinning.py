@@ -72,8 +72,8 @@ class Thinner:
         return [_short(entry) for entry, what, stands in noted if self._is_news(what, stands)]
 
     def _let_go(self, action: str) -> list[Entry]:
-        """What an action could depend on: where cameras stand that have moved since it was written, whose picture is
-        late, and who speaks."""
+        """What an action could depend on: where cameras stand that have moved since it was written, who speaks, and
+        whose picture is late, if it takes or starts something that does."""
         held = [e for i, e in self._held.items() if i not in self._written or _aim(self._written[i]) != _aim(e)]
         self._written |= {entry["fields"]["camera_id"]: entry for entry in held}
         self._held.clear()
@@ -81,7 +81,8 @@ class Thinner:
         if self._voices is not None and (row is None or row.heeds_voices):
             held.append(self._voices)
             self._voices = None
-        short = [*(_short(entry) for entry in held), *self._pictures()]
+        takes = row is None or row.changes_air or row.heeds_voices
+        short = [*(_short(entry) for entry in held), *(self._pictures() if takes else ())]
         return sorted(short, key=lambda entry: float(entry["t"]))
 
     def _position(self, entry: Entry, camera_id: str) -> list[Entry]:
