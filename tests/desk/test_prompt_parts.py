@@ -259,7 +259,7 @@ def test_removing_what_is_used_is_asked_on_a_line_of_its_own(window, hall):
     QApplication.processEvents()
     window.users.buttons["leave"].click()
     shortcuts = refreshed(page(window, "Shortcuts"))
-    assert rows(shortcuts.list) == ["J   Ready framing: “2 2W” was removed"]
+    assert rows(shortcuts.list) == ["! J   Ready framing: “2 2W” was removed"]
 
 
 def test_why_shows_what_made_a_camera_move(window, hall):

@@ -217,6 +217,6 @@ def test_an_own_fit_is_given_with_the_wheel_and_dropped_again(demo):
     chooser.wheelEvent(wheel)
     assert hall.state.show.framing(first.id).rating is not None
     place = next(k for k, c in enumerate(chooser.found()) if c.framing.id == first.id)
-    assert "your fit" in chooser.found()[place].words
+    assert "by your own rating" in chooser.found()[place].words
     QTest.mouseClick(chooser, Qt.MouseButton.RightButton, pos=chooser.row_area(place).center().toPoint())
     assert hall.state.show.framing(first.id).rating is None

@@ -33,11 +33,8 @@ def test_the_ranking_is_fit_less_what_speaks_against_it():
             plain[framing_id] = rating - round(min(40, 5 * seconds))
     assert {c.framing.id: c.score for c in found} == plain
     assert [c.score for c in found] == sorted(plain.values(), reverse=True)
-    assert found[
-        0
-    ].words == f"{found[0].score}: your fit {found[0].reasons[0][1]}, {found[0].seconds:.1f} s to travel " + (
-        f"{found[0].reasons[1][1]:+d}"
-    )
+    assert found[0].words.endswith(f", by your own rating, {found[0].seconds:.1f} s away")
+    assert not any(sign in found[0].words for sign in "+-:")
 
 
 def test_one_press_readies_the_best_another_the_next_best_and_a_take_begins_anew():
@@ -68,9 +65,10 @@ def test_what_is_on_air_reserved_lost_or_would_jump_comes_later_and_says_so():
     h.turn(3)
     h.act("take")
     found = {c.framing.id: c for c in choices(h.state, "m1", h.clock.now_s())}
-    assert "on air -60" in found["f3"].words
-    assert "reserved for Bram -50" in found["f7"].words
-    assert "would jump -30" in found["f7"].words  # the same person, and no size is known
+    assert ("on air", -60) in found["f3"].reasons
+    assert ("reserved for Bram", -50) in found["f7"].reasons
+    assert ("would jump against what is on air", -30) in found["f7"].reasons  # the same person, no size is known
+    assert "reserved for Bram, would jump against what is on air" in found["f7"].words
     assert not found["f9"].possible
     h.act("camera.reserve", camera=2)
     h.press("Num+1")
@@ -95,6 +93,7 @@ def test_a_view_from_across_the_line_between_two_people_comes_later_and_says_so(
     h.act("ready.framing", camera=1, letter="W")  # Bram, from this side
     h.turn(3)
     h.act("take")
-    found = {c.framing.id: c.words for c in choices(h.state, "m1", h.clock.now_s())}
-    assert "crosses the line -25" in found["f9"]
-    assert "crosses the line" not in found["f6"]
+    found = {c.framing.id: c for c in choices(h.state, "m1", h.clock.now_s())}
+    assert ("crosses the line", -25) in found["f9"].reasons
+    assert "crosses the line" in found["f9"].words
+    assert "crosses the line" not in found["f6"].words

@@ -4,16 +4,30 @@ Press a mark, and its best framing is Next; press it again, and it is taken. Rig
 wheel over a framing gives it the director's own fit; a right press there drops that again.
 """
 
+import math
+
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QTransform, QWheelEvent
+from PySide6.QtGui import (
+    QColor,
+    QMouseEvent,
+    QPainter,
+    QPainterPath,
+    QPaintEvent,
+    QPen,
+    QPolygonF,
+    QTransform,
+    QWheelEvent,
+)
 from PySide6.QtWidgets import QWidget
 
 from ribalta.core.engine.program.choosing import Choice, choices, mark_numbered
 from ribalta.core.show.document.model import Camera, Mark
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.widgets import look
+from ribalta.desk.widgets.plan_shapes import corners, sight
 
 ROW, MARGIN_M, MARK_PX = 50.0, 1.0, 15.0
+TARGET_PX, SIGHT_M = 22.0, 4.0  # so near a press means a mark; so far a camera's wedge is drawn
 PLAN_SHARE = 0.55
 RATED_BY = 5
 
@@ -62,11 +76,10 @@ class Chooser(QWidget):
         if not marks:
             return None
         to_px = self.to_px()
-        for k, mark in enumerate(marks):
-            way = to_px.map(QPointF(mark.x_m, mark.y_m)) - at
-            if way.x() ** 2 + way.y() ** 2 <= (MARK_PX + 3) ** 2:
-                return k + 1
-        return None
+        ways = [to_px.map(QPointF(mark.x_m, mark.y_m)) - at for mark in marks]
+        far = [math.hypot(way.x(), way.y()) for way in ways]
+        nearest = min(range(len(marks)), key=far.__getitem__)
+        return nearest + 1 if far[nearest] <= TARGET_PX else None
 
     def row_area(self, k: int) -> QRectF:
         left = self.width() * PLAN_SHARE + 4
@@ -93,12 +106,33 @@ class Chooser(QWidget):
             painter.drawText(self.plan_area(), int(Qt.TextFlag.TextWordWrap), said)
             return
         to_px = self.to_px()
+        painter.setPen(QPen(look.EDGE, 1))
+        painter.setBrush(look.LINE)
+        for box in state.show.obstacles:
+            painter.drawPolygon(to_px.map(QPolygonF([QPointF(*corner) for corner in corners(box)])))
+        for camera in state.show.cameras:
+            self._sight(painter, to_px, camera)
         for camera in state.show.cameras:
             self._camera(painter, to_px, camera)
         for k, mark in enumerate(state.show.marks, 1):
             self._bridge.give_way()
             self._mark(painter, to_px, k, mark)
         self._list(painter)
+
+    def _sight(self, painter: QPainter, to_px: QTransform, camera: Camera) -> None:
+        """What it sees now, as a wedge on the floor."""
+        seen = sight(self._bridge.state, camera)
+        if seen is None:
+            return
+        heading, hfov = seen
+        at = to_px.map(QPointF(camera.place.x_m, camera.place.y_m))
+        far = to_px.map(QPointF(camera.place.x_m + SIGHT_M, camera.place.y_m)).x() - at.x()
+        path = QPainterPath(at)
+        path.arcTo(QRectF(at.x() - far, at.y() - far, 2 * far, 2 * far), 90 - heading + hfov / 2, -hfov)
+        path.closeSubpath()
+        ink = QColor(look.SOFT)
+        ink.setAlpha(36)
+        painter.fillPath(path, ink)
 
     def _camera(self, painter: QPainter, to_px: QTransform, camera: Camera) -> None:
         state, at = self._bridge.state, to_px.map(QPointF(camera.place.x_m, camera.place.y_m))
@@ -182,10 +216,9 @@ class Chooser(QWidget):
         painter.drawText(
             QRectF(text.right() - 40, text.top(), 40, half), Qt.AlignmentFlag.AlignRight, str(choice.score)
         )
-        painter.setFont(look.font(12, narrow=True))
+        painter.setFont(look.font(14, narrow=True))
         painter.setPen(look.SOFT)
-        reasons = choice.words.partition(": ")[2]
-        said = painter.fontMetrics().elidedText(reasons, Qt.TextElideMode.ElideRight, int(text.width()))
+        said = painter.fontMetrics().elidedText(choice.words, Qt.TextElideMode.ElideRight, int(text.width()))
         painter.drawText(
             QRectF(text.left(), text.top() + half, text.width(), half), Qt.AlignmentFlag.AlignVCenter, said
         )

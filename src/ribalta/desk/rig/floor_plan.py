@@ -20,14 +20,12 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from ribalta.core.base.aim import Aim
-from ribalta.core.engine.state.live import LiveState
-from ribalta.core.optics.projection import mount_to_world, view_to_mount
 from ribalta.core.show.document.model import Camera, Mark, Obstacle, Show
 from ribalta.desk.bridge import Bridge
-from ribalta.desk.rig.furniture import corners, inside, paint_box
+from ribalta.desk.rig.furniture import inside, paint_box
 from ribalta.desk.rig.plan_names import free_place
 from ribalta.desk.widgets import look
+from ribalta.desk.widgets.plan_shapes import corners, sight
 
 GRAB_PX = 14
 WEDGE_M = 5.0
@@ -42,16 +40,6 @@ class PlanItem:
 
     kind: str
     id: str
-
-
-def sight(state: LiveState, camera: Camera) -> tuple[float, float] | None:
-    """Heading and horizontal angle in degrees of what a camera shows now; None when that is not known."""
-    live = state.live(camera.id)
-    aim = live.aim if camera.steered else Aim(0.0, 0.0, 0.0)
-    if aim is None:
-        return None
-    forward = (mount_to_world(camera.place.pose) @ view_to_mount(aim, camera.place.hung))[:, 1]
-    return math.degrees(math.atan2(float(forward[0]), float(forward[1]))), camera.lens.hfov_deg(aim.zoom)
 
 
 class FloorPlan(QWidget):

@@ -1,7 +1,5 @@
 """Furniture and walls on the plan: boxes that hide what is behind them, drawn to scale and typed in numbers."""
 
-import math
-
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 from PySide6.QtWidgets import QHBoxLayout, QWidget
@@ -20,20 +18,6 @@ FIELDS = {
     "height_m": ("high", "Height, metres"),
     "turned_deg": ("turned", "Turned clockwise, degrees"),
 }
-
-
-def corners(box: Obstacle) -> list[tuple[float, float]]:
-    """The four corners on the floor, metres."""
-    a = math.radians(box.turned_deg)
-    across, along = (math.cos(a), -math.sin(a)), (math.sin(a), math.cos(a))
-    signs = ((-0.5, -0.5), (0.5, -0.5), (0.5, 0.5), (-0.5, 0.5))
-    return [
-        (
-            box.x_m + u * box.wide_m * across[0] + v * box.deep_m * along[0],
-            box.y_m + u * box.wide_m * across[1] + v * box.deep_m * along[1],
-        )
-        for u, v in signs
-    ]
 
 
 def paint_box(painter: QPainter, shape: QPolygonF, mine: bool) -> None:

@@ -104,7 +104,8 @@ class Listing(QListWidget):
                 self.clear()
             for k, row in enumerate(rows):
                 item = self.item(k) if same else QListWidgetItem()
-                item.setText(row.words)
+                mark = "! " if row.ink is look.WRONG and "!" not in row.words[:12] else ""
+                item.setText(f"{mark}{row.words}")
                 item.setToolTip(row.tip or row.words)
                 item.setForeground(row.ink or (look.TEXT if row.key else look.SOFT))
                 if not row.key:

@@ -21,6 +21,10 @@ LATELY_S = 20.0
 UNKNOWN_FIT = 50
 
 
+OWN_FIT = "your fit"
+HOW_WELL = ((90, "shows them very well"), (75, "shows them well"), (55, "shows them"), (-1000, "hardly shows them"))
+
+
 @dataclass(frozen=True, slots=True)
 class Choice:
     """A framing that shows the mark; `reasons` add up to `score`. Not `possible`: its camera does not answer."""
@@ -34,9 +38,11 @@ class Choice:
 
     @property
     def words(self) -> str:
-        """“86: fit 92, 1.2 s to travel -6”."""
-        said = [f"{name} {value}" if k == 0 else f"{name} {value:+d}" for k, (name, value) in enumerate(self.reasons)]
-        return f"{self.score}: {', '.join(said)}"
+        """“shows them very well, 1.2 s away, was on air just now”: what counts, and not how it is added up."""
+        (called, fit), *others = self.reasons
+        how = next(words for least, words in HOW_WELL if fit >= least)
+        first = f"{how}, by your own rating" if called == OWN_FIT else how
+        return ", ".join([first, *(name for name, _ in others)])
 
 
 def showing(show: Show) -> Mapping[str, tuple[Framing, ...]]:
@@ -77,7 +83,7 @@ def _seen_lately(state: LiveState, now_s: float) -> dict[str, float]:
 def _choice(state: LiveState, framing: Framing, mark_id: str, now_s: float, seen_s: Mapping[str, float]) -> Choice:
     shot = Shot(framing.camera_id, framing.id)
     fit = fit_of_framing(state.show, framing)
-    called = "your fit" if framing.rating is not None else "fit"
+    called = OWN_FIT if framing.rating is not None else "fit"
     reasons: list[tuple[str, int]] = [(called, fit if fit is not None else UNKNOWN_FIT)]
     others = len(framing.mark_ids) - 1
     if others:
@@ -89,17 +95,17 @@ def _choice(state: LiveState, framing: Framing, mark_id: str, now_s: float, seen
     if on_air:
         reasons.append(("on air", -round(ON_AIR)))
     elif seconds is not None and seconds > 0.05:
-        reasons.append((f"{seconds:.1f} s to travel", -round(min(MOST_OF_TRAVEL, PER_SECOND * seconds))))
+        reasons.append((f"{seconds:.1f} s away", -round(min(MOST_OF_TRAVEL, PER_SECOND * seconds))))
     kept_for = state.automation.reserved.get(framing.camera_id)
     if kept_for is not None and kept_for != mark_id:
         mark = state.show.mark(kept_for)
         reasons.append((f"reserved for {mark.name if mark is not None else 'another'}", -round(RESERVED)))
     if _jumps(state, framing):
-        reasons.append(("would jump", -round(JUMP)))
+        reasons.append(("would jump against what is on air", -round(JUMP)))
     if _crosses(state, framing, mark_id):
         reasons.append(("crosses the line", -round(CROSSES)))
     if framing.id in seen_s and not on_air:
-        reasons.append(("seen just now", -round(LATELY * (1 - seen_s[framing.id] / LATELY_S))))
+        reasons.append(("was on air just now", -round(LATELY * (1 - seen_s[framing.id] / LATELY_S))))
     return Choice(framing, shot, sum(value for _, value in reasons), tuple(reasons), seconds, live.answers or on_air)
 
 
