@@ -7,9 +7,10 @@ setup:
 demo: setup
 	@$(VENV)/ribalta demo
 
-# lint, types and contracts are looked at beside the tests that wait for most of their time
+# lint, types and contracts are looked at beside the tests, in the time that these leave
 test: setup
-	@mkdir -p build; ($(VENV)/ruff check src tests bench && $(VENV)/mypy && $(VENV)/lint-imports) > build/checks.txt 2>&1 & \
+	@mkdir -p build; \
+	(nice -n 19 sh -c '$(VENV)/ruff check src tests bench && $(VENV)/mypy && $(VENV)/lint-imports') > build/checks.txt 2>&1 & \
 	checks=$$!; \
 	QT_QPA_PLATFORM=offscreen $(VENV)/python -m pytest -n 2 --dist loadgroup -m 'not alone' --durations=10; tests=$$?; \
 	wait $$checks; checked=$$?; cat build/checks.txt; [ $$tests = 0 ] && [ $$checked = 0 ]

@@ -34,7 +34,7 @@ STATES = ("well", "lost", "empty")
 FIRST = [("Air", ""), ("Rig", RIG[0]), ("Frame", FRAME[0]), ("Cue", CUE[0])]
 LOOKS = (
     ("well", SIZES[0], PLACES),
-    ("well", SIZES[1], PLACES),
+    ("well", SIZES[1], FIRST),
     ("lost", SIZES[1], PLACES),
     ("empty", SIZES[1], FIRST),
     ("well", SIZES[2], FIRST),
@@ -105,7 +105,8 @@ def test_every_text_can_be_read_whole_and_lies_over_no_other(windows, state, siz
     for view, page in places:
         window = turned_to(windows[state], view, page, size)
         there: dict[QWidget, list[Text]] = {}
-        for text in texts(window):
+        around = places.index((view, page)) in (0, len(places) - 1)  # the line above and the strip are the same in all
+        for text in texts(window if around else window.view(view)):
             where = f"{view} {page} at {size}: {text}"
             if text.px < least(view, text):
                 wrong.add(f"too small, {where}")
