@@ -312,7 +312,10 @@ def test_outputs_are_set_up_and_only_a_long_press_stops_them(window, hall):
     choose(page.aux, "c2")
     assert hall.state.show.outputs.aux == "c2"
     page.record.click()
-    page.stream.click()
+    page.stream.click()  # let go at once, it does not go live
+    assert not hall.state.output("stream").on
+    QTest.mousePress(page.stream, LEFT)
+    window.ring.fill()
     refresh(window)
     assert hall.state.output("stream").on
     page.stream_stop.click()

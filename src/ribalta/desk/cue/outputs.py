@@ -5,12 +5,13 @@ from pathlib import Path
 
 from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtGui import QImage, QPixmap
-from PySide6.QtWidgets import QCheckBox, QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QFileDialog, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from ribalta.core.ports.shots import VIRTUAL
-from ribalta.desk.bridge import Bridge, one_shot
+from ribalta.core.show.automation.calls import Call
+from ribalta.desk.bridge import Bridge
 from ribalta.desk.widgets import look
-from ribalta.desk.widgets.fields import KEPT_DOWN_MS, Choice, Field, Form, button, label
+from ribalta.desk.widgets.fields import Choice, Field, Form, button, label
 
 PROOF = QSize(256, 144)
 WINDOWS = {"program": "Program", "clean": "Without titles", "multiview": "All pictures", "aux": "Auxiliary"}
@@ -27,8 +28,7 @@ class OutputsPage(QWidget):
         self._bridge = bridge
         self._proof_shown: object = None
         self.record = button("Record  Ctrl+R", lambda: bridge.act("record", on=True), "Program, and the cameras below")
-        self.stop = button("Stop recording", lambda: None, "Hold it")
-        self._kept_down(self.stop, "record")
+        self.stop = self._held("Stop recording", "record")
         self.recording = label("", wrap=True)
         self.proof = label("")
         self.proof.setFixedSize(PROOF)
@@ -45,9 +45,8 @@ class OutputsPage(QWidget):
             "The file is then as good as the stream. Without it, each has an encoding of its own."
         )
         self.one_encoding.clicked.connect(lambda on: self._change(one_encoding=on))
-        self.stream = button("Start the stream", lambda: bridge.act("stream", on=True))
-        self.stream_stop = button("Stop the stream", lambda: None, "Hold it")
-        self._kept_down(self.stream_stop, "stream")
+        self.stream = self._held("Go live", "stream")
+        self.stream_stop = self._held("Stop the stream", "stream")
         self.streaming = label("", wrap=True)
         self.tally = label("", wrap=True)
         self.tally_host = Field("Receiver of tally: host:port")
@@ -67,11 +66,23 @@ class OutputsPage(QWidget):
         self._lay_out()
         self.refresh()
 
-    def _kept_down(self, press: QWidget, action: str) -> None:
-        """A button that has to be kept down, so that nothing is stopped by a slip."""
-        timer = one_shot(self, KEPT_DOWN_MS, lambda: self._bridge.act(action, on=False))
-        press.pressed.connect(timer.start)  # type: ignore[attr-defined]
-        press.released.connect(timer.stop)  # type: ignore[attr-defined]
+    def _held(self, text: str, action: str) -> QPushButton:
+        """A button for what has to be held, so that nothing is stopped or shown to all by a slip."""
+        made, call = (
+            button(text, lambda: None, "Hold it until the ring is full"),
+            Call(action=action, arguments={"on": True}),
+        )
+
+        def press() -> None:
+            held = self._bridge.held(call)
+            if held is None:
+                self._bridge.call(call)
+            else:
+                self._bridge.hold(held)
+
+        made.pressed.connect(press)
+        made.released.connect(lambda: self._bridge.hold(None))
+        return made
 
     def _lay_out(self) -> None:
         left, right = QVBoxLayout(), QVBoxLayout()

@@ -12,6 +12,7 @@ from ribalta.core.ports.messages import InUse, Notice, Severity
 from ribalta.core.show.document.model import LandingRule
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.widgets import look
+from ribalta.desk.widgets.hold_ring import paint_ring
 
 SHOWN_FOR_MS = 9000
 TOGETHER_MS = 1500
@@ -289,8 +290,10 @@ class HeldButton(QPushButton):
         super().paintEvent(event)
         if self._timer.isActive():
             painter = QPainter(self)
-            share = min(1.0, self._since.elapsed() / HELD_MS)
-            painter.fillRect(QRectF(0, self.height() - 4, self.width() * share, 4), look.LAMP_WARM)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            wide = min(24.0, self.height() - 4.0)
+            area = QRectF(self.width() - wide - 3, (self.height() - wide) / 2, wide, wide)
+            paint_ring(painter, area, min(1.0, self._since.elapsed() / HELD_MS))
 
 
 class ClosingLine(QWidget):

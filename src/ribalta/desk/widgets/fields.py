@@ -9,7 +9,6 @@ from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QLine
 
 from ribalta.desk.widgets import look
 
-KEPT_DOWN_MS = 700  # so long is a long press
 ANSWERED_WITHIN_S = 0.4
 
 
