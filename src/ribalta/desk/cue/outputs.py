@@ -12,6 +12,7 @@ from ribalta.core.show.automation.calls import Call
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.widgets import look
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label
+from ribalta.desk.widgets.output_words import minutes_words
 
 PROOF = QSize(256, 144)
 WINDOWS = {"program": "Program", "clean": "Without titles", "multiview": "All pictures", "aux": "Auxiliary"}
@@ -205,7 +206,7 @@ class OutputsPage(QWidget):
             if not one.running:
                 how += f", ended{': ' if one.trouble else ''}{one.trouble}"
             elif one.minutes_left is not None:
-                how += f", {one.minutes_left:.0f} min left on the disk"
+                how += f", {minutes_words(one.minutes_left)} left on the disk"
             lost = f", {one.lost} frames lost" if one.lost else ""
             lines.append(f"{called}: {how}{lost}\n{one.path.name}, H.264 {one.profile}")
         if not lines:
