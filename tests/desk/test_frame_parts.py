@@ -16,8 +16,8 @@ from ribalta.core.ports.shots import Judgement
 from ribalta.core.show.document.model import Mark
 from ribalta.core.survey.job import Kind
 from ribalta.desk.frame.monitor import offset_of
-from ribalta.desk.widgets.words import about, age_words, state_words
 from ribalta.desk.window import Window
+from ribalta.desk.words.framing_words import about, age_words, state_words
 from tests.core.engine.test_framings import rich_show
 from tests.desk.hand_wound import HandWoundSession
 

@@ -12,8 +12,8 @@ from ribalta.core.show.automation.playlists import Entry, EntryKind, Unit
 from ribalta.core.show.document.model import Mark
 from ribalta.core.show.files.storage import StoredShow, save
 from ribalta.demo.shipped import SHIPPED
-from ribalta.desk.widgets.playlist_words import playlist_words
 from ribalta.desk.window import Window
+from ribalta.desk.words.playlist_words import playlist_words
 from tests.core.automation.test_playlists import WIDE, F, at_first, seen
 from tests.core.planning.test_foretelling import replace_mark
 from tests.desk.hand_wound import HandWoundSession

@@ -383,12 +383,11 @@ def test_what_a_desk_asked_for_last_is_done_though_it_has_hung_up_by_then(stage)
     one = stage.desk()
     there, gate, update = threading.Event(), threading.Event(), stage.port._update
 
-    def late(desk, now_s) -> None:
+    def late(desk, _) -> None:
         there.set()
         gate.wait(10)
         desk.tell(Notice("Something that a desk which is gone will never read."))
-        desk.updated_s = 0.0
-        update(desk, now_s)
+        update(desk, 1e9)
 
     stage.port._update = late
     assert there.wait(10)

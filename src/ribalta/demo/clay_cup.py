@@ -332,7 +332,7 @@ if __name__ == "__main__":
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     from PySide6.QtWidgets import QApplication
 
-    from ribalta.desk.widgets.look import load_fonts
+    from ribalta.desk.painting.look import load_fonts
 
     app = QApplication([])
     load_fonts()

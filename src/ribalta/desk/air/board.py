@@ -21,8 +21,9 @@ from ribalta.desk.air.layout import SCENES, Layout, TilePlace, laid_out
 from ribalta.desk.air.row_looks import Same, live_looks, row_looks
 from ribalta.desk.air.tiles import Tile, paint, picture_area, tile_of
 from ribalta.desk.bridge import LIVE_MODIFIER, Bridge, one_shot
-from ribalta.desk.widgets import footlights, look
-from ribalta.desk.widgets.words import badge
+from ribalta.desk.painting import look
+from ribalta.desk.widgets import footlights
+from ribalta.desk.words.framing_words import badge
 
 LONG_PRESS_MS, RING_AFTER_MS, ON_ITS_WAY_S = 700, 300, 1.0
 NO_CAMERAS = "This show has no cameras yet: add them in Rig (F2)."

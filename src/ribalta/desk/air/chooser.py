@@ -23,8 +23,8 @@ from PySide6.QtWidgets import QWidget
 from ribalta.core.engine.program.choosing import Choice, choices, mark_numbered
 from ribalta.core.show.document.model import Camera, Mark
 from ribalta.desk.bridge import Bridge
-from ribalta.desk.widgets import look
-from ribalta.desk.widgets.plan_shapes import corners, sight
+from ribalta.desk.painting import look
+from ribalta.desk.painting.plan_shapes import corners, sight
 
 ROW, MARGIN_M, MARK_PX = 50.0, 1.0, 15.0
 TARGET_PX, SIGHT_M = 22.0, 4.0  # so near a press means a mark; so far a camera's wedge is drawn

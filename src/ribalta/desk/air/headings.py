@@ -7,7 +7,7 @@ from ribalta.core.engine.actions.board import BANK
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.show.document.model import LETTERS
 from ribalta.desk.air.layout import Layout
-from ribalta.desk.widgets import look
+from ribalta.desk.painting import look
 
 NO_SCENES = "No scenes yet. Select them with 0; then Shift+Q stores what is on air, with all that lies over it."
 

@@ -11,8 +11,9 @@ from ribalta.core.show.document.model import Camera
 from ribalta.desk.air.layout import CAPTION
 from ribalta.desk.air.row_looks import blind_words
 from ribalta.desk.air.tiles import ABOVE
-from ribalta.desk.widgets import footlights, look
-from ribalta.desk.widgets.two_lines import two_lines
+from ribalta.desk.painting import look
+from ribalta.desk.painting.two_lines import two_lines
+from ribalta.desk.widgets import footlights
 
 LAMPS, LINE, SHADE = 8, 17.0, QColor(20, 17, 14, 165)
 

@@ -14,11 +14,11 @@ from ribalta.core.engine.views.pad_state import PadLight, pad_state
 from ribalta.core.show.automation.calls import Call
 from ribalta.core.show.document.scenes import SLOTS
 from ribalta.desk.bridge import Bridge
-from ribalta.desk.widgets import look
+from ribalta.desk.painting import look
 from ribalta.desk.widgets.cells import Cell, Cells
 from ribalta.desk.widgets.meter import Meters
-from ribalta.desk.widgets.output_words import output_state, output_words
-from ribalta.desk.widgets.slot_words import old, slot_state
+from ribalta.desk.words.output_words import output_state, output_words
+from ribalta.desk.words.slot_words import old, slot_state
 
 ROW, HEAD, GAP, TALL = 24.0, 22.0, 5.0, 38.0
 METERS = 62.0

@@ -14,11 +14,11 @@ from ribalta.core.engine.voice import voice_follow
 from ribalta.core.ports.shots import LandingRecord, LandingState, Shot
 from ribalta.core.show.automation.macros import StepKind
 from ribalta.desk.bridge import Bridge
-from ribalta.desk.widgets import look
+from ribalta.desk.painting import look
+from ribalta.desk.painting.parts import Part
+from ribalta.desk.painting.two_lines import two_lines
 from ribalta.desk.widgets.macro_steps import step_words
-from ribalta.desk.widgets.parts import Part
-from ribalta.desk.widgets.playlist_words import playlist_words
-from ribalta.desk.widgets.two_lines import two_lines
+from ribalta.desk.words.playlist_words import playlist_words
 
 ROW, RECORD, TOP = 62, 20, 32.0
 NO_CONTACT = "no contact"

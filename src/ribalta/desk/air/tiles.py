@@ -13,8 +13,9 @@ from ribalta.core.engine.program.landing import landing_state, parts, time_to_se
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.shots import LandingState, Shot
 from ribalta.desk.air.layout import CAPTION
-from ribalta.desk.widgets import footlights, look
-from ribalta.desk.widgets.two_lines import two_lines
+from ribalta.desk.painting import look
+from ribalta.desk.painting.two_lines import two_lines
+from ribalta.desk.widgets import footlights
 
 LEFT, LETTER_PX, TEXT_PX = 34.0, 17, 14
 ABOVE = 0.3  # of what a picture is cropped by, so much goes above: heads are there

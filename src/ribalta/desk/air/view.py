@@ -20,7 +20,7 @@ from ribalta.desk.air.side import Side
 from ribalta.desk.air.then import Then
 from ribalta.desk.bridge import Bridge, one_shot
 from ribalta.desk.input.keyboard import key_name
-from ribalta.desk.widgets import look
+from ribalta.desk.painting import look
 from ribalta.desk.widgets.monitor import FOOT, HEAD, Monitor
 from ribalta.desk.widgets.pads_window import PadsPane
 

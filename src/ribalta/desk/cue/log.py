@@ -9,7 +9,7 @@ from ribalta.core.engine.views.history import cause_words
 from ribalta.core.ports.causes import ActionRan
 from ribalta.core.ports.shots import LandingRecord
 from ribalta.desk.bridge import Bridge
-from ribalta.desk.widgets import look
+from ribalta.desk.painting import look
 from ribalta.desk.widgets.fields import Choice, button, label
 from ribalta.desk.widgets.listing import Listing, ListRow
 from ribalta.desk.widgets.macro_steps import refill

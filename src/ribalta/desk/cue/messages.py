@@ -9,7 +9,7 @@ from ribalta.core.show.automation.calls import Call, Kind
 from ribalta.core.show.automation.triggers_pads_shortcuts import Destination, Wire
 from ribalta.core.show.document.uses import used_words
 from ribalta.desk.bridge import Bridge
-from ribalta.desk.widgets import look
+from ribalta.desk.painting import look
 from ribalta.desk.widgets.action_chooser import CallEditor
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label
 from ribalta.desk.widgets.listing import Listing, ListRow

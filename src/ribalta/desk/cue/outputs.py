@@ -10,9 +10,9 @@ from PySide6.QtWidgets import QCheckBox, QFileDialog, QHBoxLayout, QPushButton, 
 from ribalta.core.ports.shots import VIRTUAL
 from ribalta.core.show.automation.calls import Call
 from ribalta.desk.bridge import Bridge
-from ribalta.desk.widgets import look
+from ribalta.desk.painting import look
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label
-from ribalta.desk.widgets.output_words import minutes_words
+from ribalta.desk.words.output_words import minutes_words
 
 PROOF = QSize(256, 144)
 WINDOWS = {"program": "Program", "clean": "Without titles", "multiview": "All pictures", "aux": "Auxiliary"}

@@ -7,9 +7,9 @@ from ribalta.core.base.aim import STILL
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.frame.monitor import GUIDES, FrameMonitor
 from ribalta.desk.input.gamepad import Gamepad
-from ribalta.desk.widgets import look
+from ribalta.desk.painting import look
 from ribalta.desk.widgets.fields import Field, button, label
-from ribalta.desk.widgets.words import focus_words
+from ribalta.desk.words.framing_words import focus_words
 
 
 class AimPage(QWidget):

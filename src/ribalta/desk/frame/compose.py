@@ -9,7 +9,7 @@ from ribalta.core.planning.composing import HEADROOM, LOOK_ROOM
 from ribalta.core.planning.fit import Suggestion, fit_of_framing, suggestions
 from ribalta.core.show.document.model import Framing, Mark, ShotSize, Show
 from ribalta.desk.bridge import Bridge
-from ribalta.desk.widgets import look
+from ribalta.desk.painting import look
 from ribalta.desk.widgets.fields import Choice, Field, button, label
 
 COLUMNS = 4

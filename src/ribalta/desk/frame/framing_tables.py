@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QFileDialog, QGridLayout, QSpinBox, QWidget
 from ribalta.core.show.document.model import Camera, Framing
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.frame.sheet import write_sheet
-from ribalta.desk.widgets import look
+from ribalta.desk.painting import look
 from ribalta.desk.widgets.fields import button, label
 
 TABLES, SHOWS, SHEETS = "Tables (*.csv)", "Ribalta shows (*.ribalta)", "PDF (*.pdf)"

@@ -14,8 +14,8 @@ from ribalta.core.show.automation.calls import Call
 from ribalta.core.show.document.model import LETTERS, Framing, Show
 from ribalta.desk.bridge import Bridge, one_shot
 from ribalta.desk.frame.framing_menu import framing_menu
-from ribalta.desk.widgets import look
-from ribalta.desk.widgets.words import about, state_words, wants_care
+from ribalta.desk.painting import look
+from ribalta.desk.words.framing_words import about, state_words, wants_care
 
 DRAG_PX, LONG_PRESS_MS, RING_AFTER_MS = 8, 700, 300
 THREE_LINES = 46.0

@@ -15,7 +15,7 @@ from ribalta.core.planning.composing import HEADROOM
 from ribalta.core.ports.shots import Judgement, Shot
 from ribalta.core.show.document.model import Camera, Framing, ShotSize
 from ribalta.desk.bridge import Bridge
-from ribalta.desk.widgets import look
+from ribalta.desk.painting import look
 from ribalta.desk.widgets.monitor import FOOT, CameraMonitor
 
 GUIDES = {"thirds": "Thirds", "headroom": "Headroom", "safe": "Safe areas", "level": "Level"}

@@ -11,8 +11,8 @@ from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.picture.reading import is_sane, kind_of
 from ribalta.core.show.document.model import Camera, Framing
-from ribalta.desk.widgets import look
-from ribalta.desk.widgets.words import about
+from ribalta.desk.painting import look
+from ribalta.desk.words.framing_words import about
 
 COLUMNS, ROWS = 3, 4
 DOTS = 150

@@ -6,7 +6,8 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from ribalta.core.show.document.model import Camera
 from ribalta.desk.bridge import Bridge
-from ribalta.desk.widgets import footlights, look
+from ribalta.desk.painting import look
+from ribalta.desk.widgets import footlights
 
 TALL, PICTURE = 58, (80, 45)
 WIDEST = 210

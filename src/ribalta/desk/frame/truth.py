@@ -12,7 +12,7 @@ from ribalta.core.survey.job import Kind
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.widgets.fields import button, label
 from ribalta.desk.widgets.jobs import JobPage
-from ribalta.desk.widgets.words import off_percent
+from ribalta.desk.words.framing_words import off_percent
 
 ABOUT = (
     "A sweep sends each camera that is off air to all of its framings, compares what it shows with their pictures,"

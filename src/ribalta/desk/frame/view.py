@@ -22,7 +22,7 @@ from ribalta.desk.frame.strip import PICTURE, CameraStrip
 from ribalta.desk.frame.truth import TruthPage
 from ribalta.desk.input.gamepad import Gamepad, Gamepads
 from ribalta.desk.input.keyboard import key_name
-from ribalta.desk.widgets import look
+from ribalta.desk.painting import look
 from ribalta.desk.widgets.fields import button, label
 from ribalta.desk.widgets.monitor import FOOT
 from ribalta.desk.widgets.pages import Pages, Tabs

@@ -7,7 +7,7 @@ from pathlib import Path
 from PySide6.QtCore import QUrl
 from PySide6.QtWidgets import QHBoxLayout, QListWidget, QTextBrowser, QWidget
 
-from ribalta.desk.widgets import look
+from ribalta.desk.painting import look
 
 PICTURE = re.compile(r"!\[[^\]]*\]\([^)]*\)")  # the window itself is in sight
 FIRST = {"Rig": "connect-a-camera", "Frame": "frame-a-shot", "Cue": "your-first-macro", "Air": "make-a-key-do-it"}

@@ -14,10 +14,10 @@ from ribalta.desk.bridge import Bridge
 from ribalta.desk.input.show_keys import CHORDS
 from ribalta.desk.keys.keyboard_drawing import key_areas
 from ribalta.desk.keys.short_words import GROUPS, group_of, short_words
-from ribalta.desk.widgets import look
+from ribalta.desk.painting import look
+from ribalta.desk.painting.parts import Part
+from ribalta.desk.painting.two_lines import two_lines
 from ribalta.desk.widgets.fields import button, label
-from ribalta.desk.widgets.parts import Part
-from ribalta.desk.widgets.two_lines import two_lines
 from ribalta.workers.logfile import log_path
 
 LAYERS = ("", "Shift", "Ctrl", "Alt", "Ctrl+Shift", "Ctrl+Alt")

@@ -9,7 +9,8 @@ from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.shots import LandingState, Shot
 from ribalta.core.show.document.model import Camera, Protocol
 from ribalta.desk.bridge import Bridge
-from ribalta.desk.widgets import footlights, look
+from ribalta.desk.painting import look
+from ribalta.desk.widgets import footlights
 
 ROW_PX, PICTURE = 52, (72, 40)
 PROTOCOLS = {

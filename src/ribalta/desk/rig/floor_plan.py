@@ -22,10 +22,10 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from ribalta.core.show.document.model import Camera, Mark, Obstacle, Show
 from ribalta.desk.bridge import Bridge
+from ribalta.desk.painting import look
+from ribalta.desk.painting.plan_shapes import corners, sight
 from ribalta.desk.rig.furniture import inside, paint_box
 from ribalta.desk.rig.plan_names import free_place
-from ribalta.desk.widgets import look
-from ribalta.desk.widgets.plan_shapes import corners, sight
 
 GRAB_PX = 14
 WEDGE_M = 5.0

@@ -11,7 +11,7 @@ from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.messages import InUse, Notice, Severity
 from ribalta.core.show.document.model import LandingRule
 from ribalta.desk.bridge import Bridge
-from ribalta.desk.widgets import look
+from ribalta.desk.painting import look
 from ribalta.desk.widgets.hold_ring import paint_ring
 
 SHOWN_FOR_MS = 9000

@@ -7,7 +7,8 @@ from PySide6.QtWidgets import QWidget
 from ribalta.core.ports.shots import LandingState
 from ribalta.core.show.document.model import Camera
 from ribalta.desk.bridge import Bridge
-from ribalta.desk.widgets import footlights, look
+from ribalta.desk.painting import look
+from ribalta.desk.widgets import footlights
 
 TITLES = {"program": "Program", "clean": "Program without titles", "aux": "Auxiliary", "multiview": "All pictures"}
 GAP = 6

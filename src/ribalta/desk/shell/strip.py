@@ -10,9 +10,10 @@ from ribalta.core.engine.actions.automation.stopping import runs
 from ribalta.core.engine.catalogue import CATALOGUE
 from ribalta.core.show.automation.calls import Call
 from ribalta.desk.bridge import Bridge, one_shot
-from ribalta.desk.widgets import footlights, look
+from ribalta.desk.painting import look
+from ribalta.desk.widgets import footlights
 from ribalta.desk.widgets.meter import Meters
-from ribalta.desk.widgets.output_words import clock_words, output_state, output_words
+from ribalta.desk.words.output_words import clock_words, output_state, output_words
 
 TALL = 78
 MOST_EDITS = 15  # in the menu

@@ -28,7 +28,7 @@ from ribalta.core.show.automation.calls import (
 )
 from ribalta.core.show.automation.calls import following_position as to_position
 from ribalta.desk.bridge import Bridge
-from ribalta.desk.widgets import look
+from ribalta.desk.painting import look
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label
 from ribalta.desk.widgets.palette import Palette
 

@@ -9,8 +9,8 @@ from PySide6.QtWidgets import QWidget
 
 from ribalta.core.show.automation.calls import Call
 from ribalta.desk.bridge import LIVE_MODIFIER, Bridge
-from ribalta.desk.widgets import look
-from ribalta.desk.widgets.parts import Part
+from ribalta.desk.painting import look
+from ribalta.desk.painting.parts import Part
 
 WORDS = {"on": "ON AIR", "next": "NEXT", "goes": "GOES"}
 

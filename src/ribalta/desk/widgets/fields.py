@@ -7,7 +7,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QSizePolicy, QWidget
 
-from ribalta.desk.widgets import look
+from ribalta.desk.painting import look
 
 ANSWERED_WITHIN_S = 0.4
 

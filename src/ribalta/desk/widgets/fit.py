@@ -9,7 +9,7 @@ from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from ribalta.core.show.document.model import Measured
-from ribalta.desk.widgets import look
+from ribalta.desk.painting import look
 
 BAND_S = 0.15
 TALL_PX, GAP_PX, FOOT_PX, LEFT_PX = 132, 44, 18, 40

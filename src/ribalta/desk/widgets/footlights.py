@@ -15,7 +15,7 @@ from PySide6.QtGui import QBrush, QColor, QImage, QPainter, QPainterPath, QPen
 from ribalta.core.engine.program.landing import landing_state, parts, progress, time_to_set_s, waits_for_picture
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.shots import LandingState, Shot
-from ribalta.desk.widgets import look
+from ribalta.desk.painting import look
 
 NO_CONTACT, LATE_PICTURE = "NO CONTACT", "LATE PICTURE"
 

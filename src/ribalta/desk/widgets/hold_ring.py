@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QWidget
 from ribalta.core.engine.state.action import Held
 from ribalta.core.ports.messages import Notice
 from ribalta.desk.bridge import Bridge
-from ribalta.desk.widgets import look
+from ribalta.desk.painting import look
 
 HOLD_MS, TURN_MS = 800, 30
 SIZE, WIDTH = 52, 320

@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QHBoxLayout, QProgressBar, QScrollArea, QVBoxLayou
 from ribalta.core.show.document.model import Camera
 from ribalta.core.survey.job import Finding, Job, Kind
 from ribalta.desk.bridge import Bridge
-from ribalta.desk.widgets import look
+from ribalta.desk.painting import look
 from ribalta.desk.widgets.fields import button, label
 from ribalta.desk.widgets.fit import FitChart
 

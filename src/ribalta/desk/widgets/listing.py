@@ -11,7 +11,7 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QColor, QContextMenuEvent, QDropEvent, QKeyEvent
 from PySide6.QtWidgets import QListWidget, QListWidgetItem, QMenu, QPushButton
 
-from ribalta.desk.widgets import look
+from ribalta.desk.painting import look
 
 
 @dataclass(frozen=True, slots=True)

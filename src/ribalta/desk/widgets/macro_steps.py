@@ -11,7 +11,7 @@ from ribalta.core.engine.views.offers import call_words
 from ribalta.core.show.automation.calls import Call, Item, Kind, broken, find, named
 from ribalta.core.show.automation.macros import ELSE, OF_NOTHING, Condition, Is, Macro, Path, Step, StepKind, walk
 from ribalta.desk.bridge import Bridge
-from ribalta.desk.widgets import look
+from ribalta.desk.painting import look
 from ribalta.desk.widgets.action_chooser import CallEditor
 from ribalta.desk.widgets.fields import Choice, Field, Form, label
 from ribalta.desk.widgets.listing import ListRow

@@ -6,7 +6,7 @@ from PySide6.QtGui import QColor, QPainter, QPen
 from ribalta.core.engine.program.open_microphones import is_open
 from ribalta.core.sound.levels import Level
 from ribalta.desk.bridge import Bridge
-from ribalta.desk.widgets import look
+from ribalta.desk.painting import look
 
 BOTTOM_DB = -60.0
 

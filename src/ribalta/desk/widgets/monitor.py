@@ -7,7 +7,8 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from ribalta.core.base.aim import STILL
 from ribalta.core.ports.shots import Shot
 from ribalta.desk.bridge import LIVE_MODIFIER, Bridge
-from ribalta.desk.widgets import footlights, look
+from ribalta.desk.painting import look
+from ribalta.desk.widgets import footlights
 
 CLICK_PX = 5
 DRAG_EVERY_MS = 90

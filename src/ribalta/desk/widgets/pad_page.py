@@ -11,7 +11,7 @@ from ribalta.core.engine.views.pad_state import PadLight, PadState, pad_state, p
 from ribalta.core.show.automation.calls import find
 from ribalta.core.show.automation.triggers_pads_shortcuts import Pad, Page
 from ribalta.desk.bridge import Bridge, one_shot
-from ribalta.desk.widgets import look
+from ribalta.desk.painting import look
 
 GAP = 6
 TALLY = {PadLight.ON_AIR: (look.RED, "ON AIR"), PadLight.NEXT: (look.GREEN, "NEXT")}

@@ -6,7 +6,7 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from ribalta.core.show.automation.triggers_pads_shortcuts import Page
 from ribalta.desk.bridge import Bridge
-from ribalta.desk.widgets import look
+from ribalta.desk.painting import look
 from ribalta.desk.widgets.fields import Field, button, label
 from ribalta.desk.widgets.pad_page import PadGrid
 

@@ -10,7 +10,7 @@ from ribalta.core.engine.views.offers import Offer, offers, search
 from ribalta.core.ports.causes import By
 from ribalta.core.show.automation.calls import Broken
 from ribalta.desk.bridge import Bridge
-from ribalta.desk.widgets import look
+from ribalta.desk.painting import look
 
 WIDE, TALL = 620, 430
 

@@ -3,8 +3,8 @@
 from PySide6.QtGui import QColor, QPalette
 from PySide6.QtWidgets import QApplication
 
-from ribalta.desk.widgets import look
-from ribalta.desk.widgets.parts import say_parts
+from ribalta.desk.painting import look
+from ribalta.desk.painting.parts import say_parts
 
 STYLE = """
 QPushButton { background: #2b241e; color: #f1e8da; border: 1px solid #80735f; border-radius: 4px; padding: 3px 10px; }

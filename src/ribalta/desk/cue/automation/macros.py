@@ -14,7 +14,7 @@ from ribalta.core.show.automation.calls import Call, Kind
 from ribalta.core.show.automation.macros import HOLDERS, Again, Macro, Path, Step, StepKind, step_at
 from ribalta.core.show.document.uses import faults, used_words
 from ribalta.desk.bridge import Bridge
-from ribalta.desk.widgets import look
+from ribalta.desk.painting import look
 from ribalta.desk.widgets.colours import COLOURS
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label, line
 from ribalta.desk.widgets.listing import Listing, ListRow

@@ -12,7 +12,7 @@ from ribalta.core.show.automation.macros import Condition, Is
 from ribalta.core.show.automation.triggers_pads_shortcuts import OF_CAMERAS, OF_MICS, OF_SHOTS, Trigger, When, WhenKind
 from ribalta.core.show.document.uses import faults
 from ribalta.desk.bridge import Bridge
-from ribalta.desk.widgets import look
+from ribalta.desk.painting import look
 from ribalta.desk.widgets.action_chooser import CallEditor
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label
 from ribalta.desk.widgets.listing import Listing, ListRow

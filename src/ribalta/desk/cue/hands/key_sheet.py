@@ -7,7 +7,7 @@ from PySide6.QtCore import QMarginsF, QRectF, Qt
 from PySide6.QtGui import QColor, QPageSize, QPainter, QPdfWriter
 
 from ribalta.core.base.faults import LocalFault
-from ribalta.desk.widgets import look
+from ribalta.desk.painting import look
 
 PER_COLUMN, ROW, TOP = 58, 4.4, 16.0  # rows; millimetres
 INK, PALE = QColor("#14110e"), QColor("#6b6156")

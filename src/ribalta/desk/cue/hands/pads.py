@@ -11,7 +11,7 @@ from ribalta.core.show.automation.calls import Call, Kind, broken
 from ribalta.core.show.automation.triggers_pads_shortcuts import Page, Surface
 from ribalta.core.show.document.uses import uses
 from ribalta.desk.bridge import Bridge
-from ribalta.desk.widgets import look
+from ribalta.desk.painting import look
 from ribalta.desk.widgets.action_chooser import CallEditor
 from ribalta.desk.widgets.colours import COLOURS
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label

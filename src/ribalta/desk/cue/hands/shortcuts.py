@@ -18,7 +18,7 @@ from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue.hands.key_sheet import write_sheet
 from ribalta.desk.cue.hands.starters import Starters
 from ribalta.desk.input.keyboard import key_name
-from ribalta.desk.widgets import look
+from ribalta.desk.painting import look
 from ribalta.desk.widgets.action_chooser import CallEditor
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label
 from ribalta.desk.widgets.listing import Listing, ListRow

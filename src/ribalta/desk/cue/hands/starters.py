@@ -9,7 +9,7 @@ from ribalta.core.engine.automation.starter_pads import page_of_32
 from ribalta.core.engine.views.offers import call_words
 from ribalta.core.engine.views.starter_sets import SETS, replaced
 from ribalta.desk.bridge import Bridge
-from ribalta.desk.widgets import look
+from ribalta.desk.painting import look
 from ribalta.desk.widgets.fields import button, label
 
 

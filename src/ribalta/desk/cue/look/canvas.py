@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from ribalta.core.ports.shots import NO_OVERLAYS, Overlays, Shot
 from ribalta.core.show.document.scenes import Inset
 from ribalta.desk.bridge import Bridge
-from ribalta.desk.widgets import look
+from ribalta.desk.painting import look
 
 PLACE = "preview"
 CORNER_PX = 12

@@ -13,7 +13,7 @@ from ribalta.core.show.document.scenes import Medium
 from ribalta.core.show.document.uses import used_words
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue.look.canvas import Canvas
-from ribalta.desk.widgets import look
+from ribalta.desk.painting import look
 from ribalta.desk.widgets.fields import Field, button, label
 
 KINDS = {"still": "still", "clip": "clip", "deck": "slides", "colour": "colour"}

@@ -15,7 +15,7 @@ from ribalta.core.show.document.uses import used_words
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue.look.canvas import Canvas
 from ribalta.desk.cue.look.sources import NOTHING, SourceChoice, arguments_of
-from ribalta.desk.widgets import look
+from ribalta.desk.painting import look
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label
 
 EMPTY = "No scene is chosen. Store what is on air as one, or choose one on the left."

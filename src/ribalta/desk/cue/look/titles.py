@@ -14,9 +14,9 @@ from ribalta.core.show.document.templates import Template, shipped, shipped_name
 from ribalta.core.show.document.uses import used_words
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue.look.canvas import Canvas
-from ribalta.desk.widgets import look
+from ribalta.desk.painting import look
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label
-from ribalta.desk.widgets.slot_words import old, slot_state
+from ribalta.desk.words.slot_words import old, slot_state
 
 MOVES = {"cut": "at once", "fade": "fading", "rise": "rising", "slide": "from the side"}
 SAYS = {"on": "on air", "next": "with the next take", "goes": "goes with the next take", "": ""}

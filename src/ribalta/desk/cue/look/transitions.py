@@ -8,7 +8,7 @@ from ribalta.core.picture.wipes import Ease as Easing
 from ribalta.core.picture.wipes import eased, order_of
 from ribalta.core.show.document.scenes import Transition, TransitionKind, WipeShape
 from ribalta.desk.bridge import Bridge
-from ribalta.desk.widgets import look
+from ribalta.desk.painting import look
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label
 
 KINDS = {

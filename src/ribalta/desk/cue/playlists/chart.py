@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QWidget
 from ribalta.core.engine.views.playlist_outlook import Outlook
 from ribalta.core.planning.foretelling import foretell
 from ribalta.desk.bridge import Bridge
-from ribalta.desk.widgets import look
+from ribalta.desk.painting import look
 
 HEAD_PX, AXIS_PX, NEAR_PX = 92, 20, 5
 STEPS_S = (1, 2, 5, 10, 15, 30, 60, 120, 300, 600, 1800)

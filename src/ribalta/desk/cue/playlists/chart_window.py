@@ -9,7 +9,7 @@ from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue.playlists.chart import TravelChart
 from ribalta.desk.widgets.fields import Choice, label
 from ribalta.desk.widgets.macro_steps import refill
-from ribalta.desk.widgets.playlist_words import playlist_words
+from ribalta.desk.words.playlist_words import playlist_words
 
 MANY = 400
 

@@ -14,7 +14,7 @@ from ribalta.core.show.automation.calls import Kind, named
 from ribalta.core.show.automation.playlists import Entry, Playlist, Wished
 from ribalta.core.show.document.model import ShotSize
 from ribalta.desk.bridge import Bridge
-from ribalta.desk.widgets import look
+from ribalta.desk.painting import look
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label, line
 from ribalta.desk.widgets.listing import Listing, ListRow
 from ribalta.desk.widgets.macro_steps import refill, seconds_words

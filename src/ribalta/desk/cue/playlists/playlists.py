@@ -20,7 +20,7 @@ from ribalta.desk.cue.playlists.entries import EntryForm, entry_of, entry_words
 from ribalta.desk.cue.playlists.planning import PlanPanel
 from ribalta.desk.cue.playlists.report import RehearsalReport
 from ribalta.desk.cue.playlists.words import ASIDES, late_words
-from ribalta.desk.widgets import look
+from ribalta.desk.painting import look
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label, line
 from ribalta.desk.widgets.listing import Listing, ListRow
 from ribalta.desk.widgets.macro_steps import seconds_words

@@ -6,7 +6,7 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 from ribalta.core.engine.dryrun.rehearsal import Report, rehearse
 from ribalta.core.show.automation.calls import Call
 from ribalta.core.show.document.model import Show
-from ribalta.desk.widgets import look
+from ribalta.desk.painting import look
 from ribalta.desk.widgets.fields import button, label
 from ribalta.desk.widgets.listing import Listing, ListRow
 from ribalta.workers.crew import Crew

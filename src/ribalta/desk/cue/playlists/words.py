@@ -3,7 +3,7 @@
 from ribalta.core.engine.views.playlist_outlook import Outlook
 from ribalta.core.show.automation.playlists import Aside
 from ribalta.core.show.document.model import Show
-from ribalta.desk.widgets import look
+from ribalta.desk.painting import look
 
 ASIDES = {
     Aside.WAIT: "wait until it is rejoined",

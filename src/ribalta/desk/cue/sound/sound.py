@@ -10,7 +10,7 @@ from ribalta.core.engine.program.open_microphones import is_open
 from ribalta.core.show.document.sound import HIGHEST_DB, LOWEST_DB, Microphone
 from ribalta.core.sound.levels import Level, dbfs
 from ribalta.desk.bridge import Bridge
-from ribalta.desk.widgets import look
+from ribalta.desk.painting import look
 from ribalta.desk.widgets.fields import Choice, Field, button, label
 from ribalta.desk.widgets.meter import meter
 

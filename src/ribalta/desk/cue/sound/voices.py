@@ -20,7 +20,7 @@ from ribalta.core.sound.conversation import read_conversation
 from ribalta.core.sound.gates import GateView
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue.sound.sound import LiveBar
-from ribalta.desk.widgets import look
+from ribalta.desk.painting import look
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label
 from ribalta.desk.widgets.listing import Listing, ListRow
 from ribalta.desk.widgets.macro_steps import refill

@@ -17,9 +17,10 @@ from ribalta.demo.portraits import press
 from ribalta.desk.air import board as board_module
 from ribalta.desk.air.layout import CAPTION, SCENES, TilePlace, laid_out
 from ribalta.desk.air.then import landing_words, outlook
-from ribalta.desk.widgets import footlights, look
+from ribalta.desk.painting import look
+from ribalta.desk.painting.two_lines import broken
+from ribalta.desk.widgets import footlights
 from ribalta.desk.widgets.footlights import Footlights, Tally
-from ribalta.desk.widgets.two_lines import broken
 from ribalta.desk.window import Window
 from tests.core.hand_wound import Hall, small_show
 from tests.desk.hand_wound import HandWoundSession

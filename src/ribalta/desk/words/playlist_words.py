@@ -2,7 +2,7 @@
 
 from ribalta.core.engine.automation.playlist_runner import left_s
 from ribalta.core.engine.state.live import LiveState
-from ribalta.desk.widgets import look
+from ribalta.desk.painting import look
 
 
 def playlist_words(state: LiveState, now_s: float) -> str:
