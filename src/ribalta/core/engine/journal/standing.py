@@ -33,7 +33,7 @@ def aired_line(state: LiveState, now_s: float) -> dict[str, Any]:
     own time, and nothing of what comes in says so."""
     program = state.program
     then = [_short(shot) for shot in program.then]
-    return {"t": round(now_s, 4), "aired": [_short(program.on_air), _short(program.next), then, program.takes]}
+    return {"t": now_s, "aired": [_short(program.on_air), _short(program.next), then, program.takes]}
 
 
 def _short(shot: Shot | None) -> list[str | None]:
