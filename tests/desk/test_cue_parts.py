@@ -172,6 +172,7 @@ def test_the_row_of_scenes_is_pressed_named_renamed_and_stored_over(window, hall
     type_in(window.air.name_field, "Both of them")
     assert hall.state.show.scene("s1").name == "Both of them"
     press(window, "0")
+    hall.clock.advance(5)  # however long it is until the letter
     press(window, "Shift+W")
     assert hall.state.show.scene_numbered(2) is not None
     press(window, "Del")
@@ -179,7 +180,10 @@ def test_the_row_of_scenes_is_pressed_named_renamed_and_stored_over(window, hall
     window.bridge.changed.emit()
     at = board.area_of(TilePlace(SCENES, "Q")).center().toPoint()  # they are large by now
     QTest.mousePress(board, LEFT, pos=at)
+    before = hall.state.show.scene("s1")
     board._press_timer.timeout.emit()
+    assert hall.state.show.scene("s1") == before
+    assert window.ring.isVisible()
     window.ring.fill()
     assert hall.state.show.scene("s1").base == Source(camera_id="c4")
     refresh(window)

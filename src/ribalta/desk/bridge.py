@@ -141,15 +141,22 @@ class Bridge(QObject):
         else:
             self.work(control, False)
 
-    def hold(self, held: Held | None) -> None:
-        """The mouse holds something that has to be held; None: it has let go."""
-        self.holding.emit(held, True)
+    def let_go(self) -> None:
+        """Whatever had to be held is held no longer."""
+        self.holding.emit(None, True)
 
-    def held(self, call: Call) -> Held | None:
+    def begin(self, call: Call, by_mouse: bool = True) -> bool:
+        """A call is asked for by something that is pressed: at once, or when it was held for long enough. Returns
+        whether it has to be held; `let_go` says that it was let go."""
+        held = self._held(call)
+        if held is None:
+            self.call(call)
+        else:
+            self.holding.emit(held, by_mouse)
+        return held is not None
+
+    def _held(self, call: Call, row_id: str | None = None) -> Held | None:
         """What has to be held for a call now, if it would stop or overwrite something."""
-        return self._held(call, None)
-
-    def _held(self, call: Call, row_id: str | None) -> Held | None:
         row = CATALOGUE.by_id.get(call.action)
         if row is None or row.held is None:
             return None

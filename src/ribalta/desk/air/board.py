@@ -41,7 +41,7 @@ class Board(QWidget):
         self._named: TilePlace | None = None
         self._row_asked: tuple[int, float] | None = None
         self._pressed: TilePlace | None = None
-        self._stored_by_press = self._holding = False
+        self._stored_by_press = False
         self._press_timer = one_shot(self, LONG_PRESS_MS, self._long_press)
         self.setAccessibleName("Board")
         self.setToolTip("Click: ready · Alt and click: under Then · Ctrl and click: move on air · held: store here")
@@ -308,7 +308,7 @@ class Board(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self._pressed = self.layout_now.place_at(event.position())
-        self._stored_by_press = self._holding = False
+        self._stored_by_press = False
         left = event.button() == Qt.MouseButton.LeftButton
         if left and self._pressed is not None and self._pressed.letter is not None:
             self._press_timer.start(RING_AFTER_MS if self.holds(self._pressed) else LONG_PRESS_MS)
@@ -320,9 +320,7 @@ class Board(QWidget):
 
     def _let_go(self) -> None:
         self._press_timer.stop()
-        if self._holding:
-            self._holding = False
-            self._bridge.hold(None)
+        self._bridge.let_go()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         self._let_go()
@@ -374,15 +372,10 @@ class Board(QWidget):
         self._stored_by_press = True
         self.named = place
         if place.camera == SCENES:
-            call = Call(action="scene.store", arguments={"scene": self.scene_number(place.letter), "overwrite": True})
+            call = Call(action="scene.store", arguments={"scene": self.scene_number(place.letter)})
         else:
             call = Call(action="framing.store", arguments={"camera": place.camera, "letter": place.letter})
-        held = self._bridge.held(call)
-        if held is None:
-            self._bridge.call(call)
-        else:
-            self._holding = True
-            self._bridge.hold(held)
+        self._bridge.begin(call)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         self.refresh()

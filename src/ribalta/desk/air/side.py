@@ -143,8 +143,8 @@ class Side(Cells):
             QRectF(wide - press, y, press, ROW - 3),
             "Stop" if on else starts,
             "runs" if on else "wrong" if output_state(self._bridge, name) == "wrong" else "",
-            lambda _: self._bridge.call(call),
-            held=call,
+            lambda _: None,
+            call=call,
         )
         return [words, does]
 

@@ -259,7 +259,7 @@ class AirView(QWidget):
         camera = state.show.camera(state.desk.row) if state.desk.row else None
         number = self.board.row_asked
         if number is None:
-            number = camera.number if camera is not None else None
+            number = SCENES if state.desk.row == SCENE_ROW else camera.number if camera is not None else None
         self.board.named = TilePlace(number, letter) if number is not None else None
 
     def obey(self, action: str) -> None:

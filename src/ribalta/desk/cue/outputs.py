@@ -73,16 +73,8 @@ class OutputsPage(QWidget):
             button(text, lambda: None, "Hold it until the ring is full"),
             Call(action=action, arguments={"on": True}),
         )
-
-        def press() -> None:
-            held = self._bridge.held(call)
-            if held is None:
-                self._bridge.call(call)
-            else:
-                self._bridge.hold(held)
-
-        made.pressed.connect(press)
-        made.released.connect(lambda: self._bridge.hold(None))
+        made.pressed.connect(lambda: self._bridge.begin(call))
+        made.released.connect(self._bridge.let_go)
         return made
 
     def _lay_out(self) -> None:

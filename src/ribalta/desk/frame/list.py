@@ -42,7 +42,6 @@ class FramingList(QWidget):
         self._pressed: tuple[int, QPointF] | None = None
         self._drag: QPointF | None = None
         self._stored = False
-        self._holding = False
         self._timer = one_shot(self, LONG_PRESS_MS, self._long_press)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName("Framings")
@@ -280,15 +279,8 @@ class FramingList(QWidget):
         self._stored = True
         place = {"camera": camera.number, "letter": LETTERS[self._pressed[0]], "page": self._bridge.state.desk.page}
         call = Call(action="framing.store", arguments=place)
-        held = self._bridge.held(call)
-        if held is None:
-            self._bridge.call(call)
-        else:
-            self._holding = True
-            self._bridge.hold(held)
+        self._bridge.begin(call)
 
     def _let_go(self) -> None:
         self._timer.stop()
-        if self._holding:
-            self._holding = False
-            self._bridge.hold(None)
+        self._bridge.let_go()

@@ -288,7 +288,7 @@ class FrameView(QWidget):
     def keyReleaseEvent(self, event: QKeyEvent) -> None:
         if not event.isAutoRepeat() and self._stores_over:
             self._stores_over = False
-            self._bridge.holding.emit(None, False)
+            self._bridge.let_go()
         super().keyReleaseEvent(event)
 
     def _steer(self, name: str) -> bool:
@@ -331,12 +331,7 @@ class FrameView(QWidget):
 
     def _store(self, call: Call) -> None:
         """At once where there is nothing yet; else it has to be held."""
-        held = self._bridge.held(call)
-        if held is None:
-            self._bridge.call(call)
-        else:
-            self._stores_over = True
-            self._bridge.holding.emit(held, False)
+        self._stores_over = self._bridge.begin(call, by_mouse=False)
 
     def _mend(self, name: str) -> bool:
         camera, framing = self.camera, self.framing

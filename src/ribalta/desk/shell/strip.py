@@ -100,27 +100,16 @@ class KeyedButton(QPushButton):
         super().__init__()
         self._bridge, self.word, self._call, self.chord = bridge, word, call, chord
         self.state = ""
-        self._holds = False
         self.setAccessibleName(f"{word}, {chord}" if chord else word)
         row = CATALOGUE.by_id[call.action]
         self.setToolTip(f"{row.sentence}{f': {chord}' if chord else ''}")
         self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
         self.setFixedHeight((TALL - 4) // 2)
         self.pressed.connect(self._down)
-        self.released.connect(self._up)
+        self.released.connect(bridge.let_go)
 
     def _down(self) -> None:
-        held = self._bridge.held(self._call)
-        self._holds = held is not None
-        if held is not None:
-            self._bridge.hold(held)
-        else:
-            self._bridge.call(self._call)
-
-    def _up(self) -> None:
-        if self._holds:
-            self._holds = False
-            self._bridge.hold(None)
+        self._bridge.begin(self._call)
 
     def say(self, word: str, state: str) -> None:
         """`state`: "" as usual, "on" it runs, "wrong" something is the matter with it."""

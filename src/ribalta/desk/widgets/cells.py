@@ -20,7 +20,7 @@ class Cell:
     """Something to press: where, what it says, how it is, what it does.
 
     `state`: "on", "next", "goes" are tally; "runs" it works; "wrong"; "" as usual; "heading" and "words" are plain text
-    that opens a place. `held` is a call that has to be held when it stops something.
+    that opens a place. `call`, if there is one, is what a press comes to, at once or when it was held.
     """
 
     area: QRectF
@@ -28,7 +28,7 @@ class Cell:
     state: str
     pressed: Callable[[bool], None]
     note: str = ""
-    held: Call | None = None
+    call: Call | None = None
     pad: bool = False
 
 
@@ -40,7 +40,6 @@ class Cells(QWidget):
         self._bridge = bridge
         self._cells: list[Cell] = []
         self._pressed: Cell | None = None
-        self._holding = False
         self._at = 0
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
 
@@ -55,18 +54,10 @@ class Cells(QWidget):
 
     # Painting
 
-    def paint_cell(self, painter: QPainter, cell: Cell, pixels: int = 14) -> None:
+    def paint_cell(self, painter: QPainter, cell: Cell) -> None:
         self._bridge.give_way()
         if cell.state in ("heading", "words"):
-            painter.setFont(
-                look.font(pixels, look.BOLD if cell.state == "heading" else look.MEDIUM, narrow=cell.state == "words")
-            )
-            painter.setPen(look.WRONG if cell.words.startswith("!") else look.SOFT)
-            said = painter.fontMetrics().elidedText(cell.words, Qt.TextElideMode.ElideRight, int(cell.area.width()))
-            painter.drawText(cell.area, Qt.AlignmentFlag.AlignVCenter, said)
-            if cell.note:
-                painter.setFont(look.font(14, narrow=True))
-                painter.drawText(cell.area, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, cell.note)
+            self._words(painter, cell)
             return
         inks = {"on": look.RED, "next": look.GREEN, "goes": look.RED, "runs": look.LAMP_WARM, "wrong": look.WRONG}
         ink, filled = inks.get(cell.state), cell.state in ("on", "runs")
@@ -82,7 +73,7 @@ class Cells(QWidget):
         painter.setPen(look.INK if filled else look.TEXT if cell.state in WORDS else look.SOFT)
         painter.drawText(inside, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, note)
         painter.setPen(look.INK if filled else look.WRONG if cell.state == "wrong" else look.TEXT)
-        painter.setFont(look.font(pixels, look.MEDIUM, narrow=True))
+        painter.setFont(look.font(14, look.MEDIUM, narrow=True))
         said = painter.fontMetrics().elidedText(cell.words, Qt.TextElideMode.ElideRight, int(inside.width() - wide))
         painter.drawText(inside, Qt.AlignmentFlag.AlignVCenter, said)
 
@@ -112,17 +103,13 @@ class Cells(QWidget):
 
     def _down(self, cell: Cell) -> None:
         self._pressed = cell
-        held = self._bridge.held(cell.held) if cell.held is not None else None
-        self._holding = held is not None
-        if held is not None:
-            self._bridge.hold(held)
+        if cell.call is not None:
+            self._bridge.begin(cell.call)
 
     def _up(self, later: bool) -> None:
         cell, self._pressed = self._pressed, None
-        if self._holding:
-            self._holding = False
-            self._bridge.hold(None)
-        elif cell is not None:
+        self._bridge.let_go()
+        if cell is not None and cell.call is None:
             cell.pressed(later)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
@@ -132,9 +119,8 @@ class Cells(QWidget):
             self._down(cell)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        if self._pressed is None or not (self._holding or self._pressed.area.contains(event.position())):
+        if self._pressed is not None and not self._pressed.area.contains(event.position()):
             self._pressed = None
-            return
         self._up(event.button() == Qt.MouseButton.RightButton or bool(event.modifiers() & LIVE_MODIFIER))
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
@@ -165,7 +151,5 @@ class Cells(QWidget):
     def focusOutEvent(self, event: QFocusEvent) -> None:
         super().focusOutEvent(event)
         self._pressed = None
-        if self._holding:
-            self._holding = False
-            self._bridge.hold(None)
+        self._bridge.let_go()
         self.update()

@@ -112,9 +112,7 @@ def _overwrites(state: LiveState, params: StoreParams) -> Held | None:
     """Storing where there is something already, and what is stored there: a framing or a scene."""
     slot, page = params.slot(state), state.desk.page if params.page is None else params.page
     if params.camera is None and state.desk.row == SCENE_ROW:
-        scene = state.show.scene_numbered(slot + 1)
-        over = Call(action="scene.store", arguments={"scene": slot + 1, "overwrite": True})
-        return Held(f"store over “{scene.name}”", over) if scene is not None else None
+        return scenes.overwrites(state, scenes.StoreSceneParams(scene=slot + 1))
     try:
         camera = camera_meant(state, params.camera)
     except ActionRefused:

@@ -15,11 +15,11 @@ from ribalta.core.engine.actions.program.layers import (
 )
 from ribalta.core.engine.program import switching
 from ribalta.core.engine.removing import Users, cleared
-from ribalta.core.engine.state.action import Action, NoParams, Outcome, Params, edited, turned_down
+from ribalta.core.engine.state.action import Action, Held, NoParams, Outcome, Params, edited, turned_down
 from ribalta.core.engine.state.live import SCENE_ROW, LiveState
 from ribalta.core.ports.messages import PictureWanted
 from ribalta.core.ports.shots import Shot
-from ribalta.core.show.automation.calls import Kind, named
+from ribalta.core.show.automation.calls import Call, Kind, named
 from ribalta.core.show.document.model import LETTERS, Show
 from ribalta.core.show.document.part import Name
 from ribalta.core.show.document.scenes import Inset, Key, Scene, Source
@@ -137,6 +137,15 @@ def _whole(state: LiveState, scene: Scene) -> None:
             raise ActionRefused(f"“{framing.name}” of “{scene.name}” is out of reach of camera {camera.number}.")
         if wanted.setdefault(source.camera_id, framing.id) != framing.id:
             raise ActionRefused(f"“{scene.name}” wants camera {camera.number} at two framings at once.")
+
+
+def overwrites(state: LiveState, params: StoreSceneParams) -> Held | None:
+    """Storing a scene where there is one already."""
+    there = state.show.scene_numbered(params.scene) if params.scene else None
+    if there is None:
+        return None
+    over = Call(action="scene.store", arguments={"scene": there.number, "overwrite": True})
+    return Held(f"store over “{there.name}”", over)
 
 
 def store(state: LiveState, params: StoreSceneParams, now_s: float) -> Outcome:
@@ -268,7 +277,7 @@ ACTIONS = (
         ready,
     ),
     Action("row.scenes", "Select the scenes for the letters", NoParams, select_row, {"0": {}}),
-    Action("scene.store", "Store what is on air as a scene", StoreSceneParams, store, stores=True),
+    Action("scene.store", "Store what is on air as a scene", StoreSceneParams, store, stores=True, held=overwrites),
     Action("scene.rename", "Rename scene {scene}", RenameParams, rename, stores=True),
     Action("scene.remove", "Remove scene {scene}", RemoveParams, remove, stores=True),
     Action("scene.move", "Move scene {scene} to another number", MoveParams, move, stores=True),
