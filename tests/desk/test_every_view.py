@@ -128,7 +128,7 @@ def test_every_text_can_be_read_whole_and_lies_over_no_other(windows, state, siz
 CONTROLS = (QAbstractButton, QLineEdit, QComboBox, QAbstractItemView, QAbstractSlider)
 
 
-def test_every_control_is_reached_by_tab_with_a_plain_focus_and_says_what_it_is(windows):
+def test_every_control_is_reached_by_tab_and_says_what_it_is_painted_ones_too(windows):
     wrong = []
     for view, page in PLACES:
         window = turned_to(windows["well"], view, page, (1280, 800))
@@ -154,4 +154,11 @@ def test_every_control_is_reached_by_tab_with_a_plain_focus_and_says_what_it_is(
             if painted:
                 names = [said.child(k).text(QAccessible.Text.Name) for k in range(said.childCount())]
                 wrong += [f"has a part without a name: {where}" for name in names if not name.strip()]
+    window = turned_to(windows["well"], "Air", "", (1280, 800))
+    board = QAccessible.queryAccessibleInterface(window.air.board)
+    names, values = QAccessible.Text.Name, QAccessible.Text.Value
+    parts = [board.child(k) for k in range(board.childCount())]
+    said = {part.text(names): part.text(values) for part in parts}
+    assert said["2 Centre"].startswith("ON AIR")
+    assert said["1 A Adeyo close"].startswith("NEXT")
     assert not wrong, "\n".join(sorted(set(wrong))[:60]) + f"\n{len(set(wrong))} in all"

@@ -22,6 +22,7 @@ from ribalta.desk.air.row_looks import Same, live_looks, row_looks
 from ribalta.desk.air.tiles import Tile, paint, picture_area, tile_of
 from ribalta.desk.bridge import LIVE_MODIFIER, Bridge, one_shot
 from ribalta.desk.painting import look
+from ribalta.desk.painting.parts import Part
 from ribalta.desk.widgets import footlights
 from ribalta.desk.words.framing_words import badge
 
@@ -303,6 +304,24 @@ class Board(QWidget):
             paint_live(painter, live, image, self._lights[place], age_s)
             if camera.steered:
                 paint_corner(painter, live, head)
+
+    def accessible_parts(self) -> list[Part]:
+        """Heads, then framings and scenes by their letters, as they are painted."""
+        layout = self.layout_now
+        found = [
+            Part(
+                layout.heads[place],
+                f"{head.number} {head.name}",
+                " ".join((head.words, head.wrong, head.status)).strip(),
+            )
+            for place, head in self._heads.items()
+        ]
+        for place, area in layout.tiles.items():
+            tile = self._drawn.get((area.left(), area.top()))
+            if isinstance(tile, Tile):
+                where = f"{place.camera} {tile.letter}" if place.camera != SCENES else f"scene {tile.letter}"
+                found.append(Part(area, f"{where} {tile.name}".strip(), tile.word or tile.time or "free"))
+        return found
 
     # Pressing
 

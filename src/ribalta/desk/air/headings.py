@@ -17,7 +17,7 @@ def beside(layout: Layout, state: LiveState) -> tuple[str, str]:
     camera, page = layout.beside, f"page {state.desk.page + 1}"
     if camera is None:
         return "", page
-    last = max((f.slot for f in state.show.framings if f.camera_id == camera.id), default=0) // len(LETTERS) + 1
+    last = state.show.last_slot(camera.id) // len(LETTERS) + 1
     pages = f"{page} of {max(last, state.desk.page + 1)} · PgDn, PgUp" if last > 1 or state.desk.page else ""
     first = state.desk.bank * BANK
     banks = {(c.number - 1) // BANK for c in layout.cameras}

@@ -195,7 +195,7 @@ class KeyPage(QWidget):
 
     def _show_held(self) -> None:
         layer = "+".join(name for name in ("Ctrl", "Alt", "Shift") if name in self._held)
-        self.show_layer({"Ctrl+Shift": "Ctrl+Shift"}.get(layer, layer if layer in LAYERS else ""))
+        self.show_layer(layer if layer in LAYERS else "")
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         self.drawing.update()

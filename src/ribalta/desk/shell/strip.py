@@ -227,6 +227,8 @@ class Strip(QWidget):
         self._bridge.call(call)
 
     def refresh(self) -> None:
+        if not self.isVisible():
+            return
         state = self._bridge.state
         for name, action in (("recording", "record"), ("stream", "stream")):
             self.buttons[action].say(output_words(self._bridge, name), output_state(self._bridge, name))
@@ -238,6 +240,7 @@ class Strip(QWidget):
 
     def shown(self) -> None:
         self._sizes.start()
+        self.refresh()
 
     def _tell_sizes(self) -> None:
         sizes = {f"{place}@strip": part.size_wanted() for place, part in self.pictures.items()}

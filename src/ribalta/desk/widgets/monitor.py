@@ -9,6 +9,7 @@ from ribalta.core.ports.shots import Shot
 from ribalta.desk.bridge import LIVE_MODIFIER, Bridge
 from ribalta.desk.painting import look
 from ribalta.desk.widgets import footlights
+from ribalta.desk.words.output_words import clock_words
 
 CLICK_PX = 5
 DRAG_EVERY_MS = 90
@@ -92,8 +93,7 @@ class Monitor(QWidget):
         left = line.left() + (painter.fontMetrics().horizontalAdvance(self._title) + 12 if self._title else 0)
         right = ""
         if self.place == "program" and shot is not None:
-            gone = max(0, int(now_s - state.program.since_s))
-            right = f"{gone // 60}:{gone % 60:02d}"
+            right = clock_words(now_s - state.program.since_s)
             if state.program.in_transition is not None:
                 right = f"{100 * state.program.in_transition.progress_at(now_s):.0f} %"
         if self.place == "next" and shot is not None:

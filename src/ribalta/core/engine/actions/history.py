@@ -22,18 +22,17 @@ def undo(state: LiveState, params: StepsParams, now_s: float) -> Outcome:
         raise ActionRefused("There is nothing to undo.")
     said = []
     for _ in range(min(params.steps, len(state.edits.undo))):
-        edits = state.edits
-        words = edits.undo_words[-1] if edits.undo_words else "the last edit"
+        before, edits = state.show, state.edits
+        undo, words = _last(edits.undo, edits.undo_words)
         said.append(words)
-        state = _turned_to(state, edits.undo[-1], "Undo").with_edits(
+        state = _turned_to(state, undo, "Undo").with_edits(
             undo=edits.undo[:-1],
-            redo=(*edits.redo, state.show),
             undo_words=edits.undo_words[:-1],
+            redo=(*edits.redo, before),
             redo_words=(*edits.redo_words, words),
         )
-    return Outcome(
-        state, (ShowEdited(f"undid: {said[-1]}"), Notice(f"Undone: {_several(said)}. Ctrl+Shift+Z redoes it."))
-    )
+    told = Notice(f"Undone: {_several(said)}. Ctrl+Shift+Z redoes it.")
+    return Outcome(state, (ShowEdited(f"undid: {said[-1]}"), told))
 
 
 def redo(state: LiveState, params: StepsParams, now_s: float) -> Outcome:
@@ -41,16 +40,21 @@ def redo(state: LiveState, params: StepsParams, now_s: float) -> Outcome:
         raise ActionRefused("There is nothing to redo: no edit was undone since the last one.")
     said = []
     for _ in range(min(params.steps, len(state.edits.redo))):
-        edits = state.edits
-        words = edits.redo_words[-1] if edits.redo_words else "the edit"
+        before, edits = state.show, state.edits
+        redo, words = _last(edits.redo, edits.redo_words)
         said.append(words)
-        state = _turned_to(state, edits.redo[-1], "That").with_edits(
-            undo=(*edits.undo, state.show),
+        state = _turned_to(state, redo, "That").with_edits(
+            undo=(*edits.undo, before),
             redo=edits.redo[:-1],
             undo_words=(*edits.undo_words, words),
             redo_words=edits.redo_words[:-1],
         )
     return Outcome(state, (ShowEdited(f"redid: {said[-1]}"), Notice(f"Redone: {_several(said)}. Ctrl+Z undoes it.")))
+
+
+def _last(shows: tuple[Show, ...], words: tuple[str, ...]) -> tuple[Show, str]:
+    """The newest of those that are kept, and what was done to it."""
+    return shows[-1], words[-1] if words else "the last edit"
 
 
 def _several(said: list[str]) -> str:

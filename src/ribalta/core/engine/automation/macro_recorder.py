@@ -18,8 +18,6 @@ def with_call(state: LiveState, row: Action, params: Params, cause: Cause, now_s
     call = row.recorded(state, params, now_s) if row.recorded is not None else meant(state, row, params)
     if call is None:
         return state
-    if row.recorded is not None:
-        call = following_items(state.show, call)
     return state.with_automation(
         recording=MacroRecording(tape.name, tape.timed, tape.since_s, (*tape.calls, (now_s, call)))
     )

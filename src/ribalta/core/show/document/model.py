@@ -250,6 +250,16 @@ class Show(Part):
         )
         return found.get((camera_id, slot))
 
+    def last_slot(self, camera_id: str) -> int:
+        """The highest slot of a camera that holds a framing, from 0; 0 when it has none."""
+        return self._memo.of("last slots", self.framings, self._last_slots).get(camera_id, 0)
+
+    def _last_slots(self) -> dict[str, int]:
+        found: dict[str, int] = {}
+        for framing in self.framings:
+            found[framing.camera_id] = max(framing.slot, found.get(framing.camera_id, 0))
+        return found
+
     def with_camera(self, camera: Camera) -> "Show":
         """This show with one camera put in, in place of the one with its id if there is one."""
         if self.camera(camera.id):

@@ -9,7 +9,7 @@ from ribalta.core.engine.actions.board import BANK, CameraParams, camera_meant, 
 from ribalta.core.engine.actions.program.switching import ready_camera
 from ribalta.core.engine.state.action import Action, Outcome, Params
 from ribalta.core.engine.state.live import LiveState
-from ribalta.core.show.automation.calls import Call
+from ribalta.core.show.automation.calls import Call, following_items
 from ribalta.core.show.document.model import Camera
 
 TWICE_S = 3.0  # so soon after the first, a second press of its number readies a camera as it stands
@@ -47,7 +47,7 @@ def _recorded(state: LiveState, params: RowKeyParams, now_s: float) -> Call | No
     camera = state.show.camera_numbered(in_bank(state, params.number))
     if camera is None or not _readies(state, camera, now_s):
         return None
-    return Call(action="ready.camera", arguments={"camera": camera.number})
+    return following_items(state.show, Call(action="ready.camera", arguments={"camera": camera.number}))
 
 
 def bank(state: LiveState, params: BankParams, now_s: float) -> Outcome:
