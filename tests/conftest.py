@@ -13,6 +13,7 @@ from PySide6.QtWidgets import QApplication
 from ribalta.demo.children import StandIns
 from ribalta.desk.widgets.style import dress
 from tests.depth import DEPTH
+from tests.stalls import pytest_runtest_protocol, pytest_terminal_summary  # noqa: F401  (hooks)
 
 settings.register_profile("suite", deadline=None, derandomize=True, max_examples=max(1, round(30 * DEPTH)))
 settings.load_profile("suite")

@@ -207,7 +207,7 @@ def test_a_gamepad_trims_a_framing_and_the_trim_is_kept(open_desk):
 
         def there() -> bool:
             live = desk.state.live("c2")
-            return offset_percent(live.aim, live.goal, lens) < 0.3 and is_set(desk, 2, framing)
+            return is_set(desk, 2, framing) and offset_percent(live.aim, live.goal, lens) < 0.3
 
         desk.until(there)
         QTest.keyClick(frame, key("K"))

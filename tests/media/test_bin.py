@@ -9,6 +9,7 @@ import cv2
 import numpy as np
 import pytest
 
+from ribalta.core.base.clock import HandClock
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine.program.in_use import media_in_use
 from ribalta.core.engine.state.live import opening_state
@@ -16,10 +17,9 @@ from ribalta.core.ports.shots import MediumLive, Shot
 from ribalta.core.show.document.model import Show
 from ribalta.core.show.document.scenes import Inset, Medium, Scene, Source, Title
 from ribalta.media.library import drawings, open_clips
-from ribalta.media.library.clips import Clip
+from ribalta.media.library.clips import AHEAD, Clip
 from ribalta.media.library.library import FULL, KEPT_PICTURES, MediaLibrary
 from tests.core.hand_wound import small_show
-from tests.stalls import steady
 
 
 @pytest.fixture
@@ -270,21 +270,21 @@ def test_a_clip_of_programs_rate_shows_each_of_its_frames_once(app, tmp_path):
             picture = np.broadcast_to(picture[None, :, None], (64, 64, 3)).copy()  # its number, in bars
             out.mux(stream.encode(av.VideoFrame.from_ndarray(picture, format="rgb24")))
         out.mux(stream.encode(None))
-    steps = steady(lambda: np.diff(shown(path)), lambda steps: list(steps[:-1]) == [1] * (len(steps) - 1))
-    assert list(steps[:-1]) == [1] * (len(steps) - 1), steps
+    steps = np.diff(shown(path)).tolist()
+    assert steps == [1] * len(steps)
 
 
 def shown(path) -> list[int]:
-    """The numbers of the frames of a clip that are shown as it plays, at program's rate."""
-    clip = Clip(str(path))
-    until(lambda: clip.picture() is not None and len(clip._frames) > 3)
+    """The numbers of the frames of a clip that are shown as it plays, at program's rate, its clock wound by hand."""
+    clock = HandClock(100.0)
+    clip = Clip(str(path), now_s=clock.now_s)
+    until(lambda: len(clip._frames) == AHEAD)
     chance, seen = random.Random(1), []
-    started_s = time.monotonic() + 0.3
-    clip.play(started_s + 0.013)
+    clip.play(clock.now_s() + 0.013)
     for tick in range(1, 100):
-        due_s = started_s + 0.04 * tick
-        wait_s = due_s - 0.024 + chance.uniform(-0.01, 0.01) - time.monotonic()
-        threading.Event().wait(max(0.0, wait_s))
+        due_s = 100.0 + 0.04 * tick
+        clock.advance(max(0.0, due_s - 0.024 + chance.uniform(-0.01, 0.01) - clock.now_s()))
+        until(lambda t=tick: len(clip._frames) >= min(AHEAD, 101 - t))
         bars = clip.picture(due_s)[30, 4::8, 1] > 128
         seen.append(sum(1 << bit for bit, on in enumerate(bars) if on))
     clip.stop()

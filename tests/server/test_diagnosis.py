@@ -218,9 +218,7 @@ def test_cameras_that_are_unplugged_and_back_are_in_use_again_within_three_secon
     assert hall.session.state.program.records[-1].landed
 
 
-@pytest.mark.parametrize(
-    "faults", [{"salt": 1}, {"loss_percent": "many"}, {"stuck": "nose"}, {"closed": ["door"]}, {"silence": 1}]
-)
-def test_a_fault_that_there_is_not_is_refused(hall, faults):
-    with pytest.raises(LocalFault, match="The stand-ins say"):
-        hall.standins.fault(1, **faults)
+def test_a_fault_that_there_is_not_is_refused(hall):
+    for faults in ({"salt": 1}, {"loss_percent": "many"}, {"stuck": "nose"}, {"closed": ["door"]}, {"silence": 1}):
+        with pytest.raises(LocalFault, match="The stand-ins say"):
+            hall.standins.fault(1, **faults)

@@ -11,10 +11,11 @@ from ribalta.core.base.aim import Aim
 from ribalta.core.base.faults import RemoteFault
 from ribalta.core.optics.projection import Picture, pan_tilt_to_pixel
 from ribalta.core.picture.comparison import SURE as COMPARED_SURELY
-from ribalta.core.picture.comparison import SURE_NEAR, compare
+from ribalta.core.picture.comparison import SURE_NEAR
 from ribalta.core.picture.registration import Shift, difference, shift_between
 from ribalta.core.ports.shots import CameraLive
 from ribalta.core.show.document.model import Camera, Framing, PictureKind, Protocol
+from ribalta.core.survey.comparing import compared
 from ribalta.core.survey.job import Finding, Remedy
 from ribalta.core.survey.line import listen, trouble
 from ribalta.core.survey.probes import Door, Probes
@@ -24,6 +25,7 @@ TURN_SHARE = 0.07  # of the picture's width: small enough to be no trouble, larg
 MOVE_WITHIN_S, POWER_WITHIN_S = 4.0, 2.0
 SHARP_S = 0.3  # beyond the known delay: a mechanism springs, and a stream's pictures come in groups
 CONTACT_WITHIN_S = 2.5
+RESTED_WITHIN_S, LOOK_AGAIN_S = 4.0, 0.1
 BLACK, SURE = 0.02, 0.05
 KNOCKED_PERCENT = 1.0
 SPOKEN = {
@@ -338,12 +340,14 @@ class Checking:
         self._send(camera, start)
 
     def _knocked(self, camera: Camera, framing: Framing) -> Iterator[Finding]:
-        look = self._hands.look(self._id)
-        stored = self._hands.stored(framing.picture or "")
-        if look is None or stored is None:
+        found, until_s = compared(self._hands, camera, framing, framing.aim), self._hands.now_s() + RESTED_WITHIN_S
+        while found is None and self._hands.now_s() < until_s:
+            self._hands.wait(LOOK_AGAIN_S)
+            found = compared(self._hands, camera, framing, framing.aim)
+        if found is None:
+            yield Finding("knock", None, f"No picture of “{framing.name}” came to compare with the stored one.")
             return
         hfov_deg = camera.lens.hfov_deg(framing.zoom)
-        found = compare(stored, look.picture, hfov_deg)
         if found.sure < (SURE_NEAR if found.off < KNOCKED_PERCENT else COMPARED_SURELY):
             yield Finding("knock", None, f"“{framing.name}” looks too different from its stored picture to compare.")
         elif found.off <= KNOCKED_PERCENT:

@@ -1,5 +1,7 @@
 """Looking whether a framing is still true: the live picture against the stored one, once the camera is set there."""
 
+from dataclasses import replace
+
 from ribalta.core.base.aim import Aim
 from ribalta.core.engine.program.framing_checks import comparable
 from ribalta.core.optics.projection import HD, pan_tilt_to_pixel
@@ -11,11 +13,11 @@ from ribalta.core.survey.surveyor import Surveyor
 SHARP_S = 0.3  # until a picture that has just come to rest is sharp
 
 
-def look_at(hands: Surveyor, camera: Camera, framing: Framing, looked: Aim) -> Comparison | None:
-    """Compare what the camera shows now, at an aim where it was sent, and report it.
+def compared(hands: Surveyor, camera: Camera, framing: Framing, looked: Aim) -> Comparison | None:
+    """What the camera shows now, at an aim where it was sent, against a framing's stored picture.
 
     None when there is nothing to compare, or not yet: the picture has to have been taken since the head stands still,
-    and the head must not have been sent away meanwhile.
+    and the head must not have been sent away meanwhile. What it is short of that aim is taken off the shift.
     """
     before = hands.state.live(camera.id)
     look, stored = hands.look(camera.id), hands.stored(framing.picture or "")
@@ -28,8 +30,15 @@ def look_at(hands: Surveyor, camera: Camera, framing: Framing, looked: Aim) -> C
     after = hands.state.live(camera.id)
     if (after.asked_s, after.goal, after.still_since_s) != (before.asked_s, before.goal, before.still_since_s):
         return None
-    numbers = (found.right - right, found.down - down, found.turn_deg, found.growth, found.sure, found.alike)
-    hands.report(Compared(camera.id, framing.id, *numbers, looked))
+    return replace(found, right=found.right - right, down=found.down - down)
+
+
+def look_at(hands: Surveyor, camera: Camera, framing: Framing, looked: Aim) -> Comparison | None:
+    """As `compared`, and report what came of it."""
+    found = compared(hands, camera, framing, looked)
+    if found is not None:
+        numbers = (found.right, found.down, found.turn_deg, found.growth, found.sure, found.alike)
+        hands.report(Compared(camera.id, framing.id, *numbers, looked))
     return found
 
 

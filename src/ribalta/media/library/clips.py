@@ -3,6 +3,7 @@
 import threading
 import time
 from collections import deque
+from collections.abc import Callable
 
 import av
 import av.error
@@ -28,8 +29,9 @@ def why_not(error: Exception) -> str:
 class Clip:
     """Decodes on a thread of its own. `started_s` is None while it waits at its beginning."""
 
-    def __init__(self, path: str, crew: Crew | None = None) -> None:
+    def __init__(self, path: str, crew: Crew | None = None, now_s: Callable[[], float] = time.monotonic) -> None:
         crew = crew or Crew()
+        self._now_s = now_s
         self._path = path
         self._picture: Image | None = None
         self._colours = Colours()
@@ -50,7 +52,7 @@ class Clip:
         started_s = self._started_s
         with self._lock:
             if started_s is not None and self._frames:
-                gone_s = (at_s if at_s is not None else time.monotonic()) - started_s + NEARLY_S
+                gone_s = (at_s if at_s is not None else self._now_s()) - started_s + NEARLY_S
                 while len(self._frames) > 1 and self._frames[1][0] <= gone_s:
                     self._frames.popleft()
                 self._picture = self._frames[0][1]
@@ -115,7 +117,7 @@ class Clip:
             if not self._goes_on(turn):
                 return
             started_s = self._started_s
-            if started_s is not None and time.monotonic() - started_s - (at_s - first_s) > LATE_S:
+            if started_s is not None and self._now_s() - started_s - (at_s - first_s) > LATE_S:
                 continue  # the machine was busy: this one is over
             picture = self._colours.bgra(frame)
             with self._lock:
