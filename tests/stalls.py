@@ -48,8 +48,9 @@ def attempted(attempt: Callable[[], None], between: Callable[[], object] = lambd
 
 
 def is_in_real_time(item: pytest.Item) -> bool:
-    """Does it speak with stand-ins over sockets, or is it marked to want the machine to itself?"""
-    return "standins" in getattr(item, "fixturenames", ()) or item.get_closest_marker("alone") is not None
+    """Does it speak with stand-ins over sockets, or is it marked to be?"""
+    marked = item.get_closest_marker("alone") or item.get_closest_marker("real_time")
+    return marked is not None or "standins" in getattr(item, "fixturenames", ())
 
 
 def pytest_runtest_protocol(item: pytest.Item, nextitem: pytest.Item | None) -> bool | None:

@@ -23,6 +23,8 @@ from tests.core.hand_wound import Hall, small_show
 from tests.media.test_recording import until
 from tests.media.test_streams import free_port
 
+pytestmark = pytest.mark.real_time
+
 SIZE = (640, 360)
 SAID_WITHIN_S = 8.0
 

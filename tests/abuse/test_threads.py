@@ -30,6 +30,8 @@ from tests.abuse.poison import Poison, Poisoner
 from tests.core.hand_wound import Hall, small_show
 from tests.devices.test_rig import LoopbackCamera, Reports, camera
 
+pytestmark = pytest.mark.real_time
+
 
 def until(true, limit_s: float = 10.0) -> None:
     pause, end_s = threading.Event(), time.monotonic() + limit_s

@@ -15,6 +15,8 @@ from ribalta.core.base.faults import LocalFault
 from ribalta.core.show.document.model import Show
 from ribalta.core.show.files.storage import StoredShow
 
+pytestmark = pytest.mark.real_time
+
 
 class Died:
     """Servers that live so long and end so, one after another; whether each was to go on, and what it was told."""

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from numpy.typing import NDArray
+from PySide6.QtWidgets import QApplication, QFileDialog
 
 from ribalta.core.base.clock import Clock
 from ribalta.core.base.faults import LocalFault
@@ -127,8 +128,13 @@ class FakeFile:
     foreign_deeds: tuple[str, ...] = ()
     pictures: dict[str, bytes] = field(default_factory=dict)
 
+    copies: list[Path] = field(default_factory=list)
+
     def save(self, path: Path | None = None) -> None:
-        self.saves += 1
+        if path is None:
+            self.saves += 1
+        else:
+            self.copies.append(path)
 
     def picture(self, name: str) -> bytes | None:
         return self.pictures.get(name)
@@ -304,3 +310,21 @@ class HandWoundSession:
 
 if TYPE_CHECKING:
     CHECKED: RunningShow = HandWoundSession()
+
+
+def dialog_of(kind):
+    """The dialog that is open. Nothing else waits for it."""
+    (dialog,) = [w for w in QApplication.topLevelWidgets() if isinstance(w, kind) and w.isVisible()]
+    assert not dialog.isModal()
+    return dialog
+
+
+def choose_file(path: Path) -> None:
+    """In the file dialog that is open, as a person would."""
+    dialog = dialog_of(QFileDialog)
+    if dialog.acceptMode() is QFileDialog.AcceptMode.AcceptOpen:
+        path.touch()
+    dialog.setDirectory(str(path.parent))
+    dialog.selectFile(path.name)
+    dialog.accept()
+    assert not dialog.isVisible()

@@ -8,7 +8,7 @@ import pytest
 from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent, QWheelEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QFileDialog
+from PySide6.QtWidgets import QApplication
 
 from ribalta.core.ports.shots import Shot
 from ribalta.core.show.document.scenes import Inset, Medium, Scene, Source, Title, Transition, TransitionKind
@@ -18,7 +18,7 @@ from ribalta.demo.portraits import press
 from ribalta.desk.air.layout import SCENES, TilePlace
 from ribalta.desk.window import Window
 from tests.core.hand_wound import Hall, small_show
-from tests.desk.hand_wound import FakeRecording, HandWoundSession
+from tests.desk.hand_wound import FakeRecording, HandWoundSession, choose_file
 
 LEFT, RIGHT = Qt.MouseButton.LeftButton, Qt.MouseButton.RightButton
 
@@ -204,7 +204,7 @@ def test_next_says_how_it_will_be_taken_and_when_that_is_not_the_normal_way(wind
 # Titles, bin, sound, outputs
 
 
-def test_titles_are_typed_gone_through_and_put_on(window, hall, monkeypatch):
+def test_titles_are_typed_gone_through_and_put_on(window, hall, tmp_path):
     window.show_view("Cue")
     window.cue.show_page("Titles")
     page = window.cue.titles
@@ -233,11 +233,12 @@ def test_titles_are_typed_gone_through_and_put_on(window, hall, monkeypatch):
     refresh(window)
     assert page.title.template == "scoreboard"
     assert list(page.fields) == ["left", "left points", "between", "right points", "right"]
-    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: ("/rows.csv", ""))
-    made, asked = page.title.id, window.bridge.transfers.asked
+    made, asked, rows, drawn = page.title.id, window.bridge.transfers.asked, tmp_path / "r.csv", tmp_path / "d.svg"
     page.rows_in.click()
+    choose_file(rows)
     page.bring.click()
-    assert asked[-2:] == [("bring_in_rows", made, Path("/rows.csv")), ("bring_in_title", Path("/rows.csv"))]
+    choose_file(drawn)
+    assert asked[-2:] == [("bring_in_rows", made, rows), ("bring_in_title", drawn)]
     window.grab()
 
 

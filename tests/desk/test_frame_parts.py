@@ -8,7 +8,7 @@ import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QImage
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QFileDialog
+from PySide6.QtWidgets import QApplication
 
 from ribalta.core.base.aim import Aim
 from ribalta.core.ports.messages import Compared, GlideTo
@@ -19,7 +19,7 @@ from ribalta.desk.frame.monitor import offset_of
 from ribalta.desk.window import Window
 from ribalta.desk.words.framing_words import about, age_words, state_words
 from tests.core.engine.test_framings import rich_show
-from tests.desk.hand_wound import HandWoundSession
+from tests.desk.hand_wound import HandWoundSession, choose_file
 
 LEFT = Qt.MouseButton.LeftButton
 CONTROL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
@@ -269,7 +269,7 @@ def test_a_camera_on_air_moves_in_frame_only_with_ctrl(window, hall):
     assert hall.cameras["c1"].asked[-1].seconds == hall.state.show.settings.live_move_s
 
 
-def test_framings_are_carried_over_by_files_and_the_sheet_is_a_pdf(window, hall, tmp_path, monkeypatch):
+def test_framings_are_carried_over_by_files_and_the_sheet_is_a_pdf(window, hall, tmp_path):
     page, asked = window.frame.carry, window.bridge.transfers.asked
     _, jpeg = cv2.imencode(".jpg", np.full((270, 480, 3), 90, np.uint8))
     window.bridge.file.picture = lambda name: jpeg.tobytes()
@@ -282,9 +282,8 @@ def test_framings_are_carried_over_by_files_and_the_sheet_is_a_pdf(window, hall,
         ("c.ribalta", page.copy, "bring_in_framings"),
     ):
         path = tmp_path / name
-        monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_, path=path: (str(path), ""))
-        monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_, path=path: (str(path), ""))
         call()
+        choose_file(path)
         assert asked[-1] == (action, path)
     page.write_sheet(tmp_path / "sheet.pdf")
     refresh(window)

@@ -2,13 +2,12 @@
 
 import math
 from dataclasses import replace
-from pathlib import Path
 
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QImage, QWheelEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog, QPushButton
+from PySide6.QtWidgets import QApplication, QInputDialog, QPushButton
 
 from ribalta.core.ports.messages import LineMeasured, LinkTrouble, NoPosition, SettingReported
 from ribalta.core.show.document.model import Head, Mark, Measured, PictureKind, Protocol, Show
@@ -19,7 +18,7 @@ from ribalta.desk.rig.cameras import contact_words, link_words, reached
 from ribalta.desk.rig.floor_plan import HANDLE_PX, PlanItem, sight
 from ribalta.desk.window import Window
 from tests.core.hand_wound import small_show
-from tests.desk.hand_wound import HandWoundSession
+from tests.desk.hand_wound import HandWoundSession, choose_file, dialog_of
 
 LEFT = Qt.MouseButton.LeftButton
 
@@ -309,16 +308,18 @@ def test_places_are_typed_and_sights_are_taken(window):
     assert workshop.asked == [("take_sight", "c1", "m1"), ("solve_place", "c1"), ("forget_sights", "c1")]
 
 
-def test_a_plan_is_brought_in_with_the_scale_that_was_given_and_written_out(window, monkeypatch):
-    asked = window.bridge.transfers.asked
-    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: ("/tmp/hall.svg", ""))
-    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: ("/tmp/plan.csv", ""))
-    monkeypatch.setattr(QInputDialog, "getDouble", lambda *_: (1000.0, True))
+def test_a_plan_is_brought_in_with_the_scale_that_was_given_and_written_out(window, tmp_path):
+    asked, drawn, written = window.bridge.transfers.asked, tmp_path / "hall.svg", tmp_path / "plan.csv"
     press(window.rig, "Import …")
+    choose_file(drawn)
+    dialog_of(QInputDialog).setDoubleValue(1000.0)
+    dialog_of(QInputDialog).accept()
     press(window.rig, "Export …")
-    monkeypatch.setattr(QInputDialog, "getDouble", lambda *_: (1000.0, False))
+    choose_file(written)
     press(window.rig, "Import …")
-    assert asked == [("bring_in_plan", Path("/tmp/hall.svg"), 1000.0), ("write_out_plan", Path("/tmp/plan.csv"))]
+    choose_file(drawn)
+    dialog_of(QInputDialog).reject()
+    assert asked == [("bring_in_plan", drawn, 1000.0), ("write_out_plan", written)]
 
 
 @pytest.mark.parametrize("size", [(1000, 640), (1100, 700), (1280, 800), (1920, 1080)])

@@ -42,6 +42,8 @@ from ribalta.standins.head import Head
 from ribalta.standins.onvif import PASSWORD, USER, OnvifServices
 from ribalta.standins.onvif_discovery import Finding
 
+pytestmark = pytest.mark.real_time
+
 HEAD = HeadModel()
 
 

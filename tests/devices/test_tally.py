@@ -14,6 +14,8 @@ from ribalta.devices.tally import TallySender
 from ribalta.standins.tally_display import Shown, TallyDisplay, understood
 from tests.core.hand_wound import Hall, small_show
 
+pytestmark = pytest.mark.real_time
+
 GOLDEN = Path(__file__).parents[1] / "golden" / "tsl.txt"
 NO_TALLY = (b"", b"\x00" * 18, b"\xff" * 18, b"\x05\x00\x00", b"\x06\x00\x00\x00\x00\x00\x01\x00")
 LINES = [line for line in GOLDEN.read_text().splitlines() if line and not line.startswith("#")]

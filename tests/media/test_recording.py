@@ -26,6 +26,8 @@ from ribalta.media.program.composer import Composer
 from ribalta.server.program_host import plan_of
 from tests.core.hand_wound import Hall, small_show
 
+pytestmark = pytest.mark.real_time
+
 SIZE = (320, 180)
 LEVELS = {"c1": 40, "c2": 100, "c3": 160, "c4": 220}
 

@@ -12,6 +12,8 @@ from ribalta.media.sound.sound_desk import open_source
 from ribalta.media.sound.sound_devices import DeviceSound, Headphones, names
 from ribalta.workers.crew import Crew
 
+pytestmark = pytest.mark.real_time
+
 
 class Refused(Exception):
     pass

@@ -14,6 +14,8 @@ from ribalta.core.show.document.model import Camera, PictureKind, PictureSource
 from ribalta.media.sources.network_stream import StreamPicture, _address, refused
 from ribalta.media.sources.sources import CameraSources
 
+pytestmark = pytest.mark.real_time
+
 SIZE = (320, 180)
 
 

@@ -30,6 +30,8 @@ from ribalta.remote.remote_server import RemoteServer
 from ribalta.standins.partner import Partner, osc_bytes, osc_words
 from tests.core.hand_wound import Hall, small_show
 
+pytestmark = pytest.mark.real_time
+
 
 def free_port(kind: int = socket.SOCK_DGRAM) -> int:
     with socket.socket(socket.AF_INET, kind) as one:

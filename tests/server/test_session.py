@@ -17,6 +17,8 @@ from ribalta.core.show.files.storage import StoredShow, load
 from ribalta.server.session import Session
 from tests.core.hand_wound import small_show
 
+pytestmark = pytest.mark.real_time
+
 
 class Ears:
     """Hears a session's events and waits for one."""

@@ -13,6 +13,8 @@ from ribalta.attach.runtime_folder import Meeting
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.ports.messages import Notice, Severity
 from ribalta.desk.input.gamepad import pads_of_this_machine
+from ribalta.desk.preferences import read_preferences
+from ribalta.desk.recent_shows import remember_show, remember_window, window_place
 from ribalta.desk.running_show import RunningShow
 from ribalta.desk.widgets.style import dress
 from ribalta.desk.window import Window
@@ -27,12 +29,19 @@ def run_desk(
     then: Callable[[Window], None] = lambda _: None,
     end_show: Callable[[], None] | None = None,
     view: str = "",
-) -> int:
-    """A window until it is closed; `show` is called when everything that a window needs is there."""
+    remembers: bool = True,
+) -> int | tuple[str, ...]:
+    """A window until it is closed; `show` is called when everything that a window needs is there. It stands where the
+    last one stood, if it `remembers`. Returns an exit code, or the arguments of what is to be opened next."""
     app = QApplication.instance() or QApplication(sys.argv[:1])
     assert isinstance(app, QApplication)
-    dress(app)
+    preferences, _ = read_preferences()
+    dress(app, preferences.text_percent)
     window = Window(show(), pads_of_this_machine(), end_show, view)
+    if remembers:
+        window.take_place(window_place(), with_view=not view)
+        if (path := window.bridge.file.path) is not None:
+            remember_show(path)
     window.show()
 
     def end(*_: object) -> None:
@@ -44,8 +53,10 @@ def run_desk(
         signal.signal(number, end)
     then(window)
     code = app.exec()
+    if remembers:
+        remember_window(window.place())
     window.close()
-    return code
+    return window.then or code
 
 
 class AttachedDesk:
@@ -109,7 +120,10 @@ class AttachedDesk:
             self.server.wait(ENDED_WITHIN_S)
 
 
-def run_attached(desk: AttachedDesk, then: Callable[[Window], None] = lambda _: None, view: str = "") -> int:
+def run_attached(
+    desk: AttachedDesk, then: Callable[[Window], None] = lambda _: None, view: str = ""
+) -> int | tuple[str, ...]:
+    """See `run_desk`."""
     log = LogFile(log_path().with_name("desk.log")).open()
     try:
         try:

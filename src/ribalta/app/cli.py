@@ -2,6 +2,7 @@
 
 import argparse
 import json
+import os
 import sys
 from collections.abc import Sequence
 from pathlib import Path
@@ -34,7 +35,12 @@ _net.__name__ = "block of loopback addresses (127.20.1)"
 def _parser() -> argparse.ArgumentParser:
     parser = _Parser(prog="ribalta", description="A desk for a live director: every cut lands on a prepared framing.")
     parser.add_argument("--version", action="version", version=f"ribalta {__version__}")
-    commands = parser.add_subparsers(dest="command", metavar="COMMAND", parser_class=_Parser)
+    commands = parser.add_subparsers(
+        dest="command",
+        metavar="COMMAND",
+        parser_class=_Parser,
+        description="Without one: a page of shows to open.",
+    )
     show = commands.add_parser("open", help="open a show")
     show.add_argument("show", type=Path, metavar="SHOW.ribalta")
     show.add_argument("--recover", choices=("take", "drop"), help="answer the offer of unsaved changes beforehand")
@@ -85,7 +91,7 @@ def _parser() -> argparse.ArgumentParser:
     return parser
 
 
-def _run(arguments: argparse.Namespace) -> int:
+def _run(arguments: argparse.Namespace) -> int | tuple[str, ...]:
     if arguments.command == "schema":
         from ribalta.core.show.document.model import Show
 
@@ -129,6 +135,8 @@ def _run(arguments: argparse.Namespace) -> int:
         return served(arguments.show, arguments.ready, arguments.resume)
     from ribalta.app import launch
 
+    if arguments.command is None:
+        return launch.start_page()
     if arguments.command == "desk":
         return launch.desk(arguments.show, arguments.view or "")
     if arguments.command == "demo":
@@ -143,13 +151,13 @@ def _run(arguments: argparse.Namespace) -> int:
 def main(argv: Sequence[str] | None = None) -> int:
     parser = _parser()
     arguments = parser.parse_args(argv)
-    if arguments.command is None:
-        parser.print_help()
-        return 0
-    if arguments.command in ("open", "new", "demo", "desk", "serve"):
+    if arguments.command in (None, "open", "new", "demo", "desk", "serve"):
         garbage.put_off()  # until what is needed is loaded
     try:
-        return _run(arguments)
+        ended = _run(arguments)
+        if isinstance(ended, tuple):  # somebody has chosen another show: a process that has nothing of this one
+            os.execv(sys.executable, (sys.executable, "-m", "ribalta", *ended))
+        return ended
     except RibaltaFault as fault:
         return _complain(str(fault))
     except KeyboardInterrupt:

@@ -21,8 +21,22 @@ from ribalta.workers import garbage
 if TYPE_CHECKING:
     from ribalta.desk.window import Window
 
+Ended = int | tuple[str, ...]  # an exit code, or the arguments of what is to be opened next
 
-def _attach(server: ServerProcess | None, meeting: Meeting | None = None, view: str = "", recover: str = "") -> int:
+
+def start_page() -> Ended:
+    """What can be opened: a new show, one from before, the demo, one that runs. Raises LocalFault."""
+    from ribalta.app.start import choose
+
+    display = Display()
+    try:
+        garbage.begin()
+        return choose()
+    finally:
+        display.stop()
+
+
+def _attach(server: ServerProcess | None, meeting: Meeting | None = None, view: str = "", recover: str = "") -> Ended:
     from ribalta.app.attached import AttachedDesk, run_attached
 
     garbage.begin()
@@ -34,7 +48,7 @@ def _attach(server: ServerProcess | None, meeting: Meeting | None = None, view: 
     return run_attached(AttachedDesk(server, meeting, view), answer, view)
 
 
-def open_show(path: Path, recover: str | None) -> int:
+def open_show(path: Path, recover: str | None) -> Ended:
     """A window on a show, which is started if it does not run yet. Raises LocalFault."""
     path = path.absolute()
     display = Display()
@@ -49,7 +63,7 @@ def open_show(path: Path, recover: str | None) -> int:
         display.stop()
 
 
-def desk(name: str | None, view: str) -> int:
+def desk(name: str | None, view: str) -> Ended:
     """One more window on a show that runs. Raises LocalFault when none does, or it is not said which."""
     found = tuple(m for m in running() if name is None or m.name.lower() == name.lower())
     if not found:
@@ -76,7 +90,7 @@ def _chosen(found: tuple[Meeting, ...]) -> Meeting:
     return found[int(answer) - 1]
 
 
-def new_show(path: Path) -> int:
+def new_show(path: Path) -> Ended:
     """An empty show in a new file. Raises LocalFault when there is a file of that name."""
     from ribalta.core.show.document.model import Show
     from ribalta.core.show.files.storage import StoredShow, save
@@ -101,7 +115,7 @@ def demo_show_path(chosen: Path | None, fresh: bool) -> Path:
     return path
 
 
-def demo(chosen: Path | None, fresh: bool) -> int:
+def demo(chosen: Path | None, fresh: bool) -> Ended:
     """The demo with its stand-ins; a window on it if it runs already. Raises LocalFault."""
     path = demo_show_path(chosen, fresh).absolute()
     display = Display()
@@ -116,7 +130,7 @@ def demo(chosen: Path | None, fresh: bool) -> int:
         display.stop()
 
 
-def screenshots(folder: Path) -> int:
+def screenshots(folder: Path) -> Ended:
     """Play a short piece of the demo, all in one process, and keep a picture of each view."""
     from PySide6.QtCore import QTimer
 
@@ -140,7 +154,7 @@ def screenshots(folder: Path) -> int:
             QTimer.singleShot(3000, portraits.start)
 
         try:
-            return run_desk(lambda: session, begin)
+            return run_desk(lambda: session, begin, remembers=False)
         finally:
             session.stop()
     finally:

@@ -6,6 +6,7 @@ Views use the show's parts through it, and nothing else of the show.
 import time
 from collections import deque
 from collections.abc import Callable, Mapping
+from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -14,21 +15,23 @@ from pydantic import ValidationError
 from PySide6.QtCore import QObject, Qt, QTimer, Signal
 from PySide6.QtGui import QImage, QPixmap
 
-from ribalta.core.base.faults import ActionRefused
+from ribalta.core.base.faults import ActionRefused, LocalFault
 from ribalta.core.engine.catalogue import CATALOGUE
 from ribalta.core.engine.controls import Found
 from ribalta.core.engine.state.action import Held
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.causes import ActionRan, By, Cause
-from ribalta.core.ports.messages import DeskAsked, Event, InUse, Learned, Notice, Readied, Send, Severity
+from ribalta.core.ports.messages import CopySaved, DeskAsked, Event, InUse, Learned, Notice, Readied, Send, Severity
 from ribalta.core.show.automation.calls import Call, arguments_of
 from ribalta.core.show.automation.triggers_pads_shortcuts import How
+from ribalta.desk.preferences import Preferences, read_preferences, write_preferences
 from ribalta.desk.running_show import RunningShow
 from ribalta.desk.stored_pictures import StoredPictures
 from ribalta.workers.crew import Crew
 
 FRAME_MS = 40
 CHANGED_EVERY = 5
+ON_AIR_LATELY_S = 600.0  # so long after the last take a show counts as on air
 AFTER_PROGRAM_MS = 12  # what was pressed is composed first, and then drawn; one take makes several events
 LIVE_MODIFIER = Qt.KeyboardModifier.ControlModifier  # held, it lets a hand move the camera that is on air
 
@@ -48,7 +51,8 @@ class Bridge(QObject):
     `learned` comes with a control that was worked while somebody asked which, `in_use` when something cannot go without
     an answer (an `InUse`), `asked` when a desk is to do something: an action's id, and a view. `holding` comes with
     what is done if it is held on (a `Held`; None: it was let go), and whether it is the mouse that holds it;
-    `place_wanted` when a view is to be opened, at one of its pages.
+    `place_wanted` when a view is to be opened, at one of its pages; `preferred` when a preference has changed;
+    `copy_saved` with the file that a copy of the show was saved as.
     """
 
     tick = Signal()
@@ -59,6 +63,8 @@ class Bridge(QObject):
     asked = Signal(str, str)
     holding = Signal(object, bool)
     place_wanted = Signal(str, str)
+    preferred = Signal()
+    copy_saved = Signal(Path)
     _happened = Signal(object)
 
     def __init__(self, show: RunningShow, parent: QObject | None = None) -> None:
@@ -70,6 +76,8 @@ class Bridge(QObject):
         self.transfers = show.transfers
         self.crew = Crew(lambda said: self._happened.emit(Notice(said, Severity.FAULT)))
         self._stored = StoredPictures(show.file.picture)
+        self.preferences, self.trouble = read_preferences()
+        self.folder = Path(self.preferences.folder or Path.home())  # where files were looked for last
         self._wanted: dict[str, dict[str, tuple[int, int]]] = {}
         self._lent: dict[str, NDArray[np.uint8]] = {}
         self.lateness_s: deque[float] = deque(maxlen=4000)
@@ -92,6 +100,26 @@ class Bridge(QObject):
     @property
     def now_s(self) -> float:
         return self._show.clock.now_s()
+
+    def prefer(self, **changes: Any) -> None:
+        """Change preferences of this desk. One that is out of its range is said, and nothing is changed."""
+        try:
+            chosen = Preferences.model_validate({**self.preferences.model_dump(), **changes})
+            write_preferences(chosen)
+        except ValidationError:
+            self.noticed.emit(Notice("That is not possible: it stays as it was.", Severity.REFUSED))
+        except LocalFault as fault:
+            self.noticed.emit(Notice(str(fault), Severity.FAULT))
+        else:
+            self.preferences = chosen
+            self.preferred.emit()
+
+    def doing(self) -> tuple[str, ...]:
+        """What the show does that others see: "on air", "recorded", "streamed"; nothing when it does not."""
+        program, outputs = self.state.program, (("recording", "recorded"), ("stream", "streamed"))
+        doing = tuple(words for name, words in outputs if self.state.output(name).on)
+        lately = bool(program.records) and self.now_s - program.records[-1].at_s < ON_AIR_LATELY_S
+        return ("on air", *doing) if lately or doing else ()
 
     def give_way(self) -> None:
         """Between strokes of a long painting: program is composed first."""
@@ -122,7 +150,7 @@ class Bridge(QObject):
         if held is not None:
             if not repeated:
                 self._held_control = control
-                self.holding.emit(held, False)
+                self._hold(held, False)
         elif call is not None and row is not None and row.at_desk and len(found) == 1:
             if not repeated:
                 self.asked.emit(call.action, str(call.arguments.get("view", "")))
@@ -151,9 +179,16 @@ class Bridge(QObject):
         held = self._held(call)
         if held is None:
             self.call(call)
-        else:
-            self.holding.emit(held, by_mouse)
-        return held is not None
+            return False
+        return self._hold(held, by_mouse)
+
+    def _hold(self, held: Held, by_mouse: bool) -> bool:
+        """It has to be held from now on; unless this desk's preferences say that it need not be: then it is done."""
+        if self.preferences.confirm == "on air" and not self.doing():
+            self.call(held.call)
+            return False
+        self.holding.emit(held, by_mouse)
+        return True
 
     def _held(self, call: Call, row_id: str | None = None) -> Held | None:
         """What has to be held for a call now, if it would stop or overwrite something."""
@@ -235,6 +270,8 @@ class Bridge(QObject):
             self.learned.emit(event.control)
         elif isinstance(event, InUse):
             self.in_use.emit(event)
+        elif isinstance(event, CopySaved):
+            self.copy_saved.emit(event.path)
         elif isinstance(event, DeskAsked):
             self.asked.emit(event.action, event.view)
         if not self._later.isActive():

@@ -1,22 +1,27 @@
 """The window: one view for each word of the work, in its order; a view is one folder and one line here."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from typing import TYPE_CHECKING, Union, cast
 
+from PySide6.QtCore import QByteArray
 from PySide6.QtGui import QCloseEvent, QKeyEvent, QResizeEvent
 from PySide6.QtWidgets import QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
 from ribalta.core.engine.actions.desk import VIEW_KEYS
+from ribalta.core.ports.messages import Notice, Severity
 from ribalta.desk.air.view import MARGIN, AirView
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.frame.view import FrameView
 from ribalta.desk.input.gamepad import Gamepads
 from ribalta.desk.input.show_keys import ShowKeys
 from ribalta.desk.running_show import RunningShow
-from ribalta.desk.shell.bars import ClosingLine, DeedsLine, NoticeLine, RecoveryLine, TopLine, UsersLine
+from ribalta.desk.shell.asking_lines import ClosingLine, DeedsLine, RecoveryLine, UsersLine
+from ribalta.desk.shell.bars import NoticeLine, TopLine
 from ribalta.desk.shell.desk_lock import DeskLock
 from ribalta.desk.shell.notices_page import NoticesPage
+from ribalta.desk.shell.preferences_page import PreferencesPage
 from ribalta.desk.shell.screens import Screen, open_screen
+from ribalta.desk.shell.show_menu import ShowMenu
 from ribalta.desk.shell.strip import Strip
 from ribalta.desk.widgets.hold_ring import HoldRing
 from ribalta.desk.widgets.pads_window import PadsWindow
@@ -29,6 +34,12 @@ if TYPE_CHECKING:
     from ribalta.desk.keys.key_page import KeyPage
     from ribalta.desk.rig.view import RigView
 
+MENU: dict[str, Callable[[ShowMenu], None]] = {
+    "desk.new": ShowMenu.new,
+    "desk.open": ShowMenu.open,
+    "desk.save_as": ShowMenu.save_as,
+    "desk.menu": ShowMenu.popup,
+}
 View = Union["RigView", FrameView, "CueView", AirView]
 
 
@@ -49,6 +60,7 @@ class Window(QMainWindow):
         self.air = AirView(self.bridge)
         self.frame = FrameView(self.bridge, pads)
         self._ends = False
+        self.then: tuple[str, ...] = ()  # what is to be opened when this window is closed, as the command line says it
         self.screens: dict[str, Screen | PadsWindow | ChartWindow | GuideWindow] = {}
         self._views: dict[str, View] = {"Frame": self.frame, "Air": self.air}
         # loaded and made when they are first wanted: the desk opens on pictures, not on forms
@@ -60,6 +72,7 @@ class Window(QMainWindow):
         self.closing = ClosingLine(self.bridge, end_show is not None)
         self.closing.ended.connect(self._end_now)
         self.closing.left.connect(self._leave)
+        self.closing.stayed.connect(self._stay)
         self.strip = Strip(self.bridge)
         self.notices = NoticeLine(self.bridge)
         self._stack = QStackedWidget()
@@ -83,6 +96,12 @@ class Window(QMainWindow):
         self.said = NoticesPage(self.bridge, self._stack)
         self.said.left.connect(self._close_pages)
         self.notices.pressed.connect(self._toggle_notices)
+        self.preferences = PreferencesPage(self.bridge, self._stack)
+        self.preferences.left.connect(self._close_pages)
+        self.preferences.anew.connect(self._open_anew)
+        self.menu = self.top.menu
+        self.menu.wanted.connect(self.go_to)
+        self.menu.asked.connect(self._asked_by_menu)
         self.keys = ShowKeys(self.bridge, self._air_in_front, self)
         self.lock = DeskLock(self.bridge, whole, self.keys, self._put_away)
         self.finder = Palette(self.bridge, whole)
@@ -93,8 +112,11 @@ class Window(QMainWindow):
         self.bridge.place_wanted.connect(self._open_place)
         self.setMinimumSize(1000, 640)
         self.resize(1280, 800)
-        self.setWindowTitle(f"{show.state.show.title} – Ribalta")
+        self.bridge.changed.connect(self._name)
+        self._name()
         self.show_view(view or ("Air" if show.state.show.cameras else "Rig"))
+        if self.bridge.trouble:
+            self.notices.say(Notice(self.bridge.trouble, Severity.FAULT))
 
     def open_screen(self, what: str) -> None:
         """Program, without titles, auxiliary, all pictures, pads or travel chart, in a window of its own."""
@@ -155,6 +177,49 @@ class Window(QMainWindow):
         """No text field keeps the focus: the keys belong to the view again."""
         if (view := self._stack.currentWidget()) is not None:
             view.setFocus()
+
+    def _name(self) -> None:
+        title = f"{self.bridge.state.show.title} – Ribalta"
+        if self.windowTitle() != title:
+            self.setWindowTitle(title)
+
+    def go_to(self, then: tuple[str, ...]) -> None:
+        """Another show in the place of this one; if this one is on air, what becomes of it is asked for first."""
+        self.then = then
+        if self.bridge.doing():
+            self.closing.ask()
+        else:
+            self._end_now()
+
+    def _stay(self) -> None:
+        self.then = ()
+
+    def _open_anew(self) -> None:
+        """This show, in a new window; it goes on meanwhile."""
+        path = self.bridge.file.path
+        if path is not None and self._end_show is not None:
+            self.then = ("open", str(path))
+            self._leave()
+
+    def _asked_by_menu(self, what: str) -> None:
+        if what == "rename":
+            self.top.rename()
+        elif what == "close":
+            if self.may_close():
+                self.close()
+        else:
+            self._obey(what, "")
+
+    def place(self) -> dict[str, str]:
+        """Where it stands and which view is in front, to be found again; see `take_place`."""
+        view = next(name for name, there in self._views.items() if there is self._stack.currentWidget())
+        return {"geometry": bytes(self.saveGeometry().toBase64().data()).decode(), "view": view}
+
+    def take_place(self, place: Mapping[str, str], with_view: bool) -> None:
+        """Stand where it stood before; what is not on any screen now comes back onto one."""
+        self.restoreGeometry(QByteArray.fromBase64(place.get("geometry", "").encode()))
+        if with_view and self.bridge.state.show.cameras and place.get("view") in (*self._views, *self._makers):
+            self.show_view(place["view"])
 
     def may_close(self) -> bool:
         """Not while the show is on: then it is asked for, on the window."""
@@ -241,6 +306,13 @@ class Window(QMainWindow):
         self.said.setGeometry(self._stack.rect())
         self.said.open()
 
+    def _toggle_preferences(self) -> None:
+        if self.preferences.isVisible():
+            self._close_pages()
+            return
+        self.preferences.setGeometry(self._stack.rect())
+        self.preferences.open()
+
     def _close_pages(self) -> None:
         """What lies over the view."""
         for page in self._pages():
@@ -248,7 +320,7 @@ class Window(QMainWindow):
         self._take_focus_back()
 
     def _pages(self) -> list[QWidget]:
-        return [page for page in (self.key_page, self.said) if page is not None]
+        return [page for page in (self.key_page, self.said, self.preferences) if page is not None]
 
     def _open_guide(self) -> None:
         from ribalta.desk.keys.guide_window import GuideWindow
@@ -275,5 +347,9 @@ class Window(QMainWindow):
             self._toggle_notices()
         elif action == "desk.lock":
             self.lock.lock()
+        elif action == "desk.preferences":
+            self._toggle_preferences()
+        elif action in MENU:
+            MENU[action](self.menu)
         else:
             self.air.obey(action)

@@ -21,7 +21,7 @@ from ribalta.core.engine.program.open_microphones import with_strips
 from ribalta.core.engine.state.automation_state import VoiceMode
 from ribalta.core.engine.state.changes import StateChanges
 from ribalta.core.engine.state.live import LiveState
-from ribalta.core.ports.messages import Notice, Severity
+from ribalta.core.ports.messages import CopySaved, Notice, Severity
 from ribalta.core.ports.shots import Shot
 from ribalta.core.show.document.model import Show
 from ribalta.core.show.files import storage
@@ -182,9 +182,12 @@ class Persistence:
     # The file
 
     def save(self, state: LiveState, path: Path | None) -> None:
-        """In the background; a notice says how it went."""
+        """In the background; a notice says how it went. At another `path` it is a copy: this show stays where it is."""
         stored, edits = self._to_store(state), state.edits.count
-        self._chores.put(lambda: self._save(stored, edits, path or self.path))
+        if path is not None and path != self.path:
+            self._chores.put(lambda: self._save_copy(stored, path))
+        else:
+            self._chores.put(lambda: self._save(stored, edits, self.path))
 
     def keep_lessons(self, state: LiveState) -> None:
         """At the end: what was learned of the cameras is kept, if nothing else waits to be saved."""
@@ -194,6 +197,16 @@ class Persistence:
 
     def _to_store(self, state: LiveState) -> StoredShow:
         return StoredShow(with_strips(state), dict(self.pictures))
+
+    def _save_copy(self, stored: StoredShow, path: Path) -> None:
+        try:
+            refuse_if_open_elsewhere(path)
+            storage.save(path, stored)
+        except LocalFault as fault:
+            self._inbox.say(Notice(str(fault), Severity.FAULT))
+            return
+        self._inbox.say(CopySaved(path))
+        self._inbox.say(Notice(f"Saved a copy as {path.name}."))
 
     def _save(self, stored: StoredShow, edits: int, path: Path | None) -> None:
         try:

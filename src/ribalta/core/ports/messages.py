@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from enum import StrEnum
+from pathlib import Path
 from typing import get_args
 
 from ribalta.core.base.aim import Aim
@@ -336,6 +337,13 @@ class SaveWanted:
 
 
 @dataclass(frozen=True, slots=True)
+class CopySaved:
+    """The show is now in another file too, as somebody has asked."""
+
+    path: Path
+
+
+@dataclass(frozen=True, slots=True)
 class DeskAsked:
     """Something was asked that only a desk can do: the id of an action, and the view that it speaks of, if any."""
 
@@ -391,5 +399,6 @@ Event = (
     | Learned
     | InUse
     | SaveWanted
+    | CopySaved
     | DeskAsked
 )

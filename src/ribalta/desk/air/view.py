@@ -129,10 +129,18 @@ class AirView(QWidget):
         lower.setSpacing(MARGIN)
         lower.addWidget(self.board, 1)
         lower.addWidget(self.side)
+        self._lower = lower
+        bridge.preferred.connect(self._choose_side)
+        self._choose_side()
         column.addLayout(lower, 1)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
 
     # Geometry
+
+    def _choose_side(self) -> None:
+        """The side column stands where the hand that uses it is."""
+        left = self._bridge.preferences.side == "left"
+        self._lower.setDirection(QHBoxLayout.Direction.RightToLeft if left else QHBoxLayout.Direction.LeftToRight)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         self._share_out()

@@ -5,12 +5,13 @@ from pathlib import Path
 
 from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtGui import QImage, QPixmap
-from PySide6.QtWidgets import QCheckBox, QFileDialog, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from ribalta.core.ports.shots import VIRTUAL
 from ribalta.core.show.automation.calls import Call
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.painting import look
+from ribalta.desk.widgets.choose_file import ask_for_folder
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label
 from ribalta.desk.words.output_words import minutes_words
 
@@ -231,9 +232,7 @@ class OutputsPage(QWidget):
         self._change(stream_kbit_s=int(text) if text.isdigit() else text)
 
     def _choose(self) -> None:
-        path = QFileDialog.getExistingDirectory(self, "Folder of recordings", str(Path.home()))
-        if path:
-            self._change(folder=path)
+        ask_for_folder(self, "Folder of recordings", Path.home(), lambda path: self._change(folder=str(path)))
 
     def _tally(self, remove: bool) -> None:
         host, _, port = self.tally_host.text().strip().rpartition(":")

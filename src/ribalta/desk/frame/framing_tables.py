@@ -3,12 +3,13 @@
 from pathlib import Path
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFileDialog, QGridLayout, QSpinBox, QWidget
+from PySide6.QtWidgets import QGridLayout, QSpinBox, QWidget
 
 from ribalta.core.show.document.model import Camera, Framing
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.frame.sheet import write_sheet
 from ribalta.desk.painting import look
+from ribalta.desk.widgets.choose_file import ask_to_open, ask_to_save
 from ribalta.desk.widgets.fields import button, label
 
 TABLES, SHOWS, SHEETS = "Tables (*.csv)", "Ribalta shows (*.ribalta)", "PDF (*.pdf)"
@@ -69,24 +70,18 @@ class CarryPage(QWidget):
             self._bridge.act(action, camera=number, letter=letter, page=page, memory=self.memory.value())
 
     def write_out(self) -> None:
-        path, _ = QFileDialog.getSaveFileName(self, "Export the framings", "framings.csv", TABLES)
-        if path:
-            self._bridge.transfers.write_out_framings(Path(path))
+        out = self._bridge.transfers.write_out_framings
+        ask_to_save(self._bridge, self, "Export the framings", "framings.csv", TABLES, out)
 
     def bring_in(self) -> None:
-        path, _ = QFileDialog.getOpenFileName(self, "Import framings", "", TABLES)
-        if path:
-            self._bridge.transfers.bring_in_framings(Path(path))
+        ask_to_open(self._bridge, self, "Import framings", TABLES, self._bridge.transfers.bring_in_framings)
 
     def copy(self) -> None:
-        path, _ = QFileDialog.getOpenFileName(self, "Copy framings from another show", "", SHOWS)
-        if path:
-            self._bridge.transfers.bring_in_framings(Path(path))
+        into = self._bridge.transfers.bring_in_framings
+        ask_to_open(self._bridge, self, "Copy framings from another show", SHOWS, into)
 
     def sheet(self) -> None:
-        path, _ = QFileDialog.getSaveFileName(self, "Contact sheet", "framings.pdf", SHEETS)
-        if path:
-            self.write_sheet(Path(path))
+        ask_to_save(self._bridge, self, "Contact sheet", "framings.pdf", SHEETS, self.write_sheet)
 
     def write_sheet(self, path: Path) -> None:
         state, bridge = self._bridge.state, self._bridge

@@ -2,6 +2,7 @@
 
 import functools
 
+from PySide6.QtCore import QCoreApplication
 from PySide6.QtGui import QColor, QFont, QFontDatabase
 
 from ribalta.fonts import FONTS
@@ -20,6 +21,7 @@ WRONG = QColor("#c8a0ff")  # its words begin with a mark, so that it reads witho
 EDGE = QColor("#80735f")  # of fields and buttons; 3:1 on all grounds
 INK = QColor("#120f0c")
 
+PERCENT = "text_percent"  # a property of the application
 SANS, NARROW = "Fira Sans", "Fira Sans Condensed"
 
 
@@ -30,11 +32,26 @@ def load_fonts() -> None:
             raise FileNotFoundError(path)
 
 
-@functools.cache
+def text_percent() -> int:
+    """How large text is: that of the application, 100 to 150; see `style.dress`."""
+    app = QCoreApplication.instance()
+    return int((app.property(PERCENT) if app is not None else None) or 100)
+
+
+def scaled(pixels: float) -> int:
+    """What has to grow with the text in it, in pixels."""
+    return round(pixels * text_percent() / 100)
+
+
 def font(pixels: int, weight: QFont.Weight = QFont.Weight.Normal, narrow: bool = False) -> QFont:
-    """A face at a pixel size of 12 or more, with tabular figures. Shared: do not change it."""
+    """A face at a pixel size of 12 or more at 100 %, with tabular figures. Shared: do not change it."""
+    return _font(scaled(max(12, pixels)), weight, narrow)
+
+
+@functools.cache
+def _font(pixels: int, weight: QFont.Weight, narrow: bool) -> QFont:
     made = QFont(NARROW if narrow else SANS)
-    made.setPixelSize(max(12, pixels))
+    made.setPixelSize(pixels)
     made.setWeight(weight)
     made.setFeature(QFont.Tag("tnum"), 1)
     return made

@@ -5,7 +5,7 @@ from typing import ClassVar
 
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QKeyEvent, QResizeEvent
-from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QInputDialog, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QInputDialog, QScrollArea, QVBoxLayout, QWidget
 
 from ribalta.core.show.document.model import Mark
 from ribalta.desk.bridge import Bridge
@@ -13,6 +13,7 @@ from ribalta.desk.rig.cameras import PICTURE, ROW_PX, CameraList
 from ribalta.desk.rig.card import Card
 from ribalta.desk.rig.floor_plan import FloorPlan
 from ribalta.desk.rig.furniture import FurnitureLine
+from ribalta.desk.widgets.choose_file import ask_to_open, ask_to_save
 from ribalta.desk.widgets.fields import Field, button, label
 from ribalta.desk.widgets.monitor import FOOT, HEAD, CameraMonitor
 
@@ -203,17 +204,28 @@ class RigView(QWidget):
         self.plan.setCursor(Qt.CursorShape.CrossCursor)
 
     def _bring_in(self) -> None:
-        path, _ = QFileDialog.getOpenFileName(self, "Import a floor plan", "", PLANS)
-        if not path:
+        ask_to_open(self._bridge, self, "Import a floor plan", PLANS, self._ask_scale)
+
+    def _ask_scale(self, path: Path) -> None:
+        """A drawing's units are asked for beside the window: nothing waits."""
+        into = self._bridge.transfers.bring_in_plan
+        if path.suffix.lower() != ".svg":
+            into(path, 100.0)
             return
-        units, sure = 100.0, True
-        if path.lower().endswith(".svg"):
-            asked = "How many units of the drawing are one metre? (100: it is drawn in centimetres; 1000: millimetres)"
-            units, sure = QInputDialog.getDouble(self, "The drawing's scale", asked, units, 0.001, 1e6, 3)
-        if sure:
-            self._bridge.transfers.bring_in_plan(Path(path), units)
+        dialog = QInputDialog(self)
+        dialog.setWindowTitle("The drawing's scale")
+        dialog.setLabelText(
+            "How many units of the drawing are one metre? (100: it is drawn in centimetres; 1000: millimetres)"
+        )
+        dialog.setInputMode(QInputDialog.InputMode.DoubleInput)
+        dialog.setDoubleRange(0.001, 1e6)
+        dialog.setDoubleDecimals(3)
+        dialog.setDoubleValue(100.0)
+        dialog.setModal(False)
+        dialog.doubleValueSelected.connect(lambda units: into(path, units))
+        dialog.finished.connect(dialog.deleteLater)
+        dialog.show()
 
     def _write_out(self) -> None:
-        path, _ = QFileDialog.getSaveFileName(self, "Export the floor plan", "plan.svg", PLANS)
-        if path:
-            self._bridge.transfers.write_out_plan(Path(path))
+        out = self._bridge.transfers.write_out_plan
+        ask_to_save(self._bridge, self, "Export the floor plan", "plan.svg", PLANS, out)

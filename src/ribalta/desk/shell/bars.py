@@ -2,26 +2,59 @@
 
 from collections.abc import Callable, Mapping
 
-from PySide6.QtCore import QElapsedTimer, QRectF, Qt, QTime, QTimer, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QWidget
+from PySide6.QtCore import QElapsedTimer, QRectF, Qt, QTime, Signal
+from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QSizePolicy, QWidget
 
-from ribalta.core.engine.removing import listed
 from ribalta.core.engine.state.live import LiveState
-from ribalta.core.ports.messages import InUse, Notice, Severity
+from ribalta.core.ports.messages import Notice, Severity
 from ribalta.core.show.document.model import LandingRule
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.painting import look
-from ribalta.desk.widgets.hold_ring import paint_ring
+from ribalta.desk.shell.show_menu import ShowMenu
 
 SHOWN_FOR_MS = 9000
 TOGETHER_MS = 1500
-HELD_MS, LATELY_S = 1000, 600.0  # a held press; so long after the last take a show counts as on
 RULES = {
     LandingRule.HOLD: "Takes wait until the camera is set",
     LandingRule.COVER: "Takes go to the cover shot until the camera is set",
     LandingRule.STRAIGHT: "Takes cut at once, set or not",
 }
+
+
+class ShowName(QLineEdit):
+    """Enter keeps it; Escape, or looking elsewhere, does not."""
+
+    def __init__(self, bridge: Bridge, over: QWidget) -> None:
+        super().__init__(over)
+        self._bridge = bridge
+        self.setAccessibleName("The show's name")
+        self.setFont(look.font(15, look.MEDIUM))
+        self.setMaxLength(80)
+        self.returnPressed.connect(self._done)
+        self.hide()
+
+    def ask(self) -> None:
+        self.setText(self._bridge.state.show.title)
+        self.selectAll()
+        self.show()
+        self.raise_()
+        self.setFocus()
+
+    def _done(self) -> None:
+        if self.text().strip() and self.text() != self._bridge.state.show.title:
+            self._bridge.act("show.rename", title=self.text())
+        self.window().setFocus()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Escape:
+            self.window().setFocus()
+        else:
+            super().keyPressEvent(event)
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        super().focusOutEvent(event)
+        self.hide()
 
 
 class TopLine(QWidget):
@@ -50,6 +83,11 @@ class TopLine(QWidget):
         line = QHBoxLayout(self)
         line.setContentsMargins(0, 0, 0, 0)
         line.setSpacing(10)
+        self._field = ShowName(bridge, self)
+        show = self._button("This show: open another, save it, rename it; preferences", lambda: None)
+        show.setText("Show")
+        self.menu = ShowMenu(bridge, show)
+        line.addWidget(show)
         for word in self.views.values():
             line.addWidget(word)
         line.addSpacing(12)
@@ -79,6 +117,11 @@ class TopLine(QWidget):
         for other, word in self.views.items():
             word.setChecked(other == name)
         self.rule.setVisible(name == "Air")
+
+    def rename(self) -> None:
+        """The show's name, typed in its place."""
+        self._field.setGeometry(self._title.geometry().adjusted(-4, -2, 4, 2))
+        self._field.ask()
 
     def refresh(self) -> None:
         show = self._bridge.state.show
@@ -155,194 +198,3 @@ class NoticeLine(QWidget):
             said = sign[self._notice.severity] + self._notice.sentence
         elided = painter.fontMetrics().elidedText(said, Qt.TextElideMode.ElideRight, int(area.width()))
         painter.drawText(area, Qt.AlignmentFlag.AlignVCenter, elided)
-
-
-class RecoveryLine(QWidget):
-    """Offers what the last session left unsaved. It waits on the line and stops nothing."""
-
-    def __init__(self, bridge: Bridge) -> None:
-        super().__init__()
-        self._bridge = bridge
-        recovery = bridge.file.recovery
-        line = QHBoxLayout(self)
-        line.setContentsMargins(10, 4, 10, 4)
-        changes = recovery.changes if recovery else 0
-        count = "One change" if changes == 1 else f"{changes} changes"
-        label = QLabel(f"{count} of the last session {'was' if changes == 1 else 'were'} not saved.")
-        label.setFont(look.font(15, look.MEDIUM))
-        line.addWidget(label, 1)
-        for text, keep in (("Restore", True), ("Discard", False)):
-            button = QPushButton(text)
-            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-            button.setFont(look.font(14, look.MEDIUM))
-            button.clicked.connect(lambda _=False, keep=keep: self.answer(keep))
-            line.addWidget(button)
-        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.setVisible(recovery is not None)
-
-    def answer(self, keep: bool) -> None:
-        self._bridge.file.answer_recovery(keep)
-        self.hide()
-
-
-class UsersLine(QWidget):
-    """Something is to be removed that others use: what should happen to them. It waits on its line."""
-
-    ANSWERS = (("Remove them too", "remove"), ("Leave them, marked broken", "leave"))
-
-    def __init__(self, bridge: Bridge) -> None:
-        super().__init__()
-        self._bridge = bridge
-        self._asked: InUse | None = None
-        self.said = QLabel()
-        self.said.setFont(look.font(15, look.MEDIUM))
-        self.said.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-        self.buttons: dict[str, QPushButton] = {}
-        line = QHBoxLayout(self)
-        line.setContentsMargins(10, 4, 10, 4)
-        line.addWidget(self.said, 1)
-        for text, users in (*self.ANSWERS, ("Keep it", "")):
-            made = QPushButton(text)
-            made.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-            made.setFont(look.font(14, look.MEDIUM))
-            made.clicked.connect(lambda _=False, users=users: self.answer(users))
-            self.buttons[users or "keep"] = made
-            line.addWidget(made)
-        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        bridge.in_use.connect(self.ask)
-        self.hide()
-
-    def ask(self, asked: InUse) -> None:
-        self._asked = asked
-        self.said.setText(f"{asked.called} is used by {listed(asked.users)}.")
-        self.said.setToolTip(f"Used by {', '.join(asked.users)}.")
-        self.show()
-
-    def answer(self, users: str) -> None:
-        """ "remove", "leave", or "" to keep what was to go."""
-        asked, self._asked = self._asked, None
-        self.hide()
-        if asked is not None and users:
-            self._bridge.act(asked.action, **dict(asked.arguments), users=users)
-
-
-class DeedsLine(QWidget):
-    """A show that comes from elsewhere: what it would do beyond this machine, and whether it may. It stops nothing."""
-
-    def __init__(self, bridge: Bridge) -> None:
-        super().__init__()
-        self._bridge = bridge
-        line = QHBoxLayout(self)
-        line.setContentsMargins(10, 4, 10, 4)
-        said = "; ".join(bridge.file.foreign_deeds)
-        self.said = QLabel(f"This show was not made here. It would {said}. Until you let it, it does none of that.")
-        self.said.setFont(look.font(15, look.MEDIUM))
-        self.said.setWordWrap(True)
-        self.said.setTextFormat(Qt.TextFormat.PlainText)
-        line.addWidget(self.said, 1)
-        for text, yes in (("Let it", True), ("Not now", False)):
-            button = QPushButton(text)
-            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-            button.setFont(look.font(14, look.MEDIUM))
-            button.clicked.connect(lambda _=False, yes=yes: self.answer(yes))
-            line.addWidget(button)
-        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.setVisible(bool(bridge.file.foreign_deeds))
-
-    def answer(self, yes: bool) -> None:
-        self._bridge.file.answer_deeds(yes)
-        self.hide()
-
-
-class HeldButton(QPushButton):
-    """Does what it says only when it is held down until it is full; let go early, it does nothing."""
-
-    done = Signal()
-
-    def __init__(self, text: str) -> None:
-        super().__init__(text)
-        self._since = QElapsedTimer()
-        self._timer = QTimer(self)
-        self._timer.setInterval(30)
-        self._timer.timeout.connect(self._turn)
-        self.pressed.connect(self._begin)
-        self.released.connect(self._let_go)
-
-    def _begin(self) -> None:
-        self._since.start()
-        self._timer.start()
-
-    def _let_go(self) -> None:
-        self._timer.stop()
-        self.update()
-
-    def _turn(self) -> None:
-        self.update()
-        if self._since.elapsed() >= HELD_MS:
-            self._timer.stop()
-            self.done.emit()
-
-    def keyReleaseEvent(self, event: QKeyEvent) -> None:
-        if not event.isAutoRepeat():
-            super().keyReleaseEvent(event)
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        super().paintEvent(event)
-        if self._timer.isActive():
-            painter = QPainter(self)
-            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-            wide = min(24.0, self.height() - 4.0)
-            area = QRectF(self.width() - wide - 3, (self.height() - wide) / 2, wide, wide)
-            paint_ring(painter, area, min(1.0, self._since.elapsed() / HELD_MS))
-
-
-class ClosingLine(QWidget):
-    """The window is to be closed: what becomes of the show is answered here, its end by a held press.
-
-    `stays`: the show can go on without this window.
-    """
-
-    ended = Signal()
-    left = Signal()
-
-    def __init__(self, bridge: Bridge, stays: bool = False) -> None:
-        super().__init__()
-        self._bridge, self._stays = bridge, stays
-        line = QHBoxLayout(self)
-        line.setContentsMargins(10, 4, 10, 4)
-        self.said = QLabel()
-        self.said.setFont(look.font(15, look.MEDIUM))
-        line.addWidget(self.said, 1)
-        self.end = HeldButton("Hold to end the show")
-        self.end.setFont(look.font(14, look.MEDIUM))
-        self.end.done.connect(self.ended.emit)
-        self.stay = QPushButton("Stay")
-        self.stay.setFont(look.font(14, look.MEDIUM))
-        self.stay.clicked.connect(self.hide)
-        self.leave = QPushButton("Leave it running")
-        self.leave.setFont(look.font(14, look.MEDIUM))
-        self.leave.clicked.connect(self.left.emit)
-        self.leave.setVisible(stays)
-        for each in (self.leave, self.end, self.stay):
-            line.addWidget(each)
-        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.hide()
-
-    def needed(self) -> bool:
-        return self._stays or bool(self._doing())
-
-    def _doing(self) -> list[str]:
-        state = self._bridge.state
-        doing = [words for name, words in (("recording", "recorded"), ("stream", "streamed")) if state.output(name).on]
-        lately = bool(state.program.records) and self._bridge.now_s - state.program.records[-1].at_s < LATELY_S
-        return ["on air", *doing] if lately or doing else []
-
-    def ask(self) -> None:
-        doing = self._doing()
-        so = f" It is {listed(tuple(doing))}." if doing else ""
-        if self._stays:
-            self.said.setText(f"The show can go on without this window.{so}")
-        else:
-            self.said.setText(f"The show is {listed(tuple(doing))}. Closing the window ends all of that.")
-        self.show()
-        (self.leave if self._stays else self.stay).setFocus()

@@ -9,7 +9,7 @@ from ribalta.core.ports.messages import Notice
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.painting import look
 
-HOLD_MS, TURN_MS = 800, 30
+TURN_MS = 30
 SIZE, WIDTH = 52, 320
 
 
@@ -40,6 +40,10 @@ class HoldRing(QWidget):
         bridge.holding.connect(self._change)
         self.hide()
 
+    def _share(self) -> float:
+        """How much of the time is over."""
+        return self._since.elapsed() / (1000 * self._bridge.preferences.hold_s)
+
     def _change(self, held: Held | None, by_mouse: bool) -> None:
         before, self._held = self._held, held
         if held is None:
@@ -60,7 +64,7 @@ class HoldRing(QWidget):
 
     def _turn(self) -> None:
         self.update()
-        if self._since.elapsed() >= HOLD_MS:
+        if self._share() >= 1.0:
             self.fill()
 
     def fill(self) -> None:
@@ -86,6 +90,6 @@ class HoldRing(QWidget):
         painter.setBrush(look.WOOD)
         painter.drawRoundedRect(ground.adjusted(0.5, 0.5, -0.5, -0.5), 6, 6)
         ring = QRectF((self.width() - SIZE) / 2, 6, SIZE, SIZE)
-        paint_ring(painter, ring, min(1.0, self._since.elapsed() / HOLD_MS))
+        paint_ring(painter, ring, min(1.0, self._share()))
         painter.setPen(look.TEXT)
         painter.drawText(ground.adjusted(0, SIZE + 8, 0, 0), Qt.AlignmentFlag.AlignCenter, words)

@@ -6,6 +6,7 @@ from PySide6.QtWidgets import QApplication
 from ribalta.desk.painting import look
 from ribalta.desk.painting.parts import say_parts
 
+TEXT_SIZES = (100, 110, 125, 140, 150)
 STYLE = """
 QPushButton { background: #2b241e; color: #f1e8da; border: 1px solid #80735f; border-radius: 4px; padding: 3px 10px; }
 QPushButton:hover { background: #3a3128; }
@@ -52,8 +53,9 @@ QWidget#palette { background: #1f1a16; border: 2px solid #ffcb7d; border-radius:
 """
 
 
-def dress(app: QApplication) -> None:
-    """Fonts, colours and style for the whole application."""
+def dress(app: QApplication, text_percent: int = 100) -> None:
+    """Fonts, colours and style for the whole application. `text_percent`, 100 to 150, holds for what is made later."""
+    app.setProperty(look.PERCENT, text_percent)
     look.load_fonts()
     say_parts()
     app.setStyle("Fusion")

@@ -3,9 +3,12 @@
 The engine only tells: the desk whose own key asks does it at once, others when they hear of it.
 """
 
-from typing import Literal
+from typing import Annotated, Literal
 
-from ribalta.core.engine.state.action import Action, NoParams, Outcome, Params
+from pydantic import Field
+
+from ribalta.core.base.faults import ActionRefused
+from ribalta.core.engine.state.action import Action, NoParams, Outcome, Params, edited
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.messages import DeskAsked, SaveWanted
 
@@ -19,6 +22,17 @@ class ShowViewParams(Params):
 
 def show_view(state: LiveState, params: ShowViewParams, now_s: float) -> Outcome:
     return Outcome(state.with_desk(view=params.view), (DeskAsked("desk.view", params.view),))
+
+
+class RenameShowParams(Params):
+    title: Annotated[str, Field(min_length=1, max_length=80)]
+
+
+def rename_show(state: LiveState, params: RenameShowParams, now_s: float) -> Outcome:
+    title = params.title.strip()
+    if not title:
+        raise ActionRefused("A show needs a name.")
+    return edited(state, state.show.model_copy(update={"title": title}), f"renamed the show to “{title}”")
 
 
 def save(state: LiveState, params: NoParams, now_s: float) -> Outcome:
@@ -52,6 +66,12 @@ def _asked(id_: str, sentence: str, key: str, on_air: bool = True, stores: bool 
 
 ACTIONS = (
     Action("show.save", "Save the show", NoParams, save, recordable=False, chords={"Ctrl+S": {}}),
+    Action("show.rename", "Rename the show", RenameShowParams, rename_show, recordable=False),
+    _asked("desk.new", "Begin a new show", "Ctrl+N", on_air=False),
+    _asked("desk.open", "Open another show", "Ctrl+O", on_air=False),
+    _asked("desk.save_as", "Save the show as another one", "Ctrl+Alt+S", on_air=False),
+    _asked("desk.menu", "The show's menu: open, save, rename, preferences", "Ctrl+M", on_air=False),
+    _asked("desk.preferences", "Preferences of this desk", "Ctrl+,", on_air=False),
     _asked("desk.keys", "Show or hide every key", "F1", on_air=False),
     Action(
         "desk.view",

@@ -5,8 +5,6 @@ in `docs/manual/shortcuts.schema.json`.
 """
 
 import json
-import os
-import tempfile
 from pathlib import Path
 from typing import Literal
 
@@ -17,6 +15,7 @@ from ribalta.core.base.faults import LocalFault
 from ribalta.core.show.automation.triggers_pads_shortcuts import Shortcut
 from ribalta.core.show.document.model import SCHEMA_VERSION
 from ribalta.core.show.document.part import Part
+from ribalta.core.show.files.whole_file import whole_file
 
 LARGEST = 4 * 1024 * 1024
 
@@ -67,19 +66,9 @@ def read_shortcuts(path: Path) -> tuple[Shortcut, ...]:
 
 def write_shortcuts(path: Path, shortcuts: tuple[Shortcut, ...]) -> None:
     """Whole or not at all. Raises LocalFault."""
-    temporary: str | None = None
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
-        handle, temporary = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.", suffix=".tmp")
-        with os.fdopen(handle, "w", encoding="utf-8") as file:
-            file.write(ShortcutFile(shortcuts=shortcuts).model_dump_json(indent=1))
-            file.flush()
-            os.fsync(file.fileno())
-        os.chmod(temporary, 0o644)
-        os.replace(temporary, path)
-        temporary = None
+        with whole_file(path) as file:
+            file.write(ShortcutFile(shortcuts=shortcuts).model_dump_json(indent=1).encode())
     except OSError as error:
         raise LocalFault(f"The shortcuts could not be kept at {path}: {error.strerror or error}.") from None
-    finally:
-        if temporary is not None:
-            Path(temporary).unlink(missing_ok=True)

@@ -8,7 +8,6 @@ import json
 import os
 import stat
 import struct
-import tempfile
 import zipfile
 import zlib
 from collections.abc import Mapping
@@ -21,6 +20,7 @@ from pydantic import ValidationError
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.show.document.model import SCHEMA_VERSION, Show
 from ribalta.core.show.files.upgrades import upgraded
+from ribalta.core.show.files.whole_file import whole_file
 
 UNREADABLE = (zipfile.BadZipFile, zlib.error, struct.error, EOFError, RuntimeError, UnicodeError, ValueError)
 LARGEST_DOCUMENT = 32 * 1024 * 1024
@@ -148,30 +148,14 @@ def save(path: Path, stored: StoredShow) -> None:
     Only files that the show names are written. Raises LocalFault; the file that was there stays as it was.
     """
     named = files_of(stored.show).keys()
-    temporary: str | None = None
     try:
         path = path.resolve()  # a link stays one, and what it points to is written
-        handle, temporary = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.", suffix=".tmp")
-        os.fchmod(handle, _mode(path))
-        with os.fdopen(handle, "wb") as file:
-            with zipfile.ZipFile(file, "w", zipfile.ZIP_DEFLATED) as archive:
-                archive.writestr("show.json", stored.show.model_dump_json(indent=1))
-                for name in sorted(named & set(stored.pictures)):
-                    archive.writestr(f"pictures/{name}", stored.pictures[name], zipfile.ZIP_STORED)
-            file.flush()
-            os.fsync(file.fileno())
-        os.replace(temporary, path)
-        temporary = None
-        folder = os.open(path.parent, os.O_RDONLY)
-        try:
-            os.fsync(folder)
-        finally:
-            os.close(folder)
+        with whole_file(path, _mode(path)) as file, zipfile.ZipFile(file, "w", zipfile.ZIP_DEFLATED) as archive:
+            archive.writestr("show.json", stored.show.model_dump_json(indent=1))
+            for name in sorted(named & set(stored.pictures)):
+                archive.writestr(f"pictures/{name}", stored.pictures[name], zipfile.ZIP_STORED)
     except OSError as error:
         raise LocalFault(
             f"The show could not be saved as {path}: {error.strerror or error}. The copy saved before is untouched;"
             " make room or choose another place, then save again."
         ) from None
-    finally:
-        if temporary is not None:
-            Path(temporary).unlink(missing_ok=True)

@@ -4,7 +4,7 @@ from pathlib import Path
 
 from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QApplication, QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QApplication, QHBoxLayout, QVBoxLayout, QWidget
 
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine.catalogue import CATALOGUE
@@ -20,11 +20,13 @@ from ribalta.desk.cue.hands.starters import Starters
 from ribalta.desk.input.keyboard import key_name
 from ribalta.desk.painting import look
 from ribalta.desk.widgets.action_chooser import CallEditor
+from ribalta.desk.widgets.choose_file import ask_to_open, ask_to_save
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label
 from ribalta.desk.widgets.listing import Listing, ListRow
 from ribalta.desk.widgets.palette import Palette
 
 OWNERS = {"show": "this show", "desk": "this desk, in every show"}
+SHORTCUTS = "Shortcuts (*.json)"
 GIVEN = "given"  # the catalogue's default keys
 MODIFIERS = (Qt.Key.Key_Shift, Qt.Key.Key_Control, Qt.Key.Key_Alt, Qt.Key.Key_Meta, Qt.Key.Key_AltGr)
 ROW = tuple[str, str, How, str]  # control, layer, how, owner
@@ -320,9 +322,7 @@ class ShortcutsPage(QWidget):
             self.refresh()
 
     def _bring(self) -> None:
-        path, _ = QFileDialog.getOpenFileName(self, "Shortcuts to bring in", "", "Shortcuts (*.json)")
-        if path:
-            self.bring_in(Path(path))
+        ask_to_open(self._bridge, self, "Import shortcuts", SHORTCUTS, self.bring_in)
 
     def bring_in(self, path: Path) -> None:
         try:
@@ -334,9 +334,7 @@ class ShortcutsPage(QWidget):
             self._bridge.act("shortcuts.bring_in", shortcuts=[s.model_dump(mode="json") for s in shortcuts])
 
     def _write(self) -> None:
-        path, _ = QFileDialog.getSaveFileName(self, "Export shortcuts", "shortcuts.json", "Shortcuts (*.json)")
-        if path:
-            self.write_out(Path(path))
+        ask_to_save(self._bridge, self, "Export shortcuts", "shortcuts.json", SHORTCUTS, self.write_out)
 
     def write_out(self, path: Path) -> None:
         shortcuts: tuple[Shortcut, ...] = (*self._bridge.state.show.shortcuts, *self._bridge.state.desk.shortcuts)
@@ -348,9 +346,7 @@ class ShortcutsPage(QWidget):
         self._bridge.transfers.write(work)
 
     def _sheet(self) -> None:
-        path, _ = QFileDialog.getSaveFileName(self, "Write the key sheet", "keys.pdf", "PDF (*.pdf)")
-        if path:
-            self.write_sheet(Path(path))
+        ask_to_save(self._bridge, self, "Write the key sheet", "keys.pdf", "PDF (*.pdf)", self.write_sheet)
 
     def write_sheet(self, path: Path) -> None:
         state = self._bridge.state

@@ -4,7 +4,7 @@ from pathlib import Path
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
-from PySide6.QtWidgets import QCheckBox, QFileDialog, QHBoxLayout, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.shots import NO_OVERLAYS, Shot
@@ -14,6 +14,7 @@ from ribalta.core.show.document.uses import used_words
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue.look.canvas import Canvas
 from ribalta.desk.painting import look
+from ribalta.desk.widgets.choose_file import ask_to_open_several
 from ribalta.desk.widgets.fields import Field, button, label
 
 KINDS = {"still": "still", "clip": "clip", "deck": "slides", "colour": "colour"}
@@ -158,6 +159,4 @@ class MediaPage(QWidget):
             self._bridge.act(action, medium=self.medium_id, **arguments)
 
     def _bring(self) -> None:
-        paths, _ = QFileDialog.getOpenFileNames(self, "Import media", "", FILES)
-        if paths:
-            self._bridge.transfers.bring_in_media([Path(path) for path in paths])
+        ask_to_open_several(self._bridge, self, "Import media", FILES, self._bridge.transfers.bring_in_media)

@@ -6,7 +6,7 @@ from pathlib import Path
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QResizeEvent
-from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from ribalta.core.show.automation.calls import Kind
 from ribalta.core.show.document.scenes import Title
@@ -15,6 +15,7 @@ from ribalta.core.show.document.uses import used_words
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue.look.canvas import Canvas
 from ribalta.desk.painting import look
+from ribalta.desk.widgets.choose_file import ask_to_open
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label
 from ribalta.desk.words.slot_words import old, slot_state
 
@@ -240,12 +241,14 @@ class TitlesPage(QWidget):
         self._bridge.act("title.add", template=name, name=name.capitalize(), layer=layer, fields=fields)
 
     def _bring(self) -> None:
-        path, _ = QFileDialog.getOpenFileName(self, "A drawing for a title", "", "Drawings (*.svg *.png *.jpg)")
-        if path:
+        def chosen(path: Path) -> None:
             self.title_id = None
-            self._bridge.transfers.bring_in_title(Path(path))
+            self._bridge.transfers.bring_in_title(path)
+
+        ask_to_open(self._bridge, self, "A drawing for a title", "Drawings (*.svg *.png *.jpg)", chosen)
 
     def _bring_rows(self) -> None:
-        path, _ = QFileDialog.getOpenFileName(self, "Rows for this title", "", "Tables (*.csv *.json)")
-        if path and self.title_id is not None:
-            self._bridge.transfers.bring_in_rows(self.title_id, Path(path))
+        title_id, into = self.title_id, self._bridge.transfers.bring_in_rows
+        if title_id is not None:
+            asked = "Rows for this title"
+            ask_to_open(self._bridge, self, asked, "Tables (*.csv *.json)", lambda path: into(title_id, path))

@@ -1,10 +1,9 @@
 """Playlists: what is shown one after another, with the ways of the cameras, and what would not land."""
 
 from functools import partial
-from pathlib import Path
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QCheckBox, QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QVBoxLayout, QWidget
 
 from ribalta.core.engine.automation import playlist_runner
 from ribalta.core.engine.views import playlist_outlook as foretold_of
@@ -21,6 +20,7 @@ from ribalta.desk.cue.playlists.planning import PlanPanel
 from ribalta.desk.cue.playlists.report import RehearsalReport
 from ribalta.desk.cue.playlists.words import ASIDES, late_words
 from ribalta.desk.painting import look
+from ribalta.desk.widgets.choose_file import ask_to_open, ask_to_save
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label, line
 from ribalta.desk.widgets.listing import Listing, ListRow
 from ribalta.desk.widgets.macro_steps import seconds_words
@@ -28,6 +28,7 @@ from ribalta.desk.widgets.palette import Palette
 
 EMPTY = "No playlists yet. Make one with New, add shots, and see below which cuts will land."
 SHOWN = {"ready.framing", "ready.camera", "scene.ready", "medium.ready", "macro.run", "playlist.start"}
+TABLES = "Tables (*.csv)"
 MANY = 400  # entries, of which no more are foretold while somebody types
 
 
@@ -344,16 +345,14 @@ class PlaylistsPage(QWidget):
             self._ask("playlist.move", at=at, by=by)
 
     def _bring(self) -> None:
-        path, _ = QFileDialog.getOpenFileName(self, "A playlist to bring in", "", "Tables (*.csv)")
-        if path:
-            self._bridge.transfers.bring_in_playlist(Path(path))
+        ask_to_open(self._bridge, self, "Import a playlist", TABLES, self._bridge.transfers.bring_in_playlist)
 
     def _write(self) -> None:
         playlist = self.playlist
         if playlist is not None:
-            path, _ = QFileDialog.getSaveFileName(self, "Export", f"{playlist.name}.csv", "Tables (*.csv)")
-            if path:
-                self._bridge.transfers.write_out_playlist(playlist.id, Path(path))
+            out = self._bridge.transfers.write_out_playlist
+            name = f"{playlist.name}.csv"
+            ask_to_save(self._bridge, self, "Export", name, TABLES, lambda path: out(playlist.id, path))
 
     def _plan(self) -> None:
         if self.playlist is not None:

@@ -6,7 +6,7 @@ from pathlib import Path
 
 from PySide6.QtCore import QRectF, Qt, Signal
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QFileDialog, QGridLayout, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine.dryrun.voice_rehearsal import VoiceReport, follow
@@ -21,6 +21,7 @@ from ribalta.core.sound.gates import GateView
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue.sound.sound import LiveBar
 from ribalta.desk.painting import look
+from ribalta.desk.widgets.choose_file import ask_to_open
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label
 from ribalta.desk.widgets.listing import Listing, ListRow
 from ribalta.desk.widgets.macro_steps import refill
@@ -277,9 +278,7 @@ class VoicesPage(QWidget):
         self._bridge.act("talk.make", one=self.one.value(), other=self.other.value())
 
     def _choose_script(self) -> None:
-        chosen, _ = QFileDialog.getOpenFileName(self, "A conversation", "", "Conversations (*.json)")
-        if chosen:
-            self.rehearse_script(Path(chosen))
+        ask_to_open(self._bridge, self, "A conversation", "Conversations (*.json)", self.rehearse_script)
 
     def rehearse_script(self, path: Path) -> None:
         """In the background; what it comes to is shown where the log is."""

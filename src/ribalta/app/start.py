@@ -1,0 +1,27 @@
+"""The page that `ribalta` opens without a command: what can be opened, and what of it waits to be restored."""
+
+import sys
+
+from PySide6.QtWidgets import QApplication
+
+from ribalta.attach.runtime_folder import running
+from ribalta.core.base.faults import LocalFault
+from ribalta.desk.preferences import read_preferences
+from ribalta.desk.shell.start_window import StartWindow
+from ribalta.desk.widgets.style import dress
+
+
+def choose() -> int | tuple[str, ...]:
+    """Until something is chosen (the command line's arguments for it), or the window is closed (0)."""
+    app = QApplication.instance() or QApplication(sys.argv[:1])
+    assert isinstance(app, QApplication)
+    dress(app, read_preferences()[0].text_percent)
+    try:
+        names = tuple(meeting.name for meeting in running())
+    except LocalFault:  # said when one is opened
+        names = ()
+    window = StartWindow(names)
+    window.show()
+    app.exec()
+    window.stop()
+    return window.chosen or 0

@@ -1,0 +1,205 @@
+"""What is asked on the window, between its upper line and the view: it waits there and stops nothing."""
+
+from PySide6.QtCore import QElapsedTimer, QRectF, Qt, QTimer, Signal
+from PySide6.QtGui import QKeyEvent, QPainter, QPaintEvent
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QWidget
+
+from ribalta.core.engine.removing import listed
+from ribalta.core.ports.messages import InUse
+from ribalta.desk.bridge import Bridge
+from ribalta.desk.painting import look
+from ribalta.desk.widgets.hold_ring import paint_ring
+
+
+class RecoveryLine(QWidget):
+    """Offers what the last session left unsaved. It waits on the line and stops nothing."""
+
+    def __init__(self, bridge: Bridge) -> None:
+        super().__init__()
+        self._bridge = bridge
+        recovery = bridge.file.recovery
+        line = QHBoxLayout(self)
+        line.setContentsMargins(10, 4, 10, 4)
+        changes = recovery.changes if recovery else 0
+        count = "One change" if changes == 1 else f"{changes} changes"
+        label = QLabel(f"{count} of the last session {'was' if changes == 1 else 'were'} not saved.")
+        label.setFont(look.font(15, look.MEDIUM))
+        line.addWidget(label, 1)
+        for text, keep in (("Restore", True), ("Discard", False)):
+            button = QPushButton(text)
+            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+            button.setFont(look.font(14, look.MEDIUM))
+            button.clicked.connect(lambda _=False, keep=keep: self.answer(keep))
+            line.addWidget(button)
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setVisible(recovery is not None)
+
+    def answer(self, keep: bool) -> None:
+        self._bridge.file.answer_recovery(keep)
+        self.hide()
+
+
+class UsersLine(QWidget):
+    """Something is to be removed that others use: what should happen to them. It waits on its line."""
+
+    ANSWERS = (("Remove them too", "remove"), ("Leave them, marked broken", "leave"))
+
+    def __init__(self, bridge: Bridge) -> None:
+        super().__init__()
+        self._bridge = bridge
+        self._asked: InUse | None = None
+        self.said = QLabel()
+        self.said.setFont(look.font(15, look.MEDIUM))
+        self.said.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.buttons: dict[str, QPushButton] = {}
+        line = QHBoxLayout(self)
+        line.setContentsMargins(10, 4, 10, 4)
+        line.addWidget(self.said, 1)
+        for text, users in (*self.ANSWERS, ("Keep it", "")):
+            made = QPushButton(text)
+            made.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+            made.setFont(look.font(14, look.MEDIUM))
+            made.clicked.connect(lambda _=False, users=users: self.answer(users))
+            self.buttons[users or "keep"] = made
+            line.addWidget(made)
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        bridge.in_use.connect(self.ask)
+        self.hide()
+
+    def ask(self, asked: InUse) -> None:
+        self._asked = asked
+        self.said.setText(f"{asked.called} is used by {listed(asked.users)}.")
+        self.said.setToolTip(f"Used by {', '.join(asked.users)}.")
+        self.show()
+
+    def answer(self, users: str) -> None:
+        """ "remove", "leave", or "" to keep what was to go."""
+        asked, self._asked = self._asked, None
+        self.hide()
+        if asked is not None and users:
+            self._bridge.act(asked.action, **dict(asked.arguments), users=users)
+
+
+class DeedsLine(QWidget):
+    """A show that comes from elsewhere: what it would do beyond this machine, and whether it may. It stops nothing."""
+
+    def __init__(self, bridge: Bridge) -> None:
+        super().__init__()
+        self._bridge = bridge
+        line = QHBoxLayout(self)
+        line.setContentsMargins(10, 4, 10, 4)
+        said = "; ".join(bridge.file.foreign_deeds)
+        self.said = QLabel(f"This show was not made here. It would {said}. Until you let it, it does none of that.")
+        self.said.setFont(look.font(15, look.MEDIUM))
+        self.said.setWordWrap(True)
+        self.said.setTextFormat(Qt.TextFormat.PlainText)
+        line.addWidget(self.said, 1)
+        for text, yes in (("Let it", True), ("Not now", False)):
+            button = QPushButton(text)
+            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+            button.setFont(look.font(14, look.MEDIUM))
+            button.clicked.connect(lambda _=False, yes=yes: self.answer(yes))
+            line.addWidget(button)
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setVisible(bool(bridge.file.foreign_deeds))
+
+    def answer(self, yes: bool) -> None:
+        self._bridge.file.answer_deeds(yes)
+        self.hide()
+
+
+class HeldButton(QPushButton):
+    """Does what it says only when it is held down until it is full; let go early, it does nothing."""
+
+    done = Signal()
+
+    def __init__(self, bridge: Bridge, text: str) -> None:
+        super().__init__(text)
+        self._bridge = bridge
+        self._since = QElapsedTimer()
+        self._timer = QTimer(self)
+        self._timer.setInterval(30)
+        self._timer.timeout.connect(self._turn)
+        self.pressed.connect(self._begin)
+        self.released.connect(self._let_go)
+
+    def _share(self) -> float:
+        return self._since.elapsed() / (1000 * self._bridge.preferences.hold_s)
+
+    def _begin(self) -> None:
+        self._since.start()
+        self._timer.start()
+
+    def _let_go(self) -> None:
+        self._timer.stop()
+        self.update()
+
+    def _turn(self) -> None:
+        self.update()
+        if self._share() >= 1.0:
+            self._timer.stop()
+            self.done.emit()
+
+    def keyReleaseEvent(self, event: QKeyEvent) -> None:
+        if not event.isAutoRepeat():
+            super().keyReleaseEvent(event)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        super().paintEvent(event)
+        if self._timer.isActive():
+            painter = QPainter(self)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            wide = min(24.0, self.height() - 4.0)
+            area = QRectF(self.width() - wide - 3, (self.height() - wide) / 2, wide, wide)
+            paint_ring(painter, area, min(1.0, self._share()))
+
+
+class ClosingLine(QWidget):
+    """The window is to be closed: what becomes of the show is answered here, its end by a held press.
+
+    `stays`: the show can go on without this window.
+    """
+
+    ended = Signal()
+    left = Signal()
+    stayed = Signal()
+
+    def __init__(self, bridge: Bridge, stays: bool = False) -> None:
+        super().__init__()
+        self._bridge, self._stays = bridge, stays
+        line = QHBoxLayout(self)
+        line.setContentsMargins(10, 4, 10, 4)
+        self.said = QLabel()
+        self.said.setFont(look.font(15, look.MEDIUM))
+        line.addWidget(self.said, 1)
+        self.end = HeldButton(bridge, "Hold to end the show")
+        self.end.setFont(look.font(14, look.MEDIUM))
+        self.end.done.connect(self.ended.emit)
+        self.stay = QPushButton("Stay")
+        self.stay.setFont(look.font(14, look.MEDIUM))
+        self.stay.clicked.connect(self._stay)
+        self.leave = QPushButton("Leave it running")
+        self.leave.setFont(look.font(14, look.MEDIUM))
+        self.leave.clicked.connect(self.left.emit)
+        self.leave.setVisible(stays)
+        for each in (self.leave, self.end, self.stay):
+            line.addWidget(each)
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.hide()
+
+    def _stay(self) -> None:
+        self.hide()
+        self.stayed.emit()
+
+    def needed(self) -> bool:
+        return self._stays or bool(self._bridge.doing())
+
+    def ask(self) -> None:
+        doing = self._bridge.doing()
+        so = f" It is {listed(doing)}." if doing else ""
+        if self._stays:
+            self.said.setText(f"The show can go on without this window.{so}")
+        else:
+            self.said.setText(f"The show is {listed(doing)}. Closing the window ends all of that.")
+        self.show()
+        (self.leave if self._stays else self.stay).setFocus()
