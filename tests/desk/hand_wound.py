@@ -3,11 +3,11 @@
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtWidgets import QApplication, QFileDialog
+from PySide6.QtWidgets import QApplication, QDialog, QFileDialog
 
 from ribalta.core.base.clock import Clock
 from ribalta.core.base.faults import LocalFault
@@ -29,6 +29,7 @@ from ribalta.server.chores import Chores
 from ribalta.server.import_export.transfers import Transfers
 from tests.core.hand_wound import Hall
 
+Dialog = TypeVar("Dialog", bound=QDialog)
 Asked = list[tuple[object, ...]]
 
 
@@ -312,7 +313,7 @@ if TYPE_CHECKING:
     CHECKED: RunningShow = HandWoundSession()
 
 
-def dialog_of(kind):
+def dialog_of(kind: type[Dialog]) -> Dialog:
     """The dialog that is open. Nothing else waits for it."""
     (dialog,) = [w for w in QApplication.topLevelWidgets() if isinstance(w, kind) and w.isVisible()]
     assert not dialog.isModal()

@@ -2,9 +2,10 @@
 
 from itertools import combinations
 
+import numpy as np
 import pytest
-from PySide6.QtCore import Qt
-from PySide6.QtGui import QAccessible
+from PySide6.QtCore import QRectF, Qt
+from PySide6.QtGui import QAccessible, QImage, QPainter
 from PySide6.QtWidgets import (
     QAbstractButton,
     QAbstractItemView,
@@ -16,9 +17,12 @@ from PySide6.QtWidgets import (
 )
 
 from ribalta.core.ports.messages import Notice, Severity
+from ribalta.core.ports.shots import LandingState
 from ribalta.core.show.document.model import Show
 from ribalta.core.show.files.storage import load
 from ribalta.demo.shipped import SHIPPED
+from ribalta.desk.painting import look
+from ribalta.desk.widgets.footlights import Footlights, Tally, paint, paint_words
 from ribalta.desk.window import Window
 from tests.desk.hand_wound import HandWoundSession
 from tests.desk.seen import BLIND, Text, contrast, ours, shown, texts
@@ -33,11 +37,14 @@ SMALLEST = {"Air": 14, "": 12}
 STATES = ("well", "lost", "empty")
 FIRST = [("Air", ""), ("Rig", RIG[0]), ("Frame", FRAME[0]), ("Cue", CUE[0])]
 LOOKS = (
-    ("well", SIZES[0], PLACES),
-    ("well", SIZES[1], FIRST),
-    ("lost", SIZES[1], PLACES),
-    ("empty", SIZES[1], FIRST),
-    ("well", SIZES[2], FIRST),
+    ("well", 100, SIZES[0], PLACES),
+    ("well", 100, SIZES[1], FIRST),
+    ("lost", 100, SIZES[1], PLACES),
+    ("empty", 100, SIZES[1], FIRST),
+    ("well", 100, SIZES[2], FIRST),
+    ("lost", 125, SIZES[0], FIRST),
+    ("lost", 150, SIZES[1], [*FIRST, ("Rig", RIG[1]), ("Cue", "Outputs"), ("Cue", "Playlists"), ("Cue", "Pads")]),
+    ("well", 150, SIZES[2], FIRST),
 )
 
 
@@ -62,11 +69,22 @@ def opened(state: str) -> Window:
 
 @pytest.fixture(scope="module")
 def windows(app):
-    made = {state: opened(state) for state in STATES}
-    yield made
-    for window in made.values():
-        window.close()
-        window.deleteLater()
+    """By state and size of text; each is made when it is wanted first. Whoever looks at one looks at its size."""
+    made = {}
+
+    def window(state: str, percent: int = 100) -> Window:
+        app.setProperty(look.PERCENT, percent)  # of what is made and painted from now on
+        if (state, percent) not in made:
+            app.setFont(look.font(14))
+            made[state, percent] = opened(state)
+        return made[state, percent]
+
+    yield window
+    app.setProperty(look.PERCENT, 100)
+    app.setFont(look.font(14))
+    for one in made.values():
+        one.close()
+        one.deleteLater()
     QApplication.processEvents()
 
 
@@ -99,16 +117,16 @@ def bears(text) -> bool:
     )
 
 
-@pytest.mark.parametrize(("state", "size", "places"), LOOKS)
-def test_every_text_can_be_read_whole_and_lies_over_no_other(windows, state, size, places):
+@pytest.mark.parametrize(("state", "percent", "size", "places"), LOOKS)
+def test_every_text_can_be_read_whole_and_lies_over_no_other(windows, state, percent, size, places):
     wrong: set[str] = set()
     for view, page in places:
-        window = turned_to(windows[state], view, page, size)
+        window = turned_to(windows(state, percent), view, page, size)
         there: dict[QWidget, list[Text]] = {}
         around = places.index((view, page)) in (0, len(places) - 1)  # the line above and the strip are the same in all
         for text in texts(window if around else window.view(view)):
-            where = f"{view} {page} at {size}: {text}"
-            if text.px < least(view, text):
+            where = f"{view} {page} at {size}, {percent} %: {text}"
+            if text.px < least(view, text) * percent // 100:
                 wrong.add(f"too small, {where}")
             if text.contrast < (3.0 if bears(text) else 4.5):
                 wrong.add(f"too faint, {where}")
@@ -131,7 +149,7 @@ CONTROLS = (QAbstractButton, QLineEdit, QComboBox, QAbstractItemView, QAbstractS
 def test_every_control_is_reached_by_tab_and_says_what_it_is_painted_ones_too(windows):
     wrong = []
     for view, page in PLACES:
-        window = turned_to(windows["well"], view, page, (1280, 800))
+        window = turned_to(windows("well"), view, page, (1280, 800))
         chain, part = set(), window.nextInFocusChain()
         while part is not window and part not in chain:
             chain.add(part)
@@ -154,7 +172,11 @@ def test_every_control_is_reached_by_tab_and_says_what_it_is_painted_ones_too(wi
             if painted:
                 names = [said.child(k).text(QAccessible.Text.Name) for k in range(said.childCount())]
                 wrong += [f"has a part without a name: {where}" for name in names if not name.strip()]
-    window = turned_to(windows["well"], "Air", "", (1280, 800))
+    said = {what: parts_of(turned_to(windows("well"), *FIRST[k], (1280, 800)), what) for k, what in SAID}
+    assert said["Framings"]["Q Ines and Bram"].startswith("1.3 s, Ines, Bram · wide · fit 100 · used once")
+    assert said["Cameras"]["2 Centre"].startswith("ON AIR")
+    assert said["Floor plan"]["mark Ines"] == "4.8 m left, 3.0 m back"
+    window = turned_to(windows("well"), "Air", "", (1280, 800))
     board = QAccessible.queryAccessibleInterface(window.air.board)
     names, values = QAccessible.Text.Name, QAccessible.Text.Value
     parts = [board.child(k) for k in range(board.childCount())]
@@ -162,3 +184,67 @@ def test_every_control_is_reached_by_tab_and_says_what_it_is_painted_ones_too(wi
     assert said["2 Centre"].startswith("ON AIR")
     assert said["1 A Adeyo close"].startswith("NEXT")
     assert not wrong, "\n".join(sorted(set(wrong))[:60]) + f"\n{len(set(wrong))} in all"
+
+
+SAID = ((1, "Floor plan"), (2, "Framings"), (2, "Cameras"))
+
+
+def parts_of(window: Window, called: str) -> dict[str, str]:
+    """What a painted widget in front says of its parts, to a person who cannot see it."""
+    there = next(w for w in shown(window) if w.accessibleName() == called and hasattr(w, "accessible_parts"))
+    said = QAccessible.queryAccessibleInterface(there)
+    names, values = QAccessible.Text.Name, QAccessible.Text.Value
+    return {said.child(k).text(names): said.child(k).text(values) for k in range(said.childCount())}
+
+
+def test_the_keyboard_is_seen_wherever_it_is(windows):
+    """What has the focus looks otherwise than without it."""
+    wrong = set()
+    for view, page in (*FIRST, ("Cue", "Outputs")):
+        window = turned_to(windows("well"), view, page, (1280, 800))
+        window.activateWindow()
+        for widget in shown(window):
+            if not widget.focusPolicy() & Qt.FocusPolicy.TabFocus or not widget.isEnabled() or widget in (
+                window.rig, window.frame, window.cue, window.air
+            ):  # fmt: skip
+                continue
+            (window.top.help if widget is not window.top.help else window.top.save).setFocus()
+            before = widget.grab().toImage()
+            widget.setFocus()
+            if widget.hasFocus() and widget.grab().toImage() == before:
+                wrong.add(f"{view} {page}: {type(widget).__name__} {widget.accessibleName()!r}")
+    assert not wrong, "\n".join(sorted(wrong))
+
+
+def test_tally_set_and_wrong_differ_in_shape_or_word_for_who_sees_no_red_or_no_green():
+    """The lamps of one camera in each state, as grey: no two are the same, whatever the colours are."""
+    states = [
+        Footlights(Tally.ON_AIR, LandingState.SET),
+        Footlights(Tally.NEXT, LandingState.SET),
+        Footlights(Tally.NEXT, LandingState.OFF),
+        Footlights(Tally.NONE, LandingState.SET),
+        Footlights(Tally.NONE, LandingState.TRAVELLING, 0.5, 1.0),
+        Footlights(Tally.NONE, LandingState.NO_CONTACT),
+        Footlights(Tally.NEXT, LandingState.NO_CONTACT),
+    ]
+    for kind in BLIND:
+        drawn = []
+        for lights in states:
+            picture = QImage(160, 60, QImage.Format.Format_RGB32)
+            picture.fill(Qt.GlobalColor.black)
+            painter = QPainter(picture)
+            paint(painter, QRectF(0, 48, 160, 10), lights, 10)
+            paint_words(painter, QRectF(0, 0, 160, 46), lights, 14)
+            painter.end()
+            drawn.append((lights, shape(picture, kind)))
+        for (one, its), (other, that) in combinations(drawn, 2):
+            share = float(np.mean(its != that))
+            assert share > 0.01, (kind, one, other, share)
+
+
+def shape(picture: QImage, kind: str) -> np.ndarray:
+    """What is light and what is dark, as it is seen: no colour is left."""
+    rows = np.frombuffer(picture.constBits(), np.uint8).reshape(picture.height(), picture.bytesPerLine())
+    colours = {tuple(int(v) for v in c) for c in rows.reshape(-1, 4)[:, 2::-1]}
+    light = {c: contrast(c, (0, 0, 0), kind) > 3 for c in colours}
+    return np.array([[light[tuple(int(v) for v in c)] for c in row.reshape(-1, 4)[:, 2::-1]] for row in rows])

@@ -15,7 +15,7 @@ from ribalta.core.ports.shots import LandingRecord, LandingState, Shot
 from ribalta.core.show.document.model import LETTERS, Camera, Framing
 from ribalta.demo.portraits import press
 from ribalta.desk.air import board as board_module
-from ribalta.desk.air.layout import CAPTION, SCENES, TilePlace, laid_out
+from ribalta.desk.air.layout import SCENES, TilePlace, caption, laid_out
 from ribalta.desk.air.then import landing_words, outlook
 from ribalta.desk.painting import look
 from ribalta.desk.painting.two_lines import broken
@@ -177,7 +177,7 @@ def test_nothing_on_the_board_overlaps_and_every_place_is_where_it_is_pressed(st
     framed = {place.camera for place in layout.tiles} - {SCENES}
     assert framed == ({1} if layout.wall else set(range(1, steered + 1)))
     shown = [area for place, area in layout.tiles.items() if place.camera != SCENES]
-    assert min(area.height() for area in shown) - CAPTION >= 45
+    assert min(area.height() for area in shown) - caption() >= 45
     assert min(area.width() for area in shown) >= (84 if steered > 16 else 90)
 
 

@@ -24,6 +24,7 @@ from ribalta.core.engine.program.choosing import Choice, choices, mark_numbered
 from ribalta.core.show.document.model import Camera, Mark
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.painting import look
+from ribalta.desk.painting.parts import Part
 from ribalta.desk.painting.plan_shapes import corners, sight
 
 ROW, MARGIN_M, MARK_PX = 50.0, 1.0, 15.0
@@ -83,7 +84,19 @@ class Chooser(QWidget):
 
     def row_area(self, k: int) -> QRectF:
         left = self.width() * PLAN_SHARE + 4
-        return QRectF(left, 30 + k * ROW, self.width() - left - 8, ROW - 4)
+        return QRectF(left, 30 + k * look.scaled(ROW), self.width() - left - 8, look.scaled(ROW) - 4)
+
+    def accessible_parts(self) -> list[Part]:
+        """The marks by their numbers, then the framings of the one that was asked for."""
+        state, to_px, parts = self._bridge.state, self.to_px() if self._bridge.state.show.marks else None, list[Part]()
+        for number, mark in enumerate(state.show.marks, 1):
+            area = QRectF(0, 0, 2 * TARGET_PX, 2 * TARGET_PX)
+            if to_px is not None:
+                area.moveCenter(to_px.map(QPointF(mark.x_m, mark.y_m)))
+            parts.append(Part(area, f"mark {number} {mark.name}"))
+        for k, choice in enumerate(self.found()):
+            parts.append(Part(self.row_area(k), state.shot_words(choice.shot), f"{choice.score}, {choice.words}"))
+        return parts
 
     # Painting
 
@@ -143,9 +156,10 @@ class Chooser(QWidget):
         painter.drawPolygon(turned.map(QPolygonF([QPointF(0, -11), QPointF(9, 8), QPointF(-9, 8)])))
         painter.setFont(look.font(13, look.BOLD, narrow=True))
         painter.setPen(look.TEXT)
+        beside = QRectF(at.x() + 12, at.y() - 13, look.scaled(140), 26)
         kept = state.show.mark(state.automation.reserved.get(camera.id, ""))
         words = f"{camera.number}{f' for {kept.name}' if kept is not None else ''}"
-        painter.drawText(QRectF(at.x() + 12, at.y() - 9, 140, 18), Qt.AlignmentFlag.AlignVCenter, words)
+        painter.drawText(beside, Qt.AlignmentFlag.AlignVCenter, words)
 
     def _mark(self, painter: QPainter, to_px: QTransform, number: int, mark: Mark) -> None:
         state, at = self._bridge.state, to_px.map(QPointF(mark.x_m, mark.y_m))
@@ -164,15 +178,15 @@ class Chooser(QWidget):
         words = f"{mark.name}{' – ON AIR' if seen else ''}"
         ways = [to_px.map(QPointF(m.x_m, m.y_m)) - at for m in state.show.marks if m is not mark]
         if any(abs(way.x()) < 60 and abs(way.y()) < 48 for way in ways):  # no room below: beside it
-            beside = QRectF(at.x() + MARK_PX + 5, at.y() - 9, 140, 18)
+            beside = QRectF(at.x() + MARK_PX + 5, at.y() - 13, look.scaled(140), 26)
             painter.drawText(beside, Qt.AlignmentFlag.AlignVCenter, words)
         else:
-            under = QRectF(at.x() - 70, at.y() + MARK_PX + 1, 140, 18)
+            under = QRectF(at.x() - look.scaled(70), at.y() + MARK_PX + 1, look.scaled(140), look.scaled(18))
             painter.drawText(under, Qt.AlignmentFlag.AlignHCenter, words)
 
     def _list(self, painter: QPainter) -> None:
         state, found = self._bridge.state, self.found()
-        head = QRectF(self.row_area(0).left(), 4, self.row_area(0).width(), 24)
+        head = QRectF(self.row_area(0).left(), 4, self.row_area(0).width(), 26)
         painter.setFont(look.font(14, look.BOLD))
         painter.setPen(look.TEXT)
         mark = state.show.mark(state.automation.asked.mark_id) if state.automation.asked is not None else None
@@ -188,11 +202,11 @@ class Chooser(QWidget):
             self._bridge.give_way()
             self._row(painter, self.row_area(k), choice)
         below = self.row_area(len(found))
-        if found and below.top() + 18 < self.height():
+        if found and below.top() + look.scaled(18) < self.height():
             painter.setFont(look.font(12, narrow=True))
             painter.setPen(look.SOFT)
             said = "Press: Next; again: on air. Wheel: your own fit, right press drops it."
-            painter.drawText(QRectF(below.left(), below.top(), below.width(), 18), said)
+            painter.drawText(QRectF(below.left(), below.top(), below.width(), look.scaled(18)), said)
 
     def _row(self, painter: QPainter, area: QRectF, choice: Choice) -> None:
         state = self._bridge.state
@@ -211,10 +225,14 @@ class Chooser(QWidget):
         painter.setFont(look.font(14, look.MEDIUM, narrow=True))
         painter.setPen(look.TEXT if choice.possible else look.SOFT)
         word = "   ON AIR" if on_air else "   NEXT" if is_next else "" if choice.possible else "   no contact"
-        painter.drawText(QRectF(text.left(), text.top(), text.width() - 40, half), state.shot_words(choice.shot) + word)
+        painter.drawText(
+            QRectF(text.left(), text.top(), text.width() - look.scaled(40), half), state.shot_words(choice.shot) + word
+        )
         painter.setFont(look.font(17, look.BOLD))
         painter.drawText(
-            QRectF(text.right() - 40, text.top(), 40, half), Qt.AlignmentFlag.AlignRight, str(choice.score)
+            QRectF(text.right() - look.scaled(40), text.top(), look.scaled(40), half),
+            Qt.AlignmentFlag.AlignRight,
+            str(choice.score),
         )
         painter.setFont(look.font(14, narrow=True))
         painter.setPen(look.SOFT)

@@ -8,14 +8,14 @@ from PySide6.QtGui import QColor, QImage, QPainter, QPen
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.shots import LandingState
 from ribalta.core.show.document.model import Camera
-from ribalta.desk.air.layout import CAPTION
+from ribalta.desk.air.layout import caption
 from ribalta.desk.air.row_looks import blind_words
 from ribalta.desk.air.tiles import ABOVE
 from ribalta.desk.painting import look
 from ribalta.desk.painting.two_lines import two_lines
 from ribalta.desk.widgets import footlights
 
-LAMPS, LINE, SHADE = 8, 17.0, QColor(20, 17, 14, 165)
+LAMPS, SHADE = 8, QColor(20, 17, 14, 165)
 
 
 @dataclass(frozen=True)
@@ -56,22 +56,23 @@ def paint_head(painter: QPainter, area: QRectF, live: QRectF, head: Head, fixed:
     painter.fillRect(area.adjusted(-2, -2, 2, 2), look.NIGHT)
     painter.fillRect(area, look.RAIL if head.selected else look.WOOD)
     if fixed:
-        words = QRectF(area.left(), area.bottom() - CAPTION, area.width(), CAPTION)
+        words = QRectF(area.left(), area.bottom() - caption(), area.width(), caption())
         _number(painter, words.adjusted(6, 0, 0, 0), head)
-        room = words.adjusted(34, 1, -3, -1)
+        room = words.adjusted(look.scaled(34), 1, -3, -1)
     else:
         words = QRectF(live.right() + 7, area.top(), area.right() - live.right() - 9, area.height())
         room = words
+    tall = look.scaled(17)
     lines = [line for line in (head.words, f"! {head.wrong}" if head.wrong else "", head.status) if line]
-    if len(lines) > 1 and LINE * (len(lines) + 1) > room.height() + 4:
+    if len(lines) > 1 and tall * (len(lines) + 1) > room.height() + 4:
         lines = [f"! {head.words}"]  # too low for more: the lamps have gaps for the rest
-    name = room.adjusted(0, 0, 0, -LINE * len(lines))
+    name = room.adjusted(0, 0, 0, -tall * len(lines))
     for k, line in enumerate(reversed(lines)):
-        below = QRectF(room.left(), room.bottom() - LINE * (k + 1) - (0 if fixed else 2), room.width(), LINE)
+        below = QRectF(room.left(), room.bottom() - tall * (k + 1) - (0 if fixed else 2), room.width(), tall)
         _status(painter, below, head, line)
     painter.setPen(look.TEXT)
     painter.setFont(look.font(14, look.MEDIUM, narrow=True))
-    if name.height() >= 2 * LINE - 2:
+    if name.height() >= 2 * tall - 2:
         two_lines(painter, name, head.name)
     else:
         said = painter.fontMetrics().elidedText(head.name, Qt.TextElideMode.ElideRight, int(name.width()))
@@ -131,13 +132,13 @@ def paint_corner(painter: QPainter, live: QRectF, head: Head) -> None:
     """The number, and its key where that is another."""
     painter.setFont(look.font(17, look.BOLD))
     wide = painter.fontMetrics().horizontalAdvance(str(head.number)) + 8
-    box = QRectF(live.left(), live.top(), wide, 21)
+    box = QRectF(live.left(), live.top(), wide, look.scaled(21))
     painter.fillRect(box, look.INK)
     painter.setPen(look.TEXT)
     painter.drawText(box, Qt.AlignmentFlag.AlignCenter, str(head.number))
     if head.key:
         painter.setFont(look.font(15, look.BOLD))
-        box = QRectF(box.right(), box.top(), painter.fontMetrics().horizontalAdvance(head.key) + 8, 21)
+        box = QRectF(box.right(), box.top(), painter.fontMetrics().horizontalAdvance(head.key) + 8, box.height())
         painter.fillRect(box, look.LAMP_WARM)
         painter.setPen(look.INK)
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, head.key)

@@ -11,15 +11,33 @@ from dataclasses import dataclass, field
 from PySide6.QtCore import QPointF, QRectF
 
 from ribalta.core.show.document.model import LETTERS, Camera
+from ribalta.desk.painting import look
 
-GAP, LINE = 6.0, 22.0
+GAP = 6.0
 SCENES = 0  # the number of the row of scenes, and its key
 MOST_ROWS = 6
-CAPTION = 38.0  # below a picture: two lines of a name
 NARROWEST, LOWEST = 118.0, 46.0  # of a picture in a row; narrower or lower, the wall reads better
-ROW_HEAD, TALLEST_ROW, TALLEST_HEAD = 222.0, 190.0, 96.0
-HEAD_WORDS = 84.0  # beside the live picture of a head
+TALLEST_ROW, TALLEST_HEAD = 190.0, 96.0
 SMALL, FOR_SCENES = 128.0, 150.0  # a picture in the last line of the wall
+
+
+def line() -> float:
+    """The height of a heading."""
+    return float(look.scaled(22))
+
+
+def caption() -> float:
+    """What is below a picture: two lines of a name."""
+    return float(look.scaled(38))
+
+
+def head_words() -> float:
+    """The width beside the live picture of a head."""
+    return float(look.scaled(84))
+
+
+def _row_head() -> float:
+    return 138.0 + head_words()
 
 
 @dataclass(frozen=True)
@@ -70,9 +88,9 @@ class Layout:
         if camera is None:
             return QRectF()
         if not camera.steered:
-            return QRectF(area.left(), area.top(), area.width(), area.height() - CAPTION - 9)
+            return QRectF(area.left(), area.top(), area.width(), area.height() - caption() - 9)
         tall = area.height() - 12
-        wide = min(float(int(tall * 16 / 9)), area.width() - HEAD_WORDS)
+        wide = min(float(int(tall * 16 / 9)), area.width() - head_words())
         return QRectF(area.left() + 2, area.top() + 2, wide, min(tall, wide * 9 / 16))
 
     def small_sizes(self) -> dict[str, tuple[int, int]]:
@@ -102,14 +120,14 @@ def _in_rows(made: Layout, steered: list[Camera], fixed: list[Camera], scenes: i
     width, height = made.size
     if not 0 < len(steered) <= MOST_ROWS:
         return False
-    wide = (width - ROW_HEAD + GAP) / len(LETTERS)
-    below = float(int(min(wide * 9 / 16 + CAPTION + LINE, height * 0.3)))
+    wide = (width - _row_head() + GAP) / len(LETTERS)
+    below = float(int(min(wide * 9 / 16 + caption() + line(), height * 0.3)))
     tall = min(TALLEST_ROW, (height - below) / len(steered))
-    if wide - GAP < NARROWEST or tall - GAP - CAPTION < LOWEST:
+    if wide - GAP < NARROWEST or tall - GAP - caption() < LOWEST:
         return False
     for k, camera in enumerate(steered):
-        made.heads[TilePlace(camera.number)] = QRectF(0, round(k * tall), ROW_HEAD - GAP, round(tall - GAP))
-        _letters(made, camera.number, ROW_HEAD, wide, k * tall, tall)
+        made.heads[TilePlace(camera.number)] = QRectF(0, round(k * tall), _row_head() - GAP, round(tall - GAP))
+        _letters(made, camera.number, _row_head(), wide, k * tall, tall)
     _last_line(made, fixed, max(scenes, 3), QRectF(0, round(len(steered) * tall), width, below), round(wide - GAP))
     return True
 
@@ -124,14 +142,14 @@ def _wall(made: Layout, steered: list[Camera], fixed: list[Camera], beside: Came
     width, height = float(made.size[0]), float(made.size[1])
     made.wall, made.beside = True, beside
     left = _heads(made, steered, height, width) if steered else 0.0
-    below = float(int(min(max(SMALL, (width - left) / 9) * 9 / 16 + CAPTION + LINE + 4, height * 0.3)))
+    below = float(int(min(max(SMALL, (width - left) / 9) * 9 / 16 + caption() + line() + 4, height * 0.3)))
     large = QRectF(left, 0, width - left, height - below - GAP if steered else 0)
     if steered:
-        made.words["large"] = QRectF(left, 0, width - left, LINE)
-        wide, tall = (large.width() + GAP) / 5, (large.height() - LINE + GAP) / 2
+        made.words["large"] = QRectF(left, 0, width - left, line())
+        wide, tall = (large.width() + GAP) / 5, (large.height() - line() + GAP) / 2
         number = beside.number if beside is not None else SCENES
         for k, letter in enumerate(LETTERS):
-            x, y = left + k % 5 * wide, LINE + k // 5 * tall
+            x, y = left + k % 5 * wide, line() + k // 5 * tall
             made.tiles[TilePlace(number, letter)] = QRectF(round(x), round(y), round(wide - GAP), round(tall - GAP))
     small = max(SMALL, (width - left) / 9)
     _last_line(made, fixed, scenes, QRectF(left, height - below, width - left, below), round(min(small, 240.0)))
@@ -139,10 +157,10 @@ def _wall(made: Layout, steered: list[Camera], fixed: list[Camera], beside: Came
 
 def _heads(made: Layout, steered: list[Camera], height: float, width: float) -> float:
     """The wall, as few columns wide as it can be; returns where it ends."""
-    columns = next(n for n in range(1, 9) if height / -(-len(steered) // n) >= 46 or n == 8)
+    columns = next(n for n in range(1, 9) if height / -(-len(steered) // n) >= look.scaled(46) or n == 8)
     rows = -(-len(steered) // columns)
     tall = min(TALLEST_HEAD, (height + GAP) / rows)
-    wide = min(int((tall - GAP - 12) * 16 / 9) + HEAD_WORDS + GAP, width * 0.4 / columns)
+    wide = min(int((tall - GAP - 12) * 16 / 9) + head_words() + GAP, width * 0.4 / columns)
     for k, camera in enumerate(steered):
         area = QRectF(round(k // rows * wide), round(k % rows * tall), round(wide - GAP), round(tall - GAP))
         made.heads[TilePlace(camera.number)] = area
@@ -152,10 +170,10 @@ def _heads(made: Layout, steered: list[Camera], height: float, width: float) -> 
 def _last_line(made: Layout, fixed: list[Camera], scenes: int, area: QRectF, small: float) -> None:
     """Fixed cameras, then as many scenes as there is room for, each so wide."""
     wide = float(int(min(small, (area.width() - FOR_SCENES) / max(1, len(fixed)) - GAP)))
-    top, tall = area.top() + LINE, area.height() - LINE
+    top, tall = area.top() + line(), area.height() - line()
     x = area.left()
     if fixed:
-        made.words["Fixed"] = QRectF(x, area.top(), len(fixed) * (wide + GAP) - GAP, LINE)
+        made.words["Fixed"] = QRectF(x, area.top(), len(fixed) * (wide + GAP) - GAP, line())
     for camera in fixed:
         made.heads[TilePlace(camera.number)] = QRectF(round(x), round(top), round(wide), round(tall))
         x += wide + GAP
@@ -164,7 +182,7 @@ def _last_line(made: Layout, fixed: list[Camera], scenes: int, area: QRectF, sma
     if made.beside is None and "large" in made.words:
         made.heads[TilePlace(SCENES)] = made.words.pop("large")
         return
-    made.heads[TilePlace(SCENES)] = QRectF(x, area.top(), max(0.0, area.right() - x), LINE)
+    made.heads[TilePlace(SCENES)] = QRectF(x, area.top(), max(0.0, area.right() - x), line())
     made.scene_letters = min(room, scenes)
     for k, letter in enumerate(LETTERS[: made.scene_letters]):
         made.tiles[TilePlace(SCENES, letter)] = QRectF(round(x + k * (small + GAP)), round(top), small, round(tall))

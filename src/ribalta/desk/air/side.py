@@ -20,12 +20,31 @@ from ribalta.desk.widgets.meter import Meters
 from ribalta.desk.words.output_words import output_state, output_words
 from ribalta.desk.words.slot_words import old, slot_state
 
-ROW, HEAD, GAP, TALL = 24.0, 22.0, 5.0, 38.0
-METERS = 62.0
+GAP = 5
 KEYS = {slot: f"Ctrl+{n}" for n, slot in enumerate(SLOTS, 1)}
 MOMENTS = (("Clear", "Y", "clear"), ("Black", "B", "black"), ("Card", "H", "card"))
 OUTPUTS = (("recording", "record", "Rec"), ("stream", "stream", "Go live"))
 NOTHING = "Titles and insets that are made in Cue are here, to be put on and off."
+
+
+def row_tall() -> int:
+    """Of a line, with what parts it from the next."""
+    return look.scaled(24)
+
+
+def head_tall() -> int:
+    """Of a heading."""
+    return look.scaled(22)
+
+
+def moment_tall() -> int:
+    """Of a word with its key below it."""
+    return look.scaled(38)
+
+
+def meters_tall() -> int:
+    """Of the meters."""
+    return look.scaled(62)
 
 
 class Side(Cells):
@@ -72,27 +91,27 @@ class Side(Cells):
         state, wide = self._bridge.state, float(self.width())
         made = [self._heading(0, "Over the picture", "Scenes")]
         layers, stale = self._layers(), self._old()
-        lines = int((self._meters_area().top() - HEAD - GAP - HEAD) // ROW) - bool(stale)
+        lines = int((self._meters_area().top() - head_tall() - GAP - head_tall()) // row_tall()) - bool(stale)
         shown = layers if len(layers) <= lines else layers[: max(0, lines - 1)]
-        y = HEAD
+        y = head_tall()
         for slot, layer, words in shown:
-            made.append(self._layer_cell(QRectF(0, y, wide, ROW - 3), state, slot, layer, words))
-            y += ROW
+            made.append(self._layer_cell(QRectF(0, y, wide, row_tall() - 3), state, slot, layer, words))
+            y += row_tall()
         if len(shown) < len(layers):
             more = f"{len(layers) - len(shown)} more, in Cue"
-            made.append(Cell(QRectF(0, y, wide, ROW - 3), more, "words", self._open("Titles")))
-            y += ROW
+            made.append(Cell(QRectF(0, y, wide, row_tall() - 3), more, "words", self._open("Titles")))
+            y += row_tall()
         if stale:
             said = f"! {stale[0]} is not today's" if len(stale) == 1 else f"! {len(stale)} titles are not today's"
-            made.append(Cell(QRectF(0, y, wide, ROW - 3), said, "words", self._open("Titles")))
-            y += ROW
+            made.append(Cell(QRectF(0, y, wide, row_tall() - 3), said, "words", self._open("Titles")))
+            y += row_tall()
         made += self._pad_cells(y + GAP)
-        made.append(self._heading(self._meters_area().top() - HEAD, "Sound", "Sound"))
+        made.append(self._heading(self._meters_area().top() - head_tall(), "Sound", "Sound"))
         made += [cell for k, output in enumerate(OUTPUTS) for cell in self._output_cells(k, *output)]
         third = (wide - 8) / 3
         for k, (words, key, act) in enumerate(MOMENTS):
             on = {"black": state.program.black.black, "card": state.program.card}.get(act, False)
-            area = QRectF(k * (third + 4), self.height() - TALL, third, TALL)
+            area = QRectF(k * (third + 4), self.height() - moment_tall(), third, moment_tall())
             made.append(Cell(area, words, "runs" if on else "", lambda _, act=act: self._bridge.act(act), key))  # type: ignore[misc]
         return made
 
@@ -100,18 +119,18 @@ class Side(Cells):
         return lambda _: self._bridge.place_wanted.emit("Cue", page)
 
     def _heading(self, y: float, words: str, page: str) -> Cell:
-        return Cell(QRectF(0, y, self.width(), HEAD - 2), words, "heading", self._open(page))
+        return Cell(QRectF(0, y, self.width(), head_tall() - 2), words, "heading", self._open(page))
 
     def _pad_cells(self, y: float) -> list[Cell]:
         """The first pads of the first page, two in a row, as many as there is room for; F9 shows all."""
         state, now_s = self._bridge.state, self._bridge.now_s
-        rows = int((self._meters_area().top() - HEAD - GAP - y - HEAD) // ROW)
+        rows = int((self._meters_area().top() - head_tall() - GAP - y - head_tall()) // row_tall())
         if rows < 1 or not state.show.pages:
             return []
         page, half = state.show.pages[0], (self.width() - 4) / 2
-        made = [Cell(QRectF(0, y, self.width(), HEAD - 2), "Pads", "heading", self._open("Pads"), "F9 all")]
+        made = [Cell(QRectF(0, y, self.width(), head_tall() - 2), "Pads", "heading", self._open("Pads"), "F9 all")]
         for k, pad in enumerate(page.pads[: 2 * rows]):
-            area = QRectF(k % 2 * (half + 4), y + HEAD + k // 2 * ROW, half, ROW - 3)
+            area = QRectF(k % 2 * (half + 4), y + head_tall() + k // 2 * row_tall(), half, row_tall() - 3)
             light = pad_state(state, pad, now_s).light
             how = {PadLight.ON_AIR: "on", PadLight.NEXT: "next", PadLight.BUSY: "runs"}.get(light, "")
             made.append(Cell(area, pad.label, how, partial(self._press_pad, page.id, pad.at), pad=True))
@@ -133,14 +152,17 @@ class Side(Cells):
 
     def _output_cells(self, k: int, name: str, action: str, starts: str) -> list[Cell]:
         """How it goes, which opens Outputs; and what starts it, or stops it when it is held."""
-        y, on = self._top_of_outputs() + k * ROW, self._bridge.state.output(name).on
-        wide, press = float(self.width()), 58.0
+        y, on = self._top_of_outputs() + k * row_tall(), self._bridge.state.output(name).on
+        wide, press = float(self.width()), look.scaled(58)
         call = Call(action=action, arguments={"on": True})
         words = Cell(
-            QRectF(0, y, wide - press - 4, ROW - 3), output_words(self._bridge, name), "words", self._open("Outputs")
+            QRectF(0, y, wide - press - 4, row_tall() - 3),
+            output_words(self._bridge, name),
+            "words",
+            self._open("Outputs"),
         )
         does = Cell(
-            QRectF(wide - press, y, press, ROW - 3),
+            QRectF(wide - press, y, press, row_tall() - 3),
             "Stop" if on else starts,
             "runs" if on else "wrong" if output_state(self._bridge, name) == "wrong" else "",
             lambda _: None,
@@ -149,10 +171,10 @@ class Side(Cells):
         return [words, does]
 
     def _top_of_outputs(self) -> float:
-        return self.height() - TALL - GAP - 2 * ROW
+        return self.height() - moment_tall() - GAP - 2 * row_tall()
 
     def _meters_area(self) -> QRectF:
-        return QRectF(0, self._top_of_outputs() - GAP - METERS, self.width(), METERS)
+        return QRectF(0, self._top_of_outputs() - GAP - meters_tall(), self.width(), meters_tall())
 
     # Painting
 
@@ -168,10 +190,10 @@ class Side(Cells):
         if not self._layers():
             painter.setFont(look.font(14))
             painter.setPen(look.SOFT)
-            area = QRectF(0, HEAD, self.width(), meters.top() - 2 * HEAD)
+            area = QRectF(0, head_tall(), self.width(), meters.top() - 2 * head_tall())
             painter.drawText(area, Qt.TextFlag.TextWordWrap, NOTHING)
         for cell in self._cells:
-            if cell.area.height() == TALL:
+            if cell.area.height() == moment_tall():
                 self._moment(painter, cell)
             else:
                 self.paint_cell(painter, cell)
@@ -185,7 +207,7 @@ class Side(Cells):
         painter.setPen(look.INK if on else look.TEXT)
         middle = Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignVCenter
         painter.setFont(look.font(14, look.MEDIUM))
-        painter.drawText(cell.area.adjusted(0, 1, 0, -17), middle, cell.words)
+        painter.drawText(cell.area.adjusted(0, 1, 0, -cell.area.height() / 2 + 2), middle, cell.words)
         painter.setPen(look.INK if on else look.SOFT)
         painter.setFont(look.font(14, narrow=True))
-        painter.drawText(cell.area.adjusted(0, 18, 0, -1), middle, cell.note)
+        painter.drawText(cell.area.adjusted(0, cell.area.height() / 2 - 1, 0, -1), middle, cell.note)

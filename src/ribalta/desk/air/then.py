@@ -20,10 +20,24 @@ from ribalta.desk.painting.two_lines import two_lines
 from ribalta.desk.widgets.macro_steps import step_words
 from ribalta.desk.words.playlist_words import playlist_words
 
-ROW, RECORD, TOP = 62, 20, 32.0
 NO_CONTACT = "no contact"
 LATELY = 10  # so many cuts are looked back on
 NOTHING = "Nothing follows Next. Alt and a letter puts a framing here, and its camera goes there ahead."
+
+
+def row_tall() -> int:
+    """Of a shot that follows, with what parts it from the next."""
+    return look.scaled(62)
+
+
+def line_tall() -> int:
+    """Of a line of text."""
+    return look.scaled(20)
+
+
+def top() -> int:
+    """Where what follows begins."""
+    return look.scaled(32)
 
 
 def outlook(state: LiveState, shot: Shot, now_s: float) -> str:
@@ -105,13 +119,13 @@ class Then(QWidget):
         return [r for r in reversed(self._bridge.state.program.records[-LATELY:]) if not r.landed][:2]
 
     def _floor(self) -> float:
-        return self.height() - RECORD * (len(self._lines()) + len(self._missed()) + 1) - 8
+        return self.height() - line_tall() * (len(self._lines()) + len(self._missed()) + 1) - 8
 
     def _entries(self) -> list[tuple[Shot, QRectF]]:
         then = self._bridge.state.program.then
-        room = int((self._floor() - TOP) // ROW)
+        room = int((self._floor() - top()) // row_tall())
         shown = then if len(then) <= room else then[: max(0, room - 1)]
-        return [(shot, QRectF(0, TOP + k * ROW, self.width(), ROW - 6)) for k, shot in enumerate(shown)]
+        return [(shot, QRectF(0, top() + k * row_tall(), self.width(), row_tall() - 6)) for k, shot in enumerate(shown)]
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
@@ -119,7 +133,7 @@ class Then(QWidget):
         state, now_s = self._bridge.state, self._bridge.now_s
         painter.setFont(look.font(15, look.BOLD))
         painter.setPen(look.TEXT)
-        painter.drawText(QRectF(0, 0, self.width(), 26), Qt.AlignmentFlag.AlignVCenter, "Then")
+        painter.drawText(QRectF(0, 0, self.width(), look.scaled(26)), Qt.AlignmentFlag.AlignVCenter, "Then")
         coming, late = of_running(state, now_s), {}
         if coming is not None:
             late = {p.shot: f.late_s for p, f in reversed(list(zip(coming.plays, coming.foretold, strict=True)))}
@@ -128,7 +142,12 @@ class Then(QWidget):
             self._entry(painter, area, shot, now_s, late.get(shot, 0.0))
         painter.setFont(look.font(14))
         painter.setPen(look.SOFT)
-        below = QRectF(0, TOP + len(entries) * ROW, self.width(), max(RECORD, floor - TOP - len(entries) * ROW))
+        below = QRectF(
+            0,
+            top() + len(entries) * row_tall(),
+            self.width(),
+            max(line_tall(), floor - top() - len(entries) * row_tall()),
+        )
         if not state.program.then:
             painter.drawText(below, Qt.TextFlag.TextWordWrap, NOTHING)
         elif len(entries) < len(state.program.then):
@@ -136,17 +155,17 @@ class Then(QWidget):
         y = floor + 4
         for words in self._lines():
             self._text(painter, y, words, look.LAMP_WARM)
-            y += RECORD
+            y += line_tall()
         for record in self._missed():
             self._text(painter, y, f"! {landing_words(record)}", look.WRONG)
-            y += RECORD
+            y += line_tall()
         self._text(painter, y, landings_words(state.program.records), look.SOFT)
 
     def _text(self, painter: QPainter, y: float, words: str, ink: QColor) -> None:
         painter.setFont(look.font(14, look.MEDIUM, narrow=True))
         painter.setPen(ink)
         said = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, self.width())
-        painter.drawText(QRectF(0, y, self.width(), RECORD), Qt.AlignmentFlag.AlignVCenter, said)
+        painter.drawText(QRectF(0, y, self.width(), line_tall()), Qt.AlignmentFlag.AlignVCenter, said)
 
     def _entry(self, painter: QPainter, area: QRectF, shot: Shot, now_s: float, late_s: float) -> None:
         state = self._bridge.state
@@ -160,9 +179,9 @@ class Then(QWidget):
         text = area.adjusted(wide + 8, 0, -4, 0)
         painter.setFont(look.font(14, look.MEDIUM, narrow=True))
         painter.setPen(look.TEXT)
-        two_lines(painter, text.adjusted(0, 2, 0, -19), state.shot_words(shot))
+        two_lines(painter, text.adjusted(0, 2, 0, -look.scaled(19)), state.shot_words(shot))
         painter.setFont(look.font(14, narrow=True))
         said = f"! will be {look.seconds(late_s)} s late" if late_s > 0.05 else outlook(state, shot, now_s)
         said = f"! {said}" if said == NO_CONTACT else said
         painter.setPen(look.WRONG if said.startswith("!") else look.LAMP_WARM)
-        painter.drawText(text.adjusted(0, area.height() - 20, 0, -2), Qt.AlignmentFlag.AlignVCenter, said)
+        painter.drawText(text.adjusted(0, area.height() - look.scaled(20), 0, -2), Qt.AlignmentFlag.AlignVCenter, said)

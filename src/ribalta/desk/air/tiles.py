@@ -12,7 +12,7 @@ from PySide6.QtGui import QColor, QPainter, QPen, QPixmap
 from ribalta.core.engine.program.landing import landing_state, parts, time_to_set_s
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.shots import LandingState, Shot
-from ribalta.desk.air.layout import CAPTION
+from ribalta.desk.air.layout import caption
 from ribalta.desk.painting import look
 from ribalta.desk.painting.two_lines import two_lines
 from ribalta.desk.widgets import footlights
@@ -80,7 +80,7 @@ def tally_of(state: LiveState, shot: Shot) -> footlights.Tally:
 
 def picture_area(area: QRectF) -> QRectF:
     """The part of a tile that its picture has."""
-    return QRectF(area.left(), area.top(), area.width(), area.height() - CAPTION)
+    return QRectF(area.left(), area.top(), area.width(), area.height() - caption())
 
 
 def paint(painter: QPainter, area: QRectF, tile: Tile, stored: QPixmap | None) -> None:
@@ -102,7 +102,7 @@ def paint(painter: QPainter, area: QRectF, tile: Tile, stored: QPixmap | None) -
         painter.drawText(picture, Qt.AlignmentFlag.AlignCenter, "no picture")
     if tile.badge:
         _badge(painter, picture, f"! {tile.badge}")
-    _caption(painter, QRectF(area.left(), picture.bottom(), area.width(), CAPTION), tile)
+    _caption(painter, QRectF(area.left(), picture.bottom(), area.width(), caption()), tile)
     _edge(painter, area, tile)
 
 
@@ -118,7 +118,8 @@ def _empty(painter: QPainter, area: QRectF, tile: Tile) -> None:
 def _badge(painter: QPainter, picture: QRectF, words: str) -> None:
     painter.setFont(look.font(TEXT_PX, look.BOLD, narrow=True))
     wide = painter.fontMetrics().horizontalAdvance(words) + 8
-    box = QRectF(picture.right() - wide, picture.bottom() - 18, wide, 18)
+    tall = look.scaled(18)
+    box = QRectF(picture.right() - wide, picture.bottom() - tall, wide, tall)
     painter.fillRect(box, look.INK)
     painter.setPen(look.WRONG)
     painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
@@ -133,9 +134,9 @@ def _caption(painter: QPainter, area: QRectF, tile: Tile) -> None:
     text, soft = (look.INK, look.INK) if filled else (look.TEXT, look.SOFT)
     painter.setFont(look.font(TEXT_PX, look.BOLD, narrow=True))
     word = tile.word
-    left = max(LEFT + (8 if word else 0), painter.fontMetrics().horizontalAdvance(word) + 8.0)
-    upper = QRectF(area.left() + 5, area.top() + 1, left - 9, 19)
-    lower = QRectF(area.left() + 4, area.top() + 19, left - 5, 17)
+    left = max(look.scaled(LEFT) + (8 if word else 0), painter.fontMetrics().horizontalAdvance(word) + 8.0)
+    upper = QRectF(area.left() + 5, area.top() + 1, left - 9, area.height() / 2)
+    lower = QRectF(area.left() + 4, area.center().y(), left - 5, area.height() / 2 - 2)
     if word:
         painter.setPen(look.INK if filled else tally if waits else look.LAMP_WARM)
         painter.drawText(lower, Qt.AlignmentFlag.AlignVCenter, word)

@@ -21,7 +21,7 @@ from ribalta.desk.air.then import Then
 from ribalta.desk.bridge import Bridge, one_shot
 from ribalta.desk.input.keyboard import key_name
 from ribalta.desk.painting import look
-from ribalta.desk.widgets.monitor import FOOT, HEAD, Monitor
+from ribalta.desk.widgets.monitor import FOOT, Monitor, head
 from ribalta.desk.widgets.pads_window import PadsPane
 
 MARGIN = 12
@@ -152,11 +152,11 @@ class AirView(QWidget):
     def _share_out(self) -> None:
         """On air and Next the same size; Then takes at least 230 pixels; the board at least 55 % of the height."""
         wide = min((self.width() - 2 * MARGIN - 230) // 2, 960)
-        picture = min(wide, int((self.height() * 0.44 - HEAD - FOOT) * 16 / 9)) // 16 * 16
+        picture = min(wide, int((self.height() * 0.44 - head() - FOOT) * 16 / 9)) // 16 * 16
         for monitor in (self.program, self.next):
-            monitor.setFixedSize(picture, picture * 9 // 16 + HEAD + FOOT)
-        self.then.setFixedHeight(picture * 9 // 16 + HEAD + FOOT)
-        self.side.setFixedWidth(int(min(230, max(168, self.width() * 0.14))))
+            monitor.setFixedSize(picture, picture * 9 // 16 + head() + FOOT)
+        self.then.setFixedHeight(picture * 9 // 16 + head() + FOOT)
+        self.side.setFixedWidth(look.scaled(min(230, max(168, self.width() * 0.14))))
         self._sizes.start()
 
     def _tell_sizes(self) -> None:

@@ -33,7 +33,7 @@ class AimPage(QWidget):
         self.live_s = Field(
             "Seconds of a move on air", self._seconds, "Ctrl+Shift and a letter moves the camera on air"
         )
-        self.live_s.setMaximumWidth(60)
+        self.live_s.setMaximumWidth(look.scaled(60))
         self.stick = label("", soft=True, wrap=True)
         self.pin = button("Pin", self._pin, "Keep the stick on this camera, whatever is Next")
         for part in (self.keep, self.drop, self.pin):

@@ -15,10 +15,11 @@ from ribalta.core.show.document.model import LETTERS, Framing, Show
 from ribalta.desk.bridge import Bridge, one_shot
 from ribalta.desk.frame.framing_menu import framing_menu
 from ribalta.desk.painting import look
+from ribalta.desk.painting.parts import Part
 from ribalta.desk.words.framing_words import about, state_words, wants_care
 
 DRAG_PX, LONG_PRESS_MS, RING_AFTER_MS = 8, 700, 300
-THREE_LINES = 46.0
+THREE_LINES, TWO_LINES = 46, 34  # at the usual size of text
 GAP = 4
 FOUND_PX = 62
 
@@ -88,9 +89,24 @@ class FramingList(QWidget):
 
     def row_area(self, k: int) -> QRectF:
         if self.sought:
-            return QRectF(0, (k - self._first) * FOUND_PX, self.width(), FOUND_PX - GAP)
+            return QRectF(0, (k - self._first) * look.scaled(FOUND_PX), self.width(), look.scaled(FOUND_PX) - GAP)
         tall = (self.height() + GAP) / len(LETTERS)
         return QRectF(0, round(k * tall), self.width(), round(tall) - GAP)
+
+    def accessible_parts(self) -> list[Part]:
+        """Its rows, as they are painted."""
+        state, now_s, parts = self._bridge.state, self._bridge.now_s, list[Part]()
+        for k, (letter, framing) in enumerate(self.rows):
+            if framing is None:
+                parts.append(Part(self.row_area(k), f"{letter}, free"))
+                continue
+            shot = Shot(framing.camera_id, framing.id)
+            left = time_to_set_s(state, shot, now_s)
+            here = landing_state(state, shot, now_s) is LandingState.SET
+            time = "set" if here else "cannot go there" if left is None else f"{look.seconds(left)} s"
+            words = (time, about(state, framing), state_words(state, framing, now_s))
+            parts.append(Part(self.row_area(k), f"{letter} {framing.name}", ", ".join(w for w in words if w)))
+        return parts
 
     def row_at(self, at: QPointF) -> int | None:
         return next((k for k in range(len(self.rows)) if self.row_area(k).contains(at)), None)
@@ -132,7 +148,9 @@ class FramingList(QWidget):
         painter.setFont(look.font(15, look.MEDIUM))
         painter.drawText(area.adjusted(10, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, letter)
         painter.setFont(look.font(13))
-        painter.drawText(area.adjusted(34, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, f"free: Shift+{letter} stores here")
+        painter.drawText(
+            area.adjusted(look.scaled(34), 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, f"free: Shift+{letter} stores here"
+        )
 
     def _paint_row(self, painter: QPainter, area: QRectF, framing: Framing) -> None:
         state, now_s = self._bridge.state, self._bridge.now_s
@@ -140,10 +158,10 @@ class FramingList(QWidget):
         painter.fillRect(area, look.RAIL if chosen else look.WOOD)
         if chosen:
             painter.fillRect(QRectF(area.left(), area.top(), 3, area.height()), look.LAMP_WARM)
-        picture = QRectF(area.left() + 30, area.top(), area.height() * 16 / 9, area.height())
+        picture = QRectF(area.left() + look.scaled(30), area.top(), area.height() * 16 / 9, area.height())
         painter.setPen(look.TEXT)
         painter.setFont(look.font(18, look.BOLD))
-        letter = QRectF(area.left() + 3, area.top(), 27, area.height())
+        letter = QRectF(area.left() + 3, area.top(), look.scaled(27), area.height())
         camera = state.show.camera(framing.camera_id)
         place = f"{camera.number}{framing.letter}" if self.sought and camera is not None else framing.letter
         painter.drawText(letter, Qt.AlignmentFlag.AlignCenter, place)
@@ -168,7 +186,7 @@ class FramingList(QWidget):
         words = "set" if here else "–" if left is None else f"{look.seconds(left)} s"
         painter.setFont(look.font(13, look.BOLD))
         wide = painter.fontMetrics().horizontalAdvance(words) + 10
-        box = QRectF(text.right() - wide, text.top(), wide, min(18.0, text.height() / 3))
+        box = QRectF(text.right() - wide, text.top(), wide, min(look.scaled(20), text.height()))
         painter.fillRect(box, look.LAMP_WARM if here else look.NIGHT)
         painter.setPen(look.INK if here else look.TEXT)
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
@@ -178,22 +196,22 @@ class FramingList(QWidget):
         state = self._bridge.state
         lines = [about(state, framing), state_words(state, framing, now_s)]
         care = wants_care(state, framing)
-        if text.height() < THREE_LINES:  # the second is the more pressing one
+        if text.height() < look.scaled(THREE_LINES):  # the second is the more pressing one
             lines = [lines[1] if care else lines[0]]
-        third = text.height() / (len(lines) + 1)
+        low = text.height() < look.scaled(TWO_LINES)  # what is said of it stands behind its name then
+        third = text.height() / (1 if low else len(lines) + 1)
         painter.setPen(look.TEXT)
         painter.setFont(look.font(15, look.MEDIUM, narrow=True))
         name = ("locked · " if framing.protected else "") + framing.name
         room = text.width() - taken - 6
         said = painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, int(room))
         painter.drawText(QRectF(text.left(), text.top(), room, third), Qt.AlignmentFlag.AlignVCenter, said)
-        painter.setFont(look.font(12, narrow=True))
-        painter.setPen(look.SOFT)
-        for k, words in enumerate(lines, 1):
-            if k == len(lines) and care:
-                painter.setPen(look.WRONG)
-                painter.setFont(look.font(12, look.MEDIUM, narrow=True))
-            line = QRectF(text.left(), text.top() + k * third, text.width(), third)
+        behind = painter.fontMetrics().horizontalAdvance(said) + 12 if low else 0
+        for k, words in enumerate(lines, 0 if low else 1):
+            wrong = words is lines[-1] and care
+            painter.setPen(look.WRONG if wrong else look.SOFT)
+            painter.setFont(look.font(12, look.MEDIUM if wrong else look.NORMAL, narrow=True))
+            line = QRectF(text.left() + behind, text.top() + k * third, (room if low else text.width()) - behind, third)
             said = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(line.width()))
             painter.drawText(line, Qt.AlignmentFlag.AlignVCenter, said)
 
@@ -205,7 +223,7 @@ class FramingList(QWidget):
             painter.setPen(QPen(look.LAMP_WARM, 2))
             painter.drawRect(self.row_area(under).adjusted(1, 1, -1, -1))
         framing = self.rows[self._pressed[0]][1]
-        box = QRectF(self._drag.x() + 10, self._drag.y() - 12, 200, 26)
+        box = QRectF(self._drag.x() + 10, self._drag.y() - 12, 200, look.scaled(26))
         painter.fillRect(box, QColor(255, 203, 125, 220))
         painter.setPen(look.INK)
         painter.setFont(look.font(14, look.MEDIUM))

@@ -147,7 +147,9 @@ class FrameMonitor(CameraMonitor):
             painter.setPen(QPen(look.LAMP_WARM, 1, Qt.PenStyle.DashLine))
             painter.drawLine(QPointF(area.left(), y), QPointF(area.right(), y))
             painter.setFont(look.font(12, look.MEDIUM))
-            painter.drawText(QRectF(area.left() + 6, y + 1, 300, 18), 0, f"top of the head, {size.value}")
+            painter.drawText(
+                QRectF(area.left() + 6, y + 1, look.scaled(300), look.scaled(18)), 0, f"top of the head, {size.value}"
+            )
         if self.guides["level"]:
             painter.setPen(QPen(look.LAMP_WARM, 1))
             middle, wide = area.center(), area.width()
@@ -205,7 +207,7 @@ class FrameMonitor(CameraMonitor):
     def _label(painter: QPainter, at: QPointF, words: str, pixels: int = 14) -> None:
         painter.setFont(look.font(pixels, look.BOLD if pixels > 16 else look.MEDIUM))
         wide = painter.fontMetrics().horizontalAdvance(words) + 16
-        box = QRectF(at.x(), at.y(), wide, pixels + 12)
+        box = QRectF(at.x(), at.y(), wide, look.scaled(pixels + 12))
         painter.fillRect(box, QColor(18, 15, 12, 200))
         painter.setPen(look.TEXT)
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)

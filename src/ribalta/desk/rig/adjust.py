@@ -67,6 +67,7 @@ class AdjustPage(QWidget):
         grid.setRowStretch(len(self.rows), 1)
         scroll = QScrollArea()
         scroll.setWidgetResizable(True)
+        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         scroll.setWidget(inside)
         self.recall = Choice("Speed of recalls", PACES, lambda v: self._pace(recall=float(v)))

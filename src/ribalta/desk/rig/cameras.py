@@ -10,6 +10,7 @@ from ribalta.core.ports.shots import LandingState, Shot
 from ribalta.core.show.document.model import Camera, Protocol
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.painting import look
+from ribalta.desk.painting.parts import Part
 from ribalta.desk.widgets import footlights
 
 ROW_PX, PICTURE = 52, (72, 40)
@@ -74,7 +75,7 @@ class CameraList(QWidget):
         return sorted(self._bridge.state.show.cameras, key=lambda c: c.number)
 
     def sizeHint(self) -> QSize:
-        return QSize(560, max(1, len(self.cameras())) * ROW_PX)
+        return QSize(560, max(1, len(self.cameras())) * look.scaled(ROW_PX))
 
     def _follow(self) -> None:
         ids = [c.id for c in self.cameras()]
@@ -84,6 +85,18 @@ class CameraList(QWidget):
             self.setMinimumHeight(self.sizeHint().height())
             self.updateGeometry()
         self.update()
+
+    def accessible_parts(self) -> list[Part]:
+        """The cameras, how each is reached and how it is."""
+        state, now_s, wide = self._bridge.state, self._bridge.now_s, self.width()
+        return [
+            Part(
+                QRectF(0, k * look.scaled(ROW_PX), wide, look.scaled(ROW_PX)),
+                f"{camera.number} {camera.name}",
+                f"{contact_words(state, camera, now_s)}, {reached(camera)}",
+            )
+            for k, camera in enumerate(self.cameras())
+        ]
 
     def choose(self, camera_id: str | None) -> None:
         if camera_id != self.current:
@@ -100,7 +113,7 @@ class CameraList(QWidget):
             said = "No cameras yet. Press “Add camera”, or “Find cameras” to look for them."
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, said)
         for k, camera in enumerate(cameras):
-            self._paint_row(painter, QRectF(0, k * ROW_PX, self.width(), ROW_PX - 4), camera)
+            self._paint_row(painter, QRectF(0, k * look.scaled(ROW_PX), self.width(), look.scaled(ROW_PX) - 4), camera)
 
     def _paint_row(self, painter: QPainter, row: QRectF, camera: Camera) -> None:
         state, now_s = self._bridge.state, self._bridge.now_s
@@ -115,23 +128,25 @@ class CameraList(QWidget):
         painter.drawText(row.adjusted(0, 0, 0, 0).adjusted(10, 0, 0, 0), middle, str(camera.number))
         picture = QRectF(row.left() + 44, row.top() + 3, *PICTURE)
         self._paint_picture(painter, picture, camera)
-        words_left, words_wide = picture.right() + 12, row.width() - picture.right() - 12 - 140
+        words_left, words_wide = picture.right() + 12, row.width() - picture.right() - 12 - look.scaled(140)
         painter.setPen(look.TEXT)
         painter.setFont(look.font(15, look.MEDIUM))
-        self._line(painter, QRectF(words_left, row.top() + 4, words_wide, 20), camera.name)
+        self._line(painter, QRectF(words_left, row.top() + 3, words_wide, look.scaled(22)), camera.name)
         painter.setPen(look.SOFT)
         painter.setFont(look.font(13))
-        self._line(painter, QRectF(words_left, row.top() + 25, words_wide, 18), reached(camera))
+        self._line(
+            painter, QRectF(words_left, row.top() + look.scaled(25), words_wide, look.scaled(20)), reached(camera)
+        )
         words = contact_words(state, camera, now_s)
         failed = words.startswith("no ")
-        right = QRectF(row.right() - 136, row.top() + 4, 128, 20)
+        right = QRectF(row.right() - look.scaled(136), row.top() + 3, look.scaled(128), look.scaled(22))
         painter.setPen(look.WRONG if failed else look.TEXT)
         painter.setFont(look.font(13, look.BOLD if failed else look.MEDIUM))
         painter.drawText(right, middle | Qt.AlignmentFlag.AlignRight, words)
         painter.setPen(look.SOFT)
         painter.setFont(look.font(13))
         painter.drawText(
-            right.translated(0, 21), middle | Qt.AlignmentFlag.AlignRight, link_words(state, camera, now_s)
+            right.translated(0, look.scaled(22)), middle | Qt.AlignmentFlag.AlignRight, link_words(state, camera, now_s)
         )
 
     def _paint_picture(self, painter: QPainter, area: QRectF, camera: Camera) -> None:
@@ -155,7 +170,7 @@ class CameraList(QWidget):
         painter.drawText(area, Qt.AlignmentFlag.AlignVCenter, elided)
 
     def _at(self, at: QPointF) -> Camera | None:
-        cameras, k = self.cameras(), int(at.y() // ROW_PX)
+        cameras, k = self.cameras(), int(at.y() // look.scaled(ROW_PX))
         return cameras[k] if 0 <= k < len(cameras) else None
 
     def mousePressEvent(self, event: QMouseEvent) -> None:

@@ -5,6 +5,7 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton, QStackedWidget, QVBoxLay
 from ribalta.core.show.document.model import Camera
 from ribalta.core.survey.job import Kind
 from ribalta.desk.bridge import Bridge
+from ribalta.desk.painting import look
 from ribalta.desk.rig.adjust import AdjustPage
 from ribalta.desk.rig.find import FindPage
 from ribalta.desk.rig.place import PlacePage
@@ -28,7 +29,7 @@ class Card(QWidget):
         self._bridge = bridge
         self._camera: Camera | None = None
         self.number = Field("Number", self._renumber, "Another number; one that is taken is swapped")
-        self.number.setFixedWidth(48)
+        self.number.setFixedWidth(look.scaled(48))
         self.name = Field("Name", self._rename)
         self.name.setMaxLength(80)
         self.reach, self.place, self.adjust = ReachPage(bridge), PlacePage(bridge), AdjustPage(bridge)

@@ -23,6 +23,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from ribalta.core.show.document.model import Camera, Mark, Obstacle, Show
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.painting import look
+from ribalta.desk.painting.parts import Part
 from ribalta.desk.painting.plan_shapes import corners, sight
 from ribalta.desk.rig.furniture import inside, paint_box
 from ribalta.desk.rig.plan_names import free_place
@@ -114,6 +115,19 @@ class FloorPlan(QWidget):
         self._middle += QPointF(x - now_x, y - now_y)
         self.update()
 
+    def accessible_parts(self) -> list[Part]:
+        """Cameras, marks and furniture, and where each stands."""
+        show = self._bridge.state.show
+        things = [(f"camera {c.number} {c.name}", c.place.x_m, c.place.y_m) for c in show.cameras]
+        things += [(f"mark {m.name}", m.x_m, m.y_m) for m in show.marks]
+        parts = []
+        for name, x_m, y_m in things:
+            area = QRectF(0, 0, 2 * GRAB_PX, 2 * GRAB_PX)
+            area.moveCenter(self.to_px(x_m, y_m))
+            parts.append(Part(area, name, f"{abs(x_m):.1f} m {'right' if x_m >= 0 else 'left'}, {y_m:.1f} m back"))
+        parts += [Part(self._shape(box).boundingRect(), f"furniture {box.name}") for box in show.obstacles]
+        return parts
+
     # Painting
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -121,6 +135,9 @@ class FloorPlan(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), look.WOOD)
+        if self.hasFocus():
+            painter.setPen(QPen(look.LAMP_WARM, 2))
+            painter.drawRect(self.rect().adjusted(1, 1, -1, -1))
         self._paint_grid(painter)
         show = self._bridge.state.show
         for box in show.obstacles:
@@ -211,7 +228,7 @@ class FloorPlan(QWidget):
         painter.setFont(look.font(14, look.BOLD))
         painter.setPen(look.TEXT)
         painter.drawText(
-            QRectF(centre.x() - 14, centre.y() - 12, 28, 24), Qt.AlignmentFlag.AlignCenter, str(camera.number)
+            QRectF(centre.x() - 20, centre.y() - 16, 40, 32), Qt.AlignmentFlag.AlignCenter, str(camera.number)
         )
 
     def _paint_mark(self, painter: QPainter, mark: Mark) -> None:
@@ -226,6 +243,7 @@ class FloorPlan(QWidget):
         """Of marks and furniture: each where it lies over nothing else, if there is such a place beside it."""
         show = self._bridge.state.show
         painter.setFont(look.font(12, look.MEDIUM))
+        metrics = painter.fontMetrics()
         places = [self.to_px(*self._place(camera)) for camera in show.cameras]
         taken = [QRectF(at.x() - 14, at.y() - 14, 28, 28) for at in places]
         marks = [self._shown_mark(mark) for mark in show.marks]
@@ -237,7 +255,9 @@ class FloorPlan(QWidget):
         ]
         named += [(b.name, self._shape(b).boundingRect(), b.id == self.furniture) for b in show.obstacles]
         for name, thing, mine in named:
-            box = free_place(thing, painter.fontMetrics().horizontalAdvance(name) + 4.0, taken)
+            box = free_place(thing, metrics.horizontalAdvance(name) + 4.0, metrics.height() + 1.0, taken)
+            if box is None:
+                continue  # there is no room for it
             taken.append(box)
             painter.setPen(look.TEXT if mine else look.SOFT)
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, name)

@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QWidget
 from ribalta.core.engine.actions.cameras.cameras import OWN_PORTS
 from ribalta.core.show.document.model import Camera, Control, PictureKind, PictureSource, Protocol
 from ribalta.desk.bridge import Bridge
+from ribalta.desk.painting import look
 from ribalta.desk.rig.cameras import PROTOCOLS
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label
 
@@ -44,7 +45,7 @@ class ReachPage(QWidget):
             field.setEchoMode(QLineEdit.EchoMode.Password)
             field.setPlaceholderText("kept in the keyring")
         self.host.setPlaceholderText("192.168.1.20")
-        self.port.setMaximumWidth(90)
+        self.port.setMaximumWidth(look.scaled(90))
         self.use = button("Use this", self.apply, "Connect as it says here (Enter)")
         self.trouble = label("", wrap=True)
         for field in (self.host, self.port, self.line, self.user, self.password, self.picture):

@@ -9,13 +9,14 @@ from PySide6.QtWidgets import QHBoxLayout, QInputDialog, QScrollArea, QVBoxLayou
 
 from ribalta.core.show.document.model import Mark
 from ribalta.desk.bridge import Bridge
+from ribalta.desk.painting import look
 from ribalta.desk.rig.cameras import PICTURE, ROW_PX, CameraList
 from ribalta.desk.rig.card import Card
 from ribalta.desk.rig.floor_plan import FloorPlan
 from ribalta.desk.rig.furniture import FurnitureLine
 from ribalta.desk.widgets.choose_file import ask_to_open, ask_to_save
 from ribalta.desk.widgets.fields import Field, button, label
-from ribalta.desk.widgets.monitor import FOOT, HEAD, CameraMonitor
+from ribalta.desk.widgets.monitor import FOOT, CameraMonitor, head
 
 GAP = 12
 PLANS = "Floor plans (*.svg *.csv)"
@@ -95,7 +96,8 @@ class RigView(QWidget):
         bridge.changed.connect(self._refresh)
         bridge.tick.connect(lambda: self.list.update() if self.isVisible() else None)
         tools = QHBoxLayout()
-        tools.addWidget(label("Floor plan"))
+        if look.text_percent() < 125:  # larger, the buttons need all the room
+            tools.addWidget(label("Floor plan"))
         tools.addStretch(1)
         for part in (
             button("Add mark", lambda: self._add("mark"), "Then click where it is"),
@@ -175,14 +177,14 @@ class RigView(QWidget):
     def _share_out(self) -> None:
         half = (self.width() - GAP) // 2
         tall = min(half * 9 // 16, int(self.height() * 0.42))
-        self.monitor.setFixedHeight(tall + HEAD + FOOT)
+        self.monitor.setFixedHeight(tall + head() + FOOT)
         self._fit_list()
         QTimer.singleShot(0, self, self._tell_sizes)
 
     def _fit_list(self) -> None:
         """As tall as its cameras need, as far as the card below leaves room."""
         room = self.height() - self.add.height() - self.card.minimumSizeHint().height() - 2 * GAP
-        self._scroll.setFixedHeight(max(2 * ROW_PX, min(room, self.list.sizeHint().height())))
+        self._scroll.setFixedHeight(max(2 * look.scaled(ROW_PX), min(room, self.list.sizeHint().height())))
 
     def _tell_sizes(self) -> None:
         if not self.isVisible():

@@ -158,7 +158,7 @@ class NoticeLine(QWidget):
         self._notice: Notice | None = None
         self.hint = ""
         self._since = QElapsedTimer()
-        self.setFixedHeight(26)
+        self.setFixedHeight(look.scaled(26))
         self.setAccessibleName("Messages")
         bridge.noticed.connect(self.say)
         bridge.changed.connect(self._age)

@@ -15,7 +15,7 @@ from ribalta.desk.widgets import footlights
 from ribalta.desk.widgets.meter import Meters
 from ribalta.desk.words.output_words import clock_words, output_state, output_words
 
-TALL = 78
+TALL = 78  # at the usual size of text
 MOST_EDITS = 15  # in the menu
 NO_EDIT = "Nothing was changed that could be undone."
 PLACES = {"program": ("On air", footlights.Tally.ON_AIR), "next": ("Next", footlights.Tally.NEXT)}
@@ -60,7 +60,7 @@ class Names(QWidget):
         self._bridge = bridge
         self.setMinimumWidth(120)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        self.setFixedHeight(TALL)
+        self.setFixedHeight(look.scaled(TALL))
         bridge.changed.connect(self.update)
 
     def lines(self) -> list[tuple[str, str, str]]:
@@ -79,14 +79,14 @@ class Names(QWidget):
         for k, (heading, name, seconds) in enumerate(self.lines()):
             if heading == "Runs" and not name:
                 continue
-            line = QRectF(0, k * 25, self.width(), 24)
+            line = QRectF(0, k * look.scaled(25), self.width(), look.scaled(24))
             painter.setFont(look.font(14))
             painter.setPen(look.SOFT)
             painter.drawText(line, Qt.AlignmentFlag.AlignVCenter, heading)
             painter.setFont(look.font(15, look.MEDIUM, narrow=True))
             painter.setPen(look.LAMP_WARM if heading == "Runs" else look.TEXT)
             right = painter.fontMetrics().horizontalAdvance(seconds) + 12 if seconds else 0
-            room = line.adjusted(54, 0, -right, 0)
+            room = line.adjusted(look.scaled(54), 0, -right, 0)
             said = painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, int(room.width()))
             painter.drawText(room, Qt.AlignmentFlag.AlignVCenter, said)
             after = room.adjusted(painter.fontMetrics().horizontalAdvance(said) + 12, 0, right, 0)
@@ -104,7 +104,7 @@ class KeyedButton(QPushButton):
         row = CATALOGUE.by_id[call.action]
         self.setToolTip(f"{row.sentence}{f': {chord}' if chord else ''}")
         self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
-        self.setFixedHeight((TALL - 4) // 2)
+        self.setFixedHeight((look.scaled(TALL) - 4) // 2)
         self.pressed.connect(self._down)
         self.released.connect(bridge.let_go)
 
@@ -120,7 +120,8 @@ class KeyedButton(QPushButton):
 
     def sizeHint(self) -> QSize:
         metrics = QFontMetrics(look.font(14, look.MEDIUM, narrow=True))
-        return QSize(max(96, metrics.horizontalAdvance(self.word) + 20), (TALL - 4) // 2)
+        wide = max(metrics.horizontalAdvance(self.word), metrics.horizontalAdvance(self.chord)) + 20
+        return QSize(max(96, wide), (look.scaled(TALL) - 4) // 2)
 
     def minimumSizeHint(self) -> QSize:
         return self.sizeHint()
@@ -150,7 +151,7 @@ class SoundPart(QWidget):
     def __init__(self, bridge: Bridge) -> None:
         super().__init__()
         self._bridge, self._meters = bridge, Meters(bridge)
-        self.setFixedSize(132, TALL)
+        self.setFixedSize(66 + look.scaled(66), look.scaled(TALL))
         self.setAccessibleName("Sound")
         self.setToolTip("Sound: a click opens it in Cue")
         bridge.tick.connect(self._tick)
@@ -174,7 +175,7 @@ class Strip(QWidget):
     def __init__(self, bridge: Bridge) -> None:
         super().__init__()
         self._bridge = bridge
-        self.setFixedHeight(TALL)
+        self.setFixedHeight(look.scaled(TALL))
         self._sizes = one_shot(self, 0, self._tell_sizes)
         self.pictures = {place: SmallPicture(bridge, place) for place in PLACES}
         self.names = Names(bridge)
@@ -192,7 +193,7 @@ class Strip(QWidget):
         for name, action in (("recording", "record"), ("stream", "stream")):
             call = Call(action=action, arguments={"on": True})
             made = self.buttons[action] = KeyedButton(bridge, name, call, chord_of(action))
-            made.setMinimumWidth(150)
+            made.setMinimumWidth(look.scaled(150))
             outputs.addWidget(made)
         line = QHBoxLayout(self)
         line.setContentsMargins(0, 0, 0, 0)

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from enum import Enum
 
 from PySide6.QtCore import QRectF, Qt
-from PySide6.QtGui import QBrush, QColor, QImage, QPainter, QPainterPath, QPen
+from PySide6.QtGui import QBrush, QColor, QFontMetrics, QImage, QPainter, QPainterPath, QPen
 
 from ribalta.core.engine.program.landing import landing_state, parts, progress, time_to_set_s, waits_for_picture
 from ribalta.core.engine.state.live import LiveState
@@ -148,18 +148,21 @@ def _dome(painter: QPainter, path: QPainterPath, ink: QColor, lit: bool, outline
         painter.fillPath(path, QBrush(look.LAMP_OFF))
 
 
+def in_room(words: str, metrics: QFontMetrics, wide: float) -> str:
+    """The words of lamps, or of a trouble only what it is, where there is no room for more: the lamps say the rest."""
+    trouble = next((said for said in (NO_CONTACT, LATE_PICTURE) if words.endswith(said)), None)
+    return trouble if trouble is not None and metrics.horizontalAdvance(words) > wide else words
+
+
 def paint_words(painter: QPainter, area: QRectF, lights: Footlights, pixels: int) -> None:
     """The words of the lamps, right-aligned on a dark ground, inside `area`'s lower right corner."""
     words = lights.words
     if not words:
         return
     painter.setFont(look.font(pixels, look.BOLD, narrow=True))
+    words = in_room(words, painter.fontMetrics(), area.width() - 12)
     wide = painter.fontMetrics().horizontalAdvance(words) + 12
-    trouble = next((said for said in (NO_CONTACT, LATE_PICTURE) if words.endswith(said)), None)
-    if wide > area.width() and trouble is not None:
-        words = trouble  # a small picture has its lamps for the rest
-        wide = painter.fontMetrics().horizontalAdvance(words) + 12
-    tall = pixels + 7
+    tall = look.scaled(pixels + 7)
     box = QRectF(area.right() - wide, area.bottom() - tall, wide, tall)
     wrong = lights.state is LandingState.NO_CONTACT or lights.late
     plain = lights.tally is Tally.NONE or wrong

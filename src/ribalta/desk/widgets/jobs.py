@@ -45,7 +45,7 @@ class Findings(QScrollArea):
         line.setContentsMargins(0, 0, 0, 0)
         line.setSpacing(10)
         sign = label(SIGNS[finding.fine])
-        sign.setFixedWidth(52)
+        sign.setFixedWidth(look.scaled(52))
         if finding.fine is False:
             sign.setFont(look.font(14, look.BOLD))
             palette = sign.palette()

@@ -56,15 +56,16 @@ class Meters:
             painter.setPen(look.SOFT)
             painter.drawText(area, Qt.TextFlag.TextWordWrap, "No microphones yet: a click adds them, in Cue.")
             return
-        step = min(22.0, (area.width() - 36) / max(1, min(MOST, len(mics))))
+        sum_wide = look.scaled(36)
+        step = min(look.scaled(22), (area.width() - sum_wide) / max(1, min(MOST, len(mics))))
         for k, mic in enumerate(mics[:MOST]):
-            bar = QRectF(area.left() + k * step, area.top(), step - 4, area.height() - UNDER)
+            bar = QRectF(area.left() + k * step, area.top(), step - 4, area.height() - look.scaled(UNDER))
             self._bridge.give_way()
             level, opened = heard.levels.get(mic.id, Level()), is_open(state, mic)
             meter(painter, bar, level, opened, vertical=True)
             painter.setPen(look.TEXT if opened else look.SOFT)
             self._under(painter, bar, str(mic.number))
-        bar = QRectF(area.right() - 26, area.top(), 24, area.height() - UNDER)
+        bar = QRectF(area.right() - sum_wide + 10, area.top(), sum_wide - 12, area.height() - look.scaled(UNDER))
         meter(painter, bar, heard.master, True, vertical=True)
         painter.setPen(look.TEXT)
         self._under(painter, bar, "silent" if heard.master.silent else f"{heard.master.hold_db:.0f}")
@@ -72,5 +73,7 @@ class Meters:
     def _under(self, painter: QPainter, bar: QRectF, words: str) -> None:
         painter.setFont(look.font(14, narrow=True))
         painter.drawText(
-            QRectF(bar.left() - 10, bar.bottom() + 1, bar.width() + 20, UNDER), Qt.AlignmentFlag.AlignCenter, words
+            QRectF(bar.left() - 10, bar.bottom() + 1, bar.width() + 20, look.scaled(UNDER)),
+            Qt.AlignmentFlag.AlignCenter,
+            words,
         )

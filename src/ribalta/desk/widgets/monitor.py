@@ -8,13 +8,19 @@ from ribalta.core.base.aim import STILL
 from ribalta.core.ports.shots import Shot
 from ribalta.desk.bridge import LIVE_MODIFIER, Bridge
 from ribalta.desk.painting import look
+from ribalta.desk.painting.parts import Part
 from ribalta.desk.widgets import footlights
 from ribalta.desk.words.output_words import clock_words
 
 CLICK_PX = 5
 DRAG_EVERY_MS = 90
-HEAD, FOOT = 30, 15
+FOOT = 15
 BY_HAND = 0.05  # of a transition, for a step of the wheel over the words above Next
+
+
+def head() -> int:
+    """The height of the line above a picture."""
+    return look.scaled(30)
 
 
 class Monitor(QWidget):
@@ -39,7 +45,7 @@ class Monitor(QWidget):
         self._drag_timer.timeout.connect(self._send_drag)
         self._drag_to = QPointF()
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setAccessibleName(title)
+        self.setAccessibleName(title or "Picture of the camera that is chosen")
         self.setToolTip(
             "Click a point to centre it · drag to steer · Shift and drag a box to fill the frame · wheel zooms"
         )
@@ -55,10 +61,10 @@ class Monitor(QWidget):
 
     def picture_area(self) -> QRectF:
         """The 16:9 area of the picture inside the widget."""
-        wide, tall = self.width(), self.height() - HEAD - FOOT
+        wide, tall = self.width(), self.height() - head() - FOOT
         scale = min(wide / 16, tall / 9)
         size = (int(scale * 16), int(scale * 9))
-        return QRectF((wide - size[0]) // 2, HEAD, *size)
+        return QRectF((wide - size[0]) // 2, head(), *size)
 
     # Painting
 
@@ -84,9 +90,23 @@ class Monitor(QWidget):
             painter.setPen(QPen(look.TEXT, 2, Qt.PenStyle.DashLine))
             painter.drawRect(self._box)
 
+    def accessible_parts(self) -> list[Part]:
+        """What it shows, and what its lamps say."""
+        shot = self.shot()
+        if shot is None:
+            return []
+        return [Part(self.picture_area(), self._bridge.state.shot_words(shot), self._lights(shot).words)]
+
+    def _lights(self, shot: Shot) -> footlights.Footlights:
+        state, now_s = self._bridge.state, self._bridge.now_s
+        tallies = {"program": footlights.Tally.ON_AIR, "next": footlights.Tally.NEXT}
+        if self.place in tallies:
+            return footlights.of_shot(state, shot, tallies[self.place], now_s)
+        return footlights.of_camera(state, shot.camera_id, now_s)
+
     def _paint_head(self, painter: QPainter, area: QRectF, shot: Shot | None) -> None:
         state, now_s = self._bridge.state, self._bridge.now_s
-        line = QRectF(area.left(), 0, area.width(), HEAD - 4)
+        line = QRectF(area.left(), 0, area.width(), head() - 4)
         painter.setFont(look.font(15, look.BOLD))
         painter.setPen(look.TEXT)
         painter.drawText(line, Qt.AlignmentFlag.AlignVCenter, self._title)
@@ -114,15 +134,10 @@ class Monitor(QWidget):
             name += "  · trimmed"
         painter.setPen(look.SOFT)
         elided = painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, int(room))
-        painter.drawText(QRectF(left, 0, room, HEAD - 4), Qt.AlignmentFlag.AlignVCenter, elided)
+        painter.drawText(QRectF(left, 0, room, head() - 4), Qt.AlignmentFlag.AlignVCenter, elided)
 
     def _paint_lights(self, painter: QPainter, area: QRectF, shot: Shot) -> None:
-        state, now_s = self._bridge.state, self._bridge.now_s
-        tallies = {"program": footlights.Tally.ON_AIR, "next": footlights.Tally.NEXT}
-        if self.place in tallies:
-            lights = footlights.of_shot(state, shot, tallies[self.place], now_s)
-        else:
-            lights = footlights.of_camera(state, shot.camera_id, now_s)
+        state, lights = self._bridge.state, self._lights(shot)
         if shot.camera_id and not state.live(shot.camera_id).picture:
             painter.fillRect(area, QColor(20, 17, 14, 150))
             painter.setPen(look.WRONG)
@@ -200,7 +215,7 @@ class Monitor(QWidget):
     def wheelEvent(self, event: QWheelEvent) -> None:
         live = bool(event.modifiers() & LIVE_MODIFIER)
         steps = event.angleDelta().y() / 120
-        if self.place == "next" and event.position().y() < HEAD:
+        if self.place == "next" and event.position().y() < head():
             self._bridge.act("transition.by_hand", by=max(-1.0, min(1.0, BY_HAND * steps)))
             return
         if self.shot() is not None and steps:

@@ -12,6 +12,7 @@ from ribalta.core.show.automation.calls import find
 from ribalta.core.show.automation.triggers_pads_shortcuts import Pad, Page
 from ribalta.desk.bridge import Bridge, one_shot
 from ribalta.desk.painting import look
+from ribalta.desk.painting.parts import Part
 
 GAP = 6
 TALLY = {PadLight.ON_AIR: (look.RED, "ON AIR"), PadLight.NEXT: (look.GREEN, "NEXT")}
@@ -109,27 +110,29 @@ class PadGrid(QWidget):
         painter.drawRoundedRect(area, 5, 5)
 
     def _filled(self, painter: QPainter, area: QRectF, pad: Pad, state: PadState) -> None:
-        tall = 20.0 if area.height() >= 44 else 16.0
+        tall = float(look.scaled(20 if area.height() >= look.scaled(44) else 16))
         foot = QRectF(area.left(), area.bottom() - tall, area.width(), tall)
         pictured = self._picture(painter, area.adjusted(0, 0, 0, -tall), pad)
         stripe = QColor(pad.colour)
         top = foot.top() if pictured else area.top() + 6
         painter.fillRect(QRectF(area.left() + 1, top, 5, foot.bottom() - top - 6), stripe)
         label = pad.label or "–"
-        size = 14 if area.width() >= 90 else 12
+        size = 14 if area.width() >= look.scaled(90) else 12
         painter.setFont(look.font(size, look.MEDIUM, narrow=True))
         painter.setPen(look.TEXT)
         inside = foot.adjusted(10, 0, -4, 0)
-        if not pictured and area.height() >= 44:
+        if not pictured and area.height() >= look.scaled(44):
             inside = area.adjusted(12, 4, -6, -tall)
-            large = 26 if area.width() >= 260 else 19 if area.width() >= 170 else size + 2
-            painter.setFont(look.font(min(large, int(area.height() / 3)), look.MEDIUM, narrow=True))
+            large = 26 if area.width() >= look.scaled(260) else 19 if area.width() >= look.scaled(170) else size + 2
+            painter.setFont(
+                look.font(min(large, int(area.height() / 3 * 100 / look.text_percent())), look.MEDIUM, narrow=True)
+            )
             flags = int(Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextWordWrap)
             painter.drawText(inside, flags, label)
         else:
             said = painter.fontMetrics().elidedText(label, Qt.TextElideMode.ElideRight, int(inside.width()))
             painter.drawText(inside, Qt.AlignmentFlag.AlignVCenter, said)
-        self._words(painter, area, foot if not pictured and area.height() >= 44 else None, state)
+        self._words(painter, area, foot if not pictured and area.height() >= look.scaled(44) else None, state)
 
     def _picture(self, painter: QPainter, area: QRectF, pad: Pad) -> bool:
         item = picture_item(pad, self._bridge.state)
@@ -157,7 +160,11 @@ class PadGrid(QWidget):
             return
         painter.setFont(look.font(12, look.BOLD, narrow=True))
         wide = min(area.width() - 4, painter.fontMetrics().horizontalAdvance(words) + 10)
-        box = QRectF(area.right() - wide, area.top(), wide, 18) if foot is None else foot.adjusted(8, 0, -2, -2)
+        box = (
+            QRectF(area.right() - wide, area.top(), wide, look.scaled(18))
+            if foot is None
+            else foot.adjusted(8, 0, -2, -2)
+        )
         busy = state.light is PadLight.BUSY
         ground = ink if ink is not None else look.LAMP_WARM if busy else look.INK if foot is None else None
         if ground is not None:
@@ -166,6 +173,17 @@ class PadGrid(QWidget):
         painter.setPen(look.INK if dark else look.WRONG if state.trouble else look.SOFT)
         said = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(box.width()) - 6)
         painter.drawText(box.adjusted(4, 0, -4, 0), Qt.AlignmentFlag.AlignVCenter, said)
+
+    def accessible_parts(self) -> list[Part]:
+        """The pads, and how each is now."""
+        page, parts = self.page, list[Part]()
+        for at in range(page.columns * page.rows if page is not None else 0):
+            assert page is not None
+            pad, state = page.pad(at), self._state(page, at)
+            name = pad.label or f"pad {at + 1}" if pad is not None else f"pad {at + 1}, empty"
+            word = TALLY.get(state.light, (None, ""))[1]
+            parts.append(Part(self.area_of(at), name, " ".join(part for part in (word, state.words) if part)))
+        return parts
 
     # Pressing
 

@@ -27,7 +27,7 @@ class PadsPane(QWidget):
         self.title.setFont(look.font(17, look.BOLD))
         self.code = Field("Code", self._try)
         self.code.setPlaceholderText("code")
-        self.code.setFixedWidth(90)
+        self.code.setFixedWidth(look.scaled(90))
         self.code.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self.lock = button("Hand it over", self.hand_over, "Only these pads, until the code is typed")
         self.lock.setFocusPolicy(Qt.FocusPolicy.TabFocus)

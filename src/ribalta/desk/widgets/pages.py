@@ -6,6 +6,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QWidget
 
+from ribalta.desk.painting import look
 from ribalta.desk.widgets.fields import button
 
 
@@ -34,7 +35,7 @@ class Tabs(QHBoxLayout):
 
     def __init__(self, names: Iterable[str], chosen: Callable[[str], None]) -> None:
         super().__init__()
-        self.setSpacing(8)
+        self.setSpacing(8 if look.text_percent() == 100 else 1)
         self.words: dict[str, QPushButton] = {}
         for name in names:
             word = button(name, lambda name=name: chosen(name))  # type: ignore[misc]

@@ -60,7 +60,7 @@ class ShortcutsPage(QWidget):
         self.given.setCheckable(True)
         self.said = label("", wrap=True)
         self.said.setFont(look.font(16, look.BOLD))
-        self.said.setMinimumHeight(26)
+        self.said.setMinimumHeight(look.scaled(26))
         self.note = label("", soft=True, wrap=True)
         self.owner = Choice("Whose it is", OWNERS, self._give)
         self.how = Choice("How it is pressed", {str(h): str(h) for h in How}, self._how)

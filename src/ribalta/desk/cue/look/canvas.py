@@ -102,7 +102,7 @@ class Canvas(QWidget):
                 corner = QRectF(box.right() - CORNER_PX, box.bottom() - CORNER_PX, CORNER_PX, CORNER_PX)
                 painter.fillRect(corner, look.LAMP_WARM)
             painter.setFont(look.font(13, look.BOLD))
-            tag = QRectF(box.left(), box.top(), 20, 18)
+            tag = QRectF(box.left(), box.top(), look.scaled(20), look.scaled(20))
             painter.fillRect(tag, look.INK)
             painter.setPen(look.LAMP_WARM if mine else look.TEXT)
             painter.drawText(tag, Qt.AlignmentFlag.AlignCenter, str(slot))

@@ -13,11 +13,22 @@ from ribalta.core.engine.views.playlist_outlook import Outlook
 from ribalta.core.planning.foretelling import foretell
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.painting import look
+from ribalta.desk.painting.parts import Part
 
-HEAD_PX, AXIS_PX, NEAR_PX = 92, 20, 5
+NEAR_PX = 5
 STEPS_S = (1, 2, 5, 10, 15, 30, 60, 120, 300, 600, 1800)
 SHORTEST_S = 0.2
 WAITS = QColor(84, 72, 58)
+
+
+def head_wide() -> int:
+    """What the names of cameras have at the left."""
+    return look.scaled(92)
+
+
+def axis_tall() -> int:
+    """What the times have below."""
+    return look.scaled(20)
 
 
 @dataclass(frozen=True, slots=True)
@@ -82,12 +93,12 @@ class TravelChart(QWidget):
         return max(10.0, self.outlook.foretold[-1].ends_s if self.outlook and self.outlook.foretold else 10.0)
 
     def x_of(self, seconds: float) -> float:
-        return HEAD_PX + seconds / self.whole_s * (self.width() - HEAD_PX - 8)
+        return head_wide() + seconds / self.whole_s * (self.width() - head_wide() - 8)
 
     def row_of(self, camera_id: str) -> QRectF:
         rows = self.cameras()
-        tall = min(96.0, (self.height() - AXIS_PX) / max(1, len(rows)))
-        return QRectF(HEAD_PX, rows.index(camera_id) * tall, self.width() - HEAD_PX - 8, tall - 3)
+        tall = min(96.0, (self.height() - axis_tall()) / max(1, len(rows)))
+        return QRectF(head_wide(), rows.index(camera_id) * tall, self.width() - head_wide() - 8, tall - 3)
 
     def _area(self, block: Block) -> QRectF:
         row, left = self.row_of(block.camera_id), self.x_of(block.from_s)
@@ -116,6 +127,19 @@ class TravelChart(QWidget):
                     return block.at
         return None
 
+    def accessible_parts(self) -> list[Part]:
+        """What is shown of each camera, and which of it is late."""
+        outlook, parts = self.outlook, list[Part]()
+        known = set(self.cameras())
+        for block in blocks_of(outlook) if outlook is not None and outlook.foretold else ():
+            if block.what in ("travel", "wait") or block.camera_id not in known:
+                continue
+            shot, told = outlook.plays[block.at].shot, outlook.foretold[block.at]  # type: ignore[union-attr]
+            words = self._bridge.state.shot_words(shot) if shot is not None else f"entry {block.at + 1}"
+            late = f"late {look.seconds(told.late_s)} s" if told.late_s > 0 else "lands"
+            parts.append(Part(self._area(block), words, f"from {block.from_s:.0f} s, {late}"))
+        return parts
+
     # Painting
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -132,32 +156,40 @@ class TravelChart(QWidget):
         known = self.cameras()
         for camera_id in known:
             self._head(painter, camera_id)
-        for block in blocks_of(outlook):
-            if block.camera_id in known:
-                self._bridge.give_way()
-                self._block(painter, outlook, block)
-        for block in blocks_of(outlook):
-            if block.late and block.camera_id in known:
-                late_s = outlook.foretold[block.at].late_s
-                self._late(painter, self._area(block), f"late {look.seconds(late_s)} s")
+        blocks = [block for block in blocks_of(outlook) if block.camera_id in known]
+        painter.setFont(look.font(12, look.BOLD, narrow=True))
+        late = [
+            (words, self._late_box(block, painter.fontMetrics().horizontalAdvance(words) + 8))
+            for block in blocks
+            if block.late and (words := f"late {look.seconds(outlook.foretold[block.at].late_s)} s")
+        ]
+        for block in blocks:
+            self._bridge.give_way()
+            self._block(painter, outlook, block, [box for _, box in late])
+        for words, box in late:
+            self._late(painter, box, words)
         if self.now_s is not None and self.now_s <= self.whole_s:
             painter.setPen(QPen(look.TEXT, 2))
             x = self.x_of(self.now_s)
-            painter.drawLine(QPointF(x, 0), QPointF(x, self.height() - AXIS_PX))
+            painter.drawLine(QPointF(x, 0), QPointF(x, self.height() - axis_tall()))
 
     def _axis(self, painter: QPainter) -> None:
-        room = self.width() - HEAD_PX
+        room = self.width() - head_wide()
         step = next((s for s in STEPS_S if s / self.whole_s * room >= 60), STEPS_S[-1])
         painter.setFont(look.font(12, narrow=True))
         for k in range(int(self.whole_s / step) + 1):
             x = self.x_of(k * step)
             painter.setPen(look.LINE)
-            painter.drawLine(QPointF(x, 0), QPointF(x, self.height() - AXIS_PX))
+            painter.drawLine(QPointF(x, 0), QPointF(x, self.height() - axis_tall()))
             if x > self.width() - 34:  # no room for its words
                 break
             painter.setPen(look.SOFT)
             words = f"{k * step} s" if self.whole_s < 180 else f"{k * step // 60}:{k * step % 60:02d}"
-            painter.drawText(QRectF(x + 3, self.height() - AXIS_PX, 60, AXIS_PX), Qt.AlignmentFlag.AlignVCenter, words)
+            painter.drawText(
+                QRectF(x + 3, self.height() - axis_tall(), 60, axis_tall()),
+                Qt.AlignmentFlag.AlignVCenter,
+                words,
+            )
 
     def _head(self, painter: QPainter, camera_id: str) -> None:
         camera, row = self._bridge.state.show.camera(camera_id), self.row_of(camera_id)
@@ -166,12 +198,12 @@ class TravelChart(QWidget):
         painter.setPen(look.TEXT)
         painter.setFont(look.font(14, look.MEDIUM, narrow=True))
         words = f"{camera.number}  {camera.name}"
-        said = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, HEAD_PX - 12)
-        painter.drawText(QRectF(8, row.top(), HEAD_PX - 10, row.height()), Qt.AlignmentFlag.AlignVCenter, said)
+        said = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, head_wide() - 12)
+        painter.drawText(QRectF(8, row.top(), head_wide() - 10, row.height()), Qt.AlignmentFlag.AlignVCenter, said)
         painter.setPen(look.LINE)
-        painter.drawLine(QPointF(HEAD_PX, row.center().y()), QPointF(self.width() - 8, row.center().y()))
+        painter.drawLine(QPointF(head_wide(), row.center().y()), QPointF(self.width() - 8, row.center().y()))
 
-    def _block(self, painter: QPainter, outlook: Outlook, block: Block) -> None:
+    def _block(self, painter: QPainter, outlook: Outlook, block: Block, late: list[QRectF]) -> None:
         area = self._area(block)
         if block.what == "travel":
             ink = look.WRONG if block.late else look.SOFT
@@ -187,6 +219,9 @@ class TravelChart(QWidget):
         painter.fillRect(area.adjusted(1, 1, -1, -1), look.LAMP_WARM if chosen else QColor(186, 152, 100))
         shot = outlook.plays[block.at].shot
         words = self._bridge.state.shot_words(shot) if shot is not None else ""
+        low = area.height() < 3 * look.scaled(17)  # a name in its middle would lie under what is late
+        over = [box.right() for box in late if low and box.intersects(area)]
+        area.setLeft(min(area.right(), max([area.left(), *over])))
         self._words(painter, area, words)
 
     @staticmethod
@@ -198,12 +233,15 @@ class TravelChart(QWidget):
             said = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(box.width()))
             painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, said)
 
+    def _late_box(self, block: Block, wide: float) -> QRectF:
+        area = self._area(block)
+        left = area.right() - wide if area.right() - wide > head_wide() else area.left()
+        return QRectF(left, area.top(), wide, look.scaled(17))
+
     @staticmethod
-    def _late(painter: QPainter, area: QRectF, words: str) -> None:
+    def _late(painter: QPainter, box: QRectF, words: str) -> None:
         """Over whatever is there: this must be read."""
         painter.setFont(look.font(12, look.BOLD, narrow=True))
-        wide = painter.fontMetrics().horizontalAdvance(words) + 8
-        box = QRectF(area.right() - wide if area.right() - wide > HEAD_PX else area.left(), area.top(), wide, 15)
         painter.fillRect(box, look.INK)
         painter.setPen(look.WRONG)
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
@@ -228,7 +266,7 @@ class TravelChart(QWidget):
         if self._drag is None or outlook is None:
             return
         at = self._drag[0]
-        seconds = (event.position().x() - HEAD_PX) / (self.width() - HEAD_PX - 8) * self.whole_s
+        seconds = (event.position().x() - head_wide()) / (self.width() - head_wide() - 8) * self.whole_s
         length = max(SHORTEST_S, round(seconds - outlook.foretold[at].begins_s, 1))
         self._drag = (at, length)
         wanted = list(outlook.wanted)

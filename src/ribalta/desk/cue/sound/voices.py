@@ -143,6 +143,7 @@ class VoicesPage(QWidget):
         self.said.setFont(look.font(17, look.MEDIUM))
         self._scroll = QScrollArea()
         self._scroll.setWidgetResizable(True)
+        self._scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.fields = {name: Field(words, partial(self._rule, name), tip) for words, name, tip in RULES}
         self.words = Choice(
             "A word put in",
