@@ -160,7 +160,7 @@ def test_two_hundred_takes_are_on_air_whatever_fails(monkeypatch, request, seed)
         if take % 10 == 0:
             engine.act("macro.run", {"macro": "k1"}, now_s)
             engine.act("playlist.start", {"playlist": "l1"}, now_s)
-            engine.act("voice.mode", {"mode": "by itself"}, now_s)
+            engine.act("voice.mode", {"mode": "automatic"}, now_s)
             for trigger in engine.state.show.triggers:
                 engine.act("trigger.change", {"trigger": trigger.id, "enabled": True}, now_s)
         for _ in range(3):
@@ -223,7 +223,7 @@ def test_what_always_fails_is_switched_off_and_told_once(monkeypatch, module):
             for action, arguments in (
                 ("macro.run", {"macro": "k1"}),
                 ("playlist.start", {"playlist": "l1"}),
-                ("voice.mode", {"mode": "by itself"}),
+                ("voice.mode", {"mode": "automatic"}),
             ):
                 engine.act(action, arguments, now_s)
             poison.on = True

@@ -245,7 +245,7 @@ def test_titles_are_typed_gone_through_and_put_on(window, hall, tmp_path):
 def test_the_bin_takes_what_is_dropped_and_turns_slides(window, hall):
     window.show_view("Cue")
     window.cue.show_page("Media")
-    page = window.cue.bin
+    page = window.cue.media
     assert page.place.text() == "slide 1 of 3"
     page.after.click()
     page.after.click()

@@ -55,8 +55,8 @@ def until(true) -> None:
 def test_voice_follow_is_switched_tied_tuned_and_says_why(window, hall):
     voices = page(window, "Voices")
     assert "Nothing yet" in rows(voices.log)[0]
-    voices.modes["by itself"].click()
-    assert refreshed(voices).modes["by itself"].isChecked()
+    voices.modes["automatic"].click()
+    assert refreshed(voices).modes["automatic"].isChecked()
     window.bridge.media.heard.gates["q1"] = GateView(-20.0, -60.0, True)
     hears(hall, "1", 5)
     assert refreshed(voices).said.text() == "Ada speaks."
@@ -82,7 +82,7 @@ def test_voice_follow_is_switched_tied_tuned_and_says_why(window, hall):
     QTest.keyClick(window.air, Qt.Key.Key_F9, Qt.KeyboardModifier.ControlModifier)
     assert hall.state.voice.mode == "off"
     QTest.keyClick(window.air, Qt.Key.Key_F10, Qt.KeyboardModifier.ControlModifier)
-    assert hall.state.voice.mode == "propose"
+    assert hall.state.voice.mode == "suggest"
 
 
 @pytest.fixture

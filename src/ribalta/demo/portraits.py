@@ -116,7 +116,7 @@ class Portraits(QObject):
             (2500, lambda: self._keep("air-marks")),
             (100, lambda: self._keys("M")),
             (100, lambda: self._cue("Voices")),
-            (100, lambda: window.bridge.act("voice.mode", mode="by itself")),
+            (100, lambda: window.bridge.act("voice.mode", mode="automatic")),
             (26000, lambda: self._keep("cue-voices")),
             (100, lambda: window.bridge.act("voice.mode", mode="off")),
         ]

@@ -133,7 +133,7 @@ def hears(hall: Hall, who: str, seconds: float) -> None:
 
 def test_it_cuts_by_itself_to_who_speaks_when_the_camera_is_set_and_says_why():
     h = hall()
-    h.act("voice.mode", mode="by itself")
+    h.act("voice.mode", mode="automatic")
     hears(h, "1", 6)
     assert h.state.framing(h.state.program.on_air).mark_ids == ("m1",)
     hears(h, "2", 4)
@@ -146,7 +146,7 @@ def test_it_cuts_by_itself_to_who_speaks_when_the_camera_is_set_and_says_why():
 
 def test_no_shot_is_shorter_than_the_least_however_quickly_they_speak():
     h = hall(patience_s=0.1)
-    h.act("voice.mode", mode="by itself")
+    h.act("voice.mode", mode="automatic")
     for k in range(20):
         hears(h, "12"[k % 2], 0.7)
     times = [r.at_s for r in h.state.program.records]
@@ -156,7 +156,7 @@ def test_no_shot_is_shorter_than_the_least_however_quickly_they_speak():
 
 def test_proposing_readies_and_the_director_takes():
     h = hall()
-    h.act("voice.mode", mode="propose")
+    h.act("voice.mode", mode="suggest")
     hears(h, "1", 8)
     assert h.state.framing(h.state.program.next).mark_ids == ("m1",)
     assert not h.state.program.records
@@ -170,7 +170,7 @@ def test_proposing_readies_and_the_director_takes():
 
 def test_the_directors_touch_suspends_it_and_it_comes_back():
     h = hall()
-    h.act("voice.mode", mode="by itself")
+    h.act("voice.mode", mode="automatic")
     hears(h, "1", 6)
     h.act("ready.camera", camera=3)
     assert h.state.program.next == Shot("c3")
@@ -195,7 +195,7 @@ def test_the_directors_touch_suspends_it_and_it_comes_back():
 def test_a_muted_microphone_a_lost_camera_and_a_mark_without_a_framing():
     h = hall()
     h.act("mic.mute", mic=1, on=True)
-    h.act("voice.mode", mode="by itself")
+    h.act("voice.mode", mode="automatic")
     hears(h, "1", 6)
     assert not h.state.program.records
     for number in (1, 2):
@@ -209,7 +209,7 @@ def test_a_muted_microphone_a_lost_camera_and_a_mark_without_a_framing():
 
 def test_a_camera_that_does_not_get_there_is_not_waited_for():
     h = hall()
-    h.act("voice.mode", mode="by itself")
+    h.act("voice.mode", mode="automatic")
     h.turn(4)
     stuck = h.cameras.pop("c2")  # it answers no more, but stays in contact: it stands where it stood
     del stuck
@@ -223,12 +223,12 @@ def test_a_camera_that_does_not_get_there_is_not_waited_for():
 
 def test_it_waits_while_a_playlist_runs_and_needs_a_microphone_with_a_mark():
     bare = Hall()
-    bare.act("voice.mode", mode="by itself")
+    bare.act("voice.mode", mode="automatic")
     assert any("No microphone belongs to a mark" in said for said in bare.sentences)
     h = hall()
     entry = {"kind": "shot", "item": {"kind": "camera", "id": "c4"}, "amount": 6.0}
     h.act("playlist.add", name="Round", entries=[entry])
-    h.act("voice.mode", mode="by itself")
+    h.act("voice.mode", mode="automatic")
     h.act("playlist.start", playlist=h.state.show.playlists[0].id)
     hears(h, "1", 5)
     assert h.state.program.on_air == Shot("c4")
@@ -239,7 +239,7 @@ def test_it_waits_while_a_playlist_runs_and_needs_a_microphone_with_a_mark():
 
 def test_what_was_heard_is_journalled_and_can_be_replayed():
     h = hall()
-    h.act("voice.mode", mode="by itself")
+    h.act("voice.mode", mode="automatic")
     hears(h, "1", 5)
     hears(h, "2", 5)
     again = replay(h.opening, json.loads(json.dumps(h.entries)))

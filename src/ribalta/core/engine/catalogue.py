@@ -7,7 +7,7 @@ from typing import Any
 from pydantic import ValidationError
 
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.engine.actions import desk, history
+from ribalta.core.engine.actions import desk, history, together
 from ribalta.core.engine.actions.automation import (
     macros,
     pads,
@@ -93,7 +93,11 @@ class Catalogue:
             raise ActionRefused(f"{re.sub(' ?{[a-z_]+}', '', row.sentence)}: {why_not(error)}.") from None
 
 
-CATALOGUE = Catalogue(
+def _find(action_id: str, arguments: Mapping[str, Any]) -> tuple[Action, Params]:
+    return CATALOGUE.find(action_id, arguments)
+
+
+CATALOGUE: Catalogue = Catalogue(
     rows.ACTIONS,
     switching.ACTIONS,
     choosing.ACTIONS,
@@ -116,6 +120,7 @@ CATALOGUE = Catalogue(
     trimming.ACTIONS,
     framings.ACTIONS,
     history.ACTIONS,
+    (together.action(_find),),
     arranging.ACTIONS,
     composing.ACTIONS,
     framing_tables.ACTIONS,

@@ -110,7 +110,7 @@ class OutputEnded:
 
 @dataclass(frozen=True, slots=True)
 class ClipKnown:
-    """How long a clip of the bin is."""
+    """How long a clip is."""
 
     medium_id: str
     length_s: float

@@ -9,6 +9,7 @@ from ribalta.core.show.automation.calls import Call, Kind
 from ribalta.core.show.automation.triggers_pads_shortcuts import Destination, Wire
 from ribalta.core.show.document.uses import used_words
 from ribalta.desk.bridge import Bridge
+from ribalta.desk.cue import copies
 from ribalta.desk.painting import look
 from ribalta.desk.widgets.action_chooser import CallEditor
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label
@@ -59,7 +60,7 @@ class MessagesPage(QWidget):
         self.token.setReadOnly(True)
         self.heard = label("", soft=True, wrap=True)
         self._rows: dict[str, QWidget] = {}
-        self.list.offer(self.attempt, self.new, remove=self.remove)
+        self.list.offer(self.attempt, self.new, remove=self.remove, several=copies.of_destinations(bridge))
         self._lay_out()
         self.refresh()
 

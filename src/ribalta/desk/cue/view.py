@@ -55,7 +55,7 @@ class CueView(QWidget):
         self._bridge = bridge
         self.scenes = ScenesPage(bridge)
         self.titles = TitlesPage(bridge)
-        self.bin = MediaPage(bridge)
+        self.media = MediaPage(bridge)
         self.transitions = TransitionsPage(bridge)
         self.sound = SoundPage(bridge)
         self.voices = VoicesPage(bridge)
@@ -73,7 +73,7 @@ class CueView(QWidget):
         self.pages: dict[str, Page] = {
             "Scenes": self.scenes,
             "Titles": self.titles,
-            "Media": self.bin,
+            "Media": self.media,
             "Transitions": self.transitions,
             "Sound": self.sound,
             "Voices": self.voices,

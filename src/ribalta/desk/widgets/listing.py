@@ -1,17 +1,19 @@
 """A list of named things: filled anew only when something in it changed, so that a choice and a place stay.
 
 Its buttons are in its context menu too, with the same words; Delete and Ctrl+D press those that remove and duplicate,
-letters find a row by its first ones, and where an order can be changed a row is dragged to its place.
+letters find a row by its first ones, and where an order can be changed a row is dragged to its place. Where it says so
+(`Several`), several rows are selected with Shift and Ctrl, removed, copied and pasted.
 """
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from PySide6.QtCore import QPoint, Qt
-from PySide6.QtGui import QColor, QContextMenuEvent, QDropEvent, QKeyEvent
+from PySide6.QtGui import QColor, QContextMenuEvent, QDropEvent, QKeyEvent, QKeySequence
 from PySide6.QtWidgets import QListWidget, QListWidgetItem, QMenu, QPushButton
 
 from ribalta.desk.painting import look
+from ribalta.desk.widgets.several import Several
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,6 +39,7 @@ class Listing(QListWidget):
         self._offered: tuple[QPushButton, ...] = ()
         self._by_key: dict[str, QPushButton] = {}
         self._reorder: Callable[[int], None] | None = None
+        self._several: Several | None = None
         self.currentRowChanged.connect(self._chosen)
 
     def offer(
@@ -45,8 +48,12 @@ class Listing(QListWidget):
         remove: QPushButton | None = None,
         duplicate: QPushButton | None = None,
         reorder: Callable[[int], None] | None = None,
+        several: Several | None = None,
     ) -> None:
         """What can be done with the row that is selected. `reorder` moves it by so many rows."""
+        self._several = several
+        if several is not None:
+            self.setSelectionMode(QListWidget.SelectionMode.ExtendedSelection)
         self._offered = tuple(b for b in (*buttons, duplicate, remove) if b is not None)
         self._by_key = {key: b for key, b in (("Del", remove), ("Ctrl+D", duplicate)) if b is not None}
         self._reorder = reorder
@@ -57,6 +64,13 @@ class Listing(QListWidget):
     def open_menu(self, at: QPoint) -> QMenu:
         """The buttons of this list, in words."""
         menu = QMenu(self)
+        several, keys_of_rows = self._several, self.selected_keys()
+        if several is not None and len(keys_of_rows) > 1:
+            menu.addAction(f"Remove {several.named(len(keys_of_rows))}\tDel", self._remove_selected)
+        if several is not None and several.copy is not None:
+            menu.addAction("Copy\tCtrl+C", self._copy_selected).setEnabled(bool(keys_of_rows))
+            menu.addAction("Paste\tCtrl+V", several.paste_all)
+            menu.addSeparator()
         keys = {id(b): key for key, b in self._by_key.items()}
         for made in self._offered:
             key = keys.get(id(made), "")
@@ -67,15 +81,30 @@ class Listing(QListWidget):
         menu.popup(at)
         return menu
 
+    def selected_keys(self) -> list[str]:
+        """Of the rows that are selected, in their order."""
+        rows = sorted(index.row() for index in self.selectedIndexes())
+        return [self._rows[k].key for k in rows if k < len(self._rows) and self._rows[k].key]
+
+    def _remove_selected(self) -> None:
+        if self._several is not None:
+            self._several.remove_all(self.selected_keys())
+
+    def _copy_selected(self) -> None:
+        if self._several is not None:
+            self._several.copy_all(self.selected_keys())
+
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
         if not self._offered:
             return
         item = self.itemAt(event.pos())
-        if item is not None and event.reason() is QContextMenuEvent.Reason.Mouse:
+        if item is not None and event.reason() is QContextMenuEvent.Reason.Mouse and not item.isSelected():
             self.setCurrentItem(item)
         self.open_menu(event.globalPos())
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
+        if self._with_several(event):
+            return
         delete = event.key() == Qt.Key.Key_Delete
         duplicate = event.key() == Qt.Key.Key_D and event.modifiers() == Qt.KeyboardModifier.ControlModifier
         pressed = self._by_key.get("Del" if delete else "Ctrl+D" if duplicate else "")
@@ -83,6 +112,26 @@ class Listing(QListWidget):
             pressed.click()
         else:
             super().keyPressEvent(event)
+
+    def _with_several(self, event: QKeyEvent) -> bool:
+        """Delete of several rows, and Copy, Cut and Paste; whether it was one of these."""
+        several = self._several
+        if several is None:
+            return False
+        if event.key() == Qt.Key.Key_Delete and len(self.selected_keys()) > 1:
+            self._remove_selected()
+        elif several.copy is None:
+            return False
+        elif event.matches(QKeySequence.StandardKey.Copy):
+            self._copy_selected()
+        elif event.matches(QKeySequence.StandardKey.Cut):
+            self._copy_selected()
+            self._remove_selected()
+        elif event.matches(QKeySequence.StandardKey.Paste):
+            several.paste_all()
+        else:
+            return False
+        return True
 
     def dropEvent(self, event: QDropEvent) -> None:
         """The rows are the show's: it is asked to move them, and they come anew."""

@@ -1,4 +1,4 @@
-"""The bin of media and the titles, as pictures: loaded and drawn on a thread of its own, ready before they are shown.
+"""The media and the titles, as pictures: loaded and drawn on a thread of its own, ready before they are shown.
 
 What cannot be loaded or drawn stays empty; why is in `troubles`, by the id of the title or medium.
 """
@@ -32,7 +32,7 @@ Key = tuple[object, ...]
 
 
 class MediaLibrary:
-    """`file` gives what the show keeps under a name; `on_length` is told how long each clip is, on the bin's thread.
+    """`file` gives what the show keeps under a name; `on_length` is told how long each clip is, on its thread.
 
     `picture` and `drawing` come from the mixer's thread.
     """

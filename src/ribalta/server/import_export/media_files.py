@@ -1,4 +1,4 @@
-"""Bringing pictures, clips and slides into a show: files become what the bin keeps. Everything is bounded."""
+"""Bringing pictures, clips and slides into a show: files become what the show keeps. Everything is bounded."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field

@@ -53,7 +53,7 @@ def follow(show: Show, conversation: Conversation) -> VoiceReport:
         if gates.feed(power, BLOCK_S):
             speaking = tuple(mics[n].id for n, on in zip(numbers, gates.open, strict=True) if on)
             rehearsal.later(at_s, VoicesHeard(speaking))
-    rehearsal.run(Call(action="voice.mode", arguments={"mode": "by itself"}), longest_s=conversation.seconds)
+    rehearsal.run(Call(action="voice.mode", arguments={"mode": "automatic"}), longest_s=conversation.seconds)
     return _judged(show, conversation, rehearsal, state)
 
 

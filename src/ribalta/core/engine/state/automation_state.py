@@ -162,11 +162,16 @@ class PlaylistState:
 
 
 class VoiceMode(StrEnum):
-    """Whether voice follow takes by itself, only proposes (readies Next; the director takes), or is off."""
+    """Whether voice follow takes by itself, only suggests (readies Next; the director takes), or is off."""
 
     OFF = "off"
-    PROPOSE = "propose"
-    BY_ITSELF = "by itself"
+    SUGGEST = "suggest"
+    AUTOMATIC = "automatic"
+
+    @classmethod
+    def _missing_(cls, value: object) -> "VoiceMode | None":
+        """As calls in older shows have it."""
+        return {"propose": cls.SUGGEST, "by itself": cls.AUTOMATIC}.get(str(value))
 
 
 @dataclass(frozen=True, slots=True)

@@ -60,7 +60,7 @@ def due_s(state: LiveState) -> float:
     follow = state.voice
     if follow.mode is VoiceMode.OFF:
         return NEVER_S
-    if follow.shot is None or follow.mode is VoiceMode.PROPOSE or not _may(state):
+    if follow.shot is None or follow.mode is VoiceMode.SUGGEST or not _may(state):
         return follow.due_s
     set_s = set_at_s(state, follow.shot)
     ready_s = max(set_s, state.program.since_s + state.show.voice.minimum_s, follow.until_s)
@@ -132,7 +132,7 @@ def step(state: LiveState, now_s: float) -> Outcome:
         return _prepared(_with(state, shot=None), None, now_s)
     outcome = _prepared(state, shot, now_s)
     ready_s = max(set_at_s(outcome.state, shot), state.program.since_s + rules.minimum_s)
-    if follow.mode is VoiceMode.BY_ITSELF and ready_s <= now_s:
+    if follow.mode is VoiceMode.AUTOMATIC and ready_s <= now_s:
         taken = outcome.then(lambda s: switching.put_on_air(s, shot, CUT, now_s, 0.0, False))
         return replace(taken, state=_with(taken.state, shot=None, due_s=now_s + 1e-3))
     return outcome
@@ -304,7 +304,7 @@ def _put(state: LiveState, shot: Shot | None, coming: list[Shot], theirs: tuple[
     follow = state.voice
     mine = state.program.next is None or state.program.next in (follow.readied, *follow.queued)
     readied = shot
-    if readied is None and follow.mode is VoiceMode.BY_ITSELF and coming:
+    if readied is None and follow.mode is VoiceMode.AUTOMATIC and coming:
         readied, coming = coming[0], coming[1:]
     outcome = Outcome(state)
     if not mine:
@@ -345,7 +345,7 @@ def words(state: LiveState, now_s: float) -> str:
     if follow.shot is None:
         return f"{said}."
     what = state.shot_words(follow.shot)
-    if follow.mode is VoiceMode.PROPOSE:
+    if follow.mode is VoiceMode.SUGGEST:
         return f"{said}: {what} is Next. Take it when you like."
     left_s = max(state.program.since_s + rules.minimum_s, min(set_at_s(state, follow.shot), now_s + 60)) - now_s
     waits = time_to_set_s(state, follow.shot, now_s)

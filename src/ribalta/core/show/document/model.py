@@ -308,7 +308,7 @@ class Show(Part):
         """What a source shows, in a few words."""
         if source.medium_id is not None:
             medium = self.medium(source.medium_id)
-            return medium.name if medium is not None else "something that is no longer in the bin"
+            return medium.name if medium is not None else "something that is no longer in the show"
         camera = self.camera(source.camera_id or "")
         framing = self.framing(source.framing_id or "")
         if camera is None:

@@ -70,7 +70,7 @@ CUT = Transition(kind=TransitionKind.CUT)
 
 
 class Source(Part):
-    """One picture: a camera, perhaps at a framing, or something from the bin of media."""
+    """One picture: a camera, perhaps at a framing, or a medium of media."""
 
     camera_id: str | None = None
     framing_id: str | None = None
@@ -79,7 +79,7 @@ class Source(Part):
     @model_validator(mode="after")
     def _one(self) -> "Source":
         if self.camera_id is not None and self.medium_id is not None:
-            raise ValueError("a picture comes from a camera or from the bin, not from both")
+            raise ValueError("a picture comes from a camera or from the media, not from both")
         return self
 
 
@@ -161,7 +161,7 @@ class Scene(Part):
 
 
 class Medium(Part):
-    """Something from the bin: a still, a clip, a deck of slides, or one colour.
+    """A medium: a still, a clip, a deck of slides, or one colour.
 
     `files` are names of what is kept in the show (a still has one, a deck one for each slide); `path` is where a clip
     lies on this machine, and `heard` whether its own sound goes into the mix while it is on air.

@@ -116,7 +116,7 @@ def files_of(show: Show) -> dict[str, str]:
     files = {f.picture: f"framing “{f.name}”" for f in show.framings if f.picture is not None}
     files |= {s.picture: f"scene “{s.name}”" for s in show.scenes if s.picture is not None}
     files |= {t.template: f"title “{t.name}”" for t in show.titles if "." in t.template}
-    return files | {name: f"“{m.name}” in the bin" for m in show.media for name in m.files}
+    return files | {name: f"“{m.name}” among the media" for m in show.media for name in m.files}
 
 
 def _pictures(archive: zipfile.ZipFile, show: Show) -> tuple[dict[str, bytes], tuple[str, ...]]:

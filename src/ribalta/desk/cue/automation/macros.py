@@ -14,6 +14,7 @@ from ribalta.core.show.automation.calls import Call, Kind
 from ribalta.core.show.automation.macros import HOLDERS, Again, Macro, Path, Step, StepKind, step_at
 from ribalta.core.show.document.uses import faults, used_words
 from ribalta.desk.bridge import Bridge
+from ribalta.desk.cue import copies
 from ribalta.desk.painting import look
 from ribalta.desk.widgets.colours import COLOURS
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label, line
@@ -83,8 +84,10 @@ class MacrosPage(QWidget):
         self.lines = Listing("Dry run", lambda _: None)
         self.said = label("", soft=True, wrap=True)
         self.done.connect(self._show_dry)
-        self.list.offer(self.run, self.stop, self.new, remove=self.remove, duplicate=self.double)
-        self.steps.offer(self.up, self.down, remove=self.out, duplicate=self.twice, reorder=self._move)
+        several = copies.of_macros(bridge)
+        self.list.offer(self.run, self.stop, self.new, remove=self.remove, duplicate=self.double, several=several)
+        several = copies.of_steps(bridge, lambda: self.macro, lambda: self.path)
+        self.steps.offer(self.up, self.down, remove=self.out, duplicate=self.twice, reorder=self._move, several=several)
         self._lay_out()
         self.refresh()
 

@@ -12,6 +12,7 @@ from ribalta.core.show.automation.macros import Condition, Is
 from ribalta.core.show.automation.triggers_pads_shortcuts import OF_CAMERAS, OF_MICS, OF_SHOTS, Trigger, When, WhenKind
 from ribalta.core.show.document.uses import faults
 from ribalta.desk.bridge import Bridge
+from ribalta.desk.cue import copies
 from ribalta.desk.painting import look
 from ribalta.desk.widgets.action_chooser import CallEditor
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label
@@ -113,7 +114,7 @@ class TriggersPage(QWidget):
         self.attempt = button("Try it", lambda: self._ask("trigger.try"), "Nothing of it goes on air")
         self.said = label("", soft=True, wrap=True)
         self._rows: dict[str, QWidget] = {}
-        self.list.offer(self.attempt, self.new, remove=self.remove)
+        self.list.offer(self.attempt, self.new, remove=self.remove, several=copies.of_triggers(bridge))
         self.only_if.offer(self.add_if, remove=self.drop_if)
         self.calls.offer(self.add_then, remove=self.drop_then)
         self._lay_out()

@@ -11,6 +11,7 @@ from ribalta.core.show.automation.calls import Call, Kind, broken
 from ribalta.core.show.automation.triggers_pads_shortcuts import Page, Surface
 from ribalta.core.show.document.uses import uses
 from ribalta.desk.bridge import Bridge
+from ribalta.desk.cue import copies
 from ribalta.desk.painting import look
 from ribalta.desk.widgets.action_chooser import CallEditor
 from ribalta.desk.widgets.colours import COLOURS
@@ -58,7 +59,7 @@ class PadsPage(QWidget):
         self.long.changed.connect(partial(self._call, "long_call"))
         self.clear = button("Clear this pad", self._clear)
         self.said = label("", soft=True, wrap=True)
-        self.list.offer(self.window_button, self.new, remove=self.remove)
+        self.list.offer(self.window_button, self.new, remove=self.remove, several=copies.of_pages(bridge))
         self._lay_out()
         self.refresh()
 

@@ -1,10 +1,11 @@
-"""The bin: stills, clips and slides, brought in by drag and drop, readied and turned from here."""
+"""Media: stills, clips and slides, brought in by drag and drop, readied and turned from here."""
 
+from collections.abc import Callable
 from pathlib import Path
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import Signal
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
-from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QVBoxLayout, QWidget
 
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.shots import NO_OVERLAYS, Shot
@@ -12,10 +13,12 @@ from ribalta.core.show.automation.calls import Kind
 from ribalta.core.show.document.scenes import Medium
 from ribalta.core.show.document.uses import used_words
 from ribalta.desk.bridge import Bridge
+from ribalta.desk.cue import copies
 from ribalta.desk.cue.look.canvas import Canvas
 from ribalta.desk.painting import look
 from ribalta.desk.widgets.choose_file import ask_to_open_several
 from ribalta.desk.widgets.fields import Field, button, label
+from ribalta.desk.widgets.listing import Listing, ListRow
 
 KINDS = {"still": "still", "clip": "clip", "deck": "slides", "colour": "colour"}
 FILES = "Pictures, clips, slides (*.png *.jpg *.jpeg *.svg *.mp4 *.mkv *.mov *.webm *.pdf)"
@@ -36,13 +39,13 @@ def place_words(state: LiveState, medium: Medium, now_s: float) -> str:
     return ""
 
 
-class DropList(QListWidget):
+class DropList(Listing):
     """`dropped` has the paths of files that were let go over it."""
 
     dropped = Signal(list)
 
-    def __init__(self) -> None:
-        super().__init__()
+    def __init__(self, name: str, chosen: Callable[[str], None]) -> None:
+        super().__init__(name, chosen)
         self.setAcceptDrops(True)
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
@@ -64,10 +67,7 @@ class MediaPage(QWidget):
         super().__init__()
         self._bridge = bridge
         self.medium_id: str | None = next((m.id for m in bridge.state.show.media), None)
-        self.list = DropList()
-        self.list.setAccessibleName("The bin")
-        self.list.setFont(look.font(15))
-        self.list.currentRowChanged.connect(self._chosen)
+        self.list = DropList("Media", self.choose)
         self.list.dropped.connect(bridge.transfers.bring_in_media)
         self.hint = label("Drag pictures, clips, a PDF or a folder of slides here.", soft=True, wrap=True)
         self.bring = button("Import …", self._bring)
@@ -83,6 +83,7 @@ class MediaPage(QWidget):
         self.heard.clicked.connect(lambda on: self._ask("medium.heard", heard=on))
         self.ready = button("Ready it", lambda: self._ask("medium.ready"), "As Next: Space takes it")
         self.card = button("Holding card", lambda: self._ask("card.is"), "H shows it in place of everything")
+        self.list.offer(self.ready, self.card, self.bring, remove=self.remove, several=copies.of_media(bridge))
         left = QVBoxLayout()
         left.addWidget(self.list, 1)
         left.addWidget(self.hint)
@@ -117,27 +118,13 @@ class MediaPage(QWidget):
         self.medium_id = medium_id
         self.refresh()
 
-    def _chosen(self, row: int) -> None:
-        item = self.list.item(row)
-        if item is not None and item.data(Qt.ItemDataRole.UserRole) != self.medium_id:
-            self.choose(str(item.data(Qt.ItemDataRole.UserRole)))
-
     def refresh(self) -> None:
         state, medium = self._bridge.state, self.medium
         if medium is None and state.show.media:
             self.medium_id = state.show.media[-1].id
             medium = self.medium
-        rows = [(m.id, f"{m.name}  · {KINDS[m.kind]}") for m in state.show.media]
-        items = [self.list.item(k) for k in range(self.list.count())]
-        self.list.blockSignals(True)
-        if [(item.data(Qt.ItemDataRole.UserRole), item.text()) for item in items] != rows:
-            self.list.clear()
-            for medium_id, words in rows:
-                item = QListWidgetItem(words)
-                item.setData(Qt.ItemDataRole.UserRole, medium_id)
-                self.list.addItem(item)
-        self.list.setCurrentRow(next((k for k, (n, _) in enumerate(rows) if n == self.medium_id), -1))
-        self.list.blockSignals(False)
+        rows = [ListRow(m.id, f"{m.name}  · {KINDS[m.kind]}") for m in state.show.media]
+        self.list.fill(rows or [ListRow("", "Nothing yet: Import, or drag files here.")], self.medium_id)
         self.canvas.show_made(Shot("", None, medium.id) if medium is not None else None, NO_OVERLAYS)
         for part in (self.name, self.ready, self.remove, self.card):
             part.setEnabled(medium is not None)

@@ -2,9 +2,8 @@
 
 from functools import partial
 
-from PySide6.QtCore import Qt
 from PySide6.QtGui import QResizeEvent
-from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from ribalta.core.engine.actions.program.scenes import shot_of
 from ribalta.core.ports.shots import NO_OVERLAYS, Overlays
@@ -13,10 +12,11 @@ from ribalta.core.show.document.model import LETTERS
 from ribalta.core.show.document.scenes import Inset, Scene
 from ribalta.core.show.document.uses import used_words
 from ribalta.desk.bridge import Bridge
+from ribalta.desk.cue import copies
 from ribalta.desk.cue.look.canvas import Canvas
 from ribalta.desk.cue.look.sources import NOTHING, SourceChoice, arguments_of
-from ribalta.desk.painting import look
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label
+from ribalta.desk.widgets.listing import Listing, ListRow
 
 EMPTY = "No scene is chosen. Store what is on air as one, or choose one on the left."
 LOWER_PX = 220  # what the form below the canvas needs
@@ -30,10 +30,7 @@ class ScenesPage(QWidget):
         self._bridge = bridge
         self.number: int = OWN
         self.slot = 1
-        self.list = QListWidget()
-        self.list.setAccessibleName("Scenes")
-        self.list.setFont(look.font(15))
-        self.list.currentRowChanged.connect(self._chosen)
+        self.list = Listing("Scenes", lambda key: self.choose(int(key)))
         self.canvas = Canvas(bridge, EMPTY, by_hand=True)
         self.canvas.moved.connect(self._moved)
         self.canvas.chosen.connect(self.choose_slot)
@@ -54,6 +51,7 @@ class ScenesPage(QWidget):
         self.sound = QCheckBox("Opens the microphones that are open now")
         self.sound.clicked.connect(lambda on: self._ask("scene.sound", own=on))
         self.key_fill = SourceChoice("What the key lays over", {}, self._key)
+        self.list.offer(self.ready, self.store, remove=self.remove, several=copies.of_scenes(bridge))
         self._lay_out()
         self.refresh()
 
@@ -128,11 +126,6 @@ class ScenesPage(QWidget):
         self.slot = self.canvas.slot = slot
         self.refresh()
 
-    def _chosen(self, row: int) -> None:
-        item = self.list.item(row)
-        if item is not None and item.data(Qt.ItemDataRole.UserRole) != self.number:
-            self.choose(int(item.data(Qt.ItemDataRole.UserRole)))
-
     def dress(self) -> Overlays:
         """What lies over the picture here: the scene's, or the desk's own."""
         scene, show, made = self.scene, self._bridge.state.show, NO_OVERLAYS
@@ -175,19 +168,10 @@ class ScenesPage(QWidget):
         self.note.setText(f"{shown} {used}".strip() if scene is not None else own)
 
     def _fill_list(self) -> None:
-        rows = [(OWN, "The desk's own")]
-        rows += [(s.number, f"{LETTERS[(s.number - 1) % 10]}   {s.name}") for s in self._bridge.state.show.scenes]
-        items = [self.list.item(k) for k in range(self.list.count())]
-        now = [(item.data(Qt.ItemDataRole.UserRole), item.text()) for item in items]
-        self.list.blockSignals(True)
-        if now != rows:
-            self.list.clear()
-            for number, words in rows:
-                item = QListWidgetItem(words)
-                item.setData(Qt.ItemDataRole.UserRole, number)
-                self.list.addItem(item)
-        self.list.setCurrentRow(next((k for k, (n, _) in enumerate(rows) if n == self.number), 0))
-        self.list.blockSignals(False)
+        rows = [ListRow(str(OWN), "The desk's own")]
+        for scene in self._bridge.state.show.scenes:
+            rows.append(ListRow(str(scene.number), f"{LETTERS[(scene.number - 1) % 10]}   {scene.name}"))
+        self.list.fill(rows, str(self.number))
 
     def _fill_inset(self, dress: Overlays) -> None:
         for n, press in enumerate(self.slots, 1):

@@ -1,4 +1,4 @@
-"""Choosing a picture: every camera as it stands, every framing, everything in the bin, in one list."""
+"""Choosing a picture: every camera as it stands, every framing, all media, in one list."""
 
 from ribalta.core.show.document.model import Show
 from ribalta.core.show.document.scenes import Source

@@ -4,19 +4,20 @@ from datetime import datetime
 from functools import partial
 from pathlib import Path
 
-from PySide6.QtCore import Qt
 from PySide6.QtGui import QResizeEvent
-from PySide6.QtWidgets import QHBoxLayout, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QListWidget, QVBoxLayout, QWidget
 
 from ribalta.core.show.automation.calls import Kind
 from ribalta.core.show.document.scenes import Title
 from ribalta.core.show.document.templates import Template, shipped, shipped_names
 from ribalta.core.show.document.uses import used_words
 from ribalta.desk.bridge import Bridge
+from ribalta.desk.cue import copies
 from ribalta.desk.cue.look.canvas import Canvas
 from ribalta.desk.painting import look
 from ribalta.desk.widgets.choose_file import ask_to_open
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label
+from ribalta.desk.widgets.listing import Listing, ListRow
 from ribalta.desk.words.slot_words import old, slot_state
 
 MOVES = {"cut": "at once", "fade": "fading", "rise": "rising", "slide": "from the side"}
@@ -36,14 +37,10 @@ class TitlesPage(QWidget):
         super().__init__()
         self._bridge = bridge
         self.title_id: str | None = next((t.id for t in bridge.state.show.titles), None)
-        self.list = QListWidget()
-        self.list.setAccessibleName("Titles")
-        self.list.setFont(look.font(15, narrow=True))
-        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.list.currentRowChanged.connect(self._chosen)
+        self.list = Listing("Titles", self.choose)
         drawings = {name: name for name in shipped_names() if name != "holding card"}
         self.drawing = Choice("Drawing of a new title", drawings)
-        self.add = button("New title", self._add, "From the drawing beside it")
+        self.add = button("Add", self._add, "From the drawing beside it")
         self.bring = button("Own drawing …", self._bring, "An SVG with named texts, or a picture")
         self.remove = button("Remove", lambda: self._ask("title.remove"))
         self.canvas = Canvas(bridge, "Make a title on the left: its words are typed here.")
@@ -66,6 +63,7 @@ class TitlesPage(QWidget):
         self.minutes.setPlaceholderText("minutes, then Enter")
         self.fields: dict[str, Field] = {}
         self._form = QWidget()
+        self.list.offer(self.on, self.later, self.add, remove=self.remove, several=copies.of_titles(bridge))
         self._lay_out()
         self.refresh()
 
@@ -124,11 +122,6 @@ class TitlesPage(QWidget):
         self.title_id = title_id
         self.refresh()
 
-    def _chosen(self, row: int) -> None:
-        item = self.list.item(row)
-        if item is not None and item.data(Qt.ItemDataRole.UserRole) != self.title_id:
-            self.choose(str(item.data(Qt.ItemDataRole.UserRole)))
-
     def refresh(self) -> None:
         state, title = self._bridge.state, self.title
         if title is None and state.show.titles:
@@ -177,17 +170,9 @@ class TitlesPage(QWidget):
         for title in state.show.titles:
             says = SAYS[slot_state(state, f"title{title.layer}", title.id)]
             mark = " · not today's" if old(title, wall_s) else ""
-            rows.append((title.id, f"{title.name} · layer {title.layer}{mark}{' · ' if says else ''}{says}"))
-        items = [self.list.item(k) for k in range(self.list.count())]
-        self.list.blockSignals(True)
-        if [(item.data(Qt.ItemDataRole.UserRole), item.text()) for item in items] != rows:
-            self.list.clear()
-            for title_id, words in rows:
-                item = QListWidgetItem(words)
-                item.setData(Qt.ItemDataRole.UserRole, title_id)
-                self.list.addItem(item)
-        self.list.setCurrentRow(next((k for k, (n, _) in enumerate(rows) if n == self.title_id), -1))
-        self.list.blockSignals(False)
+            words = f"{title.name} · layer {title.layer}{mark}{' · ' if says else ''}{says}"
+            rows.append(ListRow(title.id, words, look.WRONG if mark else None))
+        self.list.fill(rows or [ListRow("", "No titles yet. Choose a drawing below, then Add.")], self.title_id)
 
     def _fill_rows(self, title: Title) -> None:
         rows = [" · ".join(value for _, value in row if value) for row in title.rows]

@@ -14,6 +14,7 @@ from ribalta.core.show.automation.calls import Call, Kind, find, named
 from ribalta.core.show.automation.playlists import Entry, EntryKind, Playlist, Unit
 from ribalta.core.show.document.uses import used_words
 from ribalta.desk.bridge import Bridge
+from ribalta.desk.cue import copies
 from ribalta.desk.cue.playlists.chart import TravelChart
 from ribalta.desk.cue.playlists.entries import EntryForm, entry_of, entry_words
 from ribalta.desk.cue.playlists.planning import PlanPanel
@@ -81,8 +82,9 @@ class PlaylistsPage(QWidget):
         self.said = label("", soft=True, wrap=True)
         self.mends = QHBoxLayout()
         self._mend_buttons: list[QWidget] = []
-        self.list.offer(self.start, self.new, remove=self.remove, duplicate=self.double)
-        self.entries.offer(self.here, self.up, self.down, remove=self.out, reorder=self._move)
+        lists, inside = copies.of_playlists(bridge), copies.of_entries(bridge, lambda: self.playlist, lambda: self.at)
+        self.list.offer(self.start, self.new, remove=self.remove, duplicate=self.double, several=lists)
+        self.entries.offer(self.here, self.up, self.down, remove=self.out, reorder=self._move, several=inside)
         self._lay_out()
         self.refresh()
 

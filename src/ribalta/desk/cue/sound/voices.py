@@ -26,11 +26,11 @@ from ribalta.desk.widgets.fields import Choice, Field, Form, button, label
 from ribalta.desk.widgets.listing import Listing, ListRow
 from ribalta.desk.widgets.macro_steps import refill
 
-MODES = {VoiceMode.OFF: "Off", VoiceMode.PROPOSE: "Propose", VoiceMode.BY_ITSELF: "By itself"}
+MODES = {VoiceMode.OFF: "Off", VoiceMode.SUGGEST: "Suggest", VoiceMode.AUTOMATIC: "Automatic"}
 TIPS = {
     VoiceMode.OFF: "",
-    VoiceMode.PROPOSE: "Readies whoever speaks; you take (Ctrl+F10)",
-    VoiceMode.BY_ITSELF: "Cuts to whoever speaks (Ctrl+F9)",
+    VoiceMode.SUGGEST: "Readies whoever speaks; you take (Ctrl+F10)",
+    VoiceMode.AUTOMATIC: "Cuts to whoever speaks (Ctrl+F9)",
 }
 RULES = (
     ("Least shot, s", "minimum_s", "No shot of its own is shorter"),

@@ -150,7 +150,7 @@ def _step(macro: Macro, path: Path) -> Step:
 def take_out(state: LiveState, params: StepParams, now_s: float) -> Outcome:
     macro = MACROS.meant(state, params.macro)
     _step(macro, params.path)
-    return _stored(state, macro, f"took a step out of “{macro.name}”", steps=_changed(macro, params.path, (), True))
+    return _stored(state, macro, f"removed a step of “{macro.name}”", steps=_changed(macro, params.path, (), True))
 
 
 def twice(state: LiveState, params: StepParams, now_s: float) -> Outcome:

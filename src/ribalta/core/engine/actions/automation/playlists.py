@@ -155,7 +155,7 @@ def take_out(state: LiveState, params: EntryParams, now_s: float) -> Outcome:
     playlist = PLAYLISTS.meant(state, params.playlist)
     _entry(playlist, params.at)
     kept = tuple(e for k, e in enumerate(playlist.entries) if k != params.at)
-    return _with_entries(state, playlist, kept, "took an entry out of")
+    return _with_entries(state, playlist, kept, "removed an entry of")
 
 
 def move(state: LiveState, params: MoveParams, now_s: float) -> Outcome:

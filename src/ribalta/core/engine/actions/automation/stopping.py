@@ -15,7 +15,7 @@ def runs(state: LiveState) -> tuple[str, ...]:
     macros = tuple(f"macro “{run.name}”" for run in state.automation.runs)
     playing = state.automation.playlist
     playlist = (f"playlist “{playing.name}”",) if playing is not None else ()
-    return (*macros, *playlist, *(("voice follow",) if state.voice.mode is VoiceMode.BY_ITSELF else ()))
+    return (*macros, *playlist, *(("voice follow",) if state.voice.mode is VoiceMode.AUTOMATIC else ()))
 
 
 def stop(state: LiveState, params: NoParams, now_s: float) -> Outcome:
@@ -27,7 +27,7 @@ def stop(state: LiveState, params: NoParams, now_s: float) -> Outcome:
         outcome = macro_runner.stop(state, None)
     if outcome.state.automation.playlist is not None:
         outcome = outcome.then(playlist_runner.stop)
-    if outcome.state.voice.mode is VoiceMode.BY_ITSELF:
+    if outcome.state.voice.mode is VoiceMode.AUTOMATIC:
         outcome = outcome.then(lambda s: Outcome(voice_follow.switched(s, VoiceMode.OFF, now_s)))
     return outcome.saying(Notice(f"Stopped: {listed(running)}."))
 

@@ -16,13 +16,13 @@ Seconds = Annotated[float | None, Field(ge=0, le=600, allow_inf_nan=False)]
 Decibels = Annotated[float | None, Field(ge=3, le=40, allow_inf_nan=False)]
 SAID = {
     VoiceMode.OFF: "Voice follow is off.",
-    VoiceMode.PROPOSE: "Voice follow readies whoever speaks; you take.",
-    VoiceMode.BY_ITSELF: "Voice follow cuts by itself.",
+    VoiceMode.SUGGEST: "Voice follow readies whoever speaks; you take.",
+    VoiceMode.AUTOMATIC: "Voice follow is automatic: it cuts.",
 }
 
 
 class ModeParams(Params):
-    """Without a mode it is switched between by itself and off."""
+    """Without a mode it is switched between automatic and off."""
 
     mode: VoiceMode | None = None
 
@@ -54,7 +54,7 @@ class RulesParams(Params):
 def mode(state: LiveState, params: ModeParams, now_s: float) -> Outcome:
     wanted = params.mode
     if wanted is None:
-        wanted = VoiceMode.BY_ITSELF if state.voice.mode is VoiceMode.OFF else VoiceMode.OFF
+        wanted = VoiceMode.AUTOMATIC if state.voice.mode is VoiceMode.OFF else VoiceMode.OFF
     if wanted is not VoiceMode.OFF and not any(mic.mark_id is not None for mic in state.show.microphones):
         raise ActionRefused("No microphone belongs to a mark yet: say whose each is, in Cue under Voice.")
     return Outcome(voice_follow.switched(state, wanted, now_s), (Notice(SAID[wanted]),))
@@ -89,10 +89,10 @@ def rules(state: LiveState, params: RulesParams, now_s: float) -> Outcome:
 ACTIONS = (
     Action(
         "voice.mode",
-        "Switch voice follow: by itself, propose, off",
+        "Switch voice follow: automatic, suggest, off",
         ModeParams,
         mode,
-        {"Ctrl+F9": {}, "Ctrl+F10": {"mode": "propose"}},
+        {"Ctrl+F9": {}, "Ctrl+F10": {"mode": "suggest"}},
         heeds_voices=True,
     ),
     Action("voice.leave", "Voice follow leaves the desk to you for a while", LeaveParams, leave, heeds_voices=True),

@@ -37,7 +37,7 @@ class TitleOnParams(TitleParams):
 
 
 class SourceParams(Params):
-    """A camera, by its number, perhaps at a framing; or something from the bin."""
+    """A camera, by its number, perhaps at a framing; or a medium."""
 
     camera: CameraNumber | None = None
     letter: Annotated[str | None, Field(pattern=f"^[{LETTERS}]$")] = None
@@ -69,7 +69,7 @@ def source_meant(state: LiveState, params: SourceParams) -> Source | None:
     """None when nothing is said of it. Raises ActionRefused for what is not there."""
     if params.medium is not None:
         if state.show.medium(params.medium) is None:
-            raise ActionRefused("That is no longer in the bin.")
+            raise ActionRefused("That is no longer in the show.")
         return Source(medium_id=params.medium)
     if params.camera is None:
         return None
@@ -146,7 +146,7 @@ def inset_change(state: LiveState, params: InsetParams, now_s: float) -> Outcome
     source = source_meant(state, params)
     before = next((i for i in state.show.insets if i.slot == params.slot), None)
     if before is None and source is None:
-        raise ActionRefused(f"Inset {params.slot} has no picture yet: choose a camera or something from the bin first.")
+        raise ActionRefused(f"Inset {params.slot} has no picture yet: choose a camera or a medium first.")
     inset = changed_inset(before or Inset(slot=params.slot), params, source)
     insets = (*(i for i in state.show.insets if i.slot != params.slot), inset)
     show = state.show.model_copy(update={"insets": tuple(sorted(insets, key=lambda i: i.slot))})
@@ -181,7 +181,7 @@ class SlotParams(Params):
 def key_change(state: LiveState, params: KeyParams, now_s: float) -> Outcome:
     source, before = source_meant(state, params), state.show.key
     if before is None and source is None:
-        raise ActionRefused("The key has no fill yet: choose a camera or something from the bin first.")
+        raise ActionRefused("The key has no fill yet: choose a camera or a medium first.")
     new = params.model_dump(exclude_none=True, exclude={"camera", "letter", "page", "medium"})
     key = Key.model_validate((before or Key()).model_dump() | new)
     if source is not None:

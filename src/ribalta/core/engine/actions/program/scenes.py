@@ -226,7 +226,7 @@ def move(state: LiveState, params: MoveParams, now_s: float) -> Outcome:
 def base(state: LiveState, params: BaseParams, now_s: float) -> Outcome:
     scene, source = scene_meant(state, params.scene), source_meant(state, params)
     if source is None:
-        raise ActionRefused("Say which camera or what from the bin.")
+        raise ActionRefused("Say which camera or which medium.")
     return _changed(state, scene, f"“{scene.name}” has {state.show.source_words(source)} as its base", base=source)
 
 
@@ -235,10 +235,10 @@ def inset(state: LiveState, params: SceneInsetParams, now_s: float) -> Outcome:
     before = next((i for i in scene.insets if i.slot == params.slot), None)
     others = tuple(i for i in scene.insets if i.slot != params.slot)
     if params.remove:
-        return _changed(state, scene, f"took inset {params.slot} out of “{scene.name}”", insets=others)
+        return _changed(state, scene, f"removed inset {params.slot} of “{scene.name}”", insets=others)
     source = source_meant(state, params)
     if before is None and source is None:
-        raise ActionRefused(f"Inset {params.slot} has no picture yet: choose a camera or something from the bin first.")
+        raise ActionRefused(f"Inset {params.slot} has no picture yet: choose a camera or a medium first.")
     plain = InsetParams.model_validate(params.model_dump(exclude={"scene", "remove"}))
     made = changed_inset(before or Inset(slot=params.slot), plain, source)
     insets = tuple(sorted((*others, made), key=lambda i: i.slot))

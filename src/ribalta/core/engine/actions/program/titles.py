@@ -1,4 +1,4 @@
-"""Titles: what is in them, row by row, and what is turned to or played from the bin of media."""
+"""Titles: what is in them, row by row, and what is turned to or played from the media."""
 
 from typing import Annotated
 
@@ -63,7 +63,7 @@ class MediumParams(Params):
 
 
 class BringParams(Params):
-    """What was brought into the bin; `files` are names of what the show keeps."""
+    """What was brought into the media; `files` are names of what the show keeps."""
 
     name: Name
     kind: Annotated[str, Field(pattern="^(still|clip|deck|colour)$")]
@@ -184,14 +184,14 @@ def count(state: LiveState, params: CountParams, now_s: float) -> Outcome:
     return edited(state, with_title(state.show, made), f"“{title.name}” counts down from {params.seconds:g} s")
 
 
-# The bin
+# Media
 
 
 def medium_meant(state: LiveState, medium_id: str) -> Medium:
     """The medium of an id. Raises ActionRefused when it is gone."""
     medium = state.show.medium(medium_id)
     if medium is None:
-        raise ActionRefused("That is no longer in the bin.")
+        raise ActionRefused("That is no longer in the show.")
     return medium
 
 
@@ -199,7 +199,7 @@ def bring(state: LiveState, params: BringParams, now_s: float) -> Outcome:
     number = state.show.next_number
     medium = Medium(id=f"b{number}", **params.model_dump())
     show = state.show.model_copy(update={"media": (*state.show.media, medium), "next_number": number + 1})
-    return edited(state, show, f"put “{medium.name}” into the bin")
+    return edited(state, show, f"added “{medium.name}”")
 
 
 def rename_medium(state: LiveState, params: RenameMediumParams, now_s: float) -> Outcome:
@@ -246,7 +246,7 @@ def remove_medium(state: LiveState, params: RemoveMediumParams, now_s: float) ->
     media = without(show.media, medium.id)
     show = show.model_copy(update={"media": media, "insets": insets, "settings": settings})
     then = tuple(s for s in state.program.then if s.medium_id != medium.id)
-    return edited(state.with_program(then=then), show, f"took “{medium.name}” out of the bin")
+    return edited(state.with_program(then=then), show, f"removed “{medium.name}”")
 
 
 def ready_medium(state: LiveState, params: MediumParams, now_s: float) -> Outcome:
@@ -299,11 +299,11 @@ ACTIONS = (
     Action("title.rows", "Bring rows into a title", RowsParams, rows, stores=True),
     Action("title.row", "Turn a title to another row", RowParams, row, says=_turned),
     Action("title.count", "Count a title down from {seconds} seconds", CountParams, count),
-    Action("medium.bring", "Put something into the bin", BringParams, bring, stores=True),
-    Action("medium.rename", "Rename something in the bin", RenameMediumParams, rename_medium, stores=True),
+    Action("medium.bring", "Add a medium", BringParams, bring, stores=True),
+    Action("medium.rename", "Rename a medium", RenameMediumParams, rename_medium, stores=True),
     Action("medium.heard", "Let a clip be heard, or not", HeardParams, medium_heard, stores=True),
-    Action("medium.remove", "Take something out of the bin", RemoveMediumParams, remove_medium, stores=True),
-    Action("medium.ready", "Ready something from the bin", MediumParams, ready_medium),
+    Action("medium.remove", "Remove a medium", RemoveMediumParams, remove_medium, stores=True),
+    Action("medium.ready", "Ready a medium", MediumParams, ready_medium),
     Action("slide", "Turn the slides", SlideParams, slide, {"]": {"by": 1}, "[": {"by": -1}}),
     Action("card.is", "Choose the holding card", CardIsParams, card_is, stores=True, changes_air=True),
 )
