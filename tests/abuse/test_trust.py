@@ -10,7 +10,6 @@ from ribalta.core.show.document.deeds import deeds
 from ribalta.core.show.document.outputs import OutputSettings, TallyReceiver
 from ribalta.core.show.document.scenes import Medium
 from ribalta.core.show.files.storage import StoredShow
-from ribalta.desk.shell import bars
 from ribalta.desk.window import Window
 from ribalta.server.session import Session
 from ribalta.server.trust import KnownShows
@@ -106,8 +105,8 @@ def test_it_is_asked_on_a_line_of_the_window(window):
     assert window.bridge.file.foreign_deeds == ()
 
 
-def test_closing_while_the_show_is_on_is_answered_on_the_window_by_a_held_press(window, monkeypatch):
-    monkeypatch.setattr(bars, "HELD_MS", 150)
+def test_closing_while_the_show_is_on_is_answered_on_the_window_by_a_held_press(window):
+    window.bridge.preferences = window.bridge.preferences.model_copy(update={"hold_s": 0.15})
     assert window.may_close()
     hall = window.bridge._show.hall
     hall.act("ready.camera", camera=2)

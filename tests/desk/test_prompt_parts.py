@@ -328,7 +328,15 @@ def test_lists_have_their_buttons_in_a_menu_and_their_keys_and_rows_can_be_dragg
     seconds = lambda: [s.seconds for s in hall.state.show.macros[0].steps]  # noqa: E731
     macros._step_chosen("0")
     menu = macros.steps.open_menu(macros.steps.mapToGlobal(macros.steps.rect().center()))
-    assert [a.text() for a in menu.actions()] == ["Up", "Down", "Duplicate\tCtrl+D", "Remove\tDel"]
+    assert [a.text() for a in menu.actions()] == [
+        "Up",
+        "Down",
+        "Duplicate\tCtrl+D",
+        "Remove\tDel",
+        "",
+        "Copy\tCtrl+C",
+        "Paste\tCtrl+V",
+    ]
     menu.actions()[1].trigger()
     menu.close()
     assert seconds() == [2.0, 1.0, 3.0]

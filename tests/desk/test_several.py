@@ -95,7 +95,7 @@ def test_steps_and_entries_are_copied_into_another(window):
     select(macros.steps, "0", "2")
     menu = macros.steps.open_menu(QPoint())
     words = [a.text().split("\t")[0] for a in menu.actions() if a.text()]
-    assert words[:3] == ["Remove 2 steps", "Copy", "Paste"]
+    assert (words[0], words[-2:]) == ("Remove 2 steps", ["Copy", "Paste"])
     next(a for a in menu.actions() if a.text().startswith("Copy")).trigger()
     menu.close()
     macros.choose(other.id)

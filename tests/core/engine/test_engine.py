@@ -284,8 +284,8 @@ def test_a_fixed_camera_is_set_while_its_picture_comes(hall):
     ("action", "arguments", "said"),
     [
         ("ready.camera", {"camera": 7}, "There is no camera 7. This show has: 1, 2, 3, 4"),
-        ("ready.camera", {"camera": "x"}, "cannot be"),
-        ("ready.camera", {"camera": 1, "speed": 2}, "cannot be"),
+        ("ready.camera", {"camera": "x"}, "camera “x” has to be a whole number"),
+        ("ready.camera", {"camera": 1, "speed": 2}, "speed 2 is not known here"),
         ("ready.framing", {"camera": 1, "letter": "G"}, "has nothing on G"),
         ("ready.framing", {"camera": 4, "letter": "Q"}, "is fixed"),
         ("steer.zoom", {"camera": 4, "steps": 1}, "is fixed"),

@@ -11,6 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from ribalta.core.base.aim import Aim
+from ribalta.core.base.validation import field_words
 from ribalta.core.engine.catalogue import CATALOGUE
 from ribalta.core.engine.dryrun.rehearsal import all_there
 from ribalta.core.engine.journal.replaying import replay
@@ -308,6 +309,6 @@ def test_an_action_says_what_it_is_and_what_is_wrong_with_its_arguments(row):
     ran = played.engine.act(row.id, {"salt": 1}, 1.0)
     assert ran.refused
     required = [name for name, field in row.params.model_fields.items() if field.is_required()]
-    assert (f"{required[0]} is missing" if required else "salt") in ran.refused
+    assert (f"{field_words(required[0])} is missing" if required else "salt") in ran.refused
     assert "{" not in ran.refused.partition(":")[0]
     assert played.engine.state.show == played.opening.show

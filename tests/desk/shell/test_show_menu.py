@@ -230,3 +230,19 @@ def test_the_first_page_offers_what_there_is_and_what_was_not_saved(app, tmp_pat
     assert all(part.text() for part in page.findChildren(QPushButton))
     page.stop()
     page.deleteLater()
+
+
+def test_a_refusal_that_needs_another_step_offers_it_as_a_press(window, hall):
+    hall.press("1", "W")
+    hall.act("framing.protect", camera=1, letter="W")
+    QTest.keyClick(window.air, Qt.Key.Key_Delete)
+    window.bridge._show.act("framing.remove", {"camera": 1, "letter": "W"})
+    QApplication.processEvents()
+    line = window.notices
+    assert line.step.isVisible()
+    assert (line.step.text(), "locked" in line.sentence) == ("Unlock it", True)
+    assert line.step.x() + line.step.width() <= line.width()
+    QTest.mouseClick(line.step, Qt.MouseButton.LeftButton)
+    assert not hall.state.show.framing_at("c1", 1).protected
+    QApplication.processEvents()
+    assert not line.step.isVisible()

@@ -1,5 +1,16 @@
 """Whose fault it is. Every message is a sentence for the person at the desk: name, what happened, what to do."""
 
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, slots=True)
+class NextStep:
+    """What would clear a refusal's way, as one press: its word, and an action with its arguments."""
+
+    label: str
+    action: str
+    arguments: tuple[tuple[str, str | int], ...] = ()
+
 
 class RibaltaFault(Exception):
     """Base of the three; never raised itself."""
@@ -7,6 +18,10 @@ class RibaltaFault(Exception):
 
 class ActionRefused(RibaltaFault):
     """The operator asked for what cannot be. Nothing has changed."""
+
+    def __init__(self, sentence: str, step: NextStep | None = None) -> None:
+        super().__init__(sentence)
+        self.step = step
 
 
 class LocalFault(RibaltaFault):

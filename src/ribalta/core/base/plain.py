@@ -18,6 +18,8 @@ from typing import Annotated, Any, Literal, Union, get_args, get_origin, get_typ
 import numpy as np
 from pydantic import BaseModel, ValidationError
 
+from ribalta.core.base.validation import why_not
+
 Plain = Any
 LARGEST_PICTURE = 64 * 1024 * 1024
 
@@ -203,7 +205,7 @@ def _document(kind: type[BaseModel], tree: Plain) -> BaseModel:
     try:
         return kind.model_validate_json(_want(tree, str))
     except ValidationError as error:
-        raise NotPlain(f"{kind.__name__}: {error.errors()[0]['msg']}") from None
+        raise NotPlain(f"{kind.__name__}: {why_not(error)}") from None
 
 
 def _picture(value: Any) -> Plain:

@@ -6,7 +6,8 @@ from typing import Any
 from pydantic import ValidationError
 
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.engine.catalogue import Catalogue, why_not
+from ribalta.core.base.validation import why_not
+from ribalta.core.engine.catalogue import Catalogue
 from ribalta.core.engine.removing import StillUsed
 from ribalta.core.engine.state.action import Action, Outcome, Params, turned_down
 from ribalta.core.engine.state.live import LiveState
@@ -47,7 +48,7 @@ def attempt(
     except StillUsed as used:
         return turned_down(before, str(used)).saying(used.event), words, None
     except ActionRefused as refusal:
-        return turned_down(before, str(refusal)), words, None
+        return turned_down(before, str(refusal), refusal.step), words, None
     except ValidationError as error:  # of a part that was to be made from the arguments
         return turned_down(before, f"{words}: {why_not(error)}."), words, None
 

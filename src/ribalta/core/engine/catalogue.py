@@ -7,6 +7,7 @@ from typing import Any
 from pydantic import ValidationError
 
 from ribalta.core.base.faults import ActionRefused
+from ribalta.core.base.validation import why_not
 from ribalta.core.engine.actions import desk, history, together
 from ribalta.core.engine.actions.automation import (
     macros,
@@ -41,19 +42,6 @@ from ribalta.core.engine.actions.program import (
     titles,
 )
 from ribalta.core.engine.state.action import Action, Params
-
-LONGEST_SHOWN = 80
-
-
-def why_not(error: ValidationError) -> str:
-    """The first thing that is wrong, as a phrase."""
-    first = error.errors()[0]
-    where = ".".join(str(part) for part in first["loc"])
-    if first["type"] == "missing":
-        return f"{where} is missing"
-    given = repr(first["input"])
-    shown = given if len(given) <= LONGEST_SHOWN else f"{given[:LONGEST_SHOWN]}…"
-    return f"{where} {shown} cannot be: {first['msg']}".strip()
 
 
 class Catalogue:

@@ -6,6 +6,7 @@ from pathlib import Path
 from typing import get_args
 
 from ribalta.core.base.aim import Aim
+from ribalta.core.base.faults import NextStep
 from ribalta.core.ports.causes import ActionRan
 from ribalta.core.ports.shots import LandingRecord, Shot
 from ribalta.core.show.automation.triggers_pads_shortcuts import Destination, Shortcut
@@ -273,10 +274,11 @@ class Severity(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class Notice:
-    """A sentence for people."""
+    """A sentence for people. `step`: what can be done about it, as one press."""
 
     sentence: str
     severity: Severity = Severity.INFO
+    step: NextStep | None = None
 
 
 @dataclass(frozen=True, slots=True)

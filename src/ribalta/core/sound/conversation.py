@@ -27,6 +27,7 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
 
 from ribalta.core.base.faults import LocalFault
+from ribalta.core.base.validation import reason
 
 BLOCK_S = 0.02
 USUAL_DB = -24.0
@@ -96,7 +97,7 @@ def read_conversation(path: Path) -> Conversation:
     except ValidationError as error:
         first = error.errors()[0]
         where = ".".join(str(part) for part in first["loc"])
-        raise LocalFault(f"{path.name} is no conversation: {where}: {first['msg']}.") from None
+        raise LocalFault(f"{path.name} is no conversation: {where} {reason(first)}.") from None
     except (ValueError, RecursionError) as error:
         raise LocalFault(f"{path.name} is no JSON: {error}.") from None
 

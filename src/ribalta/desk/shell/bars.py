@@ -3,7 +3,7 @@
 from collections.abc import Callable, Mapping
 
 from PySide6.QtCore import QElapsedTimer, QRectF, Qt, QTime, Signal
-from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QSizePolicy, QWidget
 
 from ribalta.core.engine.state.live import LiveState
@@ -149,7 +149,7 @@ def mode_words(state: LiveState) -> str:
 
 class NoticeLine(QWidget):
     """The last sentence, with a sign in front of it that does not depend on colour. Faults stay until the next. A
-    press reads the last hundred again."""
+    press reads the last hundred again; what would clear the way stands beside it as a button."""
 
     pressed = Signal()
 
@@ -158,6 +158,11 @@ class NoticeLine(QWidget):
         self._notice: Notice | None = None
         self.hint = ""
         self._since = QElapsedTimer()
+        self._bridge = bridge
+        self.step = QPushButton(self)
+        self.step.setFont(look.font(14, look.MEDIUM))
+        self.step.clicked.connect(self._take_step)
+        self.step.hide()
         self.setFixedHeight(look.scaled(26))
         self.setAccessibleName("Messages")
         bridge.noticed.connect(self.say)
@@ -173,6 +178,7 @@ class NoticeLine(QWidget):
         if last is not None and last.severity is notice.severity is fault and self._since.elapsed() < TOGETHER_MS:
             notice = Notice(f"{last.sentence} {notice.sentence}", fault)
         self._notice = notice
+        self._show_step()
         self._since.restart()
         self.setToolTip(f"{notice.sentence}\nA click, or Shift+F1: what was said before")
         self.update()
@@ -180,15 +186,37 @@ class NoticeLine(QWidget):
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.pressed.emit()
 
+    def _show_step(self) -> None:
+        step = self._notice.step if self._notice is not None else None
+        self.step.setVisible(step is not None)
+        if step is not None:
+            self.step.setText(step.label)
+            self.step.setGeometry(0, 0, self.step.sizeHint().width(), self.height())
+            self.step.move(self.width() - self.step.width(), 0)
+
+    def _take_step(self) -> None:
+        step = self._notice.step if self._notice is not None else None
+        self._notice = None
+        self._show_step()
+        if step is not None:
+            self._bridge.act(step.action, **dict(step.arguments))
+        self.window().setFocus()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        self._show_step()
+
     def _age(self) -> None:
         if self._notice and self._notice.severity is not Severity.FAULT and self._since.elapsed() > SHOWN_FOR_MS:
             self._notice = None
+            self._show_step()
             self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setFont(look.font(15, look.MEDIUM))
         area = QRectF(self.rect())
+        if self.step.isVisible():
+            area.setRight(self.step.x() - 10)
         if self._notice is None:
             painter.setPen(look.SOFT)
             said = self.hint

@@ -67,16 +67,16 @@ class Listing(QListWidget):
         several, keys_of_rows = self._several, self.selected_keys()
         if several is not None and len(keys_of_rows) > 1:
             menu.addAction(f"Remove {several.named(len(keys_of_rows))}\tDel", self._remove_selected)
-        if several is not None and several.copy is not None:
-            menu.addAction("Copy\tCtrl+C", self._copy_selected).setEnabled(bool(keys_of_rows))
-            menu.addAction("Paste\tCtrl+V", several.paste_all)
-            menu.addSeparator()
         keys = {id(b): key for key, b in self._by_key.items()}
         for made in self._offered:
             key = keys.get(id(made), "")
             action = menu.addAction(f"{made.text()}\t{key}" if key else made.text())
             action.setEnabled(made.isEnabled())
             action.triggered.connect(lambda _=False, made=made: made.click())
+        if several is not None and several.copy is not None:
+            menu.addSeparator()
+            menu.addAction("Copy\tCtrl+C", self._copy_selected).setEnabled(bool(keys_of_rows))
+            menu.addAction("Paste\tCtrl+V", several.paste_all)
         menu.aboutToHide.connect(menu.deleteLater)
         menu.popup(at)
         return menu

@@ -5,7 +5,7 @@ from typing import Annotated
 
 from pydantic import Field
 
-from ribalta.core.base.faults import ActionRefused
+from ribalta.core.base.faults import ActionRefused, NextStep
 from ribalta.core.engine.state.action import Params
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.show.document.model import LETTERS, Camera, Framing
@@ -61,6 +61,18 @@ def framing_meant(state: LiveState, params: FramingParams) -> Framing:
             f"Camera {camera.number} has nothing on {params.letter}. Steer it, then Shift+{params.letter} to store."
         )
     return framing
+
+
+def place_of(camera: Camera, framing: Framing) -> tuple[tuple[str, str | int], ...]:
+    """The arguments by which an action means this framing."""
+    return (("camera", camera.number), ("letter", framing.letter), ("page", framing.page))
+
+
+def locked(state: LiveState, framing: Framing) -> ActionRefused:
+    """Why a framing stays as it is, and how it is unlocked."""
+    camera = state.show.camera(framing.camera_id)
+    step = NextStep("Unlock it", "framing.protect", place_of(camera, framing)) if camera is not None else None
+    return ActionRefused(f"“{framing.name}” is locked: unlock it first, or store on another letter.", step)
 
 
 def framing_words(verb: str) -> Callable[[LiveState, FramingParams], str]:

@@ -8,6 +8,7 @@ from typing import Any, Generic, Protocol, Self, TypeVar
 from pydantic import ValidationError
 
 from ribalta.core.base.faults import ActionRefused
+from ribalta.core.base.validation import why_not
 from ribalta.core.base.values import replaced, without
 from ribalta.core.engine.removing import Users, cleared
 from ribalta.core.engine.state.live import LiveState
@@ -87,7 +88,7 @@ class Collection(Generic[Item]):
         try:
             return type(item).model_validate(item.model_dump() | dict(changes))
         except ValidationError as error:
-            raise ActionRefused(f"“{item.name}” stays as it is: {error.errors()[0]['msg']}.") from None
+            raise ActionRefused(f"“{item.name}” stays as it is: {why_not(error)}.") from None
 
     def put(self, show: Show, item: Item) -> Show:
         """The show with it in place of the one of its id, or behind all others; its number is used up."""

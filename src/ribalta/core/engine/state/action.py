@@ -6,6 +6,7 @@ from typing import Any
 
 from pydantic import BaseModel, ConfigDict
 
+from ribalta.core.base.faults import NextStep
 from ribalta.core.engine.state.automation_state import Queued
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.messages import Event, Notice, Request, Severity, ShowEdited
@@ -42,9 +43,9 @@ class Outcome:
         return Outcome(self.state, self.events + events, self.requests, self.calls)
 
 
-def turned_down(state: LiveState, sentence: str) -> Outcome:
+def turned_down(state: LiveState, sentence: str, step: NextStep | None = None) -> Outcome:
     """A refusal that still leaves something behind (a named row, a place in the queue)."""
-    return Outcome(state, (Notice(sentence, Severity.REFUSED),))
+    return Outcome(state, (Notice(sentence, Severity.REFUSED, step),))
 
 
 def edited(state: LiveState, show: Show, what: str) -> Outcome:

@@ -13,6 +13,7 @@ from platformdirs import user_data_path
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
 
 from ribalta.core.base.faults import LocalFault
+from ribalta.core.base.validation import reason
 from ribalta.core.optics.lens import Lens
 from ribalta.core.show.document.model import Axis, Head
 from ribalta.core.show.document.part import Finite, Name, Positive
@@ -110,7 +111,7 @@ def read_profile(path: Path) -> Profile:
     try:
         return Profile.model_validate(raw)
     except ValidationError as error:
-        wrong = [f"{'.'.join(map(str, e['loc'])) or 'the whole'}: {e['msg']}" for e in error.errors()]
+        wrong = [f"{'.'.join(map(str, e['loc'])) or 'the whole'}: {reason(e)}" for e in error.errors()]
         raise LocalFault(f"The profile {path.name} cannot be used: {'; '.join(wrong)}.") from None
 
 

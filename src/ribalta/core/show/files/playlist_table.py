@@ -22,6 +22,7 @@ from pathlib import Path
 from pydantic import ValidationError
 
 from ribalta.core.base.faults import LocalFault
+from ribalta.core.base.validation import why_not
 from ribalta.core.show.automation.calls import LETTERS, Item, Kind, named
 from ribalta.core.show.automation.playlists import Entry, EntryKind, Playlist, Unit
 from ribalta.core.show.document.model import Show
@@ -149,7 +150,7 @@ def _entry(show: Show, row: Mapping[str, str]) -> Entry:
     try:
         return Entry.model_validate(fields)
     except ValidationError as error:
-        raise _Wrong(str(error.errors()[0]["msg"])) from None
+        raise _Wrong(why_not(error)) from None
 
 
 def _length(show: Show, row: Mapping[str, str]) -> dict[str, object]:

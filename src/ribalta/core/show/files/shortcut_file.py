@@ -12,6 +12,7 @@ from platformdirs import user_config_path
 from pydantic import Field, ValidationError
 
 from ribalta.core.base.faults import LocalFault
+from ribalta.core.base.validation import reason
 from ribalta.core.show.automation.triggers_pads_shortcuts import Shortcut
 from ribalta.core.show.document.model import SCHEMA_VERSION
 from ribalta.core.show.document.part import Part
@@ -61,7 +62,7 @@ def read_shortcuts(path: Path) -> tuple[Shortcut, ...]:
     except ValidationError as error:
         first = error.errors()[0]
         where = ".".join(str(part) for part in first["loc"])
-        raise LocalFault(f"“{path.name}” is damaged at {where}: {first['msg']}. Nothing was brought in.") from None
+        raise LocalFault(f"“{path.name}” is damaged at {where}: {reason(first)}. Nothing was brought in.") from None
 
 
 def write_shortcuts(path: Path, shortcuts: tuple[Shortcut, ...]) -> None:

@@ -18,6 +18,7 @@ from typing import Any
 from pydantic import ValidationError
 
 from ribalta.core.base.faults import LocalFault
+from ribalta.core.base.validation import reason
 from ribalta.core.show.document.model import SCHEMA_VERSION, Show
 from ribalta.core.show.files.upgrades import upgraded
 from ribalta.core.show.files.whole_file import whole_file
@@ -60,7 +61,7 @@ def parse_show(text: str | bytes, whose: str) -> Show:
         first = error.errors()[0]
         where = ".".join(str(part) for part in first["loc"]) or "the whole"
         raise LocalFault(
-            f"{whose} is damaged at {where}: {first['msg']}. Correct show.json inside the file, or open a backup copy."
+            f"{whose} is damaged at {where}: {reason(first)}. Correct show.json inside the file, or open a backup copy."
         ) from None
 
 

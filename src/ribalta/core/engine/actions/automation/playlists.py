@@ -4,7 +4,7 @@ from typing import Annotated, Any
 
 from pydantic import Field
 
-from ribalta.core.base.faults import ActionRefused
+from ribalta.core.base.faults import ActionRefused, NextStep
 from ribalta.core.engine.actions.collection import Collection
 from ribalta.core.engine.automation import playlist_runner
 from ribalta.core.engine.removing import Users
@@ -120,7 +120,7 @@ def change(state: LiveState, params: ChangeParams, now_s: float) -> Outcome:
 def remove(state: LiveState, params: RemoveParams, now_s: float) -> Outcome:
     playlist = PLAYLISTS.meant(state, params.playlist)
     if state.automation.playlist is not None and state.automation.playlist.playlist_id == playlist.id:
-        raise ActionRefused(f"“{playlist.name}” is running: stop it first.")
+        raise ActionRefused(f"“{playlist.name}” is running: stop it first.", NextStep("Stop it", "playlist.stop"))
     asked = {"playlist": playlist.id}
     show = PLAYLISTS.take_out(state.show, playlist, params.users, "playlist.remove", asked)
     return edited(state, show, f"removed playlist “{playlist.name}”")

@@ -5,6 +5,7 @@ from typing import Annotated, Any
 from pydantic import Field, ValidationError
 
 from ribalta.core.base.faults import ActionRefused
+from ribalta.core.base.validation import why_not
 from ribalta.core.engine.state.action import Action, NoParams, Outcome, Params, edited
 from ribalta.core.engine.state.automation_state import VoiceMode
 from ribalta.core.engine.state.live import LiveState
@@ -81,8 +82,7 @@ def rules(state: LiveState, params: RulesParams, now_s: float) -> Outcome:
     try:
         made = VoiceFollow.model_validate(state.show.voice.model_dump() | changes)
     except ValidationError as error:
-        first = error.errors()[0]
-        raise ActionRefused(f"Voice follow stays as it is: {first['loc'][0]}: {first['msg']}.") from None
+        raise ActionRefused(f"Voice follow stays as it is: {why_not(error)}.") from None
     return edited(state, state.show.model_copy(update={"voice": made}), "changed how voice follow behaves")
 
 

@@ -4,8 +4,8 @@ from typing import Annotated, Any
 
 from pydantic import Field
 
-from ribalta.core.base.faults import ActionRefused
-from ribalta.core.engine.actions.board import CameraNumber, FramingParams, camera_meant, framing_meant
+from ribalta.core.base.faults import ActionRefused, NextStep
+from ribalta.core.engine.actions.board import CameraNumber, FramingParams, camera_meant, framing_meant, place_of
 from ribalta.core.engine.program.landing import set_at_s
 from ribalta.core.engine.state.action import Action, Outcome, edited
 from ribalta.core.engine.state.live import LiveState
@@ -119,7 +119,8 @@ def _settled(state: LiveState, framing: Framing, now_s: float) -> Camera:
     live = state.live(camera.id)
     there = live.goal_framing_id == framing.id and live.goal == framing.aim
     if not there or set_at_s(state, Shot(camera.id, framing.id)) > now_s:
-        raise ActionRefused(f"Camera {camera.number} is not set at “{framing.name}”: send it there first.")
+        said = f"Camera {camera.number} is not set at “{framing.name}”: send it there first."
+        raise ActionRefused(said, NextStep("Send it there", "framing.restore", place_of(camera, framing)))
     return camera
 
 

@@ -12,6 +12,7 @@ from ribalta.core.engine.actions.board import (
     camera_meant,
     framing_meant,
     framing_words,
+    locked,
     reachable_framing_meant,
 )
 from ribalta.core.engine.actions.program import scenes
@@ -86,7 +87,7 @@ def store(state: LiveState, params: StoreParams, now_s: float) -> Outcome:
     slot = params.slot(state)
     there = state.show.framing_at(camera.id, slot)
     if there is not None and there.protected:
-        raise ActionRefused(f"“{there.name}” is locked. P unlocks it.")
+        raise locked(state, there)
     if there is not None and not params.overwrite:
         raise ActionRefused(f"“{there.name}” is on {params.letter}. Hold Shift+{params.letter} to replace it.")
     if camera.recall_only:
@@ -199,7 +200,7 @@ def protect(state: LiveState, params: FramingParams, now_s: float) -> Outcome:
 def remove(state: LiveState, params: RemoveParams, now_s: float) -> Outcome:
     framing = framing_meant(state, params)
     if framing.protected:
-        raise ActionRefused(f"“{framing.name}” is locked. P unlocks it.")
+        raise locked(state, framing)
     for shot, where in ((state.program.on_air, "on air"), (state.program.next, "readied as Next")):
         if shot is not None and shot.framing_id == framing.id:
             raise ActionRefused(f"“{framing.name}” is {where}: it cannot be removed now.")

@@ -4,7 +4,7 @@ import math
 
 from ribalta.core.base.aim import Aim
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.engine.actions.board import CameraNumber, FramingParams, camera_meant, framing_meant
+from ribalta.core.engine.actions.board import CameraNumber, FramingParams, camera_meant, framing_meant, locked
 from ribalta.core.engine.program import switching
 from ribalta.core.engine.program.framing_checks import away_m, bump_of, off_by
 from ribalta.core.engine.state.action import Action, Outcome, Params, edited
@@ -42,7 +42,7 @@ def nudge(state: LiveState, params: FramingParams, now_s: float) -> Outcome:
     if verdict.judgement is Judgement.HOLDS:
         raise ActionRefused(f"“{framing.name}” shows what it did: there is nothing to mend.")
     if framing.protected:
-        raise ActionRefused(f"“{framing.name}” is locked. Unlock it first.")
+        raise locked(state, framing)
     right, down = off_by(camera, framing, verdict)
     reached = nudged(camera, framing, right, down, verdict.growth)
     if reached.limits_met:

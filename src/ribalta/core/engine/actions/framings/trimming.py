@@ -9,7 +9,7 @@ from pydantic import Field
 
 from ribalta.core.base.aim import STILL, Aim
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.engine.actions.board import CameraNumber, camera_meant
+from ribalta.core.engine.actions.board import CameraNumber, camera_meant, locked
 from ribalta.core.engine.actions.cameras.steering import (
     HandParams,
     Step,
@@ -119,7 +119,7 @@ def keep(state: LiveState, params: TrimmedParams, now_s: float) -> Outcome:
     """The trimmed aim becomes the framing's own, and its picture is taken anew."""
     camera, framing = _trimmed(state, params)
     if framing.protected:
-        raise ActionRefused(f"“{framing.name}” is locked: lift that first, or store the view on another letter.")
+        raise locked(state, framing)
     live, number = state.live(camera.id), state.show.next_number
     assert camera.head is not None
     aim, _ = camera.head.limits.clamp(framing.aim + live.trim)

@@ -4,7 +4,7 @@ from typing import Annotated
 
 from pydantic import Field
 
-from ribalta.core.base.faults import ActionRefused
+from ribalta.core.base.faults import ActionRefused, NextStep
 from ribalta.core.engine.actions.board import CameraNumber, camera_meant
 from ribalta.core.engine.program import overlays, switching
 from ribalta.core.engine.state.action import Action, Outcome, Params, edited
@@ -169,7 +169,8 @@ def changed_inset(inset: Inset, params: InsetParams, source: Source | None) -> I
 def inset_remove(state: LiveState, params: "SlotParams", now_s: float) -> Outcome:
     slot = f"inset{params.slot}"
     if state.program.overlays.on(slot) is not None:
-        raise ActionRefused(f"Inset {params.slot} is on air: take it off first.")
+        step = NextStep("Take it off", "layer.switch", (("slot", slot),))
+        raise ActionRefused(f"Inset {params.slot} is on air: take it off first.", step)
     insets = tuple(i for i in state.show.insets if i.slot != params.slot)
     return edited(state, state.show.model_copy(update={"insets": insets}), f"removed inset {params.slot}")
 

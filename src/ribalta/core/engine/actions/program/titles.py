@@ -4,7 +4,7 @@ from typing import Annotated
 
 from pydantic import Field
 
-from ribalta.core.base.faults import ActionRefused
+from ribalta.core.base.faults import ActionRefused, NextStep
 from ribalta.core.base.values import replaced, without
 from ribalta.core.engine.actions.program.layers import TitleParams, title_meant
 from ribalta.core.engine.program import switching
@@ -131,10 +131,13 @@ def change(state: LiveState, params: ChangeParams, now_s: float) -> Outcome:
 def remove(state: LiveState, params: RemoveParams, now_s: float) -> Outcome:
     title = title_meant(state, params.title)
     if title.id in state.program.overlays.layers:
-        raise ActionRefused(f"“{title.name}” is on air: take it off first.")
+        step = NextStep("Take it off", "title.switch", (("title", title.id),))
+        raise ActionRefused(f"“{title.name}” is on air: take it off first.", step)
     used = next((s for s in state.show.scenes if title.id in s.title_ids), None)
     if used is not None:
-        raise ActionRefused(f"“{title.name}” is used in the scene “{used.name}”: take it out there first.")
+        arguments = (("scene", used.number), ("layer", used.title_ids.index(title.id) + 1))
+        step = NextStep("Remove it there", "scene.title", arguments)
+        raise ActionRefused(f"“{title.name}” is used in the scene “{used.name}”: remove it there first.", step)
     pending = {slot: layer for slot, layer in state.program.pending.items() if layer != title.id}
     item = named(state.show, Kind.TITLE, title.id)
     asked = {"title": title.id}
