@@ -42,15 +42,38 @@ LOOKS = (
     ("lost", 100, SIZES[1], PLACES),
     ("empty", 100, SIZES[1], FIRST),
     ("well", 100, SIZES[2], FIRST),
+    ("long", 100, SIZES[1], PLACES),
     ("lost", 125, SIZES[0], FIRST),
     ("lost", 150, SIZES[1], [*FIRST, ("Rig", RIG[1]), ("Cue", "Outputs"), ("Cue", "Playlists"), ("Cue", "Pads")]),
     ("well", 150, SIZES[2], FIRST),
 )
 
 
+NAMES = (
+    "The third potter from the left at her wheel, hands and bowl.",
+    "הקדר השלישי משמאל ליד האובניים שלו, ידיים וקערה גדולה ויפה",
+    "左から三番目の陶芸家、ろくろの前で、両手と大きな器をよく見せる構図、決勝の夜のための長い名前",
+    "الخزاف الثالث من اليسار عند عجلته، اليدان والوعاء الكبير",
+)
+
+
+def long_named(show: Show) -> Show:
+    """Everything that has a name has a long one, from left to right or from right to left, in four scripts."""
+    made = show.model_dump()
+    for field in ("cameras", "framings", "marks", "obstacles", "scenes", "titles", "media", "macros", "playlists",
+                  "triggers", "pages", "microphones"):  # fmt: skip
+        for k, part in enumerate(made[field]):
+            part["name"] = NAMES[k % len(NAMES)][:60]
+    for page in made["pages"]:
+        for k, pad in enumerate(page["pads"]):
+            pad["label"] = NAMES[k % len(NAMES)][:30]
+    return Show.model_validate(made | {"title": NAMES[0]})
+
+
 def opened(state: str) -> Window:
     stored = load(SHIPPED)
-    session = HandWoundSession(stored.show if state != "empty" else Show(title="Nothing yet"))
+    show = {"empty": Show(title="Nothing yet"), "long": long_named(stored.show)}.get(state, stored.show)
+    session = HandWoundSession(show)
     session.file.pictures.update(stored.pictures)
     window = Window(session)
     hall = session.hall
@@ -216,8 +239,9 @@ def test_the_keyboard_is_seen_wherever_it_is(windows):
     assert not wrong, "\n".join(sorted(wrong))
 
 
-def test_tally_set_and_wrong_differ_in_shape_or_word_for_who_sees_no_red_or_no_green():
+def test_tally_set_and_wrong_differ_in_shape_or_word_for_who_sees_no_red_or_no_green(app):
     """The lamps of one camera in each state, as grey: no two are the same, whatever the colours are."""
+    app.setProperty(look.PERCENT, 100)
     states = [
         Footlights(Tally.ON_AIR, LandingState.SET),
         Footlights(Tally.NEXT, LandingState.SET),

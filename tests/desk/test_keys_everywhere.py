@@ -11,6 +11,7 @@ from ribalta.core.show.automation.calls import Call
 from ribalta.core.show.automation.triggers_pads_shortcuts import Shortcut
 from ribalta.desk.input import keyboard
 from ribalta.desk.input.keyboard import key_name
+from ribalta.desk.remembered import written_keys
 from tests.desk.air.test_air_parts import hall as hall
 from tests.desk.air.test_air_parts import window as window
 
@@ -100,6 +101,22 @@ def test_numbers_and_letters_are_found_by_their_place_and_chords_by_what_is_writ
     assert name(29, Qt.Key.Key_Z, CTRL | SHIFT) == "Ctrl+Shift+Z"
     assert name(52, Qt.Key(0x42F), CTRL) == "Ctrl+Z"  # Cyrillic: no letter of ours is written there
     assert name(65, Qt.Key.Key_Space) == "Space"
+
+
+def test_the_drawn_keyboard_shows_what_is_written_on_a_key_once_it_was_pressed(window, app, monkeypatch):
+    monkeypatch.setattr(keyboard, "WITH_CODES", (app.platformName(),))
+    there = focused(window, "Rig")
+    there.clear()
+    for code, key, sign in ((24, Qt.Key.Key_A, "a"), (25, Qt.Key.Key_Z, "z"), (26, Qt.Key.Key_E, "e")):
+        app.sendEvent(
+            there, QKeyEvent(QEvent.Type.KeyPress, int(key), Qt.KeyboardModifier.NoModifier, code, 0, 0, sign)
+        )
+    assert there.text() == "aze"  # the field has its letters all the same
+    window.show_view("Air")
+    window._toggle_keys()
+    assert window.key_page.drawing.written == {"Q": "A", "W": "Z"}
+    assert written_keys() == {"Q": "A", "W": "Z"}
+    window.key_page.grab()
 
 
 def test_the_strip_says_what_is_on_air_in_every_view_but_air_and_its_buttons_work(window, hall):

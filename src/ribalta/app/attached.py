@@ -14,7 +14,7 @@ from ribalta.core.base.faults import LocalFault
 from ribalta.core.ports.messages import Notice, Severity
 from ribalta.desk.input.gamepad import pads_of_this_machine
 from ribalta.desk.preferences import read_preferences
-from ribalta.desk.recent_shows import remember_show, remember_window, window_place
+from ribalta.desk.remembered import remember_show, remember_window, window_place
 from ribalta.desk.running_show import RunningShow
 from ribalta.desk.widgets.style import dress
 from ribalta.desk.window import Window

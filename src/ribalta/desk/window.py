@@ -297,7 +297,7 @@ class Window(QMainWindow):
         view = cast("View", self._stack.currentWidget())
         name = next(name for name, there in self._views.items() if there is view)
         self.key_page.setGeometry(self._stack.rect())
-        self.key_page.open_for(name, getattr(view, "own_keys", {}))
+        self.key_page.open_for(name, getattr(view, "own_keys", {}), self.keys.written)
 
     def _toggle_notices(self) -> None:
         if self.said.isVisible():

@@ -12,7 +12,7 @@ from ribalta.core.show.files.journal import JournalFile, journal_path, keep_line
 from ribalta.core.show.files.storage import load
 from ribalta.demo.shipped import SHIPPED
 from ribalta.desk.preferences import preferences_path, read_preferences
-from ribalta.desk.recent_shows import recent_shows, remember_show
+from ribalta.desk.remembered import recent_shows, remember_show
 from ribalta.desk.shell.start_window import StartWindow
 from ribalta.desk.window import Window
 from tests.desk.air.test_air_parts import hall as hall

@@ -3,7 +3,7 @@
 from functools import partial
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from ribalta.core.planning.composing import HEADROOM, LOOK_ROOM
 from ribalta.core.planning.fit import Suggestion, fit_of_framing, suggestions
@@ -13,6 +13,8 @@ from ribalta.desk.painting import look
 from ribalta.desk.widgets.fields import Choice, Field, button, label
 
 COLUMNS = 4
+
+LONGEST_NAME = 130  # pixels of a mark's name, at the usual size of text
 
 
 class ComposePage(QWidget):
@@ -51,6 +53,7 @@ class ComposePage(QWidget):
         self.rating.setMaximumWidth(look.scaled(56))
         self.words = label("", soft=True)
         self.words.setMinimumWidth(40)
+        self.words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         second = QHBoxLayout()
         second.addWidget(self.words, 1)
         second.addWidget(self.about)
@@ -86,7 +89,9 @@ class ComposePage(QWidget):
         self.rating.setPlaceholderText("" if fit is None else str(fit))
         rated = framing is not None and framing.rating is not None
         self.rating.show_text(str(framing.rating) if framing is not None and rated else "", framing)
-        self.words.setText(f"“{framing.name}”" if framing is not None else "No framing is chosen.")
+        said, room = f"“{framing.name}”" if framing is not None else "No framing is chosen.", self.words.width()
+        self.words.setText(self.words.fontMetrics().elidedText(said, Qt.TextElideMode.ElideRight, room))
+        self.words.setToolTip(said)
 
     def _describe(self) -> None:
         self._of_framing("framing.describe", marks=self.chosen, size=self.shot_size.value())
@@ -119,7 +124,11 @@ class ComposePage(QWidget):
             one.deleteLater()
         self.buttons = {}
         for k, mark in enumerate(show.marks):
-            one = QPushButton(mark.name)
+            one = QPushButton()
+            room = look.scaled(LONGEST_NAME)
+            one.setText(one.fontMetrics().elidedText(mark.name, Qt.TextElideMode.ElideRight, room))
+            one.setToolTip(mark.name)
+            one.setAccessibleName(mark.name)
             one.setCheckable(True)
             one.setObjectName("mark")
             one.setFont(look.font(13, look.MEDIUM))

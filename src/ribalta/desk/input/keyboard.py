@@ -34,6 +34,14 @@ def key_name(event: QKeyEvent) -> str:
     return QKeySequence(QKeyCombination(modifiers, key)).toString(QKeySequence.SequenceFormat.PortableText)
 
 
+def written_on(event: QKeyEvent) -> tuple[str, str] | None:
+    """A key by its place, and what is written on it; None for keys without a place, or with a modifier."""
+    place = PLACES.get(event.nativeScanCode(), "") if QGuiApplication.platformName() in WITH_CODES else ""
+    sign = event.text().upper()
+    plain = event.modifiers() == Qt.KeyboardModifier.NoModifier
+    return (place, sign) if place and plain and len(sign) == 1 and sign.isprintable() else None
+
+
 def _place(event: QKeyEvent) -> str:
     """What the key is called after its place; empty when what is written on it counts."""
     place = PLACES.get(event.nativeScanCode(), "") if QGuiApplication.platformName() in WITH_CODES else ""

@@ -21,7 +21,8 @@ from PySide6.QtWidgets import (
 
 from ribalta.core.engine.catalogue import CATALOGUE
 from ribalta.desk.bridge import Bridge
-from ribalta.desk.input.keyboard import CTRL, key_name
+from ribalta.desk.input.keyboard import CTRL, key_name, written_on
+from ribalta.desk.remembered import remember_written, written_keys
 
 CHORDS = frozenset(key for row in CATALOGUE.rows for key in row.chords)
 Keys = QKeySequence.StandardKey
@@ -53,6 +54,7 @@ class ShowKeys(QObject):
         self._watched: QWidget | None = None
         self.locked_to: QWidget | None = None  # the only part of the desk that takes keys, while it is locked
         self._down: dict[int, str] = {}  # the controls of keys that are held
+        self.written = written_keys()
         app = QApplication.instance()
         assert isinstance(app, QApplication)
         app.focusChanged.connect(self._follow)
@@ -88,6 +90,7 @@ class ShowKeys(QObject):
     def press(self, event: QKeyEvent, watched: QObject | None) -> bool:
         """Returns whether it was one of the show's, and so nobody else's."""
         name = key_name(event)
+        self._learn(event)
         if self.locked_to is not None:
             return not (isinstance(watched, QWidget) and self.locked_to.isAncestorOf(watched))
         if takes_text(watched) and _typed(event, name):
@@ -107,6 +110,13 @@ class ShowKeys(QObject):
         if self._bridge.press(f"key {name}", event.isAutoRepeat()) and not event.isAutoRepeat():
             self._down[event.key()] = f"key {name}"
         return True
+
+    def _learn(self, event: QKeyEvent) -> None:
+        """What is written on a key is known once it was pressed: no layout says it beforehand."""
+        found = written_on(event)
+        if found is not None and self.written.get(found[0], found[0]) != found[1]:
+            self.written[found[0]] = found[1]
+            remember_written(self.written)
 
     def is_everywhere(self, name: str) -> bool:
         """Is a key the show's in every view?"""

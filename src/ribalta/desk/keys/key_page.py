@@ -24,6 +24,10 @@ LAYERS = ("", "Shift", "Ctrl", "Alt", "Ctrl+Shift", "Ctrl+Alt")
 MODIFIERS = {Qt.Key.Key_Shift: "Shift", Qt.Key.Key_Control: "Ctrl", Qt.Key.Key_Alt: "Alt"}
 SHIFTED = {"=": "+"}  # keys whose upper sign has a meaning of its own
 OWN = "Of this view"
+FOOT = (
+    "A click on a key opens where it is changed. A key that is written otherwise on this keyboard says so once it was"
+    f" pressed. What went wrong is in {log_path()}"
+)
 
 
 class Drawing(QWidget):
@@ -36,6 +40,7 @@ class Drawing(QWidget):
         self._bridge = bridge
         self.layer = ""
         self.view, self.own = "Air", dict[str, str]()
+        self.written: Mapping[str, str] = {}
         self.setMinimumHeight(250)
         self.setAccessibleName("Keyboard")
 
@@ -79,12 +84,13 @@ class Drawing(QWidget):
             inside = area.adjusted(5, 1, -3, -2)
             painter.setFont(look.font(14, look.BOLD, narrow=True))
             painter.setPen(look.LAMP_WARM if words else look.SOFT)
-            name = key.replace("Num+", "").replace("Backspace", "Back")
-            painter.drawText(inside.adjusted(0, 0, 0, -inside.height() + 18), Qt.AlignmentFlag.AlignVCenter, name)
+            name = self.written.get(key, key).replace("Num+", "").replace("Backspace", "Back")
+            line = look.scaled(18)
+            painter.drawText(inside.adjusted(0, 0, 0, -inside.height() + line), Qt.AlignmentFlag.AlignVCenter, name)
             if words:
                 painter.setPen(look.TEXT)
                 painter.setFont(look.font(12, narrow=True))
-                two_lines(painter, inside.adjusted(0, 17, 0, 0), words)
+                two_lines(painter, inside.adjusted(0, line - 1, 0, 0), words)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         key = next((key for key, area in self.areas().items() if area.contains(event.position())), None)
@@ -127,7 +133,7 @@ class KeyPage(QWidget):
         self.groups.setFont(look.font(13))
         self.groups.setWordWrap(True)
         self.groups.setTextFormat(Qt.TextFormat.RichText)
-        self.foot = label(f"A click on a key opens where it is changed. What went wrong is in {log_path()}", soft=True)
+        self.foot = label(FOOT, soft=True, wrap=True)
         column = QVBoxLayout(self)
         column.setContentsMargins(12, 8, 12, 8)
         column.addLayout(line)
@@ -137,7 +143,9 @@ class KeyPage(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.hide()
 
-    def open_for(self, view: str, own: Mapping[str, str]) -> None:
+    def open_for(self, view: str, own: Mapping[str, str], written: Mapping[str, str]) -> None:
+        """`own`: the view's own keys; `written`: what this keyboard calls keys otherwise."""
+        self.drawing.written = written
         self.drawing.view, self.drawing.own = view, dict(own)
         self.title.setText(f"Keys in {view}")
         self._held.clear()

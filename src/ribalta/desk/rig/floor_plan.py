@@ -28,6 +28,7 @@ from ribalta.desk.painting.plan_shapes import corners, sight
 from ribalta.desk.rig.furniture import inside, paint_box
 from ribalta.desk.rig.plan_names import free_place
 
+LONGEST_NAME = 150  # pixels, at the usual size of text
 GRAB_PX = 14
 WEDGE_M = 5.0
 SCALE = (4.0, 400.0)  # pixels a metre
@@ -254,7 +255,8 @@ class FloorPlan(QWidget):
             for m, at in zip(marks, spots, strict=True)
         ]
         named += [(b.name, self._shape(b).boundingRect(), b.id == self.furniture) for b in show.obstacles]
-        for name, thing, mine in named:
+        for whole, thing, mine in named:
+            name = metrics.elidedText(whole, Qt.TextElideMode.ElideRight, look.scaled(LONGEST_NAME))
             box = free_place(thing, metrics.horizontalAdvance(name) + 4.0, metrics.height() + 1.0, taken)
             if box is None:
                 continue  # there is no room for it

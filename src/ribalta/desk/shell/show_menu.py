@@ -9,7 +9,7 @@ from PySide6.QtGui import QAction
 from PySide6.QtWidgets import QMenu, QPushButton
 
 from ribalta.desk.bridge import Bridge
-from ribalta.desk.recent_shows import recent_shows
+from ribalta.desk.remembered import recent_shows
 from ribalta.desk.shell.strip import chord_of
 from ribalta.desk.widgets.choose_file import ask_to_open, ask_to_save
 

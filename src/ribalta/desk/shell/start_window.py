@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.show.files.journal import find_recovery
 from ribalta.desk.painting import look
-from ribalta.desk.recent_shows import forget_show, recent_shows
+from ribalta.desk.remembered import forget_show, recent_shows
 from ribalta.desk.widgets.fields import button, label
 from ribalta.desk.widgets.listing import Listing, ListRow
 from ribalta.workers.crew import Crew

@@ -1,4 +1,4 @@
-"""The shows that were opened last, the newest first; and where the window stood."""
+"""What this desk remembers by itself: the shows that were opened last, where the window stood, what its keys say."""
 
 import contextlib
 import json
@@ -43,11 +43,24 @@ def forget_show(path: Path) -> None:
     _write("recent.json", [str(one) for one in recent_shows() if one != path])
 
 
-def window_place() -> dict[str, str]:
-    """How the window and its parts stood when it was closed last: Qt's own words for it, as text."""
-    found = _read("window.json")
+def _words(name: str) -> dict[str, str]:
+    found = _read(name)
     kept = found.items() if isinstance(found, dict) else ()
-    return {name: value for name, value in kept if isinstance(name, str) and isinstance(value, str)}
+    return {key: value for key, value in kept if isinstance(key, str) and isinstance(value, str)}
+
+
+def written_keys() -> dict[str, str]:
+    """What is written on keys of this keyboard that a drawing would call otherwise, by what it calls them."""
+    return {key: value[:2] for key, value in _words("keys.json").items()}
+
+
+def remember_written(keys: dict[str, str]) -> None:
+    _write("keys.json", keys)
+
+
+def window_place() -> dict[str, str]:
+    """How the window stood when it was closed last: Qt's own words for it, as text."""
+    return _words("window.json")
 
 
 def remember_window(place: dict[str, str]) -> None:
