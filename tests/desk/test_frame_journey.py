@@ -10,7 +10,7 @@ from ribalta.core.optics.projection import offset_percent
 from ribalta.core.ports.shots import Judgement, Shot
 from ribalta.core.show.document.model import LETTERS
 from ribalta.core.survey.job import Kind
-from tests.desk.virtual_pad import LEFT_X, virtual_pad
+from tests.desk.input.virtual_pad import LEFT_X, virtual_pad
 
 pytestmark = pytest.mark.alone
 

@@ -278,10 +278,13 @@ class Window(QMainWindow):
         """A view, at one of its pages."""
         self.show_view(name)
         if name == "Cue" and page:
-            page, _, control = page.partition("#")
+            page, _, what = page.partition("#")
             self.cue.show_page(page)
-            if control:
-                self.cue.shortcuts.show_control(control)
+            if what and page == "Shortcuts":
+                self.cue.shortcuts.show_control(what)
+            elif what and page == "Titles":
+                self.cue.titles.choose(what)
+                self.cue.titles.type_words()
 
     def _toggle_keys(self) -> None:
         """The keys of the view in front, over it; asked for once more, the guide."""

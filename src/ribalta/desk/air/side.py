@@ -12,7 +12,7 @@ from PySide6.QtGui import QPainter, QPaintEvent
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.engine.views.pad_state import PadLight, pad_state
 from ribalta.core.show.automation.calls import Call
-from ribalta.core.show.document.scenes import SLOTS
+from ribalta.core.show.document.scenes import SLOTS, Title
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.painting import look
 from ribalta.desk.widgets.cells import Cell, Cells
@@ -80,11 +80,11 @@ class Side(Cells):
         rows += [(f"title{t.layer}", t.id, t.name) for t in show.titles]
         return rows
 
-    def _old(self) -> tuple[str, ...]:
+    def _old(self) -> tuple[Title, ...]:
         """Titles that are of another day."""
         state = self._bridge.state
         wall_s = self._bridge.now_s + state.wall_clock.offset_s
-        return tuple(t.name for t in state.show.titles if old(t, wall_s))
+        return tuple(t for t in state.show.titles if old(t, wall_s))
 
     def cells(self) -> list[Cell]:
         """All that can be pressed, from the top down."""
@@ -102,8 +102,8 @@ class Side(Cells):
             made.append(Cell(QRectF(0, y, wide, row_tall() - 3), more, "words", self._open("Titles")))
             y += row_tall()
         if stale:
-            said = f"! {stale[0]} is not today's" if len(stale) == 1 else f"! {len(stale)} titles are not today's"
-            made.append(Cell(QRectF(0, y, wide, row_tall() - 3), said, "words", self._open("Titles")))
+            said = f"! {stale[0].name} is not today's" if len(stale) == 1 else f"! {len(stale)} titles are not today's"
+            made.append(Cell(QRectF(0, y, wide, row_tall() - 3), said, "words", self._open(f"Titles#{stale[0].id}")))
             y += row_tall()
         made += self._pad_cells(y + GAP)
         made.append(self._heading(self._meters_area().top() - head_tall(), "Sound", "Sound"))

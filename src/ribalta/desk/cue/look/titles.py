@@ -122,6 +122,13 @@ class TitlesPage(QWidget):
         self.title_id = title_id
         self.refresh()
 
+    def type_words(self) -> None:
+        """The keyboard goes to the title's first words."""
+        first = next(iter(self.fields.values()), None)
+        if first is not None:
+            first.setFocus()
+            first.selectAll()
+
     def refresh(self) -> None:
         state, title = self._bridge.state, self.title
         if title is None and state.show.titles:

@@ -11,7 +11,7 @@ from ribalta.core.ports.messages import GlideTo, GoTo
 from ribalta.desk.input.stick import DEAD, Push, curved, pushed, trigger
 from ribalta.desk.window import Window
 from tests.desk.hand_wound import HandWoundSession
-from tests.desk.virtual_pad import LEFT_SHOULDER, LEFT_X, LEFT_Y, RIGHT_SHOULDER, TRIGGER_RIGHT, virtual_pad
+from tests.desk.input.virtual_pad import LEFT_SHOULDER, LEFT_X, LEFT_Y, RIGHT_SHOULDER, TRIGGER_RIGHT, virtual_pad
 
 pytestmark = pytest.mark.alone
 
