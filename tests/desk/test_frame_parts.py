@@ -329,3 +329,37 @@ def test_without_cameras_it_says_what_to_do(app):
     made.close()
     made.deleteLater()
     QApplication.processEvents()
+
+
+def test_several_framings_are_selected_without_moving_the_camera_removed_as_one_and_pasted(window, hall):
+    frame, show = window.frame, hall.state.show
+    frame.choose("c1")
+    refresh(window)
+    mine = [f for _, f in frame.list.rows if f is not None]
+    asked = len(hall.cameras["c1"].asked)
+    rows = {f.id: k for k, (_, f) in enumerate(frame.list.rows) if f is not None}
+
+    def click(framing, modifier=CONTROL):
+        at = frame.list.row_area(rows[framing.id]).center().toPoint()
+        QTest.mouseClick(frame.list, Qt.MouseButton.LeftButton, modifier, at)
+
+    frame.list.current = None
+    click(mine[0])
+    click(mine[2])
+    assert frame.list.selected() == [mine[0].id, mine[2].id]
+    assert len(hall.cameras["c1"].asked) == asked
+    click(mine[0])
+    frame.list.current = mine[0].id
+    click(mine[2], SHIFT)
+    assert frame.list.selected() == [f.id for f in mine[:3]]
+    QTest.keyClick(frame, Qt.Key.Key_C, CONTROL)
+    QTest.keyClick(frame, Qt.Key.Key_Delete)
+    assert not {f.id for f in mine[:3]} & {f.id for f in hall.state.show.framings}
+    assert hall.state.edits.undo_words[-1] == "removed 3 framings"
+    QTest.keyClick(frame, Qt.Key.Key_V, CONTROL)
+    again = [f for f in hall.state.show.framings if f.camera_id == "c1"]
+    assert {(f.name, f.aim) for f in mine[:3]} <= {(f.name, f.aim) for f in again}
+    hall.act("edit.undo", steps=2)
+    assert hall.state.show.framings == show.framings
+    click(mine[1], Qt.KeyboardModifier.NoModifier)  # a plain click selects one and sends the camera
+    assert frame.list.selected() == [mine[1].id]

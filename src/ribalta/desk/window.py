@@ -285,6 +285,8 @@ class Window(QMainWindow):
             elif what and page == "Titles":
                 self.cue.titles.choose(what)
                 self.cue.titles.type_words()
+            elif what and page == "Outputs":
+                self.cue.outputs.stream_to.setFocus()
 
     def _toggle_keys(self) -> None:
         """The keys of the view in front, over it; asked for once more, the guide."""

@@ -5,7 +5,8 @@ from dataclasses import dataclass
 
 @dataclass(frozen=True, slots=True)
 class NextStep:
-    """What would clear a refusal's way, as one press: its word, and an action with its arguments."""
+    """What would clear a refusal's way, as one press: its word, and an action with its arguments; without an action it
+    opens the place that the arguments name, a `view` and one of its pages."""
 
     label: str
     action: str

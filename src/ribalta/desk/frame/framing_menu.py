@@ -7,14 +7,20 @@ from PySide6.QtWidgets import QMenu, QWidget
 
 from ribalta.core.show.document.model import Framing
 from ribalta.desk.bridge import Bridge
+from ribalta.desk.frame.framing_copies import of_framings, place_of
 
 
-def framing_menu(owner: QWidget, bridge: Bridge, framing: Framing, rename: Callable[[], None], at: QPoint) -> QMenu:
-    """Opens it, and returns it."""
-    camera = bridge.state.show.camera(framing.camera_id)
-    number = camera.number if camera is not None else 0
-    place = {"camera": number, "letter": framing.letter, "page": framing.page}
+def framing_menu(
+    owner: QWidget, bridge: Bridge, framing: Framing, selected: list[str], rename: Callable[[], None], at: QPoint
+) -> QMenu:
+    """Opens it, and returns it. `selected`: ids, where several are."""
+    place = place_of(bridge, framing)
     menu = QMenu(owner)
+    if len(selected) > 1:
+        several = of_framings(bridge)
+        menu.addAction(f"Remove {several.named(len(selected))}\tDel", lambda: several.remove_all(selected))
+        menu.addAction("Copy\tCtrl+C", lambda: several.copy_all(selected))
+        menu.addSeparator()
 
     def offer(words: str, key: str, action: str) -> None:
         menu.addAction(f"{words}\t{key}").triggered.connect(lambda _=False: bridge.act(action, **place))

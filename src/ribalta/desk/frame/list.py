@@ -39,6 +39,7 @@ class FramingList(QWidget):
         self.current: str | None = None  # the framing that N, P, Delete and the rest mean
         self.sought = ""
         self._found: tuple[tuple[Show, str, str | None] | None, list[Framing]] = (None, [])  # for what, and what
+        self.picked: set[str] = set()  # framings selected with Ctrl or Shift, beside the one that is sent for
         self._first = 0  # the first row that is shown of what was found
         self._pressed: tuple[int, QPointF] | None = None
         self._drag: QPointF | None = None
@@ -47,7 +48,8 @@ class FramingList(QWidget):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName("Framings")
         self.setToolTip(
-            "Click: send the camera there · drag: another letter or camera · held: store here · right click: more"
+            "Click: send the camera there · Ctrl or Shift and click: select several · drag: another letter or camera"
+            " · held: store here · right click: more"
         )
         bridge.changed.connect(self.update)
 
@@ -176,6 +178,10 @@ class FramingList(QWidget):
         text = QRectF(picture.right() + 8, area.top() + 2, area.right() - picture.right() - 14, area.height() - 4)
         taken = self._paint_time(painter, text, framing)
         self._paint_text(painter, text, framing, taken, now_s)
+        if framing.id in self.picked:
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.setPen(QPen(look.TEXT, 2))
+            painter.drawRect(area.adjusted(1, 1, -1, -1))
 
     def _paint_time(self, painter: QPainter, text: QRectF, framing: Framing) -> float:
         """How long the camera needs from here, or the lock of a protected one; returns the width that is taken."""
@@ -236,12 +242,37 @@ class FramingList(QWidget):
         self._stored = False
         if k is None:
             return
-        self._pressed = (k, event.position())
         framing = self.rows[k][1]
+        if event.button() == Qt.MouseButton.LeftButton and self._picks(k, event.modifiers()):
+            return
+        if event.button() == Qt.MouseButton.LeftButton:
+            self.picked = set()
+        self._pressed = (k, event.position())
         self.current = framing.id if framing is not None else None
         if not self.sought and event.button() == Qt.MouseButton.LeftButton:
             self._timer.start(RING_AFTER_MS if framing is not None else LONG_PRESS_MS)
         self.update()
+
+    def _picks(self, k: int, held: Qt.KeyboardModifier) -> bool:
+        """Ctrl selects one more, Shift all up to there; the camera stays where it is."""
+        framing = self.rows[k][1]
+        if framing is None or not held & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier):
+            return False
+        ids = [f.id if f is not None else "" for _, f in self.rows]
+        if not self.picked and self.current is not None and self.current in ids:
+            self.picked = {self.current}
+        if held & Qt.KeyboardModifier.ShiftModifier and self.current in ids:
+            first, last = sorted((ids.index(self.current), k))
+            self.picked |= {one for one in ids[first : last + 1] if one}
+        else:
+            self.picked ^= {framing.id}
+        self.update()
+        return True
+
+    def selected(self) -> list[str]:
+        """Ids, in the order of the rows: those selected with Ctrl or Shift, or the one that keys mean."""
+        there = [f.id for _, f in self.rows if f is not None]
+        return [one for one in there if (one in self.picked if self.picked else one == self.current)]
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self._pressed is None or self.rows[self._pressed[0]][1] is None:
@@ -265,7 +296,8 @@ class FramingList(QWidget):
             return
         if event.button() == Qt.MouseButton.RightButton:
             at = event.globalPosition().toPoint()
-            framing_menu(self, self._bridge, framing, lambda: self.rename_wanted.emit(framing.id), at)
+            chosen = self.selected() if framing.id in self.picked else []
+            framing_menu(self, self._bridge, framing, chosen, lambda: self.rename_wanted.emit(framing.id), at)
         elif dragging:
             self._drop(framing, event)
         else:

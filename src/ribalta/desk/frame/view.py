@@ -15,6 +15,7 @@ from ribalta.core.show.document.model import LETTERS, Camera, Framing
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.frame.aim import AimPage
 from ribalta.desk.frame.compose import ComposePage
+from ribalta.desk.frame.framing_copies import of_framings
 from ribalta.desk.frame.framing_tables import CarryPage
 from ribalta.desk.frame.list import FramingList
 from ribalta.desk.frame.monitor import FrameMonitor
@@ -64,6 +65,7 @@ class FrameView(QWidget):
         self.strip = CameraStrip(bridge)
         self.monitor = FrameMonitor(bridge)
         self.list = FramingList(bridge)
+        self.several = of_framings(bridge)
         self.gamepad = Gamepad(bridge, pads, self._framed)
         self.search = QLineEdit()
         self.search.setObjectName("field")
@@ -169,7 +171,7 @@ class FrameView(QWidget):
         if camera is not None:
             if self.isVisible():
                 self._bridge.act("row.name", camera=camera.number)
-            self.list.current = self._bridge.state.live(camera.id).goal_framing_id
+            self.list.current, self.list.picked = self._bridge.state.live(camera.id).goal_framing_id, set()
             self.monitor.framing_id = self.list.current
         self._tell_sizes()
         self._refresh()
@@ -333,8 +335,25 @@ class FrameView(QWidget):
         """At once where there is nothing yet; else it has to be held."""
         self._stores_over = self._bridge.begin(call, by_mouse=False)
 
+    def _copy(self) -> None:
+        self.several.copy_all(self.list.selected())
+
+    def _remove(self) -> None:
+        self.several.remove_all(self.list.selected())
+        self.list.picked = set()
+
+    def _cut(self) -> None:
+        self._copy()
+        self._remove()
+
     def _mend(self, name: str) -> bool:
         camera, framing = self.camera, self.framing
+        several = {"Ctrl+C": self._copy, "Ctrl+X": self._cut, "Ctrl+V": self.several.paste_all}
+        if len(self.list.picked) > 1:
+            several["Del"] = self._remove
+        if name in several:
+            several[name]()
+            return True
         on_framing = {"P": "framing.protect", "Del": "framing.remove", "M": "framing.nudge", "B": "framing.retake"}
         if name.endswith("/"):  # on some keyboards it takes Shift
             self.search.setFocus()

@@ -198,9 +198,12 @@ class NoticeLine(QWidget):
         step = self._notice.step if self._notice is not None else None
         self._notice = None
         self._show_step()
-        if step is not None:
-            self._bridge.act(step.action, **dict(step.arguments))
+        arguments = dict(step.arguments) if step is not None else {}
         self.window().setFocus()
+        if step is not None and step.action:
+            self._bridge.act(step.action, **arguments)
+        elif step is not None:
+            self._bridge.place_wanted.emit(str(arguments["view"]), str(arguments["page"]))
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         self._show_step()

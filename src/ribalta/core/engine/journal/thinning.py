@@ -74,16 +74,21 @@ class Thinner:
     def _let_go(self, action: str) -> list[Entry]:
         """What an action could depend on: where cameras stand that have moved since it was written, who speaks, and
         whose picture is late, if it takes or starts something that does."""
-        held = [e for i, e in self._held.items() if i not in self._written or _aim(self._written[i]) != _aim(e)]
-        self._written |= {entry["fields"]["camera_id"]: entry for entry in held}
-        self._held.clear()
         row = CATALOGUE.by_id.get(action)
+        held = self._stands() if row is None or row.heeds_cameras else []
         if self._voices is not None and (row is None or row.heeds_voices):
             held.append(self._voices)
             self._voices = None
         takes = row is None or row.changes_air or row.heeds_voices
         short = [*(_short(entry) for entry in held), *(self._pictures() if takes else ())]
         return sorted(short, key=lambda entry: float(entry["t"]))
+
+    def _stands(self) -> list[Entry]:
+        """Where cameras stand that have moved since it was written."""
+        held = [e for i, e in self._held.items() if i not in self._written or _aim(self._written[i]) != _aim(e)]
+        self._written |= {entry["fields"]["camera_id"]: entry for entry in held}
+        self._held.clear()
+        return held
 
     def _position(self, entry: Entry, camera_id: str) -> list[Entry]:
         before = self._held.get(camera_id) or self._written.get(camera_id)

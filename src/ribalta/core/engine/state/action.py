@@ -74,7 +74,8 @@ class Action:
     Traits: `continuous`: it comes many times while something is moved, and counts as one. `recordable`: it may become a
     step of a recorded macro. `repeats`: a key that is kept down asks for it again. `hidden`: nobody wants to see that
     it ran. `changes_air`: what is seen may change, so a trigger that is only tried leaves it out. `names_row`: letters
-    refer to the row of its camera afterwards. `heeds_voices`: who speaks may matter to it. `on_scenes` is the action
+    refer to the row of its camera afterwards. `heeds_voices`: who speaks may matter to it,
+    `heeds_cameras`: where cameras stand may. `on_scenes` is the action
     that it means when letters refer to scenes. `also` are other words that people look for it by. `at_desk`: a desk
     does it itself when one of its own keys asks. `held` says whether a key or button has to be held for it now, and
     what it is then. `recorded` is the call that a recorded macro gets in its place.
@@ -95,6 +96,7 @@ class Action:
     changes_air: bool = False
     names_row: bool = False
     heeds_voices: bool = False
+    heeds_cameras: bool = True
     on_scenes: str = ""
     at_desk: bool = False
     chords: Mapping[str, Mapping[str, Any]] = field(default_factory=dict)

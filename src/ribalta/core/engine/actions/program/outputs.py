@@ -4,7 +4,7 @@ from typing import Annotated
 
 from pydantic import Field, ValidationError
 
-from ribalta.core.base.faults import ActionRefused
+from ribalta.core.base.faults import ActionRefused, NextStep
 from ribalta.core.base.hosts import is_host
 from ribalta.core.engine.actions.board import CameraNumber, camera_meant
 from ribalta.core.engine.state.action import Action, Held, NoParams, Outcome, Params, edited
@@ -76,14 +76,16 @@ def _streams(state: LiveState, params: SwitchParams) -> Held | None:
 
 def chapter(state: LiveState, params: NoParams, now_s: float) -> Outcome:
     if not state.output(RECORDING).on:
-        raise ActionRefused("Nothing is being recorded, so there is no place for a chapter.")
+        step = NextStep("Record", "record", (("on", 1),))
+        raise ActionRefused("Nothing is being recorded, so there is no place for a chapter.", step)
     name = state.shot_words(state.program.on_air) if state.program.on_air is not None else "chapter"
     return Outcome(state, (OutputWanted("chapter", True, name), Notice(f"Chapter: {name}.")))
 
 
 def stream(state: LiveState, params: SwitchParams, now_s: float) -> Outcome:
     if not state.output(STREAM).on and params.on is not False and not state.show.outputs.stream_to:
-        raise ActionRefused("No address is given to stream to: type one under Outputs.")
+        step = NextStep("Type it", "", (("view", "Cue"), ("page", "Outputs#stream")))
+        raise ActionRefused("No address is given to stream to: type one under Outputs.", step)
     outcome = _switch(state, STREAM, params.on, now_s)
     if outcome.state is state:
         return outcome

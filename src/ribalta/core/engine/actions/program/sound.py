@@ -148,13 +148,16 @@ def remove(state: LiveState, params: RemoveParams, now_s: float) -> Outcome:
     return edited(state, show, f"removed microphone {mic.number} “{mic.name}”")
 
 
-ACTIONS = (
-    Action("mic.gain", "Set the fader of microphone {mic}", GainParams, gain, continuous=True),
-    Action("mic.mute", "Mute microphone {mic}, or open it", SwitchParams, mute),
-    Action("mic.solo", "Listen to microphone {mic} alone", SwitchParams, solo),
-    Action("mic.master", "Set the master fader", MasterParams, master, continuous=True),
-    Action("sound.headphones", "Choose where to listen", HeadphonesParams, headphones, stores=True),
-    Action("mic.add", "Add a microphone", AddMicParams, add, stores=True),
-    Action("mic.change", "Change microphone {mic}", ChangeMicParams, change, stores=True),
-    Action("mic.remove", "Remove microphone {mic}", RemoveParams, remove, stores=True),
+ACTIONS = tuple(
+    replace(row, heeds_cameras=False)
+    for row in (
+        Action("mic.gain", "Set the fader of microphone {mic}", GainParams, gain, continuous=True),
+        Action("mic.mute", "Mute microphone {mic}, or open it", SwitchParams, mute),
+        Action("mic.solo", "Listen to microphone {mic} alone", SwitchParams, solo),
+        Action("mic.master", "Set the master fader", MasterParams, master, continuous=True),
+        Action("sound.headphones", "Choose where to listen", HeadphonesParams, headphones, stores=True),
+        Action("mic.add", "Add a microphone", AddMicParams, add, stores=True),
+        Action("mic.change", "Change microphone {mic}", ChangeMicParams, change, stores=True),
+        Action("mic.remove", "Remove microphone {mic}", RemoveParams, remove, stores=True),
+    )
 )
