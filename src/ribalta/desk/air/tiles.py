@@ -97,9 +97,10 @@ def paint(painter: QPainter, area: QRectF, tile: Tile, stored: QPixmap | None) -
         painter.drawPixmap(picture, stored, inside)
     else:
         painter.fillRect(picture, look.INK)
-        painter.setPen(look.SOFT)
-        painter.setFont(look.font(TEXT_PX, narrow=True))
-        painter.drawText(picture, Qt.AlignmentFlag.AlignCenter, "no picture")
+        if tile.picture is None:  # else it only is not ready at this size yet
+            painter.setPen(look.SOFT)
+            painter.setFont(look.font(TEXT_PX, narrow=True))
+            painter.drawText(picture, Qt.AlignmentFlag.AlignCenter, "no picture")
     if tile.badge:
         _badge(painter, picture, f"! {tile.badge}")
     _caption(painter, QRectF(area.left(), picture.bottom(), area.width(), caption()), tile)

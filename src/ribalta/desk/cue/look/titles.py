@@ -79,7 +79,7 @@ class TitlesPage(QWidget):
         self._right = QVBoxLayout()
         head = QWidget()
         form = Form(head)
-        form.add("Name", self.name)
+        form.add("Title", self.name)
         form.add("Comes", self.moves)
         form.end()
         self._right.addWidget(head)
