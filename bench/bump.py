@@ -56,7 +56,7 @@ def run(takes: int) -> dict[str, float | int | str]:
         standins.fault(KNOCKED, bump_pan_deg=PAN_DEG, bump_tilt_deg=TILT_DEG, bump_roll_deg=ROLL_DEG)
         flagged = _swept(session)
         before = session.state.show
-        session.act("camera.level", {"camera": KNOCKED})
+        session.act("camera.relevel", {"camera": KNOCKED})
         wait_for(lambda: session.state.show is not before and session.state.show.framings != before.framings, 5)
         mine = [f for f in before.framings if f.camera_id == f"c{KNOCKED}"]
         build = BUILDS[KNOCKED - 1]

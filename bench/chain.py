@@ -69,7 +69,7 @@ def run(takes: int, format: str = "720p25") -> dict[str, Any]:
         session.act("outputs.change", {"folder": folder.name, "stream_to": address})
         session.act("inset.change", {"slot": 1, "camera": 6, "corner": 0.1})
         session.act("inset.change", {"slot": 2, "camera": 5, "left": 0.04, "top": 0.06, "wide": 0.25})
-        session.act("medium.bring", {"name": "Key", "kind": "still", "files": ["slide-1.svg"]})
+        session.act("medium.add", {"name": "Key", "kind": "still", "files": ["slide-1.svg"]})
         _pump(app, 1.0)
         key = session.state.show.media[-1].id
         session.act("key.change", {"medium": key, "low": 0.5, "high": 0.7})

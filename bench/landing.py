@@ -28,7 +28,7 @@ def _one(session: Session, framing: Framing, rng: random.Random) -> LandingRecor
     wait_for(lambda: False, pause_s)
     session.act("take", {})
     if not wait_for(lambda: len(session.state.program.records) > before, 20):
-        session.act("take.let_go", {})
+        session.act("take.release", {})
         return None
     return session.state.program.records[-1]
 

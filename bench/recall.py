@@ -25,7 +25,7 @@ def _everywhere(session: Session, rng: random.Random) -> dict[str, list[Framing]
         for k in range(EACH if camera.steered else 0):
             aim = {"pan_deg": rng.uniform(-80, 80), "tilt_deg": rng.uniform(-28, 35), "zoom": k / (EACH - 1)}
             rows.append({"camera": camera.number, "slot": 100 + k, "name": f"Everywhere {k}", **aim})
-    session.act("framings.bring_in", {"framings": rows})
+    session.act("framings.import", {"framings": rows})
     wait_for(lambda: any(f.slot >= 100 for f in session.state.show.framings), 5)
     made: dict[str, list[Framing]] = {}
     for framing in session.state.show.framings:

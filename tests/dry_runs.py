@@ -40,13 +40,13 @@ def _played(stage: Stage, before: int) -> bool:
     """Is the macro over? A key that it waits for is pressed at once."""
     waits = [s.waiting.kind for r in stage.state.automation.runs for s in r.strands if s.waiting is not None]
     if StepKind.UNTIL_KEY in waits:
-        stage.act("macro.go_on")
+        stage.act("macro.continue")
     return not stage.state.automation.runs and stage.state.run.count > before + 1
 
 
 def _begin(stage: Stage) -> None:
     """The wide on air, everything at rest."""
-    for action in ("take.back", "cover", "clear"):
+    for action in ("unready", "cover", "clear"):
         stage.act(action)
     stage.act("black", black=False, frames=0)
     for camera in (1, 2, 3, 4):
@@ -74,7 +74,7 @@ def off_time(stage: Stage, macro: Macro) -> list[tuple[float, float]]:
     stage.act(call.action, **call.arguments)
     stage.until(lambda: _played(stage, before), 60)
     start_s = next(r for r in stage.why.lines if r.number == before + 1).at_s
-    real = [r for r in stage.why.lines if r.number > before + 1 and r.action != "macro.go_on"]
+    real = [r for r in stage.why.lines if r.number > before + 1 and r.action != "macro.continue"]
     assert [r.action for r in real] == [line.action for line in lines], macro.name
     times = [(line.at_s, ran.at_s - start_s) for ran, line in zip(real, lines, strict=True)]
     return [(told, seen) for told, seen in times if abs(seen - told) > max(0.1 * told, 0.15)]

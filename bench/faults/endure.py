@@ -149,7 +149,7 @@ def run(takes: int) -> dict[str, float | int | str]:
                 if framing is not None and not event.record.forced and event.record.landed:
                     moved += _moves(truth[shot.camera_id], session, shot.camera_id)
             if len(events) == before:
-                session.act("take.let_go", {})
+                session.act("take.release", {})
                 session.act("cover", {})
         lasted_s = time.monotonic() - began_s
         if bad is not None:

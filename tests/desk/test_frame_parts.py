@@ -300,7 +300,7 @@ def test_sixty_framings_with_long_names_are_on_six_pages(window, hall):
         | {"pan_deg": float(k), "tilt_deg": 0.0, "zoom": 0.2}
         for k in range(57)
     ]
-    hall.act("framings.bring_in", framings=rows)
+    hall.act("framings.import", framings=rows)
     window.frame.choose("c1")
     for _ in range(5):
         QTest.keyClick(window.frame, Qt.Key.Key_PageDown)

@@ -66,7 +66,7 @@ def test_a_knocked_camera_is_found_and_relevelled_until_everything_holds_again(n
     sentence, findings = sweep(world, number)
     assert sentence == f"Camera {number} was knocked."
     knock = findings[0]
-    assert (knock.step, knock.fine, knock.remedy.action) == ("knock", False, "camera.level")
+    assert (knock.step, knock.fine, knock.remedy.action) == ("knock", False, "camera.relevel")
     assert "3.0°" in knock.sentence
     world.act(knock.remedy.action, **knock.remedy.arguments)
     assert off_percent(world, number, (1.5, 1.0, -3.0)) < 1.0
@@ -85,7 +85,7 @@ def test_a_sweep_leaves_alone_what_is_needed_on_air_and_brings_the_camera_back()
     world.act("ready.camera", camera=1)
     sentence, findings = sweep(world, 1)
     assert (sentence, findings[0].fine) == ("Left alone.", None)
-    world.act("take.back")
+    world.act("unready")
     steps = world.wait
 
     def needed(seconds, until=lambda _: False):
@@ -125,7 +125,7 @@ def test_the_watch_looks_once_in_each_visit_and_takes_the_pictures_that_are_miss
     watch(4.0)
     assert world.state.verdicts[framing.id].judgement is Judgement.HOLDS
     bare = {"camera": 1, "slot": 5, "name": "Bare", "pan_deg": 3.0, "tilt_deg": 0.0, "zoom": 0.1}
-    world.act("framings.bring_in", framings=[bare])
+    world.act("framings.import", framings=[bare])
     world.act("framing.restore", camera=1, letter="A")
     watch(4.0)
     assert world.state.show.framing_at("c1", 5).picture in world.pictures

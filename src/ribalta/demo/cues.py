@@ -72,7 +72,7 @@ def _macros(show: Show) -> tuple[Macro, ...]:
             _plain("title.switch", title="t3", on=True),
             _do(_ready(show, 1, "D"), "the host stands on the right spot"),
             UNTIL_SET,
-            _plain("take.over", kind="mix", frames=25),
+            _plain("take.transition", kind="mix", frames=25),
             _wait(2.0),
             _do(_ready(show, 2, "A")),
         ),
@@ -130,7 +130,7 @@ def _macros(show: Show) -> tuple[Macro, ...]:
                 otherwise=(_do(_tied(show, "ready.camera", camera=5)),),
             ),
             UNTIL_SET,
-            _plain("take.over", kind="mix", frames=12),
+            _plain("take.transition", kind="mix", frames=12),
             Step(kind=StepKind.UNTIL_KEY, note="when the first juror begins"),
             _do(_ready(show, 4, "A")),
         ),
@@ -270,7 +270,7 @@ def _pages(show: Show) -> tuple[Page, ...]:
         pad(11, "Potter's name", Call(action="title.switch", arguments={"title": "t1"}), "#c98fc0"),
         pad(12, "Take", Call(action="take"), "#f1e8da"),
         pad(13, "Cover", Call(action="cover"), "#f1e8da"),
-        pad(14, "Continue", Call(action="macro.go_on"), "#9aa7b5"),
+        pad(14, "Continue", Call(action="macro.continue"), "#9aa7b5"),
         pad(15, "Good night", run("a5"), "#9aa7b5"),
     )
     helper = (

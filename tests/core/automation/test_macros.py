@@ -47,7 +47,15 @@ def times(hall: Hall, action: str) -> list[float]:
 OPENING = Macro(
     id="a1",
     name="Opening",
-    steps=(ready(2, "W"), UNTIL_SET, do("take"), wait(1.5), ready(1, "E"), UNTIL_SET, do("take.over", kind="mix")),
+    steps=(
+        ready(2, "W"),
+        UNTIL_SET,
+        do("take"),
+        wait(1.5),
+        ready(1, "E"),
+        UNTIL_SET,
+        do("take.transition", kind="mix"),
+    ),
 )
 
 
@@ -122,7 +130,7 @@ def test_waits_for_a_take_and_for_a_key_can_be_limited_and_skipped():
     hall.act("macro.run", macro="a2")
     hall.turn(60)
     assert "card" not in ran(hall)
-    hall.act("macro.go_on")
+    hall.act("macro.continue")
     assert ran(hall)[-1] == "card"
     hall.act("macro.run", macro="a1")
     hall.act("macro.skip", macro="a1")
@@ -161,14 +169,14 @@ def test_a_macro_that_would_run_itself_is_refused_with_the_path():
         Macro(id="a3", name="Lights"),
     )
     step = {"kind": "macro", "macro": "a1"}
-    hall.act("macro.put", macro="a3", path=(0,), steps=[step])
+    hall.act("macro.add_steps", macro="a3", path=(0,), steps=[step])
     assert hall.sentences[-1] == "It would run itself: “Lights” → “Opening” → “Music” → “Lights”."
     assert not hall.state.show.macro("a3").steps
     endless = {"kind": "repeat", "times": 0, "steps": [do("black").model_dump()]}
-    hall.act("macro.put", macro="a3", path=(0,), steps=[endless])
+    hall.act("macro.add_steps", macro="a3", path=(0,), steps=[endless])
     assert "repeats without an end and without waiting" in hall.sentences[-1]
     endless["steps"].append(wait(1).model_dump())
-    hall.act("macro.put", macro="a3", path=(0,), steps=[endless])
+    hall.act("macro.add_steps", macro="a3", path=(0,), steps=[endless])
     assert len(hall.state.show.macro("a3").steps) == 1
 
 
@@ -177,12 +185,12 @@ def test_steps_are_edited_in_place_and_every_edit_is_undone():
     before = hall.state.show.macros
     hall.act("macro.retime", macro="a1", factor=2)
     assert hall.state.show.macro("a1").steps[3].seconds == 3.0
-    hall.act("macro.put", macro="a1", path=(3,), steps=[wait(0.4).model_dump()], instead=True)
-    hall.act("macro.put", macro="a1", path=(0,), steps=[{"kind": "repeat", "times": 2, "steps": []}])
-    hall.act("macro.put", macro="a1", path=(0, 0), steps=[do("black").model_dump(), wait(1).model_dump()])
+    hall.act("macro.add_steps", macro="a1", path=(3,), steps=[wait(0.4).model_dump()], instead=True)
+    hall.act("macro.add_steps", macro="a1", path=(0,), steps=[{"kind": "repeat", "times": 2, "steps": []}])
+    hall.act("macro.add_steps", macro="a1", path=(0, 0), steps=[do("black").model_dump(), wait(1).model_dump()])
     hall.act("macro.move", macro="a1", path=(0, 1), by=-1)
-    hall.act("macro.twice", macro="a1", path=(0, 0))
-    hall.act("macro.take_out", macro="a1", path=(0, 2))
+    hall.act("macro.duplicate_step", macro="a1", path=(0, 0))
+    hall.act("macro.remove_step", macro="a1", path=(0, 2))
     macro = hall.state.show.macro("a1")
     assert [s.kind for s in macro.steps[0].steps] == ["wait", "wait"]
     assert [path for path, _ in walk(macro.steps)][:4] == [(0,), (0, 0), (0, 1), (1,)]
@@ -193,13 +201,13 @@ def test_steps_are_edited_in_place_and_every_edit_is_undone():
 
 def test_what_is_recorded_means_the_same_wherever_the_letters_are_named():
     hall = Hall(small_show())
-    hall.act("macro.tape", on=True, name="Taped")
+    hall.act("macro.record", on=True, name="Taped")
     hall.press("2", "W")
     hall.turn(3)
     hall.press("Space")
     hall.turn(1.25)
     hall.press("E")
-    hall.act("macro.tape", on=False)
+    hall.act("macro.record", on=False)
     macro = hall.state.show.macros[0]
     assert macro.name == "Taped"
     assert [s.call.action if s.call else s.seconds for s in macro.steps] == [
@@ -217,7 +225,7 @@ def test_an_item_that_moves_is_followed_and_one_that_is_gone_is_said():
     hall.act("camera.renumber", camera=2, to=7)
     hall.act("macro.run", macro="a1")
     assert hall.state.program.next.framing_id == F["2W"]
-    hall.act("take.back")
+    hall.act("unready")
     hall.act("framing.remove", camera=7, letter="G")
     assert "is used by macro “M”" in hall.sentences[-1]
     hall.act("framing.remove", camera=7, letter="G", users="leave")
@@ -269,7 +277,7 @@ KEYS = ("1", "2", "3", "Q", "W", "E", "Space", "Shift+Space", "Backspace", "Tab"
 @examples(20)
 def test_any_macro_that_was_recorded_gives_the_same_events_when_it_is_run_from_the_same_state(presses):
     hall = Hall(small_show())
-    hall.act("macro.tape", on=True)
+    hall.act("macro.record", on=True)
     opening, now_s = hall.state, hall.clock.now_s()
     cameras = {name: (camera.aim, camera.goal) for name, camera in hall.cameras.items()}
     hall.events.clear()
@@ -278,7 +286,7 @@ def test_any_macro_that_was_recorded_gives_the_same_events_when_it_is_run_from_t
         hall.turn(round(pause, 2))
     done = hall.clock.now_s() - now_s
     first = _events(hall)
-    hall.act("macro.tape", on=False)
+    hall.act("macro.record", on=False)
     if not hall.state.show.macros:
         return
     again = Hall(hall.state.show)

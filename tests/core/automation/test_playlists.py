@@ -232,7 +232,7 @@ def test_playlists_lie_in_each_other_and_none_in_itself():
     hall.turn(30)
     assert [w for w, _ in on_air(hall)] == [F["1W"], F["2E"], F["3W"], F["2E"], F["3W"], F["1Q"]]
     back = {"kind": "playlist", "item": {"kind": "playlist", "id": "l1"}}
-    hall.act("playlist.put", playlist="l2", at=0, entries=[back])
+    hall.act("playlist.add_entries", playlist="l2", at=0, entries=[back])
     assert "It would play itself: “Inner” → “Round” → “Inner”." in hall.sentences[-1]
 
 
@@ -277,9 +277,9 @@ HANDS = {
     "there": lambda hall: hall.contact("c1", True),
     "late": lambda hall: hall.engine.report(PictureStalled("c2", hall.clock.now_s()), hall.clock.now_s()),
     "in time": lambda hall: hall.engine.report(PictureStalled("c2", None), hall.clock.now_s()),
-    "take out": lambda hall: hall.act("playlist.take_out", playlist="l1", at=0),
+    "take out": lambda hall: hall.act("playlist.remove_entry", playlist="l1", at=0),
     "put": lambda hall: hall.act(
-        "playlist.put", playlist="l1", at=1, entries=[seen("3W", 1.0).model_dump(mode="json")]
+        "playlist.add_entries", playlist="l1", at=1, entries=[seen("3W", 1.0).model_dump(mode="json")]
     ),
     "longer": lambda hall: hall.act("playlist.length", playlist="l1", at=0, by=0.7),
     "remove": lambda hall: hall.act("framing.remove", camera=1, letter="W"),

@@ -210,7 +210,7 @@ def test_storing_over_another_needs_the_long_press_and_undo_brings_it_back(hall)
 
 def test_a_protected_framing_refuses_even_the_long_press(hall):
     hall.press("2")
-    hall.act("framing.protect", letter="W")
+    hall.act("framing.lock", letter="W")
     before = hall.state.show
     hall.act("framing.store", letter="W", overwrite=True)
     hall.act("framing.remove", letter="W")
@@ -290,7 +290,7 @@ def test_a_fixed_camera_is_set_while_its_picture_comes(hall):
         ("ready.framing", {"camera": 4, "letter": "Q"}, "is fixed"),
         ("steer.zoom", {"camera": 4, "steps": 1}, "is fixed"),
         ("take", {}, "Nothing is readied"),
-        ("take.back", {}, "nothing to unready"),
+        ("unready", {}, "nothing to unready"),
         ("edit.undo", {}, "nothing to undo"),
         ("framing.rename", {"camera": 1, "letter": "Q", "name": "  "}, "needs a name"),
         ("no.such", {}, "no action called"),

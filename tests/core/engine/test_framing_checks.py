@@ -72,14 +72,14 @@ def test_a_new_picture_is_taken_only_where_the_framing_is(hall):
 
 
 def test_relevelling_mends_all_framings_of_a_camera_in_one_edit(hall):
-    hall.act("camera.level", camera=1)
+    hall.act("camera.relevel", camera=1)
     assert "two compared framings" in hall.sentences[-1]
     lens = hall.state.show.camera("c1").lens
     for framing_id in ("f3", "f4", "f5"):  # the mount turned 1° to the right: everything is that far to the left
         framing = hall.state.show.framing(framing_id)
         compared(hall, framing_id, right=-100 * 1.0 / lens.hfov_deg(framing.zoom))
     before = hall.state.show
-    hall.act("camera.level", camera=1)
+    hall.act("camera.relevel", camera=1)
     for framing_id in ("f3", "f4", "f5"):
         way = hall.state.show.framing(framing_id).pan_deg - before.framing(framing_id).pan_deg
         assert way == pytest.approx(-1.0, abs=0.1)

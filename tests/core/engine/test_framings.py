@@ -153,7 +153,7 @@ def test_what_is_more_than_a_trim_is_not_kept_by_a_careless_press(hall):
 
 
 def test_a_protected_framing_keeps_its_aim_when_a_trim_is_kept(hall):
-    hall.act("framing.protect", camera=1, letter="W")
+    hall.act("framing.lock", camera=1, letter="W")
     hall.press("1", "W", "Right")
     hall.turn(3)
     hall.press("K")
@@ -302,13 +302,13 @@ def test_framings_are_brought_in_beside_what_is_there_and_bad_ones_are_named(hal
         good | {"pan_deg": 300.0},
         good | {"kept": (("focus", 1),)},
     ]
-    hall.act("framings.bring_in", framings=rows)
+    hall.act("framings.import", framings=rows)
     made = next(f for f in hall.state.show.framings if f.name == "Add")
     assert (made.slot, made.mark_ids, made.seen) == (3, ("m1",), False)
     said = hall.sentences[-1]
     for part in ("camera 9, which this show does not have", "fixed here", "out of reach", "focus position 1"):
         assert part in said
-    hall.act("framings.bring_in", framings=rows[1:2])
+    hall.act("framings.import", framings=rows[1:2])
     assert "No framing was brought in" in hall.sentences[-1]
 
 

@@ -66,7 +66,7 @@ def test_what_overwrites_or_stops_has_to_be_held_and_nothing_else_has(hall):
     assert "2W" in over.words
     assert over.call.arguments == {"camera": 2, "letter": "W", "page": 0, "overwrite": True, "light": False}
     assert held(hall, "framing.store", letter="G") is None
-    hall.act("framing.protect", camera=2, letter="W")
+    hall.act("framing.lock", camera=2, letter="W")
     assert held(hall, "framing.store", letter="W") is None  # it is refused
     assert held(hall, "record", on=True) is None
     hall.act("record", on=True)

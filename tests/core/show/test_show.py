@@ -59,7 +59,16 @@ def test_a_show_of_schema_4_opens_with_nothing_to_press_and_listening_to_nobody(
     assert (show.macros, show.triggers, show.shortcuts, show.pages, show.destinations) == ((), (), (), (), ())
     assert not show.listening.osc
     assert not show.listening.http
-    assert show.schema_version == 5
+    assert show.schema_version == SCHEMA_VERSION
+
+
+def test_actions_of_version_5_are_called_as_they_are_now():
+    show = storage.parse_show((OLD_SHOW.parent / "show-v5.json").read_text(), "The old show")
+    inner = show.macros[0].steps[1].steps[0]
+    calls = (show.macros[0].steps[0].call, inner.call, show.shortcuts[0].call, show.pages[0].pads[0].call)
+    assert [call.action for call in (*calls, *show.triggers[0].calls)] == [
+        "take.transition", "transition.reverse", "macro.continue", "unready", "take.release"
+    ]  # fmt: skip
 
 
 @pytest.mark.parametrize("version", range(1, SCHEMA_VERSION))

@@ -76,7 +76,7 @@ def test_what_is_meant_does_not_wait_for_the_engine(window, hall):
     assert window.air.name_field.isVisible()  # before the next key
     QTest.keyClick(window.air.name_field, Qt.Key.Key_Escape)
     press(window, "P")
-    assert asked[-1] == ("framing.protect", {"camera": 3, "letter": "W"})
+    assert asked[-1] == ("framing.lock", {"camera": 3, "letter": "W"})
     assert worked == ["key 3", "key W"]
     QTest.keyPress(window.air, Qt.Key.Key_W, Qt.KeyboardModifier.ShiftModifier)
     press(window, "1")
@@ -190,7 +190,7 @@ def test_every_key_is_drawn_with_what_it_does_in_the_view_and_f1_again_opens_the
 def test_what_only_a_desk_can_do_is_done_whoever_asks(window, hall):
     press(window, "2")
     press(window, "W")
-    for action, arguments in (("desk.keys", {}), ("desk.protect", {}), ("desk.view", {"view": "Cue"})):
+    for action, arguments in (("desk.keys", {}), ("desk.lock_framing", {}), ("desk.view", {"view": "Cue"})):
         window.bridge.act(action, **arguments)
         QApplication.processEvents()
     assert window.key_page is not None

@@ -73,7 +73,7 @@ def test_a_title_from_last_time_is_changed_from_air_without_ever_being_on_air(wi
 def test_a_macro_on_shift_q_runs_in_every_view(window, hall, view):
     macro = hall.state.show.macros[0]
     shortcut = Shortcut(control="key Shift+Q", call=Call(action="macro.run", arguments={"macro": macro.id}))
-    hall.act("shortcuts.bring_in", shortcuts=[shortcut.model_dump(mode="json")])
+    hall.act("shortcuts.import", shortcuts=[shortcut.model_dump(mode="json")])
     window.show_view(view)
     before = hall.state.show.framings
     QTest.keyClick(QApplication.focusWidget() or window, Qt.Key.Key_Q, SHIFT)

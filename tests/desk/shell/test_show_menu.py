@@ -234,7 +234,7 @@ def test_the_first_page_offers_what_there_is_and_what_was_not_saved(app, tmp_pat
 
 def test_a_refusal_that_needs_another_step_offers_it_as_a_press(window, hall):
     hall.press("1", "W")
-    hall.act("framing.protect", camera=1, letter="W")
+    hall.act("framing.lock", camera=1, letter="W")
     QTest.keyClick(window.air, Qt.Key.Key_Delete)
     window.bridge._show.act("framing.remove", {"camera": 1, "letter": "W"})
     QApplication.processEvents()

@@ -89,7 +89,7 @@ class Sweeping:
         findings = [*self._each(camera, framings)]
         if knock is not None:
             said = f"Camera {camera.number} was knocked: it points {knock.words(camera.place.hung)} of where it did."
-            remedy = Remedy("Re-level", "camera.level", {"camera": camera.number})
+            remedy = Remedy("Re-level", "camera.relevel", {"camera": camera.number})
             findings.insert(0, Finding("knock", False, said, remedy))
         self._hands.tell(1.0, "Done", *findings)
         wrong = sum(f.fine is False for f in findings)

@@ -371,7 +371,7 @@ class Board(QWidget):
         if camera is None:
             self._bridge.act("row.scenes")
         else:
-            self._bridge.act("row.name" if camera.steered else "ready.camera", camera=camera.number)
+            self._bridge.act("row.select" if camera.steered else "ready.camera", camera=camera.number)
 
     def open_menu(self, place: TilePlace, at: QPoint) -> None:
         """What can be done with a place, in words."""

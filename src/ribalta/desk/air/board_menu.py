@@ -46,7 +46,7 @@ def _of_head(offer: Offer, place: TilePlace) -> None:
         offer("Select the scenes", "row.scenes", "0")
         return
     key = str(place.camera) if place.camera <= BANK else ""
-    offer("Select", "row.name", key, camera=place.camera)
+    offer("Select", "row.select", key, camera=place.camera)
     offer("Ready as it stands", "ready.camera", f"{key}, {key}" if key else "", camera=place.camera)
 
 
@@ -69,7 +69,7 @@ def _of_tile(board: "Board", menu: QMenu, offer: Offer, bridge: Bridge, place: T
     state = bridge.state
     camera, slot = state.show.camera_numbered(place.camera), state.desk.page * len(LETTERS) + LETTERS.index(letter)
     framing = state.show.framing_at(camera.id, slot) if camera is not None else None
-    offer("Unlock" if framing is not None and framing.protected else "Lock", "framing.protect", "P", **where)
+    offer("Unlock" if framing is not None and framing.protected else "Lock", "framing.lock", "P", **where)
     offer("Remove", "framing.remove", "Del", **where)
 
 

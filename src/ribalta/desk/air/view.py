@@ -291,5 +291,5 @@ class AirView(QWidget):
             self._bridge.act("scene.remove", scene=self.board.scene_number(place.letter))
         elif action == "desk.remove":
             self._bridge.act("framing.remove", camera=place.camera, letter=place.letter)
-        elif action == "desk.protect" and not on_scene:
-            self._bridge.act("framing.protect", camera=place.camera, letter=place.letter)
+        elif action == "desk.lock_framing" and not on_scene:
+            self._bridge.act("framing.lock", camera=place.camera, letter=place.letter)

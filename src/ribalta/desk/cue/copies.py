@@ -101,7 +101,9 @@ def of_steps(bridge: Bridge, macro: Callable[[], Macro | None], at: Callable[[],
 
     def remove(key: str) -> Call:
         shown = macro()
-        return Call(action="macro.take_out", arguments={"macro": shown.id if shown else "", "path": list(path_of(key))})
+        return Call(
+            action="macro.remove_step", arguments={"macro": shown.id if shown else "", "path": list(path_of(key))}
+        )
 
     def copy(key: str) -> dict[str, Any] | None:
         shown = macro()
@@ -112,7 +114,7 @@ def of_steps(bridge: Bridge, macro: Callable[[], Macro | None], at: Callable[[],
         if shown is None:
             return []
         behind = (*path[:-1], path[-1] + 1) if path is not None else (len(shown.steps),)
-        return [Call(action="macro.put", arguments={"macro": shown.id, "path": list(behind), "steps": rows})]
+        return [Call(action="macro.add_steps", arguments={"macro": shown.id, "path": list(behind), "steps": rows})]
 
     return Several(bridge, ("step", "steps"), remove, copy, paste)
 
@@ -122,7 +124,7 @@ def of_entries(bridge: Bridge, playlist: Callable[[], Playlist | None], at: Call
 
     def remove(key: str) -> Call:
         shown = playlist()
-        return Call(action="playlist.take_out", arguments={"playlist": shown.id if shown else "", "at": int(key)})
+        return Call(action="playlist.remove_entry", arguments={"playlist": shown.id if shown else "", "at": int(key)})
 
     def copy(key: str) -> dict[str, Any] | None:
         shown = playlist()
@@ -133,6 +135,6 @@ def of_entries(bridge: Bridge, playlist: Callable[[], Playlist | None], at: Call
         if shown is None:
             return []
         behind = place + 1 if place is not None else len(shown.entries)
-        return [Call(action="playlist.put", arguments={"playlist": shown.id, "at": behind, "entries": rows})]
+        return [Call(action="playlist.add_entries", arguments={"playlist": shown.id, "at": behind, "entries": rows})]
 
     return Several(bridge, ("entry", "entries"), remove, copy, paste)

@@ -31,6 +31,6 @@ def of_framings(bridge: Bridge) -> Several:
         return {**framing.model_dump(mode="json", include=FIELDS), **named}
 
     def paste(rows: list[dict[str, Any]]) -> list[Call]:
-        return [Call(action="framings.bring_in", arguments={"framings": rows})]
+        return [Call(action="framings.import", arguments={"framings": rows})]
 
     return Several(bridge, ("framing", "framings"), remove, copy, paste)

@@ -28,7 +28,7 @@ def framing_menu(
     offer("Send the camera there", framing.letter, "framing.restore")
     menu.addSeparator()
     menu.addAction("Rename\tN").triggered.connect(lambda _=False: rename())
-    offer("Unlock" if framing.protected else "Lock", "P", "framing.protect")
+    offer("Unlock" if framing.protected else "Lock", "P", "framing.lock")
     offer("Take a new picture of it", "B", "framing.retake")
     offer("Remove", "Del", "framing.remove")
     menu.aboutToHide.connect(menu.deleteLater)

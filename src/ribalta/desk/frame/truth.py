@@ -119,4 +119,4 @@ class TruthPage(JobPage):
 
     def _level(self) -> None:
         if self._camera is not None:
-            self._bridge.act("camera.level", camera=self._camera.number)
+            self._bridge.act("camera.relevel", camera=self._camera.number)

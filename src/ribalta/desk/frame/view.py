@@ -170,7 +170,7 @@ class FrameView(QWidget):
         camera = self.camera
         if camera is not None:
             if self.isVisible():
-                self._bridge.act("row.name", camera=camera.number)
+                self._bridge.act("row.select", camera=camera.number)
             self.list.current, self.list.picked = self._bridge.state.live(camera.id).goal_framing_id, set()
             self.monitor.framing_id = self.list.current
         self._tell_sizes()
@@ -354,7 +354,7 @@ class FrameView(QWidget):
         if name in several:
             several[name]()
             return True
-        on_framing = {"P": "framing.protect", "Del": "framing.remove", "M": "framing.nudge", "B": "framing.retake"}
+        on_framing = {"P": "framing.lock", "Del": "framing.remove", "M": "framing.nudge", "B": "framing.retake"}
         if name.endswith("/"):  # on some keyboards it takes Shift
             self.search.setFocus()
         elif name == "H":

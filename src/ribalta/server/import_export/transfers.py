@@ -97,7 +97,7 @@ class Transfers:
                 self._refuse(str(fault))
                 return
             self._take_in(found.pictures)
-            self._access.act("framings.bring_in", {"framings": found.framings})
+            self._access.act("framings.import", {"framings": found.framings})
             if found.left_out:
                 more = f" And {len(found.left_out) - TOLD} more." if len(found.left_out) > TOLD else ""
                 self._access.say(Notice(f"{' '.join(found.left_out[:TOLD])}{more}", Severity.FAULT))
@@ -115,7 +115,7 @@ class Transfers:
                     self._access.say(Notice(str(fault), Severity.FAULT))
                     continue
                 self._take_in(found.files)
-                self._access.act("medium.bring", found.arguments)
+                self._access.act("medium.add", found.arguments)
 
         self._chores.put(bring)
 

@@ -71,7 +71,7 @@ def place_of(camera: Camera, framing: Framing) -> tuple[tuple[str, str | int], .
 def locked(state: LiveState, framing: Framing) -> ActionRefused:
     """Why a framing stays as it is, and how it is unlocked."""
     camera = state.show.camera(framing.camera_id)
-    step = NextStep("Unlock it", "framing.protect", place_of(camera, framing)) if camera is not None else None
+    step = NextStep("Unlock it", "framing.lock", place_of(camera, framing)) if camera is not None else None
     return ActionRefused(f"“{framing.name}” is locked: unlock it first, or store on another letter.", step)
 
 

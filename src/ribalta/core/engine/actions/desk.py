@@ -92,6 +92,6 @@ ACTIONS = (
     _asked("desk.lock", "Lock this desk to a page of pads, until its code is typed", "Ctrl+Alt+L", on_air=False),
     _asked("desk.full_screen", "Fill the screen", "F11", on_air=False),
     _asked("desk.rename", "Rename the framing selected last", "N", stores=True),
-    _asked("desk.protect", "Lock the framing selected last, or unlock it", "P", stores=True),
+    _asked("desk.lock_framing", "Lock the framing selected last, or unlock it", "P", stores=True),
     _asked("desk.remove", "Remove the framing selected last", "Del", stores=True),
 )

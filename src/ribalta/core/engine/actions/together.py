@@ -33,7 +33,7 @@ class TogetherParams(Params):
 
 
 def action(find: Find) -> Action:
-    """`find` knows all actions: see `Catalogue.find`."""
+    """`find` knows all actions: see `Catalogue.find`. Running it raises ActionRefused, StillUsed among them."""
 
     def together(state: LiveState, params: TogetherParams, now_s: float) -> Outcome:
         before, kept = state, Outcome(state)

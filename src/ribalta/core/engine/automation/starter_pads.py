@@ -6,13 +6,13 @@ from ribalta.core.show.automation.triggers_pads_shortcuts import Pad, Page, Surf
 
 MOMENTS = (
     ("Take", "take"),
-    ("Over", "take.over"),
+    ("Over", "take.transition"),
     ("Cover", "cover"),
-    ("Back", "take.back"),
+    ("Back", "unready"),
     ("Clear", "clear"),
     ("Black", "black"),
     ("Card", "card"),
-    ("Continue", "macro.go_on"),
+    ("Continue", "macro.continue"),
 )
 
 

@@ -21,15 +21,15 @@ KEYBOARD = (
 )
 GAMEPAD = (
     _on("gamepad a", "take"),
-    _on("gamepad b", "take.over"),
-    _on("gamepad x", "take.back"),
+    _on("gamepad b", "take.transition"),
+    _on("gamepad x", "unready"),
     _on("gamepad y", "cover"),
     _on("gamepad up", "board.page", by=-1),
     _on("gamepad down", "board.page", by=1),
     _on("gamepad left", "slide", by=-1),
     _on("gamepad right", "slide", by=1),
-    _on("gamepad start", "macro.go_on"),
-    _on("gamepad back", "take.let_go"),
+    _on("gamepad start", "macro.continue"),
+    _on("gamepad back", "take.release"),
     _on("gamepad back", "black", How.LONG),
 )
 

@@ -34,7 +34,7 @@ from ribalta.core.show.document.scenes import Inset, Key, Medium, Scene, Source,
 from ribalta.core.show.document.sound import Microphone, Sound
 from ribalta.core.show.document.voice import VoiceFollow
 
-SCHEMA_VERSION = 5
+SCHEMA_VERSION = 6
 READABLE_FROM = 2  # nothing is lost by a reader of version 2: what is new since are fields that it keeps
 
 

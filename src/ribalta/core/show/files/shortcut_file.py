@@ -1,6 +1,6 @@
 """Shortcuts in a file of their own: those of this desk, and sets that are handed from one to another.
 
-A JSON object: {"ribalta": "shortcuts", "schema_version": 5, "shortcuts": [...]}, each as in a show; its JSON Schema is
+A JSON object: {"ribalta": "shortcuts", "schema_version": 6, "shortcuts": [...]}, each as in a show; its JSON Schema is
 in `docs/manual/shortcuts.schema.json`.
 """
 
@@ -16,6 +16,7 @@ from ribalta.core.base.validation import reason
 from ribalta.core.show.automation.triggers_pads_shortcuts import Shortcut
 from ribalta.core.show.document.model import SCHEMA_VERSION
 from ribalta.core.show.document.part import Part
+from ribalta.core.show.files.upgrades import upgraded
 from ribalta.core.show.files.whole_file import whole_file
 
 LARGEST = 4 * 1024 * 1024
@@ -58,7 +59,7 @@ def read_shortcuts(path: Path) -> tuple[Shortcut, ...]:
             " Nothing was brought in."
         )
     try:
-        return ShortcutFile.model_validate(raw).shortcuts
+        return ShortcutFile.model_validate(upgraded(raw)).shortcuts
     except ValidationError as error:
         first = error.errors()[0]
         where = ".".join(str(part) for part in first["loc"])

@@ -4,7 +4,7 @@ A new version is one function more at the end of UPGRADES, and one show of the v
 only add fields, whose defaults are in the model: then there is nothing to do but to say so.
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from typing import Any
 
 from ribalta.core.show.document.model import READABLE_FROM, SCHEMA_VERSION
@@ -36,7 +36,49 @@ def from_4(raw: Document) -> Document:
     return raw
 
 
-UPGRADES: tuple[Callable[[Document], Document], ...] = (from_1, from_2, from_3, from_4)
+RENAMED_IN_6 = {
+    "macro.go_on": "macro.continue",
+    "macro.tape": "macro.record",
+    "macro.put": "macro.add_steps",
+    "macro.take_out": "macro.remove_step",
+    "macro.twice": "macro.duplicate_step",
+    "playlist.put": "playlist.add_entries",
+    "playlist.take_out": "playlist.remove_entry",
+    "take.over": "take.transition",
+    "take.back": "unready",
+    "take.let_go": "take.release",
+    "row.name": "row.select",
+    "framing.protect": "framing.lock",
+    "camera.level": "camera.relevel",
+    "medium.bring": "medium.add",
+    "page.bring_in": "page.import",
+    "shortcuts.bring_in": "shortcuts.import",
+    "framings.bring_in": "framings.import",
+    "transition.turn_back": "transition.reverse",
+    "desk.protect": "desk.lock_framing",
+}
+
+
+def from_5(raw: Document) -> Document:
+    """Actions were called by the field's words, wherever a call names one."""
+    renamed = _renamed(raw, RENAMED_IN_6)
+    assert isinstance(renamed, dict)
+    return renamed
+
+
+def _renamed(value: Any, names: Mapping[str, str]) -> Any:
+    """The same, with every “action” that has another name now."""
+    if isinstance(value, list):
+        return [_renamed(part, names) for part in value]
+    if not isinstance(value, dict):
+        return value
+    made = {key: _renamed(part, names) for key, part in value.items()}
+    if isinstance(action := made.get("action"), str):
+        made["action"] = names.get(action, action)
+    return made
+
+
+UPGRADES: tuple[Callable[[Document], Document], ...] = (from_1, from_2, from_3, from_4, from_5)
 assert len(UPGRADES) == SCHEMA_VERSION - 1
 
 

@@ -56,8 +56,8 @@ class MacrosPage(QWidget):
         self._dry_runs = False  # a dry run, which is not begun twice
         self._known = {m.id for m in bridge.state.show.macros}
         self.list = Listing("Macros", self.choose)
-        self.tape = button("Record  F8", lambda: bridge.act("macro.tape"), "What you do becomes its steps")
-        self.tape_plain = button("without waits", lambda: bridge.act("macro.tape", timed=False))
+        self.tape = button("Record  F8", lambda: bridge.act("macro.record"), "What you do becomes its steps")
+        self.tape_plain = button("without waits", lambda: bridge.act("macro.record", timed=False))
         self.new = button("Add", lambda: bridge.act("macro.add"))
         self.double = button("Duplicate", lambda: self._ask("macro.duplicate"))
         self.remove = button("Remove", lambda: self._ask("macro.remove"))
@@ -66,8 +66,8 @@ class MacrosPage(QWidget):
         self.more = button("Add a wait or a group …", self._more)
         self.up = button("Up", lambda: self._move(-1))
         self.down = button("Down", lambda: self._move(1))
-        self.twice = button("Duplicate", lambda: self._on_step("macro.twice"))
-        self.out = button("Remove", lambda: self._on_step("macro.take_out"))
+        self.twice = button("Duplicate", lambda: self._on_step("macro.duplicate_step"))
+        self.out = button("Remove", lambda: self._on_step("macro.remove_step"))
         self.editor = StepEditor(bridge, palette)
         self.editor.changed.connect(self._step_changed)
         self.name = Field("The macro's name", lambda text: self._change(name=text))
@@ -261,11 +261,11 @@ class MacrosPage(QWidget):
         else:
             path = (*self.path[:-1], self.path[-1] + 1)
         self.path = path
-        self._ask("macro.put", path=path, steps=[step.model_dump(mode="json")])
+        self._ask("macro.add_steps", path=path, steps=[step.model_dump(mode="json")])
 
     def _step_changed(self, step: Step) -> None:
         if self.path is not None:
-            self._ask("macro.put", path=self.path, steps=[step.model_dump(mode="json")], instead=True)
+            self._ask("macro.add_steps", path=self.path, steps=[step.model_dump(mode="json")], instead=True)
 
     def _on_step(self, action: str) -> None:
         if self.path is not None:

@@ -331,7 +331,7 @@ class ShortcutsPage(QWidget):
             self._bridge.noticed.emit(Notice(str(fault), Severity.FAULT))
             return
         if shortcuts:
-            self._bridge.act("shortcuts.bring_in", shortcuts=[s.model_dump(mode="json") for s in shortcuts])
+            self._bridge.act("shortcuts.import", shortcuts=[s.model_dump(mode="json") for s in shortcuts])
 
     def _write(self) -> None:
         ask_to_save(self._bridge, self, "Export shortcuts", "shortcuts.json", SHORTCUTS, self.write_out)

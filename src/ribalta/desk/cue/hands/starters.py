@@ -78,7 +78,7 @@ class Starters(QWidget):
         ticked = [self.list.item(k).checkState() == Qt.CheckState.Checked for k in range(self.list.count())]
         wanted = [s for s, on in zip(found.shortcuts, ticked, strict=False) if on]
         if wanted:
-            self._bridge.act("shortcuts.bring_in", shortcuts=[s.model_dump(mode="json") for s in wanted])
+            self._bridge.act("shortcuts.import", shortcuts=[s.model_dump(mode="json") for s in wanted])
         if found.page and ticked[-1]:
-            self._bridge.act("page.bring_in", starter="32 pads")
+            self._bridge.act("page.import", starter="32 pads")
         self.show_set("")

@@ -328,18 +328,18 @@ class PlaylistsPage(QWidget):
         if playlist is not None:
             at = self.at + 1 if self.at is not None else len(playlist.entries)
             self.at = at
-            self._ask("playlist.put", at=at, entries=[entry.model_dump(mode="json")])
+            self._ask("playlist.add_entries", at=at, entries=[entry.model_dump(mode="json")])
 
     def _long(self, amount: float) -> None:
         self._ask("playlist.length", at=self.at, amount=amount)
 
     def _changed(self, entry: Entry) -> None:
         if self.at is not None:
-            self._ask("playlist.put", at=self.at, entries=[entry.model_dump(mode="json")], instead=True)
+            self._ask("playlist.add_entries", at=self.at, entries=[entry.model_dump(mode="json")], instead=True)
 
     def _out(self) -> None:
         if self.at is not None:
-            self._ask("playlist.take_out", at=self.at)
+            self._ask("playlist.remove_entry", at=self.at)
 
     def _move(self, by: int) -> None:
         if self.playlist is not None and (at := self.at) is not None:
@@ -394,8 +394,8 @@ class PlaylistsPage(QWidget):
         elif mend.kind == "instead":
             item = named(show, Kind.FRAMING, mend.framing_id)
             made = play.entry.model_copy(update={"item": item})
-            self._bridge.act("playlist.put", **where, entries=[made.model_dump(mode="json")], instead=True)
+            self._bridge.act("playlist.add_entries", **where, entries=[made.model_dump(mode="json")], instead=True)
         elif show.settings.cover_camera_id is not None:
             item = named(show, Kind.CAMERA, show.settings.cover_camera_id)
             made = Entry(item=item, amount=mend.seconds)
-            self._bridge.act("playlist.put", **where, entries=[made.model_dump(mode="json")])
+            self._bridge.act("playlist.add_entries", **where, entries=[made.model_dump(mode="json")])

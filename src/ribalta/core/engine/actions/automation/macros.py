@@ -125,7 +125,7 @@ def duplicate(state: LiveState, params: MacroParams, now_s: float) -> Outcome:
     return _stored(state, copy, f"made “{copy.name}”")
 
 
-def put(state: LiveState, params: PutParams, now_s: float) -> Outcome:
+def add_steps(state: LiveState, params: PutParams, now_s: float) -> Outcome:
     macro = MACROS.meant(state, params.macro)
     what = "changed a step of" if params.instead else "put a step into"
     return _stored(
@@ -147,13 +147,13 @@ def _step(macro: Macro, path: Path) -> Step:
         raise ActionRefused(f"“{macro.name}” has no step there any more.") from None
 
 
-def take_out(state: LiveState, params: StepParams, now_s: float) -> Outcome:
+def remove_step(state: LiveState, params: StepParams, now_s: float) -> Outcome:
     macro = MACROS.meant(state, params.macro)
     _step(macro, params.path)
     return _stored(state, macro, f"removed a step of “{macro.name}”", steps=_changed(macro, params.path, (), True))
 
 
-def twice(state: LiveState, params: StepParams, now_s: float) -> Outcome:
+def duplicate_step(state: LiveState, params: StepParams, now_s: float) -> Outcome:
     macro = MACROS.meant(state, params.macro)
     one = _step(macro, params.path)
     steps = _changed(macro, params.path, (one, one), True)
@@ -253,9 +253,9 @@ ACTIONS = (
     _maybe("macro.stop", stop, {"Shift+F7": {}}, "Stop all macros, or one", "Stop macro {}"),
     _maybe("macro.pause", pause, {}, "Pause all macros or one, or continue", "Pause macro {}, or continue"),
     _maybe("macro.skip", skip, {}, "Skip what macros wait for", "Skip what macro {} waits for"),
-    _maybe("macro.go_on", go_on, {"F7": {}}, "Continue macros that wait for a key", "Continue macro {}"),
+    _maybe("macro.continue", go_on, {"F7": {}}, "Continue macros that wait for a key", "Continue macro {}"),
     Action(
-        "macro.tape",
+        "macro.record",
         "Record a macro, or end it",
         TapeParams,
         tape,
@@ -267,9 +267,18 @@ ACTIONS = (
     Action("macro.change", "Change macro {macro}", ChangeParams, change, stores=True, heeds_voices=True),
     Action("macro.remove", "Remove macro {macro}", RemoveParams, remove, stores=True, heeds_voices=True),
     Action("macro.duplicate", "Make a macro like {macro}", MacroParams, duplicate, stores=True, heeds_voices=True),
-    Action("macro.put", "Put steps into macro {macro}", PutParams, put, stores=True, heeds_voices=True),
-    Action("macro.take_out", "Take a step out of macro {macro}", StepParams, take_out, stores=True, heeds_voices=True),
-    Action("macro.twice", "Double a step of macro {macro}", StepParams, twice, stores=True, heeds_voices=True),
+    Action("macro.add_steps", "Add steps to macro {macro}", PutParams, add_steps, stores=True, heeds_voices=True),
+    Action(
+        "macro.remove_step", "Remove a step of macro {macro}", StepParams, remove_step, stores=True, heeds_voices=True
+    ),
+    Action(
+        "macro.duplicate_step",
+        "Double a step of macro {macro}",
+        StepParams,
+        duplicate_step,
+        stores=True,
+        heeds_voices=True,
+    ),
     Action("macro.move", "Move a step of macro {macro}", MoveParams, move, stores=True, heeds_voices=True),
     Action("macro.retime", "Change how long macro {macro} waits", RetimeParams, retime, stores=True, heeds_voices=True),
 )

@@ -175,7 +175,7 @@ def press(state: LiveState, params: PressParams, now_s: float) -> Outcome:
 ACTIONS = (
     Action("pad.press", "Press pad {at} of page {pads}", PressParams, press, recordable=False, heeds_voices=True),
     Action("page.add", "Make a page of pads", AddParams, add, stores=True),
-    Action("page.bring_in", "Make a page of pads that is ready made", BringParams, bring, stores=True),
+    Action("page.import", "Make a page of pads that is ready made", BringParams, bring, stores=True),
     Action("page.change", "Change page {pads}", ChangeParams, change, stores=True),
     Action("page.remove", "Remove page {pads}", RemoveParams, remove, stores=True),
     Action("pad.set", "Set pad {at} of page {pads}", SetParams, put, stores=True, heeds_voices=True),

@@ -142,7 +142,7 @@ def _entry(playlist: Playlist, at: int) -> Entry:
     return playlist.entries[at]
 
 
-def put(state: LiveState, params: PutParams, now_s: float) -> Outcome:
+def add_entries(state: LiveState, params: PutParams, now_s: float) -> Outcome:
     playlist = PLAYLISTS.meant(state, params.playlist)
     at = min(params.at, len(playlist.entries))
     if params.instead:
@@ -151,7 +151,7 @@ def put(state: LiveState, params: PutParams, now_s: float) -> Outcome:
     return _with_entries(state, playlist, (*playlist.entries[:at], *params.entries, *behind), "changed entries of")
 
 
-def take_out(state: LiveState, params: EntryParams, now_s: float) -> Outcome:
+def remove_entry(state: LiveState, params: EntryParams, now_s: float) -> Outcome:
     playlist = PLAYLISTS.meant(state, params.playlist)
     _entry(playlist, params.at)
     kept = tuple(e for k, e in enumerate(playlist.entries) if k != params.at)
@@ -231,12 +231,19 @@ ACTIONS = (
         stores=True,
         heeds_voices=True,
     ),
-    Action("playlist.put", "Put entries into playlist {playlist}", PutParams, put, stores=True, heeds_voices=True),
     Action(
-        "playlist.take_out",
-        "Take an entry out of playlist {playlist}",
+        "playlist.add_entries",
+        "Add entries to playlist {playlist}",
+        PutParams,
+        add_entries,
+        stores=True,
+        heeds_voices=True,
+    ),
+    Action(
+        "playlist.remove_entry",
+        "Remove an entry of playlist {playlist}",
         EntryParams,
-        take_out,
+        remove_entry,
         stores=True,
         heeds_voices=True,
     ),

@@ -167,7 +167,7 @@ ACTIONS = (
     Action("shortcut.remove", "Remove the shortcut on {control}", PlaceParams, remove, stores=True),
     Action("shortcut.follow", "Let {control} follow the item or the position", FollowParams, follow, stores=True),
     Action("shortcut.give", "Give {control} to this show or to this desk", GiveParams, give, stores=True),
-    Action("shortcuts.bring_in", "Import shortcuts", BringParams, bring, stores=True),
+    Action("shortcuts.import", "Import shortcuts", BringParams, bring, stores=True),
     Action("shortcuts.times", "Say how long a long press is", TimesParams, times, stores=True),
     Action(
         "layer.hold",

@@ -88,4 +88,4 @@ def _new_framing(show: Show, new: NewFraming, number: int) -> Framing | str:
     return Framing(id=f"f{number}", camera_id=camera.id, slot=slot, seen=new.picture is not None, **fields)
 
 
-ACTIONS = (Action("framings.bring_in", "Import framings", BringParams, bring_in, stores=True),)
+ACTIONS = (Action("framings.import", "Import framings", BringParams, bring_in, stores=True),)

@@ -247,7 +247,7 @@ ACTIONS = (
         says=framing_words("Send camera {camera} to"),
     ),
     Action("framing.rename", "Rename framing {letter}", RenameParams, rename, stores=True),
-    Action("framing.protect", "Lock framing {letter}, or unlock it", FramingParams, protect, stores=True),
+    Action("framing.lock", "Lock framing {letter}, or unlock it", FramingParams, protect, stores=True),
     Action("framing.remove", "Remove framing {letter}", RemoveParams, remove, stores=True),
     Action("board.page", "Turn the board's page", PageParams, page, {"PgDown": {"by": 1}, "PgUp": {"by": -1}}),
     Action("landing.rule", "Set the landing rule", RuleParams, rule),

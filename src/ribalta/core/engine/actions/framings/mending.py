@@ -92,5 +92,5 @@ def level(state: LiveState, params: LevelParams, now_s: float) -> Outcome:
 
 ACTIONS = (
     Action("framing.nudge", "Aim framing {letter} anew by what was measured", FramingParams, nudge, stores=True),
-    Action("camera.level", "Re-level camera {camera} after a bump", LevelParams, level, stores=True),
+    Action("camera.relevel", "Re-level camera {camera} after a bump", LevelParams, level, stores=True),
 )

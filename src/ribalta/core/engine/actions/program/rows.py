@@ -73,7 +73,7 @@ ACTIONS = (
         says=_words,
         recorded=_recorded,
     ),
-    Action("row.name", "Select camera {camera} for the letters", CameraParams, select, names_row=True),
+    Action("row.select", "Select camera {camera} for the letters", CameraParams, select, names_row=True),
     Action(
         "board.bank",
         "The number keys are the next nine cameras",

@@ -231,7 +231,7 @@ ACTIONS = (
         "take", "Cut to Next", NoParams, take, {"Space": {}}, changes_air=True, also="cut go", chords={"Ctrl+Space": {}}
     ),
     Action(
-        "take.over",
+        "take.transition",
         "Take Next with the transition that is set",
         TakeParams,
         take_over,
@@ -263,8 +263,8 @@ ACTIONS = (
     Action(
         "transition.by_hand", "Move the transition by hand", ByHandParams, by_hand, changes_air=True, continuous=True
     ),
-    Action("transition.turn_back", "Turn the running transition back", NoParams, turn_back, {"U": {}}),
-    Action("take.back", "Unready: nothing is Next", NoParams, take_back, {"Backspace": {}}, changes_air=True),
-    Action("take.let_go", "Let go of a held take", NoParams, let_go, {"Esc": {}}, changes_air=True),
+    Action("transition.reverse", "Turn the running transition back", NoParams, turn_back, {"U": {}}),
+    Action("unready", "Unready: nothing is Next", NoParams, take_back, {"Backspace": {}}, changes_air=True),
+    Action("take.release", "Let go of a held take", NoParams, let_go, {"Esc": {}}, changes_air=True),
     Action("cover", "Cut to the cover shot", NoParams, cover, {"Tab": {}}, changes_air=True, chords={"Ctrl+Tab": {}}),
 )

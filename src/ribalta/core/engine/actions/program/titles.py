@@ -302,7 +302,7 @@ ACTIONS = (
     Action("title.rows", "Bring rows into a title", RowsParams, rows, stores=True),
     Action("title.row", "Turn a title to another row", RowParams, row, says=_turned),
     Action("title.count", "Count a title down from {seconds} seconds", CountParams, count),
-    Action("medium.bring", "Add a medium", BringParams, bring, stores=True),
+    Action("medium.add", "Add a medium", BringParams, bring, stores=True),
     Action("medium.rename", "Rename a medium", RenameMediumParams, rename_medium, stores=True),
     Action("medium.heard", "Let a clip be heard, or not", HeardParams, medium_heard, stores=True),
     Action("medium.remove", "Remove a medium", RemoveMediumParams, remove_medium, stores=True),
