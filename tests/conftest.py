@@ -1,5 +1,6 @@
 """What every test gets: no deadline noise, and a failure when a thread is left behind."""
 
+import gc
 import os
 import socket
 import threading
@@ -21,6 +22,13 @@ settings.load_profile("suite")
 
 def running() -> Counter[str]:
     return Counter(t.name for t in threading.enumerate() if t.is_alive())
+
+
+@pytest.fixture(autouse=True, scope="session")
+def what_is_loaded_is_not_looked_through_again():
+    """Modules and models are hundreds of thousands of objects: a collection of garbage would visit each of them."""
+    gc.collect()
+    gc.freeze()
 
 
 @pytest.fixture(autouse=True)

@@ -36,15 +36,16 @@ PLACES = [("Air", ""), *(("Rig", p) for p in RIG), *(("Frame", p) for p in FRAME
 SMALLEST = {"Air": 14, "": 12}
 STATES = ("well", "lost", "empty")
 FIRST = [("Air", ""), ("Rig", RIG[0]), ("Frame", FRAME[0]), ("Cue", CUE[0])]
+SOME = [("Rig", RIG[1]), ("Frame", FRAME[1]), *(("Cue", page) for page in ("Titles", "Macros", "Playlists", "Pads"))]
 LOOKS = (
     ("well", 100, SIZES[0], PLACES),
     ("well", 100, SIZES[1], FIRST),
     ("lost", 100, SIZES[1], PLACES),
     ("empty", 100, SIZES[1], FIRST),
     ("well", 100, SIZES[2], FIRST),
-    ("long", 100, SIZES[1], PLACES),
+    ("long", 100, SIZES[1], [*FIRST, *SOME]),
     ("lost", 125, SIZES[0], FIRST),
-    ("lost", 150, SIZES[1], [*FIRST, ("Rig", RIG[1]), ("Cue", "Outputs"), ("Cue", "Playlists"), ("Cue", "Pads")]),
+    ("lost", 150, SIZES[1], [*FIRST, *SOME]),
     ("well", 150, SIZES[2], FIRST),
 )
 

@@ -16,7 +16,7 @@ from ribalta.desk.input.gamepad import pads_of_this_machine
 from ribalta.desk.preferences import read_preferences
 from ribalta.desk.remembered import remember_show, remember_window, window_place
 from ribalta.desk.running_show import RunningShow
-from ribalta.desk.widgets.style import dress
+from ribalta.desk.widgets.style import dress, fitting
 from ribalta.desk.window import Window
 from ribalta.workers.crew import Crew
 from ribalta.workers.logfile import LogFile, log_path, state_folder
@@ -30,14 +30,17 @@ def run_desk(
     end_show: Callable[[], None] | None = None,
     view: str = "",
     remembers: bool = True,
+    began: bool = True,
 ) -> int | tuple[str, ...]:
     """A window until it is closed; `show` is called when everything that a window needs is there. It stands where the
     last one stood, if it `remembers`. Returns an exit code, or the arguments of what is to be opened next."""
     app = QApplication.instance() or QApplication(sys.argv[:1])
     assert isinstance(app, QApplication)
     preferences, _ = read_preferences()
-    dress(app, preferences.text_percent)
-    window = Window(show(), pads_of_this_machine(), end_show, view)
+    screen = app.primaryScreen()
+    percent = preferences.text_percent
+    dress(app, fitting(percent, screen.availableSize()) if screen is not None else percent)
+    window = Window(show(), pads_of_this_machine(), end_show, view, began)
     if remembers:
         window.take_place(window_place(), with_view=not view)
         if (path := window.bridge.file.path) is not None:
@@ -127,7 +130,7 @@ def run_attached(
     log = LogFile(log_path().with_name("desk.log")).open()
     try:
         try:
-            return run_desk(desk.attach, then, desk.end_show, view)
+            return run_desk(desk.attach, then, desk.end_show, view, began=desk.server is not None)
         finally:
             desk.close()
     finally:

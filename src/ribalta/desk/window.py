@@ -14,6 +14,7 @@ from ribalta.desk.bridge import Bridge
 from ribalta.desk.frame.view import FrameView
 from ribalta.desk.input.gamepad import Gamepads
 from ribalta.desk.input.show_keys import ShowKeys
+from ribalta.desk.painting import look
 from ribalta.desk.running_show import RunningShow
 from ribalta.desk.shell.asking_lines import ClosingLine, DeedsLine, RecoveryLine, UsersLine
 from ribalta.desk.shell.bars import NoticeLine, TopLine
@@ -26,6 +27,7 @@ from ribalta.desk.shell.strip import Strip
 from ribalta.desk.widgets.hold_ring import HoldRing
 from ribalta.desk.widgets.pads_window import PadsWindow
 from ribalta.desk.widgets.palette import Palette
+from ribalta.desk.widgets.style import least_size
 
 if TYPE_CHECKING:
     from ribalta.desk.cue.playlists.chart_window import ChartWindow
@@ -52,10 +54,12 @@ class Window(QMainWindow):
         pads: Gamepads | None = None,
         end_show: Callable[[], None] | None = None,
         view: str = "",
+        began: bool = True,
     ) -> None:
-        """`end_show` ends a show that would go on without this window; `view` is the first one."""
+        """`end_show` ends a show that would go on without this window; `view` is the first one. `began`: the show was
+        begun with this window, so that it ends when another takes its place."""
         super().__init__()
-        self._end_show = end_show
+        self._end_show, self._began = end_show, began
         self.bridge = Bridge(show, self)
         self.air = AirView(self.bridge)
         self.frame = FrameView(self.bridge, pads)
@@ -110,7 +114,7 @@ class Window(QMainWindow):
         self.top.view_wanted.connect(self.show_view)
         self.bridge.asked.connect(self._obey)
         self.bridge.place_wanted.connect(self._open_place)
-        self.setMinimumSize(1000, 640)
+        self.setMinimumSize(*least_size(look.text_percent()))
         self.resize(1280, 800)
         self.bridge.changed.connect(self._name)
         self._name()
@@ -188,8 +192,10 @@ class Window(QMainWindow):
         self.then = then
         if self.bridge.doing():
             self.closing.ask()
-        else:
+        elif self._began:
             self._end_now()
+        else:
+            self._leave()
 
     def _stay(self) -> None:
         self.then = ()

@@ -3,7 +3,7 @@
 import shutil
 
 import pytest
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QSize, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QPushButton
 
@@ -11,9 +11,11 @@ from ribalta.core.ports.messages import CopySaved
 from ribalta.core.show.files.journal import JournalFile, journal_path, keep_line, line_of
 from ribalta.core.show.files.storage import load
 from ribalta.demo.shipped import SHIPPED
+from ribalta.desk.painting import look
 from ribalta.desk.preferences import preferences_path, read_preferences
 from ribalta.desk.remembered import recent_shows, remember_show
 from ribalta.desk.shell.start_window import StartWindow
+from ribalta.desk.widgets.style import fitting
 from ribalta.desk.window import Window
 from tests.desk.air.test_air_parts import hall as hall
 from tests.desk.hand_wound import HandWoundSession, choose_file
@@ -61,6 +63,15 @@ def test_another_show_is_opened_from_every_view_and_this_one_is_ended_first(wind
     assert not window.isVisible()
 
 
+def test_a_show_that_was_begun_elsewhere_is_left_running(app, ended, tmp_path):
+    window = Window(HandWoundSession(), end_show=lambda: ended.append(True), began=False)
+    window.show()
+    window.go_to(("open", str(tmp_path / "other.ribalta")))
+    assert not window.isVisible()
+    assert not ended
+    window.deleteLater()
+
+
 def test_while_the_show_is_on_air_it_is_asked_what_becomes_of_it(window, hall, ended, tmp_path):
     hall.press("1", "W")
     hall.turn(5)
@@ -90,7 +101,7 @@ def test_save_as_goes_on_in_the_copy_but_not_while_the_show_is_on_air(window, ha
     window.bridge._show.say(CopySaved(copy))
     QApplication.processEvents()
     assert window.then == ()
-    hall.turn(700)
+    hall.clock.advance(700)
     QTest.keyClick(window.air, Qt.Key.Key_S, CTRL | ALT)
     choose_file(copy)
     window.bridge._show.say(CopySaved(copy))
@@ -193,6 +204,22 @@ def test_the_window_stands_where_it_stood(app):
     for one in (first, again, third):
         one.close()
         one.deleteLater()
+
+
+def test_text_is_no_larger_than_the_screen_has_room_for_and_the_window_not_smaller_than_its_text_needs(app):
+    assert [fitting(150, QSize(*size)) for size in ((1920, 1080), (1280, 780), (1200, 760), (1024, 700))] == [
+        150, 150, 125, 100
+    ]  # fmt: skip
+    assert fitting(110, QSize(3840, 2160)) == 110
+    app.setProperty(look.PERCENT, 150)
+    try:
+        window = Window(HandWoundSession())
+        window.resize(1000, 640)
+        assert (window.width(), window.height()) == (1280, 780)
+        window.close()
+        window.deleteLater()
+    finally:
+        app.setProperty(look.PERCENT, 100)
 
 
 def test_the_first_page_offers_what_there_is_and_what_was_not_saved(app, tmp_path):

@@ -1,5 +1,6 @@
 """How the parts that Qt draws look: one sheet for the whole application, in the colours of `look`."""
 
+from PySide6.QtCore import QSize
 from PySide6.QtGui import QColor, QPalette
 from PySide6.QtWidgets import QApplication
 
@@ -7,6 +8,24 @@ from ribalta.desk.painting import look
 from ribalta.desk.painting.parts import say_parts
 
 TEXT_SIZES = (100, 110, 125, 140, 150)
+LEAST = ((125, (1280, 780)), (100, (1100, 700)), (0, (1000, 640)))  # a window with text larger than this
+
+
+def least_size(text_percent: int) -> tuple[int, int]:
+    """How small a window may be for all of its text to have room, in pixels."""
+    return next(size for percent, size in LEAST if text_percent > percent)
+
+
+def fitting(text_percent: int, screen: QSize) -> int:
+    """The largest text, up to what is wanted, for which a screen is large enough."""
+    there = [p for p in TEXT_SIZES if p <= text_percent and _holds(screen, least_size(p))]
+    return max(there, default=TEXT_SIZES[0])
+
+
+def _holds(screen: QSize, least: tuple[int, int]) -> bool:
+    return screen.width() >= least[0] and screen.height() >= least[1]
+
+
 STYLE = """
 QPushButton { background: #2b241e; color: #f1e8da; border: 1px solid #80735f; border-radius: 4px; padding: 3px 10px; }
 QPushButton:hover { background: #3a3128; }
