@@ -248,7 +248,7 @@ def test_words_of_age_and_state(hall):
     framing = hall.state.show.framing("f4")
     assert about(hall.state, framing).startswith("Bea · fit")
     fresh = framing.model_copy(update={"seen": False, "pictured_at_s": hall.clock.now_s() - 7200, "picture": "x.jpg"})
-    assert state_words(hall.state, fresh, hall.clock.now_s()) == "not yet seen · picture 2 h"
+    assert state_words(hall.state, fresh, hall.clock.now_s()) == "not yet seen · picture 2 h old"
     compared(hall, "f4", right_percent=30.0)
     assert hall.state.verdicts["f4"].judgement is Judgement.OFF
     assert "aim is off by 30 %" in state_words(hall.state, hall.state.show.framing("f4"), hall.clock.now_s())

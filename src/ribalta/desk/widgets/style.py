@@ -67,6 +67,7 @@ QProgressBar::chunk { background: #ffcb7d; }
 QToolTip { background: #2b241e; color: #f1e8da; border: 1px solid #3d342b; padding: 4px; }
 QMenu { background: #2b241e; color: #f1e8da; border: 1px solid #3d342b; }
 QMenu::item:selected { background: #ffcb7d; color: #14110e; }
+QMenu::item:disabled { background: transparent; color: #7d7263; }
 RecoveryLine, UsersLine, DeedsLine, ClosingLine { background: #3a2f1c; }
 QWidget#palette { background: #1f1a16; border: 2px solid #ffcb7d; border-radius: 6px; }
 """

@@ -40,6 +40,9 @@ def about(state: LiveState, framing: Framing) -> str:
     return " · ".join(parts) or "no mark"
 
 
+WORTH_SAYING_PERCENT = 0.5
+
+
 def state_words(state: LiveState, framing: Framing, now_s: float) -> str:
     """Whether it was seen and still holds, how old its picture is, how its last cut landed."""
     parts = []
@@ -54,10 +57,14 @@ def state_words(state: LiveState, framing: Framing, now_s: float) -> str:
     if framing.picture is None:
         parts.append("no picture")
     elif framing.pictured_at_s is not None:
-        parts.append(f"picture {age_words(max(0.0, now_s + state.wall_clock.offset_s - framing.pictured_at_s))}")
+        age = age_words(max(0.0, now_s + state.wall_clock.offset_s - framing.pictured_at_s))
+        parts.append("picture of now" if age == "now" else f"picture {age} old")
     record = last_record(state, framing)
-    if record is not None and record.error_percent is not None:
-        parts.append(f"last cut {record.error_percent:.1f} % off" if record.landed else "last cut did not land")
+    if record is not None and record.error_percent is not None:  # what landed as it should says nothing
+        if not record.landed:
+            parts.append("last cut did not land")
+        elif record.error_percent >= WORTH_SAYING_PERCENT:
+            parts.append(f"last cut {record.error_percent:.1f} % off")
     return " · ".join(parts)
 
 
