@@ -4,7 +4,7 @@ from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, QPoint, Signal
 from PySide6.QtGui import QAction
 from PySide6.QtWidgets import QMenu, QPushButton
 
@@ -71,7 +71,8 @@ class ShowMenu(QObject):
         return self.menu.addAction(f"{words}\t{key}" if key else words, then)
 
     def popup(self) -> None:
-        self._at.showMenu()
+        """Beside the button, without waiting for what is chosen."""
+        self.menu.popup(self._at.mapToGlobal(QPoint(0, self._at.height())))
 
     def new(self) -> None:
         def chosen(path: Path) -> None:
