@@ -49,12 +49,10 @@ class Stage:
         self.session.start()
         self.port.start()
         self.runs = True
-        self.desks: list[RemoteShow] = []
-        self.said: list[str] = []
+        self.desks, self.said = list[RemoteShow](), list[str]()
 
     def desk(self, view: str = "") -> RemoteShow:
-        made = RemoteShow(self.port.meeting.path, view)
-        self.desks.append(made)
+        self.desks.append(made := RemoteShow(self.port.meeting.path, view))
         made.listen(lambda e: self.said.append(e.sentence) if isinstance(e, Notice) else None)
         return made
 

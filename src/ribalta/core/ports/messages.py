@@ -387,20 +387,6 @@ class InUse:
 
 
 Event = (
-    Notice
-    | ProgramChanged
-    | ChangeFinished
-    | Logged
-    | ShowEdited
-    | PictureWanted
-    | OutputWanted
-    | Readied
-    | ActionRan
-    | Send
-    | DeskShortcuts
-    | Learned
-    | InUse
-    | SaveWanted
-    | CopySaved
-    | DeskAsked
-)
+    Notice | ProgramChanged | ChangeFinished | Logged | ShowEdited | PictureWanted | OutputWanted | Readied | ActionRan
+    | Send | DeskShortcuts | Learned | InUse | SaveWanted | CopySaved | DeskAsked
+)  # fmt: skip

@@ -352,8 +352,7 @@ class PlaylistsPage(QWidget):
     def _write(self) -> None:
         playlist = self.playlist
         if playlist is not None:
-            out = self._bridge.transfers.write_out_playlist
-            name = f"{playlist.name}.csv"
+            out, name = self._bridge.transfers.write_out_playlist, f"{playlist.name}.csv"
             ask_to_save(self._bridge, self, "Export", name, TABLES, lambda path: out(playlist.id, path))
 
     def _plan(self) -> None:
