@@ -15,7 +15,7 @@ test: setup
 	checks=$$!; \
 	QT_QPA_PLATFORM=offscreen $(VENV)/python -m pytest -n 2 --dist loadgroup -m 'not alone' --durations=10; tests=$$?; \
 	wait $$checks; checked=$$?; cat build/checks.txt; [ $$tests = 0 ] && [ $$checked = 0 ]
-	@QT_QPA_PLATFORM=offscreen $(VENV)/python -m pytest $$(grep -rlE 'mark\.alone' tests --include=test_*.py) -m alone --durations=10
+	@QT_QPA_PLATFORM=offscreen $(VENV)/python -m pytest $$(grep -rlE 'mark\.alone' tests --include=test_*.py | sort) -m alone --durations=10
 
 manual: setup
 	@$(VENV)/ribalta manual docs/manual

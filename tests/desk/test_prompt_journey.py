@@ -31,6 +31,8 @@ def test_a_macro_is_recorded_retimed_bound_to_a_key_run_and_stopped(open_desk):
     desk.until(desk.all_there)
     window, macros = desk.window, desk.window.cue.macros
     window.show_view("Air")
+    keys(desk, "2", "Q")  # wherever another test has left it, it has a way to go
+    desk.until(lambda: is_set(desk, "c2"))
 
     # record four actions
     QTest.keyClick(desk.air, Qt.Key.Key_F8)

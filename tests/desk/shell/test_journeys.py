@@ -104,6 +104,39 @@ def test_a_page_of_pads_is_locked_to_a_volunteer_and_unlocked_by_its_code(window
     assert hall.state.program.next is not None
 
 
+def test_every_habit_of_the_desk_once(window, hall):
+    """Typing finds; the last edits are a list; what was said is read again; the screen is filled; keys are on tips."""
+    window.show_view("Cue")
+    window.cue.show_page("Macros")
+    seen(window)
+    macros, names = window.cue.macros, [m.name for m in hall.state.show.macros]
+    wanted = names[-1]
+    macros.list.setFocus()
+    QTest.keyClicks(macros.list, wanted[:5].lower())
+    assert hall.state.show.macro(macros.macro_id).name.lower().startswith(wanted[:5].lower())
+    for name in ("One", "Two"):
+        hall.act("macro.add", name=name)
+    menu = window.strip.open_edits()
+    assert [a.text() for a in menu.actions()][:2] == ["Undo made macro “Two”", "Undo 2 edits, made macro “One”"]
+    menu.actions()[1].trigger()
+    menu.close()
+    assert [m.name for m in hall.state.show.macros] == names
+    seen(window)
+    QTest.keyClick(macros.list, Qt.Key.Key_F1, SHIFT)
+    assert window.said.isVisible()
+    assert "Undone" in window.said.list.item(0).text()
+    QTest.keyClick(window.said, Qt.Key.Key_Escape)
+    assert not window.said.isVisible()
+    QTest.keyClick(macros.list, Qt.Key.Key_F11)
+    assert window.isFullScreen()
+    QTest.keyClick(macros.list, Qt.Key.Key_F11)
+    assert not window.isFullScreen()
+    for made in window.strip.buttons.values():
+        assert made.chord in made.toolTip() or made is window.strip.buttons["edit.undo"]
+    for part, key in ((window.top.save, "Ctrl+S"), (window.top.help, "F1"), (window.top.views["Rig"], "F2")):
+        assert key in part.toolTip()
+
+
 def test_a_window_whose_screen_goes_away_is_found_again(window):
     """Another screen is smaller, or none of the place where it stood is there."""
     place = window.place()

@@ -5,12 +5,13 @@ letters find a row by its first ones, and where an order can be changed a row is
 (`Several`), several rows are selected with Shift and Ctrl, removed, copied and pasted.
 """
 
+import re
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QElapsedTimer, QPoint, Qt
 from PySide6.QtGui import QColor, QContextMenuEvent, QDropEvent, QKeyEvent, QKeySequence
-from PySide6.QtWidgets import QListWidget, QListWidgetItem, QMenu, QPushButton
+from PySide6.QtWidgets import QApplication, QListWidget, QListWidgetItem, QMenu, QPushButton
 
 from ribalta.desk.painting import look
 from ribalta.desk.widgets.several import Several
@@ -40,6 +41,7 @@ class Listing(QListWidget):
         self._by_key: dict[str, QPushButton] = {}
         self._reorder: Callable[[int], None] | None = None
         self._several: Several | None = None
+        self._sought, self._typed = "", QElapsedTimer()  # letters, and since when the last one was typed
         self.currentRowChanged.connect(self._chosen)
 
     def offer(
@@ -132,6 +134,18 @@ class Listing(QListWidget):
         else:
             return False
         return True
+
+    def keyboardSearch(self, search: str) -> None:
+        """Letters that are typed one after another find the next row whose words begin so, signs before them aside."""
+        again = self._typed.isValid() and self._typed.elapsed() < QApplication.keyboardInputInterval()
+        self._sought = (self._sought if again else "") + search.casefold()
+        self._typed.start()
+        first = self.currentRow() + (0 if again else 1)
+        order = [(first + k) % len(self._rows) for k in range(len(self._rows))]
+        words = {k: re.sub(r"^[\W\d]+", "", row.words).casefold() for k, row in enumerate(self._rows) if row.key}
+        found = next((k for k in order if words.get(k, "").startswith(self._sought)), None)
+        if found is not None:
+            self.setCurrentRow(found)
 
     def dropEvent(self, event: QDropEvent) -> None:
         """The rows are the show's: it is asked to move them, and they come anew."""
