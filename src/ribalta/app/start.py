@@ -1,7 +1,9 @@
 """The page that `ribalta` opens without a command: what can be opened, and what of it waits to be restored."""
 
+import signal
 import sys
 
+from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication
 
 from ribalta.attach.runtime_folder import running
@@ -9,6 +11,8 @@ from ribalta.core.base.faults import LocalFault
 from ribalta.desk.preferences import read_preferences
 from ribalta.desk.shell.start_window import StartWindow
 from ribalta.desk.widgets.style import dress
+
+WAKES_MS = 200
 
 
 def choose() -> int | tuple[str, ...]:
@@ -22,6 +26,11 @@ def choose() -> int | tuple[str, ...]:
         names = ()
     window = StartWindow(names)
     window.show()
+    for number in (signal.SIGINT, signal.SIGTERM):
+        signal.signal(number, lambda *_: app.quit())
+    wakes = QTimer()  # Python hears of a signal when it next runs
+    wakes.start(WAKES_MS)
     app.exec()
+    wakes.stop()
     window.stop()
     return window.chosen or 0
