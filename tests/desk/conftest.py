@@ -92,3 +92,9 @@ def open_desk(app, standins):
     yield open_one
     for desk in opened:
         desk.close()
+
+
+@pytest.fixture
+def hall(window):
+    """What a hand-wound window shows."""
+    return window.bridge._show.hall

@@ -1,6 +1,6 @@
 """A running show without threads or devices: what the desk needs, over a hand-wound hall."""
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, TypeVar
@@ -25,6 +25,7 @@ from ribalta.core.sound.gates import GateView
 from ribalta.core.sound.levels import Level
 from ribalta.core.survey.job import Job, Kind
 from ribalta.desk.running_show import MessageLine, RecordingStatus, RunningShow
+from ribalta.desk.window import Window
 from ribalta.server.chores import Chores
 from ribalta.server.import_export.transfers import Transfers
 from tests.core.hand_wound import Hall
@@ -311,6 +312,18 @@ class HandWoundSession:
 
 if TYPE_CHECKING:
     CHECKED: RunningShow = HandWoundSession()
+
+
+def opened(window: Window, view: str = "") -> Iterator[Window]:
+    """For a fixture: on the screen, with a view in front, and let go of afterwards."""
+    window.show()
+    if view:
+        window.show_view(view)
+    QApplication.processEvents()
+    yield window
+    window.close()
+    window.deleteLater()
+    QApplication.processEvents()
 
 
 def dialog_of(kind: type[Dialog]) -> Dialog:

@@ -17,8 +17,8 @@ from ribalta.core.sound.levels import Level
 from ribalta.demo.portraits import press
 from ribalta.desk.air.layout import SCENES, TilePlace
 from ribalta.desk.window import Window
-from tests.core.hand_wound import Hall, small_show
-from tests.desk.hand_wound import FakeRecording, HandWoundSession, choose_file
+from tests.core.hand_wound import small_show
+from tests.desk.hand_wound import FakeRecording, HandWoundSession, choose_file, opened
 
 LEFT, RIGHT = Qt.MouseButton.LeftButton, Qt.MouseButton.RightButton
 
@@ -50,18 +50,7 @@ def show():
 
 @pytest.fixture
 def window(app):
-    made = Window(HandWoundSession(show()))
-    made.show()
-    QApplication.processEvents()
-    yield made
-    made.close()
-    made.deleteLater()
-    QApplication.processEvents()
-
-
-@pytest.fixture
-def hall(window) -> Hall:
-    return window.bridge._show.hall
+    yield from opened(Window(HandWoundSession(show())))
 
 
 def refresh(window) -> None:

@@ -19,7 +19,7 @@ from ribalta.desk.frame.monitor import offset_of
 from ribalta.desk.window import Window
 from ribalta.desk.words.framing_words import about, age_words, state_words
 from tests.core.engine.test_framings import rich_show
-from tests.desk.hand_wound import HandWoundSession, choose_file
+from tests.desk.hand_wound import HandWoundSession, choose_file, opened
 
 LEFT = Qt.MouseButton.LeftButton
 CONTROL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
@@ -31,19 +31,7 @@ def window(app):
     spread = {"f3": (2.0, 6.0, "m1"), "f4": (4.0, 6.0, "m2")}
     for framing_id, (_, _, mark) in spread.items():
         show = show.with_framing(show.framing(framing_id).model_copy(update={"mark_id": mark}))
-    made = Window(HandWoundSession(show))
-    made.show()
-    made.show_view("Frame")
-    QApplication.processEvents()
-    yield made
-    made.close()
-    made.deleteLater()
-    QApplication.processEvents()
-
-
-@pytest.fixture
-def hall(window):
-    return window.bridge._show.hall
+    yield from opened(Window(HandWoundSession(show)), "Frame")
 
 
 def refresh(window: Window) -> None:

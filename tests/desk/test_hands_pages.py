@@ -14,7 +14,6 @@ from ribalta.demo.portraits import press
 from ribalta.desk.cue.hands.shortcuts import GIVEN
 from tests.desk.test_cue_parts import choose, type_in
 from tests.desk.test_prompt_parts import LEFT, find, page, refreshed
-from tests.desk.test_prompt_parts import hall as hall
 from tests.desk.test_prompt_parts import window as window
 
 CTRL, NONE = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.NoModifier

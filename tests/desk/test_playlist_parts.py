@@ -5,7 +5,6 @@ import json
 import pytest
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication
 
 from ribalta.app.cli import main
 from ribalta.core.show.automation.playlists import Entry, EntryKind, Unit
@@ -16,7 +15,7 @@ from ribalta.desk.window import Window
 from ribalta.desk.words.playlist_words import playlist_words
 from tests.core.automation.test_playlists import WIDE, F, at_first, seen
 from tests.core.planning.test_foretelling import replace_mark
-from tests.desk.hand_wound import HandWoundSession
+from tests.desk.hand_wound import HandWoundSession, opened
 from tests.desk.test_cue_parts import choose, show, type_in
 from tests.desk.test_prompt_parts import find, page, refreshed, rows
 
@@ -27,18 +26,7 @@ LEFT = Qt.MouseButton.LeftButton
 def window(app):
     made = Window(HandWoundSession(show()))
     at_first(made.bridge._show.hall)
-    made.show()
-    made.show_view("Cue")
-    QApplication.processEvents()
-    yield made
-    made.close()
-    made.deleteLater()
-    QApplication.processEvents()
-
-
-@pytest.fixture
-def hall(window):
-    return window.bridge._show.hall
+    yield from opened(made, "Cue")
 
 
 def with_entries(hall, *entries: Entry, **fields) -> str:

@@ -14,7 +14,7 @@ from ribalta.core.show.automation.macros import StepKind
 from ribalta.demo.portraits import press
 from ribalta.desk.window import Window
 from tests.desk.conftest import turn_until
-from tests.desk.hand_wound import HandWoundSession
+from tests.desk.hand_wound import HandWoundSession, opened
 from tests.desk.test_cue_parts import choose, show, type_in
 
 LEFT = Qt.MouseButton.LeftButton
@@ -22,19 +22,7 @@ LEFT = Qt.MouseButton.LeftButton
 
 @pytest.fixture
 def window(app):
-    made = Window(HandWoundSession(show()))
-    made.show()
-    made.show_view("Cue")
-    QApplication.processEvents()
-    yield made
-    made.close()
-    made.deleteLater()
-    QApplication.processEvents()
-
-
-@pytest.fixture
-def hall(window):
-    return window.bridge._show.hall
+    yield from opened(Window(HandWoundSession(show())), "Cue")
 
 
 def page(window: Window, name: str):

@@ -18,7 +18,7 @@ from ribalta.desk.rig.cameras import contact_words, link_words, reached
 from ribalta.desk.rig.floor_plan import HANDLE_PX, PlanItem, sight
 from ribalta.desk.window import Window
 from tests.core.hand_wound import small_show
-from tests.desk.hand_wound import HandWoundSession, choose_file, dialog_of
+from tests.desk.hand_wound import HandWoundSession, choose_file, dialog_of, opened
 
 LEFT = Qt.MouseButton.LeftButton
 
@@ -37,14 +37,7 @@ def marked_show() -> Show:
 
 @pytest.fixture
 def window(app):
-    made = Window(HandWoundSession(marked_show()))
-    made.show()
-    made.show_view("Rig")
-    QApplication.processEvents()
-    yield made
-    made.close()
-    made.deleteLater()
-    QApplication.processEvents()
+    yield from opened(Window(HandWoundSession(marked_show())), "Rig")
 
 
 def refresh(window: Window) -> None:

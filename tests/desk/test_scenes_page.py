@@ -7,7 +7,6 @@ from PySide6.QtTest import QTest
 from ribalta.core.show.document.scenes import Source
 from ribalta.desk.cue.look.sources import arguments_of, value_of, words_of
 from tests.desk.test_cue_parts import LEFT, choose, refresh, show, type_in
-from tests.desk.test_cue_parts import hall as hall
 from tests.desk.test_cue_parts import window as window
 
 

@@ -16,32 +16,16 @@ from ribalta.demo.shipped import CONVERSATIONS, SHIPPED
 from ribalta.desk.window import Window
 from tests.core.automation.test_voice import hall as hall_of_three
 from tests.core.automation.test_voice import hears
-from tests.desk.hand_wound import HandWoundSession
+from tests.desk.hand_wound import HandWoundSession, opened
 from tests.desk.test_cue_parts import choose, type_in
 from tests.desk.test_prompt_parts import page, refreshed, rows
-
-
-def opened(made: Window):
-    """In front with Cue, until the test is over."""
-    made.show()
-    made.show_view("Cue")
-    QApplication.processEvents()
-    yield made
-    made.close()
-    made.deleteLater()
-    QApplication.processEvents()
 
 
 @pytest.fixture
 def window(app):
     made = Window(HandWoundSession(hall_of_three().state.show))
     made.bridge._show.hall.turn(3)
-    yield from opened(made)
-
-
-@pytest.fixture
-def hall(window):
-    return window.bridge._show.hall
+    yield from opened(made, "Cue")
 
 
 def until(true) -> None:
@@ -90,7 +74,7 @@ def demo(app):
     made = Window(HandWoundSession(load(SHIPPED).show))
     engine = made.bridge._show.hall.engine
     engine.state = all_there(engine.state.show)
-    yield from opened(made)
+    yield from opened(made, "Cue")
 
 
 def test_a_conversation_is_rehearsed_and_a_talk_set_up_in_one_step(demo, tmp_path):

@@ -13,7 +13,6 @@ from ribalta.core.show.automation.triggers_pads_shortcuts import Shortcut
 from ribalta.demo.portraits import press
 from ribalta.desk.air.layout import TilePlace
 from ribalta.desk.input.keyboard import key_name
-from tests.desk.air.test_air_parts import hall as hall
 from tests.desk.air.test_air_parts import window as window
 
 

@@ -22,26 +22,15 @@ from ribalta.desk.painting.two_lines import broken
 from ribalta.desk.widgets import footlights
 from ribalta.desk.widgets.footlights import Footlights, Tally
 from ribalta.desk.window import Window
-from tests.core.hand_wound import Hall, small_show
-from tests.desk.hand_wound import HandWoundSession
+from tests.core.hand_wound import small_show
+from tests.desk.hand_wound import HandWoundSession, opened
 
 SET, TRAVELLING, OFF, NO_CONTACT = LandingState
 
 
 @pytest.fixture
 def window(app):
-    made = Window(HandWoundSession())
-    made.show()
-    QApplication.processEvents()
-    yield made
-    made.close()
-    made.deleteLater()
-    QApplication.processEvents()
-
-
-@pytest.fixture
-def hall(window) -> Hall:
-    return window.bridge._show.hall
+    yield from opened(Window(HandWoundSession()))
 
 
 def grab(widget) -> np.ndarray:

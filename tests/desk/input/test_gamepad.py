@@ -5,12 +5,11 @@ import math
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from PySide6.QtWidgets import QApplication
 
 from ribalta.core.ports.messages import GlideTo, GoTo
 from ribalta.desk.input.stick import DEAD, Push, curved, pushed, trigger
 from ribalta.desk.window import Window
-from tests.desk.hand_wound import HandWoundSession
+from tests.desk.hand_wound import HandWoundSession, opened
 from tests.desk.input.virtual_pad import LEFT_SHOULDER, LEFT_X, LEFT_Y, RIGHT_SHOULDER, TRIGGER_RIGHT, virtual_pad
 
 pytestmark = pytest.mark.alone
@@ -26,12 +25,7 @@ def pad():
 def window(app, pad):
     made = Window(HandWoundSession(), pad.pads)
     made.frame.gamepad.stop()  # the test polls
-    made.show()
-    QApplication.processEvents()
-    yield made
-    made.close()
-    made.deleteLater()
-    QApplication.processEvents()
+    yield from opened(made)
 
 
 def push(window: Window, times: int = 5) -> None:

@@ -12,7 +12,6 @@ from ribalta.core.show.automation.triggers_pads_shortcuts import Shortcut
 from ribalta.desk.input import keyboard
 from ribalta.desk.input.keyboard import key_name
 from ribalta.desk.remembered import written_keys
-from tests.desk.air.test_air_parts import hall as hall
 from tests.desk.air.test_air_parts import window as window
 
 CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier

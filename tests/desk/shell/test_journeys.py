@@ -10,25 +10,14 @@ from ribalta.core.show.automation.triggers_pads_shortcuts import Shortcut
 from ribalta.core.show.files.storage import load
 from ribalta.demo.shipped import SHIPPED
 from ribalta.desk.window import Window
-from tests.desk.hand_wound import HandWoundSession
+from tests.desk.hand_wound import HandWoundSession, opened
 
 SHIFT = Qt.KeyboardModifier.ShiftModifier
 
 
 @pytest.fixture
 def window(app):
-    made = Window(HandWoundSession(load(SHIPPED).show))
-    made.show()
-    QApplication.processEvents()
-    yield made
-    made.close()
-    made.deleteLater()
-    QApplication.processEvents()
-
-
-@pytest.fixture
-def hall(window):
-    return window.bridge._show.hall
+    yield from opened(Window(HandWoundSession(load(SHIPPED).show)))
 
 
 def seen(window) -> None:

@@ -17,8 +17,7 @@ from ribalta.desk.remembered import recent_shows, remember_show
 from ribalta.desk.shell.start_window import StartWindow
 from ribalta.desk.widgets.style import fitting
 from ribalta.desk.window import Window
-from tests.desk.air.test_air_parts import hall as hall
-from tests.desk.hand_wound import HandWoundSession, choose_file
+from tests.desk.hand_wound import HandWoundSession, choose_file, opened
 
 CTRL, ALT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.AltModifier
 
@@ -37,13 +36,7 @@ def ended():
 
 @pytest.fixture
 def window(app, ended):
-    made = Window(HandWoundSession(), end_show=lambda: ended.append(True))
-    made.show()
-    QApplication.processEvents()
-    yield made
-    made.close()
-    made.deleteLater()
-    QApplication.processEvents()
+    yield from opened(Window(HandWoundSession(), end_show=lambda: ended.append(True)))
 
 
 def entries(window) -> dict[str, object]:

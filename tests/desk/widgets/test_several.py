@@ -10,20 +10,14 @@ from ribalta.core.ports.messages import Notice
 from ribalta.core.show.files.storage import load
 from ribalta.demo.shipped import SHIPPED
 from ribalta.desk.window import Window
-from tests.desk.hand_wound import HandWoundSession
+from tests.desk.hand_wound import HandWoundSession, opened
 
 CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
 
 
 @pytest.fixture
 def window(app):
-    made = Window(HandWoundSession(load(SHIPPED).show))
-    made.show()
-    made.show_view("Cue")
-    yield made
-    made.close()
-    made.deleteLater()
-    QApplication.processEvents()
+    yield from opened(Window(HandWoundSession(load(SHIPPED).show)), "Cue")
 
 
 def select(listing, *keys: str) -> None:
