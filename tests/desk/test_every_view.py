@@ -97,14 +97,14 @@ def windows(app):
     made = {}
 
     def window(state: str, percent: int = 100) -> Window:
-        app.setProperty(look.PERCENT, percent)  # of what is made and painted from now on
+        look.size_text(app, percent)  # of what is made and painted from now on
         if (state, percent) not in made:
             app.setFont(look.font(14))
             made[state, percent] = opened(state)
         return made[state, percent]
 
     yield window
-    app.setProperty(look.PERCENT, 100)
+    look.size_text(app, 100)
     app.setFont(look.font(14))
     for one in made.values():
         one.close()
@@ -242,7 +242,7 @@ def test_the_keyboard_is_seen_wherever_it_is(windows):
 
 def test_tally_set_and_wrong_differ_in_shape_or_word_for_who_sees_no_red_or_no_green(app):
     """The lamps of one camera in each state, as grey: no two are the same, whatever the colours are."""
-    app.setProperty(look.PERCENT, 100)
+    look.size_text(app, 100)
     states = [
         Footlights(Tally.ON_AIR, LandingState.SET),
         Footlights(Tally.NEXT, LandingState.SET),

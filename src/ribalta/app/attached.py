@@ -13,10 +13,9 @@ from ribalta.attach.runtime_folder import Meeting
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.ports.messages import Notice, Severity
 from ribalta.desk.input.gamepad import pads_of_this_machine
-from ribalta.desk.preferences import read_preferences
 from ribalta.desk.remembered import remember_show, remember_window, window_place
 from ribalta.desk.running_show import RunningShow
-from ribalta.desk.widgets.style import dress, fitting
+from ribalta.desk.widgets.style import dress_as_preferred
 from ribalta.desk.window import Window
 from ribalta.workers.crew import Crew
 from ribalta.workers.logfile import LogFile, log_path, state_folder
@@ -36,16 +35,14 @@ def run_desk(
     last one stood, if it `remembers`. Returns an exit code, or the arguments of what is to be opened next."""
     app = QApplication.instance() or QApplication(sys.argv[:1])
     assert isinstance(app, QApplication)
-    preferences, _ = read_preferences()
-    screen = app.primaryScreen()
-    percent = preferences.text_percent
-    dress(app, fitting(percent, screen.availableSize()) if screen is not None else percent)
+    dress_as_preferred(app)
     window = Window(show(), pads_of_this_machine(), end_show, view, began)
     if remembers:
         window.take_place(window_place(), with_view=not view)
-        if (path := window.bridge.file.path) is not None:
-            remember_show(path)
     window.show()
+    path = window.bridge.file.path
+    if remembers and path is not None:
+        window.bridge.crew.begin("recent shows", lambda: remember_show(path))
 
     def end(*_: object) -> None:
         if end_show is not None:

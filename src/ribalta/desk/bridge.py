@@ -7,6 +7,7 @@ import time
 from collections import deque
 from collections.abc import Callable, Mapping
 from pathlib import Path
+from threading import Lock
 from typing import Any
 
 import numpy as np
@@ -16,6 +17,7 @@ from PySide6.QtCore import QObject, Qt, QTimer, Signal
 from PySide6.QtGui import QImage, QPixmap
 
 from ribalta.core.base.faults import ActionRefused, LocalFault
+from ribalta.core.base.validation import why_not
 from ribalta.core.engine.catalogue import CATALOGUE
 from ribalta.core.engine.controls import Found
 from ribalta.core.engine.state.action import Held
@@ -77,6 +79,7 @@ class Bridge(QObject):
         self.crew = Crew(lambda said: self._happened.emit(Notice(said, Severity.FAULT)))
         self._stored = StoredPictures(show.file.picture)
         self.preferences, self.trouble = read_preferences()
+        self._keeping = Lock()
         self.folder = Path(self.preferences.folder or Path.home())  # where files were looked for last
         self._wanted: dict[str, dict[str, tuple[int, int]]] = {}
         self._lent: dict[str, NDArray[np.uint8]] = {}
@@ -102,17 +105,31 @@ class Bridge(QObject):
         return self._show.clock.now_s()
 
     def prefer(self, **changes: Any) -> None:
-        """Change preferences of this desk. One that is out of its range is said, and nothing is changed."""
+        """Change preferences of this desk. One that is out of its range is said, and nothing is changed; if they cannot
+        be kept, that is said, and they hold until the window is closed."""
         try:
             chosen = Preferences.model_validate({**self.preferences.model_dump(), **changes})
-            write_preferences(chosen)
-        except ValidationError:
-            self.noticed.emit(Notice("That is not possible: it stays as it was.", Severity.REFUSED))
-        except LocalFault as fault:
-            self.noticed.emit(Notice(str(fault), Severity.FAULT))
-        else:
-            self.preferences = chosen
-            self.preferred.emit()
+        except ValidationError as error:
+            self.noticed.emit(Notice(f"It stays as it was: {why_not(error)}.", Severity.REFUSED))
+            return
+        self.preferences = chosen
+        if "folder" in changes:
+            self.folder = Path(chosen.folder or Path.home())
+        self.preferred.emit()
+        self.crew.begin("preferences", self._keep)
+
+    def _keep(self) -> None:
+        """On a thread of its own, as a disk may be slow: what is chosen now, so that the last one to write is right."""
+        with self._keeping:
+            try:
+                write_preferences(self.preferences)
+            except LocalFault as fault:
+                self._happened.emit(Notice(str(fault), Severity.FAULT))
+
+    def wait_kept(self, timeout_s: float = 2.0) -> None:
+        """Until what is written on threads of its own is on the disk, or so long for each."""
+        for worker in self.crew.workers:
+            worker.join(timeout_s)
 
     def doing(self) -> tuple[str, ...]:
         """What the show does that others see: "on air", "recorded", "streamed"; nothing when it does not."""
@@ -232,6 +249,7 @@ class Bridge(QObject):
     def stop(self) -> None:
         """No more ticks: the window is going."""
         self._timer.stop()
+        self.wait_kept()
 
     def _on_timer(self) -> None:
         now_s = time.monotonic()

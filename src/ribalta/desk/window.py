@@ -20,7 +20,7 @@ from ribalta.desk.shell.asking_lines import ClosingLine, DeedsLine, RecoveryLine
 from ribalta.desk.shell.bars import NoticeLine, TopLine
 from ribalta.desk.shell.desk_lock import DeskLock
 from ribalta.desk.shell.notices_page import NoticesPage
-from ribalta.desk.shell.preferences_page import PreferencesPage
+from ribalta.desk.shell.over_page import OverPage
 from ribalta.desk.shell.screens import Screen, open_screen
 from ribalta.desk.shell.show_menu import ShowMenu
 from ribalta.desk.shell.strip import Strip
@@ -35,6 +35,7 @@ if TYPE_CHECKING:
     from ribalta.desk.keys.guide_window import GuideWindow
     from ribalta.desk.keys.key_page import KeyPage
     from ribalta.desk.rig.view import RigView
+    from ribalta.desk.shell.preferences_page import PreferencesPage
 
 MENU: dict[str, Callable[[ShowMenu], None]] = {
     "desk.new": ShowMenu.new,
@@ -100,9 +101,7 @@ class Window(QMainWindow):
         self.said = NoticesPage(self.bridge, self._stack)
         self.said.left.connect(self._close_pages)
         self.notices.pressed.connect(self._toggle_notices)
-        self.preferences = PreferencesPage(self.bridge, self._stack)
-        self.preferences.left.connect(self._close_pages)
-        self.preferences.anew.connect(self._open_anew)
+        self.preferences: PreferencesPage | None = None
         self.menu = self.top.menu
         self.menu.wanted.connect(self.go_to)
         self.menu.asked.connect(self._asked_by_menu)
@@ -216,10 +215,14 @@ class Window(QMainWindow):
         else:
             self._obey(what, "")
 
+    @property
+    def _front(self) -> str:
+        """Which view is in front."""
+        return next(name for name, there in self._views.items() if there is self._stack.currentWidget())
+
     def place(self) -> dict[str, str]:
         """Where it stands and which view is in front, to be found again; see `take_place`."""
-        view = next(name for name, there in self._views.items() if there is self._stack.currentWidget())
-        return {"geometry": bytes(self.saveGeometry().toBase64().data()).decode(), "view": view}
+        return {"geometry": bytes(self.saveGeometry().toBase64().data()).decode(), "view": self._front}
 
     def take_place(self, place: Mapping[str, str], with_view: bool) -> None:
         """Stand where it stood before; what is not on any screen now comes back onto one."""
@@ -231,6 +234,7 @@ class Window(QMainWindow):
         """Not while the show is on: then it is asked for, on the window."""
         if self._ends or not self.closing.needed():
             return True
+        self.then = ()
         self.closing.ask()
         return False
 
@@ -285,14 +289,7 @@ class Window(QMainWindow):
         self.show_view(name)
         if name == "Cue" and page:
             page, _, what = page.partition("#")
-            self.cue.show_page(page)
-            if what and page == "Shortcuts":
-                self.cue.shortcuts.show_control(what)
-            elif what and page == "Titles":
-                self.cue.titles.choose(what)
-                self.cue.titles.type_words()
-            elif what and page == "Outputs":
-                self.cue.outputs.stream_to.setFocus()
+            self.cue.open_at(page, what)
 
     def _toggle_keys(self) -> None:
         """The keys of the view in front, over it; asked for once more, the guide."""
@@ -305,24 +302,28 @@ class Window(QMainWindow):
         if self.key_page.isVisible():
             self._open_guide()
             return
-        view = cast("View", self._stack.currentWidget())
-        name = next(name for name, there in self._views.items() if there is view)
+        own = getattr(self._stack.currentWidget(), "own_keys", {})
         self.key_page.setGeometry(self._stack.rect())
-        self.key_page.open_for(name, getattr(view, "own_keys", {}), self.keys.written)
+        self.key_page.open_for(self._front, own, self.keys.written)
 
     def _toggle_notices(self) -> None:
-        if self.said.isVisible():
-            self._close_pages()
-            return
-        self.said.setGeometry(self._stack.rect())
-        self.said.open()
+        self._toggle(self.said)
 
     def _toggle_preferences(self) -> None:
-        if self.preferences.isVisible():
+        if self.preferences is None:
+            from ribalta.desk.shell.preferences_page import PreferencesPage
+
+            self.preferences = PreferencesPage(self.bridge, self._stack)
+            self.preferences.left.connect(self._close_pages)
+            self.preferences.anew.connect(self._open_anew)
+        self._toggle(self.preferences)
+
+    def _toggle(self, page: OverPage) -> None:
+        if page.isVisible():
             self._close_pages()
             return
-        self.preferences.setGeometry(self._stack.rect())
-        self.preferences.open()
+        page.setGeometry(self._stack.rect())
+        page.open()
 
     def _close_pages(self) -> None:
         """What lies over the view."""
@@ -338,9 +339,8 @@ class Window(QMainWindow):
 
         if "guide" not in self.screens:
             self.screens["guide"] = GuideWindow()
-        name = next(name for name, there in self._views.items() if there is self._stack.currentWidget())
         guide = cast("GuideWindow", self.screens["guide"])
-        guide.open_at(name, self.cue.page if name == "Cue" else "")
+        guide.open_at(self._front, self.cue.page if self._front == "Cue" else "")
         guide.show()
         guide.raise_()
 

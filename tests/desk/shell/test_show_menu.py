@@ -14,6 +14,7 @@ from ribalta.demo.shipped import SHIPPED
 from ribalta.desk.painting import look
 from ribalta.desk.preferences import preferences_path, read_preferences
 from ribalta.desk.remembered import recent_shows, remember_show
+from ribalta.desk.shell import preferences_page
 from ribalta.desk.shell.start_window import StartWindow
 from ribalta.desk.widgets.style import fitting
 from ribalta.desk.window import Window
@@ -132,7 +133,7 @@ def test_recent_shows_are_in_the_menu_with_the_newest_first(window, tmp_path):
     assert window.then == ("open", str(tmp_path / "two.ribalta"))
 
 
-def test_preferences_are_kept_and_hold_at_once(window, hall, app, tmp_path):
+def test_preferences_are_kept_and_hold_at_once(window, hall, monkeypatch):
     QTest.keyClick(window.air, Qt.Key.Key_Comma, CTRL)
     page = window.preferences
     assert page.isVisible()
@@ -149,7 +150,12 @@ def test_preferences_are_kept_and_hold_at_once(window, hall, app, tmp_path):
     choose(page.hold, "2.0")
     choose(page.confirm, "on air")
     choose(page.text, "150")
+    assert "room for 100 %" in page.later.text()  # the screen here is small
+    assert not page.again.isVisible()
+    monkeypatch.setattr(preferences_page, "fitting", lambda percent, _: percent)
+    page.refresh()
     assert page.again.isVisible()
+    window.bridge.wait_kept()
     kept, trouble = read_preferences()
     assert (kept.hold_s, kept.confirm, kept.text_percent, kept.side, trouble) == (2.0, "on air", 150, "left", "")
     QTest.keyClick(page, Qt.Key.Key_Escape)
@@ -204,7 +210,7 @@ def test_text_is_no_larger_than_the_screen_has_room_for_and_the_window_not_small
         150, 150, 125, 100
     ]  # fmt: skip
     assert fitting(110, QSize(3840, 2160)) == 110
-    app.setProperty(look.PERCENT, 150)
+    look.size_text(app, 150)
     try:
         window = Window(HandWoundSession())
         window.resize(1000, 640)
@@ -212,7 +218,7 @@ def test_text_is_no_larger_than_the_screen_has_room_for_and_the_window_not_small
         window.close()
         window.deleteLater()
     finally:
-        app.setProperty(look.PERCENT, 100)
+        look.size_text(app, 100)
 
 
 def test_the_first_page_offers_what_there_is_and_what_was_not_saved(app, tmp_path):

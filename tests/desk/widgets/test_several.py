@@ -1,5 +1,7 @@
 """Several rows of a list: selected, removed as one, copied and pasted, by keys and from the menu."""
 
+import json
+
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QGuiApplication
@@ -109,7 +111,8 @@ def test_whatever_lies_on_the_clipboard_is_refused_in_a_sentence(window):
     window.cue.show_page("Macros")
     before = window.bridge.state.show
     for text in ("", "hello", "[1, 2]", '{"ribalta": "steps", "rows": [{}]}', "{" * 5000,
-                 '{"ribalta": "macros", "rows": [{"name": 7}]}', "x" * 3_000_000):  # fmt: skip
+                 '{"ribalta": "macros", "rows": [{"name": 7}]}', "x" * 3_000_000,
+                 json.dumps({"ribalta": "macros", "rows": [{f"key {k}": k for k in range(100)}]})):  # fmt: skip
         QGuiApplication.clipboard().setText(text)
         QTest.keyClick(window.cue.macros.list, Qt.Key.Key_V, CTRL)
         QApplication.processEvents()

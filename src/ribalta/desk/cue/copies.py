@@ -6,6 +6,7 @@ from typing import Any
 from ribalta.core.show.automation.calls import Call
 from ribalta.core.show.automation.macros import Macro, Path, step_at
 from ribalta.core.show.automation.playlists import Playlist
+from ribalta.core.show.document.model import Show
 from ribalta.core.show.document.part import Part
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.widgets.macro_steps import path_of
@@ -21,35 +22,28 @@ def _added(action: str) -> Callable[[list[dict[str, Any]]], list[Call]]:
     return lambda rows: [Call(action=action, arguments=row) for row in rows]
 
 
-def of_macros(bridge: Bridge) -> Several:
+def _named(bridge: Bridge, one: str, many: str, find: Callable[[Show, str], Part | None], *fields: str) -> Several:
+    """Things with a name of their own, whose actions are called after them; `fields` are what makes one like it."""
     return Several(
         bridge,
-        ("macro", "macros"),
-        lambda key: Call(action="macro.remove", arguments={"macro": key}),
-        lambda key: _whole(bridge.state.show.macro(key), "name", "folder", "steps"),
-        _added("macro.add"),
+        (one, many),
+        lambda key: Call(action=f"{one}.remove", arguments={one: key}),
+        lambda key: _whole(find(bridge.state.show, key), *fields),
+        _added(f"{one}.add"),
     )
+
+
+def of_macros(bridge: Bridge) -> Several:
+    return _named(bridge, "macro", "macros", Show.macro, "name", "folder", "steps")
 
 
 def of_playlists(bridge: Bridge) -> Several:
-    return Several(
-        bridge,
-        ("playlist", "playlists"),
-        lambda key: Call(action="playlist.remove", arguments={"playlist": key}),
-        lambda key: _whole(bridge.state.show.playlist(key), "name", "entries"),
-        _added("playlist.add"),
-    )
+    return _named(bridge, "playlist", "playlists", Show.playlist, "name", "entries")
 
 
 def of_triggers(bridge: Bridge) -> Several:
     fields = ("name", "enabled", "when", "only_if", "calls", "on_air_only", "once", "apart_s")
-    return Several(
-        bridge,
-        ("trigger", "triggers"),
-        lambda key: Call(action="trigger.remove", arguments={"trigger": key}),
-        lambda key: _whole(bridge.state.show.trigger(key), *fields),
-        _added("trigger.add"),
-    )
+    return _named(bridge, "trigger", "triggers", Show.trigger, *fields)
 
 
 def of_destinations(bridge: Bridge) -> Several:

@@ -148,6 +148,11 @@ class OutputsPage(QWidget):
         made.setFont(look.font(17, look.BOLD))
         return made
 
+    def open_at(self, what: str) -> None:
+        """“stream”: where its address is typed."""
+        if what == "stream":
+            self.stream_to.setFocus()
+
     def refresh(self) -> None:
         state, bridge = self._bridge.state, self._bridge
         outputs, live = state.show.outputs, state.output("recording")

@@ -112,6 +112,13 @@ class CueView(QWidget):
         self._refresh()
         QTimer.singleShot(0, self, self._tell_sizes)
 
+    def open_at(self, name: str, what: str = "") -> None:
+        """A page, at something of it: a shortcut's control, a title's id, the address to stream to."""
+        self.show_page(name)
+        page = self.pages[name]
+        if what and isinstance(page, TitlesPage | OutputsPage | ShortcutsPage):
+            page.open_at(what)
+
     def shown(self) -> None:
         """This view has come to the front: the live picture is wanted at its size."""
         self._refresh()

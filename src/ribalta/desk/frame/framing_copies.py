@@ -2,6 +2,7 @@
 
 from typing import Any
 
+from ribalta.core.engine.actions import board
 from ribalta.core.show.automation.calls import Call
 from ribalta.core.show.document.model import Framing
 from ribalta.desk.bridge import Bridge
@@ -13,8 +14,8 @@ FIELDS = {"name", "pan_deg", "tilt_deg", "zoom", "size", "rating", "picture"}
 def place_of(bridge: Bridge, framing: Framing) -> dict[str, Any]:
     """The arguments by which an action means it."""
     camera = bridge.state.show.camera(framing.camera_id)
-    number = camera.number if camera is not None else 0
-    return {"camera": number, "letter": framing.letter, "page": framing.page}
+    assert camera is not None  # a framing has one
+    return dict(board.place_of(camera, framing))
 
 
 def of_framings(bridge: Bridge) -> Several:

@@ -9,10 +9,10 @@ from ribalta.core.show.document.model import Camera, Framing
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.frame.sheet import write_sheet
 from ribalta.desk.painting import look
-from ribalta.desk.widgets.choose_file import ask_to_open, ask_to_save
+from ribalta.desk.widgets.choose_file import SHOWS, ask_to_open, ask_to_save
 from ribalta.desk.widgets.fields import button, label
 
-TABLES, SHOWS, SHEETS = "Tables (*.csv)", "Ribalta shows (*.ribalta)", "PDF (*.pdf)"
+TABLES, SHEETS = "Tables (*.csv)", "PDF (*.pdf)"
 
 
 class CarryPage(QWidget):

@@ -54,7 +54,7 @@ class ShowKeys(QObject):
         self._watched: QWidget | None = None
         self.locked_to: QWidget | None = None  # the only part of the desk that takes keys, while it is locked
         self._down: dict[int, str] = {}  # the controls of keys that are held
-        self.written = written_keys()
+        self.written, self._learned = written_keys(), False
         app = QApplication.instance()
         assert isinstance(app, QApplication)
         app.focusChanged.connect(self._follow)
@@ -65,6 +65,12 @@ class ShowKeys(QObject):
         assert isinstance(app, QApplication)
         app.focusChanged.disconnect(self._follow)
         self._follow(None, None)
+        self.remember()
+
+    def remember(self) -> None:
+        """What was learned of the keyboard; not at a key press, which waits for no disk."""
+        if self._learned:
+            remember_written(self.written)
 
     def _follow(self, _: QWidget | None, now: QWidget | None) -> None:
         if self._watched is not None:
@@ -116,7 +122,7 @@ class ShowKeys(QObject):
         found = written_on(event)
         if found is not None and self.written.get(found[0], found[0]) != found[1]:
             self.written[found[0]] = found[1]
-            remember_written(self.written)
+            self._learned = True
 
     def is_everywhere(self, name: str) -> bool:
         """Is a key the show's in every view?"""

@@ -32,10 +32,17 @@ def load_fonts() -> None:
             raise FileNotFoundError(path)
 
 
+@functools.cache
 def text_percent() -> int:
-    """How large text is: that of the application, 100 to 150; see `style.dress`."""
+    """How large text is: that of the application, 100 to 150. It is asked for many times in each picture."""
     app = QCoreApplication.instance()
     return int((app.property(PERCENT) if app is not None else None) or 100)
+
+
+def size_text(app: QCoreApplication, percent: int) -> None:
+    """The size of what is made and painted from now on."""
+    app.setProperty(PERCENT, percent)
+    text_percent.cache_clear()
 
 
 def scaled(pixels: float) -> int:

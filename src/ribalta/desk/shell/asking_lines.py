@@ -1,5 +1,8 @@
 """What is asked on the window, between its upper line and the view: it waits there and stops nothing."""
 
+from collections.abc import Callable
+from functools import partial
+
 from PySide6.QtCore import QElapsedTimer, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import QKeyEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QWidget
@@ -8,30 +11,44 @@ from ribalta.core.engine.removing import listed
 from ribalta.core.ports.messages import InUse
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.painting import look
-from ribalta.desk.widgets.hold_ring import paint_ring
+from ribalta.desk.widgets.hold_ring import paint_ring, share_held
 
 
-class RecoveryLine(QWidget):
-    """Offers what the last session left unsaved. It waits on the line and stops nothing."""
+class AskingLine(QWidget):
+    """A sentence, and what can be answered to it at its right."""
 
     def __init__(self, bridge: Bridge) -> None:
         super().__init__()
         self._bridge = bridge
+        self.said = QLabel()
+        self.said.setFont(look.font(15, look.MEDIUM))
+        self.said.setTextFormat(Qt.TextFormat.PlainText)
+        self._line = QHBoxLayout(self)
+        self._line.setContentsMargins(10, 4, 10, 4)
+        self._line.addWidget(self.said, 1)
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.hide()
+
+    def _offer(self, button: QPushButton, chosen: Callable[[], object] | None = None) -> QPushButton:
+        button.setFont(look.font(14, look.MEDIUM))
+        button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        if chosen is not None:
+            button.clicked.connect(lambda _=False: chosen())
+        self._line.addWidget(button)
+        return button
+
+
+class RecoveryLine(AskingLine):
+    """Offers what the last session left unsaved. It waits on the line and stops nothing."""
+
+    def __init__(self, bridge: Bridge) -> None:
+        super().__init__(bridge)
         recovery = bridge.file.recovery
-        line = QHBoxLayout(self)
-        line.setContentsMargins(10, 4, 10, 4)
         changes = recovery.changes if recovery else 0
         count = "One change" if changes == 1 else f"{changes} changes"
-        label = QLabel(f"{count} of the last session {'was' if changes == 1 else 'were'} not saved.")
-        label.setFont(look.font(15, look.MEDIUM))
-        line.addWidget(label, 1)
-        for text, keep in (("Restore", True), ("Discard", False)):
-            button = QPushButton(text)
-            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-            button.setFont(look.font(14, look.MEDIUM))
-            button.clicked.connect(lambda _=False, keep=keep: self.answer(keep))
-            line.addWidget(button)
-        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.said.setText(f"{count} of the last session {'was' if changes == 1 else 'were'} not saved.")
+        self._offer(QPushButton("Restore"), lambda: self.answer(True))
+        self._offer(QPushButton("Discard"), lambda: self.answer(False))
         self.setVisible(recovery is not None)
 
     def answer(self, keep: bool) -> None:
@@ -39,32 +56,19 @@ class RecoveryLine(QWidget):
         self.hide()
 
 
-class UsersLine(QWidget):
+class UsersLine(AskingLine):
     """Something is to be removed that others use: what should happen to them. It waits on its line."""
 
-    ANSWERS = (("Remove them too", "remove"), ("Leave them, marked broken", "leave"))
+    ANSWERS = (("Remove them too", "remove"), ("Leave them, marked broken", "leave"), ("Keep it", ""))
 
     def __init__(self, bridge: Bridge) -> None:
-        super().__init__()
-        self._bridge = bridge
+        super().__init__(bridge)
         self._asked: InUse | None = None
-        self.said = QLabel()
-        self.said.setFont(look.font(15, look.MEDIUM))
         self.said.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-        self.buttons: dict[str, QPushButton] = {}
-        line = QHBoxLayout(self)
-        line.setContentsMargins(10, 4, 10, 4)
-        line.addWidget(self.said, 1)
-        for text, users in (*self.ANSWERS, ("Keep it", "")):
-            made = QPushButton(text)
-            made.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-            made.setFont(look.font(14, look.MEDIUM))
-            made.clicked.connect(lambda _=False, users=users: self.answer(users))
-            self.buttons[users or "keep"] = made
-            line.addWidget(made)
-        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.buttons = {
+            users or "keep": self._offer(QPushButton(text), partial(self.answer, users)) for text, users in self.ANSWERS
+        }
         bridge.in_use.connect(self.ask)
-        self.hide()
 
     def ask(self, asked: InUse) -> None:
         self._asked = asked
@@ -80,27 +84,16 @@ class UsersLine(QWidget):
             self._bridge.act(asked.action, **dict(asked.arguments), users=users)
 
 
-class DeedsLine(QWidget):
+class DeedsLine(AskingLine):
     """A show that comes from elsewhere: what it would do beyond this machine, and whether it may. It stops nothing."""
 
     def __init__(self, bridge: Bridge) -> None:
-        super().__init__()
-        self._bridge = bridge
-        line = QHBoxLayout(self)
-        line.setContentsMargins(10, 4, 10, 4)
+        super().__init__(bridge)
         said = "; ".join(bridge.file.foreign_deeds)
-        self.said = QLabel(f"This show was not made here. It would {said}. Until you let it, it does none of that.")
-        self.said.setFont(look.font(15, look.MEDIUM))
+        self.said.setText(f"This show was not made here. It would {said}. Until you let it, it does none of that.")
         self.said.setWordWrap(True)
-        self.said.setTextFormat(Qt.TextFormat.PlainText)
-        line.addWidget(self.said, 1)
-        for text, yes in (("Let it", True), ("Not now", False)):
-            button = QPushButton(text)
-            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-            button.setFont(look.font(14, look.MEDIUM))
-            button.clicked.connect(lambda _=False, yes=yes: self.answer(yes))
-            line.addWidget(button)
-        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self._offer(QPushButton("Let it"), lambda: self.answer(True))
+        self._offer(QPushButton("Not now"), lambda: self.answer(False))
         self.setVisible(bool(bridge.file.foreign_deeds))
 
     def answer(self, yes: bool) -> None:
@@ -123,9 +116,6 @@ class HeldButton(QPushButton):
         self.pressed.connect(self._begin)
         self.released.connect(self._let_go)
 
-    def _share(self) -> float:
-        return self._since.elapsed() / (1000 * self._bridge.preferences.hold_s)
-
     def _begin(self) -> None:
         self._since.start()
         self._timer.start()
@@ -136,7 +126,7 @@ class HeldButton(QPushButton):
 
     def _turn(self) -> None:
         self.update()
-        if self._share() >= 1.0:
+        if share_held(self._bridge, self._since) >= 1.0:
             self._timer.stop()
             self.done.emit()
 
@@ -151,10 +141,10 @@ class HeldButton(QPushButton):
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             wide = min(24.0, self.height() - 4.0)
             area = QRectF(self.width() - wide - 3, (self.height() - wide) / 2, wide, wide)
-            paint_ring(painter, area, min(1.0, self._share()))
+            paint_ring(painter, area, share_held(self._bridge, self._since))
 
 
-class ClosingLine(QWidget):
+class ClosingLine(AskingLine):
     """The window is to be closed: what becomes of the show is answered here, its end by a held press.
 
     `stays`: the show can go on without this window.
@@ -165,27 +155,14 @@ class ClosingLine(QWidget):
     stayed = Signal()
 
     def __init__(self, bridge: Bridge, stays: bool = False) -> None:
-        super().__init__()
-        self._bridge, self._stays = bridge, stays
-        line = QHBoxLayout(self)
-        line.setContentsMargins(10, 4, 10, 4)
-        self.said = QLabel()
-        self.said.setFont(look.font(15, look.MEDIUM))
-        line.addWidget(self.said, 1)
-        self.end = HeldButton(bridge, "Hold to end the show")
-        self.end.setFont(look.font(14, look.MEDIUM))
-        self.end.done.connect(self.ended.emit)
-        self.stay = QPushButton("Stay")
-        self.stay.setFont(look.font(14, look.MEDIUM))
-        self.stay.clicked.connect(self._stay)
-        self.leave = QPushButton("Leave it running")
-        self.leave.setFont(look.font(14, look.MEDIUM))
-        self.leave.clicked.connect(self.left.emit)
+        super().__init__(bridge)
+        self._stays = stays
+        self.leave = self._offer(QPushButton("Leave it running"), self.left.emit)
         self.leave.setVisible(stays)
-        for each in (self.leave, self.end, self.stay):
-            line.addWidget(each)
-        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.hide()
+        self.end = HeldButton(bridge, "Hold to end the show")
+        self.end.done.connect(self.ended.emit)
+        self._offer(self.end)
+        self.stay = self._offer(QPushButton("Stay"), self._stay)
 
     def _stay(self) -> None:
         self.hide()

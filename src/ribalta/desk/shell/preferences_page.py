@@ -1,14 +1,14 @@
 """Preferences of this desk, over a view: they hold in every show. What is chosen is kept at once."""
 
-from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QWidget
 
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.painting import look
+from ribalta.desk.shell.over_page import OverPage
 from ribalta.desk.widgets.choose_file import ask_for_folder
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label, line
-from ribalta.desk.widgets.style import TEXT_SIZES
+from ribalta.desk.widgets.style import TEXT_SIZES, fitting
 
 HOLDS = {"0.5": "half a second", "0.8": "0.8 seconds", "1.2": "1.2 seconds", "2.0": "2 seconds"}
 CONFIRMS = {
@@ -18,17 +18,14 @@ CONFIRMS = {
 SIDES = {"right": "at the right", "left": "at the left"}
 
 
-class PreferencesPage(QWidget):
-    """`left` when it is to be put away, `anew` when the window is to be opened once more, with another size of text."""
+class PreferencesPage(OverPage):
+    """`anew` when the window is to be opened once more, with another size of text."""
 
-    left = Signal()
     anew = Signal()
-    keeps = ("Esc",)  # on Air too
 
     def __init__(self, bridge: Bridge, parent: QWidget) -> None:
-        super().__init__(parent)
-        self._bridge, self._opened_with = bridge, bridge.preferences.text_percent
-        self.setAutoFillBackground(True)
+        super().__init__("Preferences of this desk", parent)
+        self._bridge = bridge
         self.hold = Choice("How long a press is held", HOLDS, lambda value: bridge.prefer(hold_s=float(value)))
         self.confirm = Choice("When it has to be held", CONFIRMS, lambda value: bridge.prefer(confirm=value))
         sizes = {str(percent): f"{percent} %" for percent in TEXT_SIZES}
@@ -39,12 +36,6 @@ class PreferencesPage(QWidget):
         self.choose = button("Choose …", self._choose)
         self.again = button("Open the window anew", self.anew.emit, "The show goes on meanwhile")
         self.later = label("", soft=True, wrap=True)
-        head = QHBoxLayout()
-        title = label("Preferences of this desk")
-        title.setFont(look.font(16, look.BOLD))
-        head.addWidget(title)
-        head.addStretch(1)
-        head.addWidget(button("Close  Esc", self.left.emit))
         inside = QWidget()
         inside.setMaximumWidth(look.scaled(760))
         form = Form(inside)
@@ -59,14 +50,9 @@ class PreferencesPage(QWidget):
         anew.setLayout(line(self.later, self.again))
         form.add_whole(anew)
         form.end()
-        column = QVBoxLayout(self)
-        column.setContentsMargins(12, 8, 12, 8)
-        column.addLayout(head)
-        column.addWidget(inside)
-        column.addStretch(1)
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.column.addWidget(inside)
+        self.column.addStretch(1)
         bridge.preferred.connect(self.refresh)
-        self.hide()
 
     def _choose(self) -> None:
         ask_for_folder(self, "Folder", self._bridge.folder, lambda path: self._bridge.prefer(folder=str(path)))
@@ -79,18 +65,14 @@ class PreferencesPage(QWidget):
         self.text.show_value(str(min(TEXT_SIZES, key=lambda percent: abs(percent - chosen.text_percent))))
         self.side.show_value(chosen.side)
         self.folder.show_text(chosen.folder)
-        other = chosen.text_percent != self._opened_with
-        self.later.setText("Text has its new size when the window is opened the next time." if other else "")
+        room = fitting(chosen.text_percent, self.screen().availableSize())
+        other = room != look.text_percent()
+        small = "" if room == chosen.text_percent else f"This screen has room for {room} %. "
+        self.later.setText(
+            f"{small}{'Text has its new size when the window is opened the next time.' if other else ''}"
+        )
         self.again.setVisible(other)
 
     def open(self) -> None:
-        self.refresh()
-        self.show()
-        self.raise_()
+        super().open()
         self.confirm.setFocus()
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() == Qt.Key.Key_Escape:
-            self.left.emit()
-        else:
-            super().keyPressEvent(event)

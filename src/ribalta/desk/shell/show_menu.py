@@ -11,10 +11,7 @@ from PySide6.QtWidgets import QMenu, QPushButton
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.remembered import recent_shows
 from ribalta.desk.shell.strip import chord_of
-from ribalta.desk.widgets.choose_file import ask_to_open, ask_to_save
-
-SHOWS = "Shows (*.ribalta)"
-ENDING = ".ribalta"
+from ribalta.desk.widgets.choose_file import ENDING, SHOWS, ask_to_open, ask_to_save
 
 
 class ShowMenu(QObject):

@@ -1,35 +1,50 @@
 """The page to begin from: shows that run, shows from before, a new one, the demo."""
 
-import contextlib
 from datetime import datetime
 from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.show.files.journal import find_recovery
 from ribalta.desk.painting import look
 from ribalta.desk.remembered import forget_show, recent_shows
+from ribalta.desk.widgets.choose_file import ENDING, SHOWS, ask_to_open, ask_to_save
 from ribalta.desk.widgets.fields import button, label
 from ribalta.desk.widgets.listing import Listing, ListRow
 from ribalta.workers.crew import Crew
 
-SHOWS, ENDING = "Shows (*.ribalta)", ".ribalta"
 EMPTY = "No show was opened here yet. Look at the demo, or begin a new one."
-RUNS = "running: "
+RUNS, UNSAVED = "running: ", "not saved"
+
+
+def _known(path: Path) -> str:
+    """When a show was saved, and what of it was not; reads the disk."""
+    try:
+        when = datetime.fromtimestamp(path.stat().st_mtime).strftime("%d %B %Y, %H:%M")
+        recovery = find_recovery(path, None)
+    except FileNotFoundError:
+        return f"is not there any more: {path.parent}"
+    except (OSError, LocalFault):  # said when it is opened
+        return ""
+    count = recovery.changes if recovery is not None else 0
+    lost = f"    ! {count} {'change' if count == 1 else 'changes'} {UNSAVED}" if count else ""
+    return f"saved {when}{lost}"
 
 
 class StartWindow(QWidget):
     """`chosen` is what is to be opened, as the command line says it; empty while nothing is."""
 
-    _found = Signal(str, int)
+    _found = Signal(str, str)
 
     def __init__(self, running: tuple[str, ...]) -> None:
         super().__init__()
         self.chosen: tuple[str, ...] = ()
-        self._running, self._unsaved = running, dict[str, int]()
+        self.folder = Path.home()
+        self._running, self._recent = running, recent_shows()
+        self._known = dict[str, str]()  # of shows from before, by path
         self._picked = ""
         self.setWindowTitle("Ribalta")
         self.setMinimumSize(look.scaled(760), 480)
@@ -68,7 +83,7 @@ class StartWindow(QWidget):
 
     def refresh(self) -> None:
         rows = [ListRow(f"{RUNS}{name}", f"{name}    runs now: a window on it") for name in self._running]
-        rows += [ListRow(str(path), self._words(path), tip=str(path)) for path in recent_shows()]
+        rows += [ListRow(str(path), self._words(path), tip=str(path)) for path in self._recent]
         keys = [row.key for row in rows]
         if self._picked not in keys:
             self._picked = keys[0] if keys else ""
@@ -76,25 +91,18 @@ class StartWindow(QWidget):
         self._allow()
 
     def _words(self, path: Path) -> str:
-        try:
-            when = datetime.fromtimestamp(path.stat().st_mtime).strftime("%d %B %Y, %H:%M")
-        except OSError:
-            return f"{path.stem}    is not there any more: {path.parent}"
-        count = self._unsaved.get(str(path), 0)
-        lost = f"    ! {count} {'change' if count == 1 else 'changes'} not saved" if count else ""
-        return f"{path.stem}    saved {when}{lost}"
+        known = self._known.get(str(path), "")
+        return f"{path.stem}    {known or path.parent}"
 
     def _look(self) -> None:
         """On a thread of its own: a disk may be far away."""
-        for path in recent_shows():
+        for path in self._recent:
             if self._stops:
                 return
-            with contextlib.suppress(LocalFault, OSError):  # said when it is opened
-                recovery = find_recovery(path, None) if path.exists() else None
-                self._found.emit(str(path), recovery.changes if recovery is not None else 0)
+            self._found.emit(str(path), _known(path))
 
-    def _mark(self, path: str, changes: int) -> None:
-        self._unsaved[path] = changes
+    def _mark(self, path: str, known: str) -> None:
+        self._known[path] = known
         self.refresh()
 
     def _pick(self, key: str) -> None:
@@ -104,7 +112,7 @@ class StartWindow(QWidget):
     def _allow(self) -> None:
         runs = self._picked.startswith(RUNS)
         self.open.setEnabled(bool(self._picked))
-        self.restore.setEnabled(bool(self._unsaved.get(self._picked)))
+        self.restore.setEnabled(UNSAVED in self._known.get(self._picked, ""))
         self.forget.setEnabled(bool(self._picked) and not runs)
 
     def open_picked(self) -> None:
@@ -118,23 +126,14 @@ class StartWindow(QWidget):
 
     def _forget(self) -> None:
         forget_show(Path(self._picked))
+        self._recent = recent_shows()
         self.refresh()
 
     def _browse(self) -> None:
-        self._ask("Open a show", QFileDialog.FileMode.ExistingFile, "open")
+        ask_to_open(self, self, "Open a show", SHOWS, lambda path: self._choose(("open", str(path))))
 
     def _new(self) -> None:
-        self._ask("New show", QFileDialog.FileMode.AnyFile, "new")
-
-    def _ask(self, title: str, mode: QFileDialog.FileMode, command: str) -> None:
-        dialog = QFileDialog(self, title, str(Path.home()), SHOWS)
-        dialog.setFileMode(mode)
-        if command == "new":
-            dialog.setAcceptMode(QFileDialog.AcceptMode.AcceptSave)
-            dialog.setDefaultSuffix(ENDING.lstrip("."))
-        dialog.fileSelected.connect(lambda path: self._choose((command, path)))
-        dialog.finished.connect(dialog.deleteLater)
-        dialog.show()
+        ask_to_save(self, self, "New show", f"New show{ENDING}", SHOWS, lambda path: self._choose(("new", str(path))))
 
     def _choose(self, chosen: tuple[str, ...]) -> None:
         self.chosen = chosen

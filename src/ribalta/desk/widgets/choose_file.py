@@ -2,15 +2,20 @@
 
 from collections.abc import Callable
 from pathlib import Path
-from typing import TypeAlias
+from typing import Protocol, TypeAlias
 
-from PySide6.QtCore import QMimeDatabase
 from PySide6.QtWidgets import QFileDialog, QWidget
-
-from ribalta.desk.bridge import Bridge
 
 Mode: TypeAlias = QFileDialog.FileMode
 Accept: TypeAlias = QFileDialog.AcceptMode
+ENDING = ".ribalta"
+SHOWS = f"Shows (*{ENDING})"
+
+
+class Asker(Protocol):
+    """Who asks: `folder` is where was looked last."""
+
+    folder: Path
 
 
 def _ask(parent: QWidget, title: str, kinds: str, start: Path, mode: Mode, accept: Accept) -> QFileDialog:
@@ -22,13 +27,13 @@ def _ask(parent: QWidget, title: str, kinds: str, start: Path, mode: Mode, accep
     return dialog
 
 
-def ask_to_open(bridge: Bridge, parent: QWidget, title: str, kinds: str, then: Callable[[Path], None]) -> None:
+def ask_to_open(asker: Asker, parent: QWidget, title: str, kinds: str, then: Callable[[Path], None]) -> None:
     """`then` gets a file that is there, if one is chosen. `kinds` as in "Tables (*.csv)"."""
-    ask_to_open_several(bridge, parent, title, kinds, lambda paths: then(paths[0]), Mode.ExistingFile)
+    ask_to_open_several(asker, parent, title, kinds, lambda paths: then(paths[0]), Mode.ExistingFile)
 
 
 def ask_to_open_several(
-    bridge: Bridge,
+    asker: Asker,
     parent: QWidget,
     title: str,
     kinds: str,
@@ -36,27 +41,25 @@ def ask_to_open_several(
     mode: Mode = Mode.ExistingFiles,
 ) -> None:
     """`then` gets all that are chosen, one at least."""
-    dialog = _ask(parent, title, kinds, bridge.folder, mode, Accept.AcceptOpen)
+    dialog = _ask(parent, title, kinds, asker.folder, mode, Accept.AcceptOpen)
 
     def chosen(names: list[str]) -> None:
         if names:
-            bridge.folder = Path(names[0]).parent
+            asker.folder = Path(names[0]).parent
             then([Path(name) for name in names])
 
     dialog.filesSelected.connect(chosen)
     dialog.show()
 
 
-def ask_to_save(
-    bridge: Bridge, parent: QWidget, title: str, name: str, kinds: str, then: Callable[[Path], None]
-) -> None:
+def ask_to_save(asker: Asker, parent: QWidget, title: str, name: str, kinds: str, then: Callable[[Path], None]) -> None:
     """`then` gets where something is to be written; `name` is offered, and its ending is added to one without."""
-    dialog = _ask(parent, title, kinds, bridge.folder, Mode.AnyFile, Accept.AcceptSave)
-    dialog.setDefaultSuffix(QMimeDatabase().suffixForFileName(name) or Path(name).suffix.lstrip("."))
+    dialog = _ask(parent, title, kinds, asker.folder, Mode.AnyFile, Accept.AcceptSave)
+    dialog.setDefaultSuffix(Path(name).suffix.lstrip("."))
     dialog.selectFile(name.replace("/", "-"))
 
     def chosen(path: str) -> None:
-        bridge.folder = Path(path).parent
+        asker.folder = Path(path).parent
         then(Path(path))
 
     dialog.fileSelected.connect(chosen)

@@ -12,6 +12,7 @@ from ribalta.core.show.document.model import Measured
 from ribalta.desk.painting import look
 
 BAND_S = 0.15
+TALL, GAP, FOOT, LEFT = 132, 44, 18, 40  # at the usual size of text
 DOT_PX = 4.0
 
 
@@ -21,7 +22,7 @@ class FitChart(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self._times_s: tuple[tuple[float, float], ...] = ()
-        self.setFixedHeight(look.scaled(132))
+        self.setFixedHeight(look.scaled(TALL))
         self.setAccessibleName("Foretold and needed seconds of each move")
 
     def show_measured(self, measured: Measured | None) -> None:
@@ -35,10 +36,10 @@ class FitChart(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setFont(look.font(12))
-        wide = (self.width() - look.scaled(44)) / 2
+        wide = (self.width() - look.scaled(GAP)) / 2
         longest = max(1.0, *(max(pair) for pair in self._times_s)) * 1.08
-        whole = QRectF(look.scaled(40), 2, wide - look.scaled(40), look.scaled(132) - look.scaled(18) - 4)
-        rest = whole.translated(wide + look.scaled(44), 0)
+        whole = QRectF(look.scaled(LEFT), 2, wide - look.scaled(LEFT), look.scaled(TALL) - look.scaled(FOOT) - 4)
+        rest = whole.translated(wide + look.scaled(GAP), 0)
         self._frame(painter, whole, "needed, s", longest, (f"{longest:.1f}", "0 s"))
         self._frame(painter, rest, "needed, s", longest, ("+300", "−300 ms"))
         painter.setPen(QPen(look.SOFT, 1))
@@ -62,11 +63,11 @@ class FitChart(QWidget):
     def _frame(painter: QPainter, area: QRectF, foot: str, longest: float, ends: tuple[str, str]) -> None:
         painter.fillRect(area, look.WOOD)
         painter.setPen(look.SOFT)
-        side = QRectF(area.left() - look.scaled(40), area.top(), look.scaled(40) - 5, area.height())
+        side = QRectF(area.left() - look.scaled(LEFT), area.top(), look.scaled(LEFT) - 5, area.height())
         right = Qt.AlignmentFlag.AlignRight
         painter.drawText(side, right | Qt.AlignmentFlag.AlignTop, ends[0])
         painter.drawText(side.adjusted(-20, 0, 0, 0), right | Qt.AlignmentFlag.AlignBottom, ends[1])
-        below = QRectF(area.left(), area.bottom() + 1, area.width(), look.scaled(18))
+        below = QRectF(area.left(), area.bottom() + 1, area.width(), look.scaled(FOOT))
         painter.drawText(below, Qt.AlignmentFlag.AlignLeft, "0")
         painter.drawText(below, Qt.AlignmentFlag.AlignHCenter, foot)
         painter.drawText(below, right, f"{longest:.1f}")

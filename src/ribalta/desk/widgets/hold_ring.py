@@ -24,6 +24,11 @@ def paint_ring(painter: QPainter, area: QRectF, share: float, ink: QColor = look
     painter.drawArc(inside, 90 * 16, -int(360 * 16 * share))
 
 
+def share_held(bridge: Bridge, since: QElapsedTimer) -> float:
+    """How much of the time is over for which a press has to be held, 0 to 1."""
+    return min(1.0, since.elapsed() / (1000 * bridge.preferences.hold_s))
+
+
 class HoldRing(QWidget):
     """Over the whole window, in its middle for a key, and at the pointer for a button of the mouse."""
 
@@ -39,10 +44,6 @@ class HoldRing(QWidget):
         self.resize(WIDTH, SIZE + 44)
         bridge.holding.connect(self._change)
         self.hide()
-
-    def _share(self) -> float:
-        """How much of the time is over."""
-        return self._since.elapsed() / (1000 * self._bridge.preferences.hold_s)
 
     def _change(self, held: Held | None, by_mouse: bool) -> None:
         before, self._held = self._held, held
@@ -64,7 +65,7 @@ class HoldRing(QWidget):
 
     def _turn(self) -> None:
         self.update()
-        if self._share() >= 1.0:
+        if share_held(self._bridge, self._since) >= 1.0:
             self.fill()
 
     def fill(self) -> None:
@@ -90,6 +91,6 @@ class HoldRing(QWidget):
         painter.setBrush(look.WOOD)
         painter.drawRoundedRect(ground.adjusted(0.5, 0.5, -0.5, -0.5), 6, 6)
         ring = QRectF((self.width() - SIZE) / 2, 6, SIZE, SIZE)
-        paint_ring(painter, ring, min(1.0, self._share()))
+        paint_ring(painter, ring, share_held(self._bridge, self._since))
         painter.setPen(look.TEXT)
         painter.drawText(ground.adjusted(0, SIZE + 8, 0, 0), Qt.AlignmentFlag.AlignCenter, words)

@@ -8,6 +8,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from pydantic import ValidationError
 from PySide6.QtGui import QGuiApplication
 
 from ribalta.core.ports.messages import Notice, Severity
@@ -49,7 +50,13 @@ class Several:
             said = f"There are no {self.words[1]} to paste: copy some with Ctrl+C first."
             self.bridge.noticed.emit(Notice(said, Severity.REFUSED))
         elif self.paste is not None:
-            self._ask(self.paste(rows), f"put in {self.named(len(rows))}")
+            try:
+                calls = self.paste(rows)
+            except ValidationError:
+                said = f"What was copied cannot be {self.words[1]}: nothing was put in."
+                self.bridge.noticed.emit(Notice(said, Severity.REFUSED))
+                return
+            self._ask(calls, f"put in {self.named(len(rows))}")
 
     def _copied(self) -> list[dict[str, Any]] | None:
         """Rows of this kind on the clipboard; anything may lie there."""

@@ -6,6 +6,7 @@ from PySide6.QtWidgets import QApplication
 
 from ribalta.desk.painting import look
 from ribalta.desk.painting.parts import say_parts
+from ribalta.desk.preferences import read_preferences
 
 TEXT_SIZES = (100, 110, 125, 140, 150)
 LEAST = ((125, (1280, 780)), (100, (1100, 700)), (0, (1000, 640)))  # a window with text larger than this
@@ -73,9 +74,15 @@ QWidget#palette { background: #1f1a16; border: 2px solid #ffcb7d; border-radius:
 """
 
 
+def dress_as_preferred(app: QApplication) -> None:
+    """With text as large as this desk's preferences want it, and the screen has room for."""
+    percent, screen = read_preferences()[0].text_percent, app.primaryScreen()
+    dress(app, fitting(percent, screen.availableSize()) if screen is not None else percent)
+
+
 def dress(app: QApplication, text_percent: int = 100) -> None:
     """Fonts, colours and style for the whole application. `text_percent`, 100 to 150, holds for what is made later."""
-    app.setProperty(look.PERCENT, text_percent)
+    look.size_text(app, text_percent)
     look.load_fonts()
     say_parts()
     app.setStyle("Fusion")

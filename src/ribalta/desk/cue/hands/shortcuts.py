@@ -215,6 +215,10 @@ class ShortcutsPage(QWidget):
         self.chosen, self.pending = (control, layer, How(how), owner), ""
         self.refresh()
 
+    def open_at(self, what: str) -> None:
+        """A control, such as “key Ctrl+K”."""
+        self.show_control(what)
+
     def show_control(self, control: str) -> None:
         """Open the first shortcut on a control."""
         row = next((row for row, _ in self.rows() if row[0] == control), None)

@@ -122,8 +122,9 @@ class TitlesPage(QWidget):
         self.title_id = title_id
         self.refresh()
 
-    def type_words(self) -> None:
-        """The keyboard goes to the title's first words."""
+    def open_at(self, what: str) -> None:
+        """A title, by its id; the keyboard goes to its first words."""
+        self.choose(what)
         first = next(iter(self.fields.values()), None)
         if first is not None:
             first.setFocus()
