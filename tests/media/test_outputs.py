@@ -210,3 +210,39 @@ def test_without_a_virtual_camera_that_is_said(mixer, tmp_path, monkeypatch):
     with pytest.raises(LocalFault, match="v4l2loopback"):
         made.begin_virtual()
     made.stop()
+
+
+class _SetLate(threading.Event):
+    """What is told in the very moment in which the wait for it ends in vain."""
+
+    late = None
+
+    def wait(self, timeout=None):
+        told = super().wait(0)
+        late, self.late = self.late, None
+        if not told and late is not None:
+            late()
+        return told
+
+
+def test_a_take_at_the_end_of_a_wait_is_on_air_at_once_and_not_a_frame_later():
+    mixer = Mixer({name: Still(level) for name, level in LEVELS.items()}, lambda _: None)
+    mixer.follow(ProgramPlan(program=Shot("c1")))
+    mixer.round(0, time.monotonic())
+    mixer._wake = _SetLate()
+    mixer._wake.late = lambda: mixer.follow(ProgramPlan(program=Shot("c2")))
+    mixer.record.clear()
+    mixer.round(1, time.monotonic() + 0.5)
+    assert mixer.record[0].plan.program == Shot("c2")
+    assert not mixer.record[0].on_clock, "it went out before the clock's next frame was due"
+
+
+def test_whoever_can_wait_waits_for_the_frame_that_a_take_asks_for(mixer):
+    mixer.follow(ProgramPlan(program=Shot("c1")))
+    until(lambda: not mixer.composing)
+    for name in ("c2", "c3", "c4") * 5:
+        assert mixer.follow(ProgramPlan(program=Shot(name)))
+        mixer.give_way()
+        if not mixer.composing:  # a machine that is taken away meanwhile waits for at most a moment
+            assert mixer.record[-1].plan.program == Shot(name)
+    assert not mixer.follow(ProgramPlan(program=Shot("c4"), next=Shot("c1"))), "what goes out is the same"

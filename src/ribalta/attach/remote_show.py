@@ -83,7 +83,7 @@ class RemoteShow:
         self._asked: dict[int, _Asked] = {}
         self._count = 0
         self._leaving: deque[list[Plain]] = deque()
-        self._lock = threading.Lock()
+        self._lock, self._sending = threading.Lock(), threading.Lock()
         self._welcome = threading.Event()
         self._refused = ""
         self._stopping = False
@@ -199,7 +199,22 @@ class RemoteShow:
             if name in ANSWERS:
                 self._asked[self._count] = _Asked(name, answer)
             self._leaving.append([Said.CALL, self._count, name, trees])
-        self._wake()
+        self._send_now()
+
+    def _send_now(self) -> None:
+        """A key goes from the thread that was asked: the line's own may have to wait while a view is painted."""
+        line = self._line
+        if line is None or not self._welcome.is_set() or not self._sending.acquire(blocking=False):
+            self._wake()
+            return
+        try:
+            self._give(line)
+        except OSError:
+            self._wake()  # the line's thread says it
+        finally:
+            self._sending.release()
+        if line.waits or self._leaving:
+            self._wake()
 
     def _beside(self, work: Callable[[], str]) -> None:
         def done() -> None:
@@ -273,6 +288,10 @@ class RemoteShow:
 
     def _send(self, line: Line) -> None:
         """What was asked for, as much as the server takes now."""
+        with self._sending:
+            self._give(line)
+
+    def _give(self, line: Line) -> None:
         line.send()
         while self._leaving and not line.waits:
             with self._lock:

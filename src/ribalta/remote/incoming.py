@@ -19,7 +19,7 @@ from ribalta.remote.osc import Message
 from ribalta.remote.show_access import ShowAccess, Work
 
 MOST_WAITING = 1000
-TOLD_EVERY_S = 5.0
+TOLD_EVERY_S, LOOK_AGAIN_S = 5.0, 30.0
 TOKEN = "token="
 PEOPLE_FROM, PEOPLE_TO = 1000, 60000  # numbers of accounts of people
 UNKNOWN = "refused: there is no such address. The manual lists them all"
@@ -56,7 +56,8 @@ class Incoming:
         """`shared`: do several people use this machine? Then the token is needed on it too, if the show says so."""
         self._desk, self._work, self._log, self._token, self._shared = desk, work, log, token, shared
         self.taken = self.dropped = 0
-        self._told_s = float("-inf")
+        self._told_s = self._looked_s = float("-inf")
+        self._is_shared = True
 
     def allowed(self, host: str, token: str) -> bool:
         if is_here(host) and not self._needs_it_here():
@@ -65,7 +66,14 @@ class Incoming:
 
     def _needs_it_here(self) -> bool:
         wanted = self._desk.state.show.listening.token_here
-        return wanted is TokenHere.ALWAYS or (wanted is TokenHere.SHARED and self._shared())
+        return wanted is TokenHere.ALWAYS or (wanted is TokenHere.SHARED and self._others_use_it())
+
+    def _others_use_it(self) -> bool:
+        """The list of accounts is not read for every message."""
+        now_s = self._desk.clock.now_s()
+        if now_s - self._looked_s >= LOOK_AGAIN_S:
+            self._looked_s, self._is_shared = now_s, self._shared()
+        return self._is_shared
 
     def who_needs_it(self, host: str) -> str:
         return (

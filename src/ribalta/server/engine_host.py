@@ -14,6 +14,7 @@ from ribalta.core.ports.causes import BY_HAND, ActionRan, Cause
 from ribalta.core.ports.messages import ClockSet, Event, Notice, Report, ShowEdited
 from ribalta.core.show.automation.calls import Call
 from ribalta.core.show.document.model import Show
+from ribalta.media.threads import go_soon
 from ribalta.server.inbox import Inbox
 from ribalta.server.part import Part
 from ribalta.workers.crew import Crew
@@ -21,7 +22,7 @@ from ribalta.workers.crew import Crew
 LONGEST_NAP_S = 0.5
 STANDS_STILL_S, FAILED_RESTS_S = 2.0, 1.0
 WALL_EVERY_S, WALL_OFF_S = 1.0, 0.25
-TOGETHER_S = 0.003
+TOGETHER_S, CROWDED_S = 0.003, 0.002
 Clean = Callable[[str, Mapping[str, Any]], Mapping[str, Any]]
 
 
@@ -51,7 +52,7 @@ class EngineHost:
         self._hearing: list[Part] = []
         self._listeners: list[Callable[[Event], None]] = []
         self._stopping = False
-        self._wall_s = float("-inf")
+        self._wall_s = self._passed_on_s = float("-inf")
         self._worker = crew.worker("engine", self._run, limit_s=STANDS_STILL_S)
 
     def attach(self, *parts: Part) -> None:
@@ -135,6 +136,7 @@ class EngineHost:
         self._engine.call(call, self.clock.now_s(), cause)
 
     def _run(self) -> None:
+        go_soon()
         self._pass_on()
         while not self._stopping:
             self.round()
@@ -161,13 +163,17 @@ class EngineHost:
         self._pass_on()
 
     def _take_inputs(self, nap_s: float) -> None:
-        """The next input, and what has come by then: a flood is taken in together. A change of program is passed on at
-        once. Raises Empty when there is none."""
+        """The next input, and what has come by then. Of a flood, in which inputs follow each other closely, what comes
+        in the next moment too: passing on costs more than taking in. A change of program is passed on at once.
+
+        Raises Empty when there is none."""
         program = self._engine.state.program.on_air
         self._take(nap_s)
-        end_s = self.clock.now_s() + TOGETHER_S
-        while self._engine.state.program.on_air is program and self.clock.now_s() < end_s:
-            self._take(0.0)
+        now_s = self.clock.now_s()
+        crowded, end_s = now_s - self._passed_on_s < CROWDED_S, now_s + TOGETHER_S
+        while self._engine.state.program.on_air is program and now_s < end_s:
+            self._take(end_s - now_s if crowded else 0.0)
+            now_s = self.clock.now_s()
 
     def _take(self, timeout_s: float) -> None:
         item = self._inbox.take(timeout_s)
@@ -212,6 +218,7 @@ class EngineHost:
                     part.request(request)
         for event in events:
             self._pass_event(event)
+        self._passed_on_s = self.clock.now_s()
 
     def _pass_event(self, event: Event) -> None:
         state, kind = self._engine.state, type(event).__name__

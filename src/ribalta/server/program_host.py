@@ -42,8 +42,14 @@ def plan_of(state: LiveState) -> ProgramPlan:
 
 
 def sound_plan_of(state: LiveState) -> SoundPlan:
-    gating = state.show.voice.gating
-    return SoundPlan(channels(state), fader_gain(state.sound.master_db), state.show.sound.headphones, gating)
+    sound = state.sound
+    return SoundPlan(
+        channels(state),
+        fader_gain(sound.master_db),
+        state.show.sound.headphones,
+        fader_gain(sound.monitor_db),
+        state.show.voice.gating,
+    )
 
 
 class ProgramHost(Part):
@@ -117,6 +123,11 @@ class ProgramHost(Part):
         """For whoever paints, between strokes: see `Mixer.give_way`."""
         self.mixer.give_way()
 
+    @property
+    def composing(self) -> bool:
+        """See `Mixer.composing`."""
+        return self.mixer.composing
+
     def preview(self, shot: Shot | None, dress: Overlays) -> None:
         """What is shown in the place "preview", whatever is on air or next."""
         state, stored = self._host.state, {}
@@ -151,7 +162,10 @@ class ProgramHost(Part):
         with guarded("what titles and media follow"):
             self.library.wall_offset_s = state.wall_clock.offset_s
             self.library.follow(state.show, state.program.media, media_in_use(state))
+        changes = False
         with guarded("what program follows"):
-            self.mixer.follow(plan_of(state))
+            changes = self.mixer.follow(plan_of(state))
         with guarded("what the sound follows"):
             self.sound.follow(sound_plan_of(state))
+        if changes:
+            self.mixer.give_way()  # what else follows can wait until the new picture is out

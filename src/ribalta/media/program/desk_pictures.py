@@ -50,6 +50,10 @@ class Mixed(Protocol):
         """The cameras' pictures by id."""
         ...
 
+    def give_way(self) -> None:
+        """Wait while a frame is being composed; see `Mixer.give_way`."""
+        ...
+
 
 class NewestFeeds:
     """Live pictures as they are now, of cameras and media; see `Feeds`."""
@@ -140,6 +144,7 @@ class DeskPictures:
         shown, captured = dict(self.latest.shown), dict(self.latest.captured_s)
         sizes, tick = self._sizes, self._tick
         for k, (place, size) in enumerate(sizes.items()):
+            self._mixed.give_way()
             with self._crew.guarded("the pictures of the desk"):
                 what = place.partition("@")[0]
                 if what in (PROGRAM, CLEAN, NEXT, PREVIEW, AUX):

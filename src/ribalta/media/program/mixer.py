@@ -85,8 +85,8 @@ class Mixer:
         self._worker.stop()
         self._worker.join()
 
-    def follow(self, plan: ProgramPlan) -> None:
-        """Take a new plan; when what goes out changes, compose at once."""
+    def follow(self, plan: ProgramPlan) -> bool:
+        """Take a new plan; when what goes out changes, compose at once. Whether it does."""
         old = self._plan
         changed = (plan.program, plan.overlays, plan.in_transition, plan.black, plan.card) != (
             old.program,
@@ -97,7 +97,10 @@ class Mixer:
         )
         self._plan = plan
         if changed:
+            if self._worker.is_alive():
+                self._free.clear()  # from now on, and not only when the thread has begun
             self._wake.set()
+        return changed
 
     def follow_sources(self, sources: Mapping[str, FrameSource]) -> None:
         """These are the cameras' pictures from now on; whoever gives them up closes them."""
@@ -107,13 +110,18 @@ class Mixer:
         self._sources = {name: old[name] if name in stays else new[name] for name in sources}
 
     def give_way(self) -> None:
-        """For a thread that paints: wait while a frame is being composed, at most GIVE_WAY_S.
+        """For a thread whose work can wait: until no frame is being composed, or due at once; at most GIVE_WAY_S.
 
-        Qt lets go of the interpreter for a moment at each stroke, too short for another thread to take it up, so
-        that whoever composes beside a long painting starves; the interpreter's own fairness does not see it.
+        Composing lets go of the interpreter dozens of times a frame. Beside two or three threads that are busy in
+        Python (a take wakes all of them) each time costs a wait, and a frame of 6 ms takes 40.
         """
         if not self._free.is_set():
             self._free.wait(GIVE_WAY_S)
+
+    @property
+    def composing(self) -> bool:
+        """Is a frame being composed, or due at once?"""
+        return not self._free.is_set()
 
     @property
     def program(self) -> Image:
@@ -202,7 +210,8 @@ class Mixer:
     def _woken_before(self, end_s: float) -> bool:
         """Wait until a time, or until told that what goes out has changed."""
         told = self._wake.wait(max(0.0, end_s - time.monotonic()))
-        self._wake.clear()
+        if told:  # else it may be told by now, and that must not be lost
+            self._wake.clear()
         return told and not self._stopping
 
     # What the composer asks for

@@ -37,11 +37,13 @@ STANDS_STILL_S = 1.0
 
 @dataclass(frozen=True)
 class SoundPlan:
-    """What is heard: channels, the master's factor, which output headphones are, and how gates work."""
+    """What is heard: channels, the master's factor, which output headphones are and how loud,
+    and how gates work."""
 
     channels: tuple[Channel, ...] = ()
     master: float = 1.0
     headphones: str = ""
+    monitor: float = 1.0
     gating: Gating = field(default_factory=Gating)
 
 
@@ -201,7 +203,7 @@ class SoundDesk:
             own = np.array([c.own if c.solo else 0.0 for c in channels], np.float32)
             solo = np.repeat((own @ sound)[:, None], 2, axis=1) if own.any() else out
             with self._crew.guarded("listening by headphones", "Program's sound goes on."):
-                self._listen(plan.headphones, solo)
+                self._listen(plan.headphones, solo * np.float32(plan.monitor))
         self.heard = SoundStatus(
             dict(zip(ids, levels, strict=True)),
             dict(zip(ids, self._strips.gains.tolist(), strict=True)),

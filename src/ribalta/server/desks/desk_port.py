@@ -29,6 +29,7 @@ from ribalta.core.ports.messages import (
     Send,
     Severity,
 )
+from ribalta.media.threads import go_soon
 from ribalta.server.desks.attached_desk import AttachedDesk, SaidForms
 from ribalta.server.desks.values import Values
 from ribalta.server.session import Session
@@ -37,6 +38,7 @@ from ribalta.workers.crew import Crew
 TICK_S, SOON_S, IDLE_S = 0.04, 0.005, 0.5
 MOST_DESKS = 20
 LATELY_S, MOST_LATELY = 20.0, 50
+GIVE_WAY_S, LOOK_AGAIN_S = 0.02, 0.003
 MOST_ASKED = 200  # actions of one desk that were asked for and not done yet
 NOT_FOR_DESKS = (Send, DeskShortcuts, OutputWanted, PictureWanted, SaveWanted, Readied)
 FOR_ONE = (DeskAsked, InUse, Learned)  # asked of whoever acted last
@@ -64,6 +66,7 @@ class DeskPort:
         self._selector.register(self._listening, selectors.EVENT_READ)
         self._selector.register(self._wake_file, selectors.EVENT_READ)
         self._stopping = False
+        self._put_off_s: float | None = None  # since when desks are told nothing, so that program comes first
         self._pictured: object = None
         self._worker = crew.worker("desks", self._run, limit_s=3.0)
         session.listen(self._hear)
@@ -110,6 +113,7 @@ class DeskPort:
     # The thread
 
     def _run(self) -> None:
+        go_soon()
         while not self._stopping:
             self.round()
             self._worker.beat()
@@ -118,6 +122,8 @@ class DeskPort:
         """What has come, and what is to be told by now."""
         now_s = time.monotonic()
         due_s = min((desk.updated_s + TICK_S for desk in self._desks), default=now_s + IDLE_S)
+        if self._put_off_s is not None:
+            due_s = now_s + LOOK_AGAIN_S
         for key, _ in self._selector.select(max(0.0, due_s - now_s)):
             if key.fileobj is self._listening:
                 with self._crew.guarded("a desk that attaches"):
@@ -128,6 +134,8 @@ class DeskPort:
             else:
                 self._read(key.data)
         self._pause_and_go_on()
+        if self._waits_for_program():
+            return
         self._pass_events()
         now_s = time.monotonic()
         with self._crew.guarded("what desks are told"):
@@ -136,6 +144,14 @@ class DeskPort:
             self._follow_pictures()
         for desk in list(self._desks):
             self._update(desk, now_s)
+
+    def _waits_for_program(self) -> bool:
+        """Telling desks takes a while: it comes after the frame that is being composed. What they ask for does not."""
+        now_s = time.monotonic()
+        began_s = now_s if self._put_off_s is None else self._put_off_s
+        waits = self._session.media.composing and now_s - began_s < GIVE_WAY_S
+        self._put_off_s = began_s if waits else None
+        return waits
 
     def _accept(self) -> None:
         made, _ = self._listening.accept()
