@@ -174,7 +174,7 @@ def test_the_list_says_in_words_how_each_camera_does(window):
     assert contact_words(hall.state, hall.state.show.camera("c2"), now_s) == "no position"
     QTest.keyClick(window.rig.list, Qt.Key.Key_Down)
     assert window.rig.list.current == "c2"
-    QTest.mouseClick(window.rig.list, LEFT, pos=QPoint(200, 3 * 52 + 10))
+    QTest.mouseClick(window.rig.list.viewport(), LEFT, pos=QPoint(200, 3 * 52 + 10))
     assert window.rig.list.current == "c4"
 
 
@@ -323,7 +323,7 @@ def test_nothing_overlaps_at_any_size_on_any_page(window, size):
         rig.card.show_page(name)
         QApplication.processEvents()
         QApplication.processEvents()
-        list_end = rig._scroll.mapTo(rig, rig._scroll.rect().bottomLeft()).y()
+        list_end = rig.list.mapTo(rig, rig.list.rect().bottomLeft()).y()
         card_start = rig.card.mapTo(rig, QPoint(0, 0)).y()
         assert list_end < card_start, (name, size)
         assert rig.card.mapTo(rig, rig.card.rect().bottomLeft()).y() <= rig.height()
@@ -351,3 +351,32 @@ def test_furniture_is_placed_dragged_measured_and_removed(window):
     plan.render(QImage(plan.size(), QImage.Format.Format_RGB32))
     press(line, "Remove")
     assert show().obstacles == ()
+
+
+def test_the_cameras_are_a_list_as_the_others_are(window, hall):
+    cameras = window.rig.list
+    window.show_view("Rig")
+    cameras.setFocus()
+    hall.act("camera.rename", camera=3, name="Xylophones")
+    window.bridge.changed.emit()
+    QTest.keyClicks(cameras, "xyl")
+    assert cameras.current == "c3"
+    QTest.keyClick(cameras, Qt.Key.Key_2)
+    assert cameras.current == "c2"
+    menu = cameras.open_menu(cameras.mapToGlobal(QPoint(5, 5)))
+    assert [a.text().partition("\t")[0] for a in menu.actions()] == ["Make cover shot", "Duplicate", "Remove"]
+    menu.close()
+    before = {c.id: c.number for c in hall.state.show.cameras}
+    cameras._swap(-1)  # dragged on camera 1
+    assert {c.id: c.number for c in hall.state.show.cameras} == before | {"c1": 2, "c2": 1}
+    hall.act("edit.undo")
+    window.bridge.changed.emit()
+    QTest.keyClick(cameras, Qt.Key.Key_2)
+    QTest.keyClick(cameras, Qt.Key.Key_Down, Qt.KeyboardModifier.ShiftModifier)
+    assert cameras.selected_keys() == ["c2", "c3"]
+    steps = len(hall.state.edits.undo)
+    QTest.keyClick(cameras, Qt.Key.Key_Delete)
+    if "c2" in {c.id for c in hall.state.show.cameras}:  # what uses them is asked about once
+        window.users.answer("remove")
+    assert {c.id for c in hall.state.show.cameras} == {"c1", "c4"}, said(window)
+    assert len(hall.state.edits.undo) == steps + 1

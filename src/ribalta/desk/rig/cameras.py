@@ -1,17 +1,19 @@
 """The list of cameras in Rig: number, picture, name, how it is reached, and whether and how quickly it answers."""
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QPushButton, QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
 from ribalta.core.engine.program.landing import landing_state
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.shots import LandingState, Shot
+from ribalta.core.show.automation.calls import Call
 from ribalta.core.show.document.model import Camera, Protocol
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.painting import look
-from ribalta.desk.painting.parts import Part
 from ribalta.desk.widgets import footlights
+from ribalta.desk.widgets.listing import Listing, ListRow
+from ribalta.desk.widgets.several import Several
 
 ROW_PX, PICTURE = 52, (72, 40)
 PROTOCOLS = {
@@ -56,76 +58,110 @@ def link_words(state: LiveState, camera: Camera, now_s: float) -> str:
     return f"{live.round_trip_s * 1000:.0f} ms · {age}" if live.round_trip_s is not None else age
 
 
-class CameraList(QWidget):
-    """Up and Down choose, a digit chooses its camera. `chosen` is the camera's id."""
+class CameraList(Listing):
+    """Up and Down choose, a number its camera, letters one by its name; one that is dragged on another swaps numbers
+    with it. `chosen` is the camera's id."""
 
     chosen = Signal(str)
 
     def __init__(self, bridge: Bridge) -> None:
-        super().__init__()
+        super().__init__("Cameras", self.choose)
         self._bridge = bridge
         self.current: str | None = None
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Minimum)
-        self.setAccessibleName("Cameras")
+        self.setItemDelegate(_Rows(bridge, self))
+        self.setUniformItemSizes(True)
+        self.setFrameShape(Listing.Shape.NoFrame)
         bridge.changed.connect(self._follow)
         self._follow()
+
+    def offer_for_cameras(self, cover: QPushButton, duplicate: QPushButton, remove: QPushButton) -> None:
+        """What can be done with the camera that is chosen, and with several."""
+        several = Several(self._bridge, ("camera", "cameras"), self._removal)
+        self.offer(cover, duplicate=duplicate, remove=remove, reorder=self._swap, several=several)
 
     def cameras(self) -> list[Camera]:
         return sorted(self._bridge.state.show.cameras, key=lambda c: c.number)
 
-    def sizeHint(self) -> QSize:
-        return QSize(560, max(1, len(self.cameras())) * look.scaled(ROW_PX))
+    def tall(self) -> int:
+        """How high it is with all its cameras."""
+        return max(1, len(self.cameras())) * look.scaled(ROW_PX)
 
     def _follow(self) -> None:
-        ids = [c.id for c in self.cameras()]
+        cameras = self.cameras()
+        ids = [c.id for c in cameras]
         if self.current not in ids:
             self.choose(ids[0] if ids else None)
-        if self.minimumHeight() != self.sizeHint().height():
-            self.setMinimumHeight(self.sizeHint().height())
-            self.updateGeometry()
-        self.update()
-
-    def accessible_parts(self) -> list[Part]:
-        """The cameras, how each is reached and how it is."""
-        state, now_s, wide = self._bridge.state, self._bridge.now_s, self.width()
-        return [
-            Part(
-                QRectF(0, k * look.scaled(ROW_PX), wide, look.scaled(ROW_PX)),
-                f"{camera.number} {camera.name}",
-                f"{contact_words(state, camera, now_s)}, {reached(camera)}",
-            )
-            for k, camera in enumerate(self.cameras())
-        ]
+        state, now_s = self._bridge.state, self._bridge.now_s
+        words = "{} {}, {}, {}".format
+        rows = [ListRow(c.id, words(c.number, c.name, contact_words(state, c, now_s), reached(c))) for c in cameras]
+        self.fill(rows, self.current)
+        self.viewport().update()
 
     def choose(self, camera_id: str | None) -> None:
         if camera_id != self.current:
             self.current = camera_id
+            self._follow()
+            self.bring_into_view(camera_id or "")
             self.chosen.emit(camera_id or "")
-            self.update()
+
+    def keyboardSearch(self, search: str) -> None:
+        camera = self._bridge.state.show.camera_numbered(int(search)) if search.isdecimal() else None
+        if camera is not None:
+            self.choose(camera.id)
+        elif not search.isdecimal():
+            super().keyboardSearch(search)
+
+    def _removal(self, camera_id: str) -> Call | None:
+        camera = self._bridge.state.show.camera(camera_id)
+        return Call(action="camera.remove", arguments={"camera": camera.number}) if camera is not None else None
+
+    def _swap(self, by: int) -> None:
+        cameras, k = self.cameras(), self.currentRow()
+        to = max(0, min(len(cameras) - 1, k + by))
+        self._bridge.act("camera.renumber", camera=cameras[k].number, to=cameras[to].number)
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        cameras = self.cameras()
-        if not cameras:
+        super().paintEvent(event)
+        if not self.cameras():
+            painter = QPainter(self.viewport())
             painter.setPen(look.SOFT)
             painter.setFont(look.font(15))
             said = "No cameras yet. Press “Add camera”, or “Find cameras” to look for them."
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, said)
-        for k, camera in enumerate(cameras):
-            self._paint_row(painter, QRectF(0, k * look.scaled(ROW_PX), self.width(), look.scaled(ROW_PX) - 4), camera)
+            inside = self.viewport().rect()
+            painter.drawText(inside, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, said)
 
-    def _paint_row(self, painter: QPainter, row: QRectF, camera: Camera) -> None:
+
+class _Rows(QStyledItemDelegate):
+    """Paints a camera's row."""
+
+    def __init__(self, bridge: Bridge, of: CameraList) -> None:
+        super().__init__(of)
+        self._bridge, self._list = bridge, of
+
+    def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex) -> QSize:
+        return QSize(0, look.scaled(ROW_PX))
+
+    def paint(
+        self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex
+    ) -> None:
+        cameras = self._list.cameras()
+        if index.row() < len(cameras):
+            painter.save()
+            area = QRectF(option.rect).adjusted(0, 0, 0, -4)
+            selected = bool(option.state & QStyle.StateFlag.State_Selected)
+            self._paint_row(painter, area, cameras[index.row()], selected)
+            painter.restore()
+
+    def _paint_row(self, painter: QPainter, row: QRectF, camera: Camera, selected: bool) -> None:
         state, now_s = self._bridge.state, self._bridge.now_s
-        mine = camera.id == self.current
-        painter.fillRect(row, look.RAIL if mine else look.WOOD)
-        if mine:
-            painter.setPen(QPen(look.LAMP_WARM, 2 if self.hasFocus() else 1))
+        painter.fillRect(row, look.RAIL if selected else look.WOOD)
+        if selected:
+            painter.setPen(QPen(look.TEXT, 2 if self._list.hasFocus() else 1))
             painter.drawRect(row.adjusted(1, 1, -1, -1))
         middle = Qt.AlignmentFlag.AlignVCenter
         painter.setPen(look.TEXT)
         painter.setFont(look.font(24, look.BOLD, narrow=True))
-        painter.drawText(row.adjusted(0, 0, 0, 0).adjusted(10, 0, 0, 0), middle, str(camera.number))
+        painter.drawText(row.adjusted(10, 0, 0, 0), middle, str(camera.number))
         picture = QRectF(row.left() + 44, row.top() + 3, *PICTURE)
         self._paint_picture(painter, picture, camera)
         words_left, words_wide = picture.right() + 12, row.width() - picture.right() - 12 - look.scaled(140)
@@ -168,20 +204,3 @@ class CameraList(QWidget):
     def _line(painter: QPainter, area: QRectF, text: str) -> None:
         elided = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(area.width()))
         painter.drawText(area, Qt.AlignmentFlag.AlignVCenter, elided)
-
-    def _at(self, at: QPointF) -> Camera | None:
-        cameras, k = self.cameras(), int(at.y() // look.scaled(ROW_PX))
-        return cameras[k] if 0 <= k < len(cameras) else None
-
-    def mousePressEvent(self, event: QMouseEvent) -> None:
-        camera = self._at(event.position())
-        if camera is not None:
-            self.choose(camera.id)
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        ids = [c.id for c in self.cameras()]
-        step = {Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}.get(Qt.Key(event.key()), 0)
-        if step and self.current in ids:
-            self.choose(ids[max(0, min(len(ids) - 1, ids.index(self.current) + step))])
-        else:
-            super().keyPressEvent(event)

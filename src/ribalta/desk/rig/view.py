@@ -5,7 +5,7 @@ from typing import ClassVar
 
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QKeyEvent, QResizeEvent
-from PySide6.QtWidgets import QHBoxLayout, QInputDialog, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QInputDialog, QVBoxLayout, QWidget
 
 from ribalta.core.show.document.model import Mark
 from ribalta.desk.bridge import Bridge
@@ -94,7 +94,8 @@ class RigView(QWidget):
         self.plan.chosen.connect(self.list.choose)
         self.plan.mark_chosen.connect(lambda _: self._refresh())
         bridge.changed.connect(self._refresh)
-        bridge.tick.connect(lambda: self.list.update() if self.isVisible() else None)
+        bridge.tick.connect(lambda: self.list.viewport().update() if self.isVisible() else None)
+        self.list.offer_for_cameras(self.card.cover, self.card.duplicate, self.card.remove)
         tools = QHBoxLayout()
         if look.text_percent() < 125:  # larger, the buttons need all the room
             tools.addWidget(label("Floor plan"))
@@ -121,15 +122,10 @@ class RigView(QWidget):
         buttons.addStretch(1)
         buttons.addWidget(self.add)
         buttons.addWidget(self.look_for)
-        self._scroll = QScrollArea()
-        self._scroll.setWidgetResizable(True)
-        self._scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self._scroll.setWidget(self.list)
         right = QVBoxLayout()
         right.setSpacing(6)
         right.addLayout(buttons)
-        right.addWidget(self._scroll)
+        right.addWidget(self.list)
         right.addWidget(self.card, 1)
         whole = QHBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
@@ -184,7 +180,7 @@ class RigView(QWidget):
     def _fit_list(self) -> None:
         """As tall as its cameras need, as far as the card below leaves room."""
         room = self.height() - self.add.height() - self.card.minimumSizeHint().height() - 2 * GAP
-        self._scroll.setFixedHeight(max(2 * look.scaled(ROW_PX), min(room, self.list.sizeHint().height())))
+        self.list.setFixedHeight(max(2 * look.scaled(ROW_PX), min(room, self.list.tall())))
 
     def _tell_sizes(self) -> None:
         if not self.isVisible():

@@ -56,8 +56,8 @@ class MacrosPage(QWidget):
         self._dry_runs = False  # a dry run, which is not begun twice
         self._known = {m.id for m in bridge.state.show.macros}
         self.list = Listing("Macros", self.choose)
-        self.tape = button("Record  F8", lambda: bridge.act("macro.record"), "What you do becomes its steps")
-        self.tape_plain = button("without waits", lambda: bridge.act("macro.record", timed=False))
+        self.record = button("Record  F8", lambda: bridge.act("macro.record"), "What you do becomes its steps")
+        self.record_plain = button("without waits", lambda: bridge.act("macro.record", timed=False))
         self.new = button("Add", lambda: bridge.act("macro.add"))
         self.double = button("Duplicate", lambda: self._ask("macro.duplicate"))
         self.remove = button("Remove", lambda: self._ask("macro.remove"))
@@ -94,7 +94,7 @@ class MacrosPage(QWidget):
     def _lay_out(self) -> None:
         left = QVBoxLayout()
         left.addWidget(self.list, 1)
-        for pair in ((self.tape, self.tape_plain), (self.new, self.double, self.remove)):
+        for pair in ((self.record, self.record_plain), (self.new, self.double, self.remove)):
             left.addLayout(line(*pair))
         middle = QVBoxLayout()
         self.title = label("")
@@ -165,8 +165,8 @@ class MacrosPage(QWidget):
         macro = self.macro
         self.list.fill(self._macro_rows(state), self.macro_id)
         recording = state.automation.recording
-        self.tape.setText(f"End recording  F8 · {len(recording.calls)}" if recording is not None else "Record  F8")
-        self.tape_plain.setVisible(recording is None)
+        self.record.setText(f"End recording  F8 · {len(recording.calls)}" if recording is not None else "Record  F8")
+        self.record_plain.setVisible(recording is None)
         self._fill_steps(state, macro)
         step = self.step
         self.editor.show_step(step)

@@ -7,7 +7,9 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from ribalta.core.ports.shots import NO_OVERLAYS, Overlays, Shot
 from ribalta.core.show.document.scenes import Inset
 from ribalta.desk.bridge import Bridge
+from ribalta.desk.cue.look.sources import value_of, words_of
 from ribalta.desk.painting import look
+from ribalta.desk.painting.parts import Part
 
 PLACE = "preview"
 CORNER_PX = 12
@@ -76,6 +78,18 @@ class Canvas(QWidget):
             inset.wide * area.width(),
             inset.tall * area.height(),
         )
+
+    def accessible_parts(self) -> list[Part]:
+        """The insets, what each shows and where it is."""
+        show, parts = self._bridge.state.show, list[Part]()
+        words = words_of(show)
+        for slot in range(1, 5):
+            inset = self.inset(slot)
+            if inset is None:
+                continue
+            place = f"{inset.left:.0%} from the left, {inset.top:.0%} from the top, {inset.wide:.0%} wide"
+            parts.append(Part(self.box(inset), f"Inset {slot}", f"{words[value_of(show, inset.source)]}, {place}"))
+        return parts
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)

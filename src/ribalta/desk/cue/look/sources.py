@@ -15,7 +15,7 @@ def words_of(show: Show) -> dict[str, str]:
         mine = sorted((f for f in show.framings if f.camera_id == camera.id), key=lambda f: f.slot)
         for f in mine:
             found[f"c {camera.number} {f.letter} {f.page}"] = f"{camera.number}{f.letter}  {f.name}"
-    found |= {f"m {medium.id}": f"Bin: {medium.name}" for medium in show.media}
+    found |= {f"m {medium.id}": f"Medium: {medium.name}" for medium in show.media}
     return found
 
 

@@ -9,6 +9,7 @@ from ribalta.core.picture.wipes import eased, order_of
 from ribalta.core.show.document.scenes import Transition, TransitionKind, WipeShape
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.painting import look
+from ribalta.desk.painting.parts import Part
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label
 
 KINDS = {
@@ -28,21 +29,32 @@ class Stages(QWidget):
         super().__init__()
         self._bridge = bridge
         self.setMinimumHeight(CELL[1] + 24)
+        self.setAccessibleName("The transition, moment by moment")
+
+    def moments(self) -> list[tuple[QRectF, str, float]]:
+        """Where each is painted, its seconds in words, and how far the new picture has come, 0 to 1."""
+        transition = self._bridge.state.program.transition
+        wide = min(CELL[0], (self.width() - 8 * (STAGES - 1)) // STAGES)
+        found = []
+        for k in range(STAGES):
+            time = k / (STAGES - 1)
+            share = eased(time, transition.easing) if transition.length else float(k > 0)
+            words = f"{time * transition.length / 25:.1f} s"
+            found.append((QRectF(k * (wide + 8), 0, wide, wide * 9 // 16), words, share))
+        return found
+
+    def accessible_parts(self) -> list[Part]:
+        """Its moments, and how much of each is the new picture."""
+        return [Part(area, words, f"{share:.0%} of the new picture") for area, words, share in self.moments()]
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
-        transition = self._bridge.state.program.transition
-        wide = min(CELL[0], (self.width() - 8 * (STAGES - 1)) // STAGES)
-        tall = wide * 9 // 16
-        for k in range(STAGES):
-            area = QRectF(k * (wide + 8), 0, wide, tall)
-            time = k / (STAGES - 1)
-            share = eased(time, transition.easing) if transition.length else float(k > 0)
-            self._stage(painter, area, transition, share)
+        for area, words, share in self.moments():
+            self._stage(painter, area, self._bridge.state.program.transition, share)
             painter.setPen(look.SOFT)
             painter.setFont(look.font(12))
-            words = f"{time * transition.length / 25:.1f} s"
-            painter.drawText(QRectF(area.left(), tall + 2, wide, 18), Qt.AlignmentFlag.AlignCenter, words)
+            below = QRectF(area.left(), area.bottom() + 2, area.width(), 18)
+            painter.drawText(below, Qt.AlignmentFlag.AlignCenter, words)
 
     def _stage(self, painter: QPainter, area: QRectF, transition: Transition, share: float) -> None:
         before, after = look.LINE, look.LAMP_WARM

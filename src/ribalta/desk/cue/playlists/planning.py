@@ -32,7 +32,7 @@ class PlanPanel(QWidget):
         super().__init__()
         self._bridge, self._done = bridge, done
         self.playlist_id = ""
-        self.wishes: list[Wished] = []
+        self.wanted: list[Wished] = []
         self.at: int | None = None
         self.result: PlaylistPlan | None = None
         self._plans = False  # one at a time
@@ -97,8 +97,8 @@ class PlanPanel(QWidget):
 
     def plan(self, playlist: Playlist) -> None:
         """Begin with what a playlist was planned from."""
-        self.playlist_id, self.wishes = playlist.id, list(playlist.wishes)
-        self.at, self.result = (0 if self.wishes else None), None
+        self.playlist_id, self.wanted = playlist.id, list(playlist.wishes)
+        self.at, self.result = (0 if self.wanted else None), None
         self.said.setText("Say who is to be seen, and for how long; then Plan chooses cameras and framings.")
         self.plans.fill([], None)
         self.refresh()
@@ -111,14 +111,14 @@ class PlanPanel(QWidget):
         refill(self.other, {"": "nobody else"} | marks)
         for choice in (self.line_one, self.line_other):
             refill(choice, {"": "–"} | marks)
-        rows = [ListRow(str(k), f"{k + 1}   {self._words(state, w)}") for k, w in enumerate(self.wishes)]
+        rows = [ListRow(str(k), f"{k + 1}   {self._words(state, w)}") for k, w in enumerate(self.wanted)]
         self.list.fill(rows or [ListRow("", "Nothing yet: Add, then say who.")], str(self.at))
-        here = self.at is not None and self.at < len(self.wishes)
+        here = self.at is not None and self.at < len(self.wanted)
         for part in (self.up, self.down, self.out):
             part.setEnabled(here)
         self.add.setEnabled(bool(marks))
         for part in (self.fast, self.exact):
-            part.setEnabled(bool(self.wishes) and not self._plans)
+            part.setEnabled(bool(self.wanted) and not self._plans)
         self.use.setEnabled(self.result is not None and bool(self.result.chosen))
 
     def _words(self, state: LiveState, wish: Wished) -> str:
@@ -127,7 +127,7 @@ class PlanPanel(QWidget):
         return f"{' and '.join(names)}{size}, {seconds_words(wish.length_s)}{'' if wish.must else ', if it can be'}"
 
     def _show_wish(self) -> None:
-        wish = self.wishes[self.at] if self.at is not None and self.at < len(self.wishes) else None
+        wish = self.wanted[self.at] if self.at is not None and self.at < len(self.wanted) else None
         if wish is not None:
             self.one.show_value(wish.mark_ids[0])
             self.other.show_value(wish.mark_ids[1] if len(wish.mark_ids) > 1 else "")
@@ -155,33 +155,33 @@ class PlanPanel(QWidget):
     def _add(self) -> None:
         wish = self._wish()
         if wish is not None:
-            self.at = self.at + 1 if self.at is not None else len(self.wishes)
-            self.wishes.insert(self.at, wish)
+            self.at = self.at + 1 if self.at is not None else len(self.wanted)
+            self.wanted.insert(self.at, wish)
             self._store()
 
     def _change(self) -> None:
         wish = self._wish()
-        if wish is not None and self.at is not None and self.at < len(self.wishes):
-            self.wishes[self.at] = wish
+        if wish is not None and self.at is not None and self.at < len(self.wanted):
+            self.wanted[self.at] = wish
             self._store()
 
     def _move(self, by: int) -> None:
-        if self.at is not None and 0 <= self.at + by < len(self.wishes):
-            wish = self.wishes.pop(self.at)
+        if self.at is not None and 0 <= self.at + by < len(self.wanted):
+            wish = self.wanted.pop(self.at)
             self.at += by
-            self.wishes.insert(self.at, wish)
+            self.wanted.insert(self.at, wish)
             self._store()
 
     def _out(self) -> None:
-        if self.at is not None and self.at < len(self.wishes):
-            self.wishes.pop(self.at)
-            self.at = min(self.at, len(self.wishes) - 1) if self.wishes else None
+        if self.at is not None and self.at < len(self.wanted):
+            self.wanted.pop(self.at)
+            self.at = min(self.at, len(self.wanted) - 1) if self.wanted else None
             self._store()
 
     def _store(self) -> None:
         """The list is the playlist's: it is there when it is planned anew."""
         self.result = None
-        wishes = [w.model_dump(mode="json") for w in self.wishes]
+        wishes = [w.model_dump(mode="json") for w in self.wanted]
         self._bridge.act("playlist.change", playlist=self.playlist_id, wishes=wishes)
         self.refresh()
         self._show_wish()
@@ -194,8 +194,8 @@ class PlanPanel(QWidget):
         )
         between = (self.line_one.value(), self.line_other.value())
         rules = Rules(frozenset(kept), between if all(between) and between[0] != between[1] else None)
-        wishes = [
-            Requirement(w.mark_ids, w.length_s, ShotSize(w.size) if w.size else None, w.must) for w in self.wishes
+        requirements = [
+            Requirement(w.mark_ids, w.length_s, ShotSize(w.size) if w.size else None, w.must) for w in self.wanted
         ]
         aims: dict[str, Aim] = {}
         for camera in state.show.cameras:
@@ -204,7 +204,7 @@ class PlanPanel(QWidget):
                 aims[camera.id] = aim
 
         def work() -> PlaylistPlan:
-            problem = problem_of(state.show, wishes, aims, rules)
+            problem = problem_of(state.show, requirements, aims, rules)
             return plan_exact(problem, LIMIT_S) if exact else plan_fast(problem)
 
         return work
@@ -219,14 +219,14 @@ class PlanPanel(QWidget):
         self.said.setText("Planning …")
         self._plans = True
         self.refresh()
-        work, asked = self._work(exact), (self.playlist_id, tuple(self.wishes))
+        work, asked = self._work(exact), (self.playlist_id, tuple(self.wanted))
         nothing = lambda _: self.found.emit(asked, PlaylistPlan((), 0.0))  # noqa: E731
         self._bridge.crew.begin("planning", lambda: self.found.emit(asked, work()), nothing)
 
     def _show(self, asked: tuple[str, tuple[Wished, ...]], plan: PlaylistPlan) -> None:
         """`asked` is what it was planned for: what is shown may be something else by now."""
         self._plans = False
-        if asked != (self.playlist_id, tuple(self.wishes)):
+        if asked != (self.playlist_id, tuple(self.wanted)):
             self.said.setText("What is to be seen was changed meanwhile: plan it again.")
             self.refresh()
             return
@@ -244,7 +244,7 @@ class PlanPanel(QWidget):
                 )
             self.said.setText(f"Every cut lands: {mean}{best}.")
             rows = []
-            for k, (choice, wish) in enumerate(zip(plan.chosen, self.wishes, strict=True)):
+            for k, (choice, wish) in enumerate(zip(plan.chosen, self.wanted, strict=True)):
                 framing, camera = state.show.framing(choice.framing_id), state.show.camera(choice.camera_id)
                 number = camera.number if camera is not None else "?"
                 what = f"{number} {framing.letter}  {framing.name}, fit {choice.score:.0f}" if framing else "cover shot"
@@ -257,7 +257,7 @@ class PlanPanel(QWidget):
         if plan is None or not plan.chosen:
             return
         entries = []
-        for choice, wish in zip(plan.chosen, self.wishes, strict=True):
+        for choice, wish in zip(plan.chosen, self.wanted, strict=True):
             kind, part = (Kind.FRAMING, choice.framing_id) if choice.framing_id else (Kind.CAMERA, choice.camera_id)
             entries.append(Entry(item=named(show, kind, part), amount=wish.length_s).model_dump(mode="json"))
         self._bridge.act("playlist.change", playlist=self.playlist_id, entries=entries)
