@@ -27,6 +27,9 @@ from tests.depth import examples
 
 OPENING = all_there(load(SHIPPED).show)
 HISTORY = ("edit.undo", "edit.redo")
+IN_THE_SHOW = (  # edits that belong to directing
+    *("title.row", "title.count", "macro.record", "landing.rule", "landing.next_rule", "live_move.seconds"),
+)
 PLURALS = (
     *(("camera", "cameras"), ("framing", "framings"), ("scene", "scenes"), ("microphone", "microphones")),
     *(("title", "titles"), ("medium", "media"), ("macro", "macros"), ("trigger", "triggers"), ("page", "pages")),
@@ -236,6 +239,10 @@ def test_whatever_runs_is_done_or_refused_in_a_sentence_and_edits_can_be_taken_b
         if after.show is not before.show:
             assert sound(after.show), (action, arguments)
         edits = [e for e in events if isinstance(e, ShowEdited)]
+        if len(edits) == 1 and after.edits.count > before.edits.count and not CATALOGUE.by_id[action].stores:
+            assert action in IN_THE_SHOW or after.run.count > before.run.count + 1, (
+                f"{action} does not say that it edits"
+            )
         if len(edits) == 1 and action not in HISTORY and not refusals:
             played.engine.act("edit.undo", {}, played.now_s)
             assert text(played.engine.state.show) == text(before.show), (action, arguments)

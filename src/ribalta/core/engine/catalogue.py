@@ -10,6 +10,7 @@ from ribalta.core.base.faults import ActionRefused
 from ribalta.core.base.validation import why_not
 from ribalta.core.engine.actions import desk, history, together
 from ribalta.core.engine.actions.automation import (
+    faders,
     macros,
     pads,
     playlists,
@@ -102,6 +103,7 @@ CATALOGUE: Catalogue = Catalogue(
     triggers.ACTIONS,
     shortcuts.ACTIONS,
     pads.ACTIONS,
+    faders.ACTIONS,
     sending.ACTIONS,
     moments.ACTIONS,
     steering.ACTIONS,

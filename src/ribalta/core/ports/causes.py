@@ -19,9 +19,10 @@ class By(StrEnum):
     OSC = "OSC"
     HTTP = "HTTP"
     GUEST = "guest"
+    FADER = "fader"
 
 
-PEOPLE = (By.HAND, By.KEY, By.GAMEPAD, By.PAD, By.MIDI, By.OSC, By.HTTP, By.GUEST)
+PEOPLE = (By.HAND, By.KEY, By.GAMEPAD, By.PAD, By.MIDI, By.OSC, By.HTTP, By.GUEST, By.FADER)
 
 
 @dataclass(frozen=True, slots=True)

@@ -66,7 +66,7 @@ def _asked(id_: str, sentence: str, key: str, on_air: bool = True, stores: bool 
 
 ACTIONS = (
     Action("show.save", "Save the show", NoParams, save, recordable=False, chords={"Ctrl+S": {}}),
-    Action("show.rename", "Rename the show", RenameShowParams, rename_show, recordable=False),
+    Action("show.rename", "Rename the show", RenameShowParams, rename_show, stores=True, recordable=False),
     _asked("desk.new", "Begin a new show", "Ctrl+N", on_air=False),
     _asked("desk.open", "Open another show", "Ctrl+O", on_air=False),
     _asked("desk.save_as", "Save the show as another one", "Ctrl+Alt+S", on_air=False),

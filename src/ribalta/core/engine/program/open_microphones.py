@@ -65,7 +65,9 @@ def with_strips(state: LiveState) -> Show:
         mic.model_copy(update={"gain_db": state.strip(mic.id).gain_db, "muted": state.strip(mic.id).muted})
         for mic in state.show.microphones
     )
-    sound = state.show.sound.model_copy(update={"master_db": state.sound.master_db})
+    sound = state.show.sound.model_copy(
+        update={"master_db": state.sound.master_db, "monitor_db": state.sound.monitor_db}
+    )
     if microphones == state.show.microphones and sound == state.show.sound:
         return state.show
     return state.show.model_copy(update={"microphones": microphones, "sound": sound})

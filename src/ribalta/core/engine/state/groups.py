@@ -55,10 +55,12 @@ class ProgramState:
 
 @dataclass(frozen=True)
 class SoundState:
-    """`strips` are faders by microphone; one that is not in it stands where the show has it."""
+    """`strips` are faders by microphone; one that is not in it stands where the show has it. `monitor_db` is how loudly
+    it is listened to by headphones."""
 
     strips: Mapping[str, StripLive] = field(default_factory=lambda: MappingProxyType({}))
     master_db: float = 0.0
+    monitor_db: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -77,7 +79,8 @@ class AutomationState:
     macro that is being recorded. `fired` is how triggers have fared, by id; `were_set` the cameras that were set when
     triggers last looked. What waits on a time has come up to `times_done_s`, and comes next at `alarm_s` (clock time).
     `reserved` are marks that cameras are kept for, by camera; `asked` is the mark that was asked for last. `layers` are
-    layers of shortcuts in force, the last one on top.
+    layers of shortcuts in force, the last one on top. `fader_bank` is the bank of faders under the hands, from 1, and
+    `fader_fine` whether they move finely.
     """
 
     runs: tuple[Run, ...] = ()
@@ -91,6 +94,8 @@ class AutomationState:
     reserved: Mapping[str, str] = field(default_factory=lambda: MappingProxyType({}))
     asked: MarkAsked | None = None
     layers: tuple[str, ...] = ()
+    fader_bank: int = 1
+    fader_fine: bool = False
 
 
 @dataclass(frozen=True)

@@ -125,6 +125,11 @@ class LiveState:
         edits = EditState(undo, (), words, count=self.edits.count + 1)
         return changed(self, show=show, edits=edits).without_stale_verdicts(self.show)
 
+    def as_one_edit(self, before: "LiveState") -> "LiveState":
+        """This state, whose last edit goes on with the one before it: both are one step to undo."""
+        edits = changed(self.edits, undo=before.edits.undo, undo_words=before.edits.undo_words)
+        return changed(self, edits=edits)
+
     def with_learned(self, camera: Camera, learned: Camera) -> "LiveState":
         """The document with what was learned of a camera, which is no edit: so it is in those kept for undo, too."""
 
@@ -255,7 +260,7 @@ def opening_state(
         show=show,
         cameras=MappingProxyType({c.id: CameraLive() for c in show.cameras}),
         program=ProgramState(Shot(first.id) if first else None, now_s, transition=show.settings.normal),
-        sound=SoundState(master_db=show.sound.master_db),
+        sound=SoundState(master_db=show.sound.master_db, monitor_db=show.sound.monitor_db),
         automation=AutomationState(times_done_s=now_s),
         desk=DeskState(next((c.id for c in show.cameras if c.steered), None), shortcuts=desk_shortcuts),
         wall_clock=WallClock(wall_s - now_s if wall_s is not None else 0.0, utc_offset_s),

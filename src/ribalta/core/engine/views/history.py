@@ -18,6 +18,7 @@ CALLED = {
     By.PLAYLIST: "playlist",
     By.VOICE: "voice follow",
     By.GUEST: "guest",
+    By.FADER: "fader",
 }
 
 
@@ -51,7 +52,8 @@ class History:
             ran.refused,
             ran.cameras,
         )
-        return same and self._is_continuous(ran.action) and ran.at_s - last.at_s < TOGETHER_S
+        goes_on = self._is_continuous(ran.action) or ran.cause.by is By.FADER
+        return same and goes_on and ran.at_s - last.at_s < TOGETHER_S
 
     @property
     def lines(self) -> tuple[ActionRan, ...]:

@@ -14,6 +14,7 @@ from pydantic import Field, PrivateAttr, model_validator
 from ribalta.core.base.aim import Aim
 from ribalta.core.base.values import replaced
 from ribalta.core.show.automation.calls import LETTERS as LETTERS
+from ribalta.core.show.automation.faders import FaderGiven
 from ribalta.core.show.automation.macros import Macro
 from ribalta.core.show.automation.playlists import Playlist
 from ribalta.core.show.automation.triggers_pads_shortcuts import Destination, Listening, Page, Shortcut, Times, Trigger
@@ -179,6 +180,7 @@ class Show(Part):
     macros: Annotated[tuple[Macro, ...], Field(max_length=1000)] = ()
     triggers: Annotated[tuple[Trigger, ...], Field(max_length=2000)] = ()
     shortcuts: Annotated[tuple[Shortcut, ...], Field(max_length=5000)] = ()
+    faders: Annotated[tuple[FaderGiven, ...], Field(max_length=512)] = ()
     pages: Annotated[tuple[Page, ...], Field(max_length=100)] = ()
     playlists: Annotated[tuple[Playlist, ...], Field(max_length=200)] = ()
     voice: VoiceFollow = VoiceFollow()
@@ -220,6 +222,7 @@ class Show(Part):
         _distinct("macro", [m.id for m in self.macros])
         _distinct("trigger", [t.id for t in self.triggers])
         _distinct("shortcut", [s.place for s in self.shortcuts])
+        _distinct("fader", [f.id for f in self.faders])
         _distinct("page of pads", [p.id for p in self.pages])
         _distinct("playlist", [p.id for p in self.playlists])
         _distinct("destination", [d.id for d in self.destinations])

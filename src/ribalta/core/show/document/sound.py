@@ -7,7 +7,7 @@ from pydantic import Field
 from ribalta.core.show.document.part import Name, Part
 
 LOWEST_DB, HIGHEST_DB = -60.0, 12.0
-Fader = Annotated[float, Field(ge=LOWEST_DB, le=HIGHEST_DB, allow_inf_nan=False)]
+FaderDb = Annotated[float, Field(ge=LOWEST_DB, le=HIGHEST_DB, allow_inf_nan=False)]
 
 
 class Microphone(Part):
@@ -21,7 +21,7 @@ class Microphone(Part):
     name: Name
     address: str = ""
     channel: Annotated[int, Field(ge=1, le=64)] = 1
-    gain_db: Fader = 0.0
+    gain_db: FaderDb = 0.0
     muted: bool = False
     follows: bool = False
     camera_ids: tuple[str, ...] = ()
@@ -31,7 +31,8 @@ class Microphone(Part):
 
 
 class Sound(Part):
-    """What holds for all: the master's fader, and where it is listened to ("" is nowhere)."""
+    """What holds for all: the master's fader, and where it is listened to, how loudly ("" is nowhere)."""
 
-    master_db: Fader = 0.0
+    master_db: FaderDb = 0.0
+    monitor_db: FaderDb = 0.0
     headphones: str = ""

@@ -15,7 +15,8 @@ if TYPE_CHECKING:
 
 @dataclass(frozen=True, slots=True)
 class User:
-    """Something that refers to items. `kind` is "macro", "trigger", "shortcut", "playlist" or "pad"; `id` finds it."""
+    """Something that refers to items. `kind` is "macro", "trigger", "shortcut", "playlist", "pad" or "fader"; `id`
+    finds it."""
 
     kind: str
     id: str
@@ -45,6 +46,9 @@ def users(show: "Show") -> Iterator[tuple[User, tuple[Item, ...], tuple[Call, ..
         if shortcut.call is not None:
             name = shortcut.control.partition(" ")[2]
             yield User("shortcut", shortcut_id(shortcut), name), (), (shortcut.call,)
+    for fader in show.faders:
+        if fader.item is not None:
+            yield User("fader", fader.id, fader.control.partition(" ")[2]), (fader.item,), ()
     for playlist in show.playlists:
         named = (i for e in playlist.entries for i in (e.item, e.mic, *e.choices) if i is not None)
         yield User("playlist", playlist.id, playlist.name), tuple(named), ()
@@ -146,6 +150,7 @@ def without_uses(show: "Show", item: Item) -> "Show":
             "macros": tuple(macro(m) for m in show.macros),
             "triggers": tuple(t for t in map(trigger, show.triggers) if t is not None),
             "shortcuts": tuple(s for s in show.shortcuts if not meant(s.call)),
+            "faders": tuple(f for f in show.faders if f.item is None or f.item.key != item.key),
             "pages": tuple(page(p) for p in show.pages),
             "playlists": tuple(playlist(p) for p in show.playlists),
         }

@@ -1,10 +1,12 @@
 """The show's cameras: adding, naming, numbering, connecting and removing them. Every edit can be undone."""
 
+from dataclasses import replace
 from typing import Annotated, Any
 
-from pydantic import Field
+from pydantic import Field, ValidationError
 
 from ribalta.core.base.faults import ActionRefused
+from ribalta.core.base.validation import why_not
 from ribalta.core.base.values import without
 from ribalta.core.engine.actions.board import CameraNumber, camera_meant
 from ribalta.core.engine.removing import Users, cleared
@@ -139,9 +141,8 @@ def _changed(camera: Camera, **changes: Any) -> Camera:
     """The camera with changes, checked whole. Raises ActionRefused."""
     try:
         return Camera.model_validate({**camera.model_dump(), **changes})
-    except ValueError as error:
-        first = str(error).splitlines()[2:3]
-        raise ActionRefused(f"Camera {camera.number} cannot be so:{first[0] if first else f' {error}'}.") from None
+    except ValidationError as error:
+        raise ActionRefused(f"Camera {camera.number} stays as it was: {why_not(error)}.") from None
 
 
 def _with(state: LiveState, camera: Camera, what: str) -> Outcome:
@@ -372,20 +373,23 @@ def forget(state: LiveState, params: OneCamera, now_s: float) -> Outcome:
     )
 
 
-ACTIONS = (
-    Action("camera.add", "Add a camera", AddParams, add),
-    Action("camera.duplicate", "Add a camera like camera {camera}", OneCamera, duplicate),
-    Action("camera.rename", "Rename camera {camera}", RenameParams, rename),
-    Action("camera.renumber", "Give camera {camera} another number", RenumberParams, renumber),
-    Action("camera.remove", "Remove camera {camera}", RemoveParams, remove),
-    Action("camera.connect", "Say how camera {camera} is reached", ConnectParams, connect),
-    Action("camera.fix", "Make camera {camera} a fixed one", OneCamera, fix),
-    Action("camera.picture", "Say where camera {camera}'s picture comes from", PictureParams, picture),
-    Action("camera.swap_pictures", "Swap the pictures of two cameras", SwapParams, swap_pictures),
-    Action("camera.place", "Say where camera {camera} stands", PlaceParams, place),
-    Action("camera.model", "Say which model camera {camera} is", ModelParams, model),
-    Action("camera.learn", "Keep what was measured of camera {camera}", LearnParams, learn),
-    Action("camera.pace", "Set the speeds of camera {camera}", PaceParams, pace),
-    Action("camera.cover", "Make camera {camera} the cover shot", OneCamera, cover),
-    Action("camera.forget", "Forget the learned travel times of camera {camera}", OneCamera, forget),
+ACTIONS = tuple(
+    replace(row, stores=True)
+    for row in (
+        Action("camera.add", "Add a camera", AddParams, add),
+        Action("camera.duplicate", "Add a camera like camera {camera}", OneCamera, duplicate),
+        Action("camera.rename", "Rename camera {camera}", RenameParams, rename),
+        Action("camera.renumber", "Give camera {camera} another number", RenumberParams, renumber),
+        Action("camera.remove", "Remove camera {camera}", RemoveParams, remove),
+        Action("camera.connect", "Say how camera {camera} is reached", ConnectParams, connect),
+        Action("camera.fix", "Make camera {camera} a fixed one", OneCamera, fix),
+        Action("camera.picture", "Say where camera {camera}'s picture comes from", PictureParams, picture),
+        Action("camera.swap_pictures", "Swap the pictures of two cameras", SwapParams, swap_pictures),
+        Action("camera.place", "Say where camera {camera} stands", PlaceParams, place),
+        Action("camera.model", "Say which model camera {camera} is", ModelParams, model),
+        Action("camera.learn", "Keep what was measured of camera {camera}", LearnParams, learn),
+        Action("camera.pace", "Set the speeds of camera {camera}", PaceParams, pace),
+        Action("camera.cover", "Make camera {camera} the cover shot", OneCamera, cover),
+        Action("camera.forget", "Forget the learned travel times of camera {camera}", OneCamera, forget),
+    )
 )

@@ -105,8 +105,8 @@ def bring_in(state: LiveState, params: ImportParams, now_s: float) -> Outcome:
 
 
 ACTIONS = (
-    Action("mark.add", "Add a mark to the plan", AddMarkParams, add),
-    Action("mark.change", "Move or rename a mark", ChangeMarkParams, change),
-    Action("mark.remove", "Remove a mark", MarkParams, remove),
-    Action("plan.import", "Import marks", ImportParams, bring_in),
+    Action("mark.add", "Add a mark to the plan", AddMarkParams, add, stores=True),
+    Action("mark.change", "Move or rename a mark", ChangeMarkParams, change, stores=True),
+    Action("mark.remove", "Remove a mark", MarkParams, remove, stores=True),
+    Action("plan.import", "Import marks", ImportParams, bring_in, stores=True),
 )

@@ -54,9 +54,7 @@ class TrimmedParams(Params):
 
 
 def trim(state: LiveState, params: TrimParams, now_s: float) -> Outcome:
-    if params.camera is None and state.program.next is None:
-        raise ActionRefused("Nothing is readied, so there is nothing to trim.")
-    camera = camera_meant(state, params.camera) if params.camera is not None else state.camera(_next(state))
+    camera = camera_meant(state, params.camera) if params.camera is not None else _next(state)
     allowed(state, camera, params.live)
     taken = touched(state, camera, params.hand, params.stroke, now_s)
     if taken is None:
@@ -81,9 +79,15 @@ def _start(state: LiveState, camera: Camera, live: bool) -> Aim:
     return here + Aim(way.pan_deg * share, way.tilt_deg * share, way.zoom * share)
 
 
-def _next(state: LiveState) -> Shot:
-    assert state.program.next is not None
-    return state.program.next
+def _next(state: LiveState) -> Camera:
+    """Next's camera. Raises ActionRefused when there is none."""
+    shot = state.program.next
+    if shot is None:
+        raise ActionRefused("Nothing is readied, so there is nothing to trim.")
+    camera = state.show.camera(shot.camera_id)
+    if camera is None:
+        raise ActionRefused(f"“{state.shot_words(shot)}” is Next: it has no camera to trim.")
+    return camera
 
 
 def _trim_blindly(state: LiveState, camera: Camera, params: TrimParams, now_s: float) -> Outcome:

@@ -15,7 +15,7 @@ from ribalta.core.engine.state.live import LiveState
 from ribalta.core.show.automation.calls import Kind, named
 from ribalta.core.show.document.model import Show
 from ribalta.core.show.document.part import Name
-from ribalta.core.show.document.sound import Fader, Microphone
+from ribalta.core.show.document.sound import FaderDb, Microphone
 
 MicNumber = Annotated[int, Field(ge=1, le=64, description="the microphone's number")]
 
@@ -27,7 +27,7 @@ class MicParams(Params):
 class GainParams(MicParams):
     """To a value, or by so many decibels."""
 
-    db: Fader | None = None
+    db: FaderDb | None = None
     by: Annotated[float, Field(ge=-72, le=72, allow_inf_nan=False)] = 0.0
 
 
@@ -36,7 +36,7 @@ class SwitchParams(MicParams):
 
 
 class MasterParams(Params):
-    db: Fader
+    db: FaderDb
 
 
 class HeadphonesParams(Params):
@@ -94,6 +94,10 @@ def solo(state: LiveState, params: SwitchParams, now_s: float) -> Outcome:
 
 def master(state: LiveState, params: MasterParams, now_s: float) -> Outcome:
     return Outcome(state.with_sound(master_db=params.db).with_edits(count=state.edits.count + 1))
+
+
+def monitor(state: LiveState, params: MasterParams, now_s: float) -> Outcome:
+    return Outcome(state.with_sound(monitor_db=params.db).with_edits(count=state.edits.count + 1))
 
 
 def headphones(state: LiveState, params: HeadphonesParams, now_s: float) -> Outcome:
@@ -155,6 +159,7 @@ ACTIONS = tuple(
         Action("mic.mute", "Mute microphone {mic}, or open it", SwitchParams, mute),
         Action("mic.solo", "Listen to microphone {mic} alone", SwitchParams, solo),
         Action("mic.master", "Set the master fader", MasterParams, master, continuous=True),
+        Action("sound.monitor", "Set how loudly it is listened to", MasterParams, monitor, continuous=True),
         Action("sound.headphones", "Choose where to listen", HeadphonesParams, headphones, stores=True),
         Action("mic.add", "Add a microphone", AddMicParams, add, stores=True),
         Action("mic.change", "Change microphone {mic}", ChangeMicParams, change, stores=True),
