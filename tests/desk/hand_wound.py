@@ -111,6 +111,14 @@ class FakeOutputs:
 
 
 @dataclass
+class FakeFaders:
+    learning: bool = False
+
+    def learn(self, on: bool) -> None:
+        self.learning = on
+
+
+@dataclass
 class FakeMessages:
     lines: Sequence[MessageLine] = ()
     midi_names: tuple[Sequence[str], Sequence[str]] = ((), ())
@@ -268,6 +276,7 @@ class HandWoundSession:
         self.asked: Asked = []
         self._listeners: list[Callable[[Event], None]] = []
         self.media, self.outputs, self.messages, self.file = FakeMedia(), FakeOutputs(), FakeMessages(), FakeFile()
+        self.faders = FakeFaders()
         self.controls = FakeControls(self.clock, lambda: self.state, self._call)
         self.setup = FakeSetup(FakeCameraJobs(self.asked), FakePlacing(self.asked), FakePasswords(self.asked))
         real = Transfers(self, AtOnce(), lambda _: None)

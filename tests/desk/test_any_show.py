@@ -16,7 +16,7 @@ from tests.core.engine.test_whole_catalogue import OPENING, Made
 from tests.core.hand_wound import small_show
 from tests.desk.hand_wound import HandWoundSession
 
-VIEWS = ("Rig", "Frame", "Cue", "Air")
+VIEWS = ("Rig", "Frame", "Cue", "Air", "Log")
 LEAVES_THE_WINDOW = ("…", "Import", "Export", "window", "Quit", "screen")  # opens a dialog or another window
 
 
@@ -31,7 +31,7 @@ def mistakes(monkeypatch):
 def see_everything(window: Window) -> None:
     for view in VIEWS:
         window.show_view(view)
-        shown = getattr(window, view.lower())
+        shown = window.view(view)
         for page in getattr(shown, "pages", {"": None}):
             if page:
                 shown.show_page(page)

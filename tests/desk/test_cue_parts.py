@@ -90,7 +90,7 @@ def test_the_side_column_puts_on_and_off_now_or_with_the_next_take(window, hall)
     assert cell(window, "Potter").note == "Ctrl+6"
     click(window, "! Potter is not today's")  # what warns opens where it is changed, and puts nothing on air
     assert window.cue.isVisible()
-    assert window.cue.tabs["Titles"].isChecked()
+    assert window.cue.rail.words["Titles"].isChecked()
     assert hall.state.program.overlays.in_use == {}
     window.show_view("Air")
     click(window, "Potter")
@@ -262,7 +262,7 @@ def test_the_bin_takes_what_is_dropped_and_turns_slides(window, hall):
 
 def test_faders_show_what_is_and_ask_for_what_is_wanted(window, hall):
     window.show_view("Cue")
-    window.cue.show_page("Sound")
+    window.cue.show_page("Microphones")
     page = window.cue.sound
     window.bridge.media.heard.levels["q1"] = Level(-20, -14, -9)
     window.bridge.media.heard.gains["q1"] = 0.1
@@ -290,8 +290,9 @@ def test_faders_show_what_is_and_ask_for_what_is_wanted(window, hall):
 
 def test_outputs_are_set_up_and_only_a_long_press_stops_them(window, hall):
     window.show_view("Cue")
-    window.cue.show_page("Outputs")
-    page = window.cue.outputs
+    window.show_view("Rig")
+    window.rig.show_page("Outputs")
+    page = window.rig.outputs
     type_in(page.folder, "/tmp/recordings")
     type_in(page.cameras, "1 2")
     type_in(page.stream_to, "rtmp://127.0.0.1/live/x")

@@ -143,8 +143,9 @@ def test_a_midi_note_and_an_osc_message_each_recall_a_framing(standins, open_des
     # switched on in Cue
     port = free_port()
     desk.window.show_view("Cue")
-    desk.window.cue.show_page("Messages")
-    page = desk.window.cue.messages
+    desk.window.show_view("Rig")
+    desk.window.rig.show_page("Messages")
+    page = desk.window.rig.messages
     type_in(page.ports["osc_port"], str(port))
     page.switches["osc"].click()
     desk.until(lambda: "OSC" in station._opened)

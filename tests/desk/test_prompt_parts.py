@@ -26,9 +26,11 @@ def window(app):
 
 
 def page(window: Window, name: str):
-    window.cue.show_page(name)
+    view = window.rig if name == "Messages" else window.cue
+    window.show_view("Rig" if name == "Messages" else "Cue")
+    view.show_page(name)
     QApplication.processEvents()
-    return window.cue.pages[name]
+    return view.pages[name]
 
 
 def find(window: Window, words: str) -> None:
@@ -259,19 +261,29 @@ def test_why_shows_what_made_a_camera_move(window, hall):
     window.show_view("Air")
     press(window, "J")
     press(window, "F10")
-    assert window.notices.sentence == (
-        "Camera 2 moved because of key J: Run macro “Go” → macro “Go”, step 1: Ready camera 2 at “2W”."
-    )
+    chain = [("key J", "Run macro “Go”"), ("macro “Go”, step 1", "Ready camera 2 at “2W”")]
+    assert window.log_over.isVisible()
+    assert [(link.who, link.what) for link in window.log_over.page.chain.links] == chain
+    QTest.keyClick(window.log_over, Qt.Key.Key_Escape)
+    assert not window.log_over.isVisible()
     press(window, "Tab")
     press(window, "Tab")
-    window.show_view("Cue")
-    why = refreshed(page(window, "Why"))
-    choose(why.camera, "c2")
-    why.moved.click()
-    assert rows(why.chain) == ["key J:  Run macro “Go”", "↳ macro “Go”, step 1:  Ready camera 2 at “2W”"]
-    choose(why.camera, "")
-    choose(why.refused, "refused")
-    assert all("on air already" in row for row in rows(why.list))
+    window.show_view("Log")
+    log = refreshed(window.view("Log").page)
+    choose(log.camera, "c2")
+    log.moved.click()
+    assert [(link.who, link.what) for link in log.chain.links] == chain
+    assert [part.name for part in log.chain.accessible_parts()] == [": ".join(link) for link in chain]
+    choose(log.camera, "")
+    log.sought.setText("ready 2w")
+    assert rows(log.list)
+    assert all("Ready camera 2" in row for row in rows(log.list))
+    choose(log.by, "trigger")
+    assert rows(log.list) == ["Nothing that has run is like that. Ask for less."]
+    choose(log.by, "")
+    log.sought.setText("")
+    choose(log.refused, "refused")
+    assert all("on air already" in row for row in rows(log.list))
 
 
 def test_messages_are_set_up_tried_and_listed(window, hall):

@@ -97,11 +97,13 @@ def test_a_scene_a_title_slides_a_recording_and_clearing(open_desk, tmp_path):
 
     # stop it by keeping the button down; it plays, with sound
     window.show_view("Cue")
-    cue.show_page("Outputs")
+    desk.window.show_view("Rig")
+    desk.window.rig.show_page("Outputs")
+    outputs = desk.window.rig.outputs
     desk.until(lambda: desk.session.outputs.recordings[0].proof is not None)
-    QTest.mousePress(cue.outputs.stop, Qt.MouseButton.LeftButton)
+    QTest.mousePress(outputs.stop, Qt.MouseButton.LeftButton)
     desk.until(lambda: not desk.state.output("recording").on)
-    QTest.mouseRelease(cue.outputs.stop, Qt.MouseButton.LeftButton)
+    QTest.mouseRelease(outputs.stop, Qt.MouseButton.LeftButton)
     desk.until(lambda: not desk.session.outputs.recordings[0].running)
     status = desk.session.outputs.recordings[0]
     assert status.trouble == ""

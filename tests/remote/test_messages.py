@@ -267,7 +267,7 @@ def test_a_port_in_use_is_said_and_the_others_open(station):
         one = station(desk, osc=True, osc_port=port, http=True, http_port=web)
         wait_for(lambda: "HTTP" in one._opened)
         assert desk.said == [
-            f"OSC cannot come in on port {port}: the port is in use. Choose another in Cue, under Messages."
+            f"OSC cannot come in on port {port}: the port is in use. Choose another in Rig, under Messages."
         ]
 
 

@@ -21,7 +21,7 @@ everything that asks goes through it: keys, pads, macros, triggers, the palette 
 - **HTTP**: `POST` to the address with a JSON object of arguments, or with a query. `GET /actions` lists all of this
   with JSON Schemas, `GET /state` says what is on air.
 - From another machine a message carries the token: OSC and lines of text as `token=…`, HTTP as
-  `Authorization: Bearer …`. The token is in Cue, under Messages.
+  `Authorization: Bearer …`. The token is in Rig, under Messages.
 """
 
 

@@ -106,6 +106,7 @@ CALLS: Mapping[str, tuple[Any, ...]] = {
     "controls.work": (str, bool),
     "controls.lost": (str,),
     "controls.learn": (bool,),
+    "faders.learn": (bool,),
     "messages.token": (),
     "file.save": (Path | None,),
     "file.picture": (str,),

@@ -155,6 +155,17 @@ class RemoteControls:
         self._ask("controls.learn", on)
 
 
+class RemoteFaders:
+    """Faders and knobs of controllers, which are where the show is."""
+
+    def __init__(self, ask: Ask) -> None:
+        self._ask = ask
+
+    def learn(self, on: bool) -> None:
+        """While on, what is turned is told and does nothing."""
+        self._ask("faders.learn", on)
+
+
 class RemoteMessages:
     """What comes and goes between the show and other machines."""
 

@@ -18,6 +18,7 @@ from ribalta.attach.protocol import ANSWERS, CALLS, VALUES, VERSION, Said
 from ribalta.attach.remote_parts import (
     RemoteCameraJobs,
     RemoteControls,
+    RemoteFaders,
     RemoteFile,
     RemoteMedia,
     RemoteMessages,
@@ -94,6 +95,7 @@ class RemoteShow:
         self.media = RemoteMedia(self._ask, self._told)
         self.outputs = RemoteOutputs(self._told)
         self.controls = RemoteControls(self._ask, lambda: self.state)
+        self.faders = RemoteFaders(self._ask)
         self.messages = RemoteMessages(self._ask, self._told)
         self.file = RemoteFile(self._ask, self._told)
         self.setup = RemoteSetup(

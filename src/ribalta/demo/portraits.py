@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QApplication, QWidget
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.survey.job import Kind
 from ribalta.desk.window import Window
+from ribalta.desk.wrap.view import LogView
 
 CAMERA = "c2"
 
@@ -51,8 +52,8 @@ class Portraits(QObject):
             (100, lambda: self._cue("Titles")),
             (1200, lambda: self._keep("cue-titles")),
             (100, self._record),
-            (100, lambda: self._cue("Outputs")),
-            (7000, lambda: self._keep("cue-outputs")),
+            (100, lambda: self._outside("Outputs")),
+            (7000, lambda: self._keep("rig-outputs")),
             (100, lambda: window.bridge.act("record", on=False)),
             *self._prompts(),
             (100, lambda: self._keys("V", "4", "4", "Space")),
@@ -100,11 +101,13 @@ class Portraits(QObject):
             (100, lambda: self._cue("Shortcuts")),
             (300, lambda: window.cue.shortcuts.show_control("key J")),
             (300, lambda: self._keep("cue-shortcuts")),
-            (100, lambda: self._cue("Messages")),
-            (500, lambda: self._keep("cue-messages")),
-            (100, lambda: self._cue("Why")),
-            (300, lambda: window.cue.why.show_camera("c3")),
-            (300, lambda: self._keep("cue-why")),
+            (100, lambda: self._cue("Faders")),
+            (300, lambda: self._keep("cue-faders")),
+            (100, lambda: self._outside("Messages")),
+            (500, lambda: self._keep("rig-messages")),
+            (100, lambda: window.show_view("Log")),
+            (300, self._show_why),
+            (300, lambda: self._keep("log")),
             (100, lambda: window.bridge.act("macro.stop")),
             (100, lambda: window.show_view("Air")),
             (100, lambda: window.bridge.act("macro.run", macro="a2")),
@@ -147,8 +150,19 @@ class Portraits(QObject):
     def _rig(self, page: str) -> None:
         """Rig with the second camera, which is off air by now."""
         self._window.show_view("Rig")
+        self._window.rig.show_page("Cameras")
         self._window.rig.list.choose(CAMERA)
         self._window.rig.card.show_page(page)
+
+    def _outside(self, page: str) -> None:
+        self._window.show_view("Rig")
+        self._window.rig.show_page(page)
+
+    def _show_why(self) -> None:
+        """What made camera 3 move."""
+        log = self._window.view("Log")
+        assert isinstance(log, LogView)
+        log.page.show_camera("c3")
 
     def _cue(self, page: str) -> None:
         self._window.show_view("Cue")

@@ -23,7 +23,18 @@ from ribalta.core.engine.controls import Found
 from ribalta.core.engine.state.action import Held
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.causes import ActionRan, By, Cause
-from ribalta.core.ports.messages import CopySaved, DeskAsked, Event, InUse, Learned, Notice, Readied, Send, Severity
+from ribalta.core.ports.messages import (
+    CopySaved,
+    DeskAsked,
+    Event,
+    FaderLearned,
+    InUse,
+    Learned,
+    Notice,
+    Readied,
+    Send,
+    Severity,
+)
 from ribalta.core.show.automation.calls import Call, arguments_of
 from ribalta.core.show.automation.triggers_pads_shortcuts import How
 from ribalta.desk.preferences import Preferences, read_preferences, write_preferences
@@ -50,17 +61,18 @@ def one_shot(owner: QObject, after_ms: int, call: Callable[[], None]) -> QTimer:
 class Bridge(QObject):
     """`tick` comes at every frame, `changed` after every event and five times a second, `noticed` with sentences.
 
-    `learned` comes with a control that was worked while somebody asked which, `in_use` when something cannot go without
-    an answer (an `InUse`), `asked` when a desk is to do something: an action's id, and a view. `holding` comes with
-    what is done if it is held on (a `Held`; None: it was let go), and whether it is the mouse that holds it;
-    `place_wanted` when a view is to be opened, at one of its pages; `preferred` when a preference has changed;
-    `copy_saved` with the file that a copy of the show was saved as.
+    `learned` and `fader_learned` come with a control that was worked while somebody asked which, `in_use` when
+    something cannot go without an answer (an `InUse`), `asked` when a desk is to do something: an action's id, and a
+    view. `holding` comes with what is done if it is held on (a `Held`; None: it was let go), and whether it is the
+    mouse that holds it; `place_wanted` when a view is to be opened, at one of its pages; `preferred` when a preference
+    has changed; `copy_saved` with the file that a copy of the show was saved as.
     """
 
     tick = Signal()
     changed = Signal()
     noticed = Signal(Notice)
     learned = Signal(str)
+    fader_learned = Signal(FaderLearned)
     in_use = Signal(object)
     asked = Signal(str, str)
     holding = Signal(object, bool)
@@ -74,6 +86,7 @@ class Bridge(QObject):
         self._show = show
         self.file, self.media, self.outputs = show.file, show.media, show.outputs
         self.controls, self.messages, self.history = show.controls, show.messages, show.history
+        self.faders = show.faders
         self.camera_jobs, self.placing, self.passwords = show.setup.jobs, show.setup.placing, show.setup.passwords
         self.transfers = show.transfers
         self.crew = Crew(lambda said: self._happened.emit(Notice(said, Severity.FAULT)))
@@ -286,6 +299,8 @@ class Bridge(QObject):
             self.noticed.emit(event)
         elif isinstance(event, Learned):
             self.learned.emit(event.control)
+        elif isinstance(event, FaderLearned):
+            self.fader_learned.emit(event)
         elif isinstance(event, InUse):
             self.in_use.emit(event)
         elif isinstance(event, CopySaved):

@@ -224,6 +224,12 @@ class Passwords(Protocol):
     def keep(self, where: str, user: str, password: str) -> None: ...
 
 
+class Faders(Protocol):
+    """Faders and knobs of controllers."""
+
+    def learn(self, on: bool) -> None: ...
+
+
 class CameraSetup(Protocol):
     """What sets cameras up."""
 
@@ -250,6 +256,8 @@ class RunningShow(Protocol):
     def outputs(self) -> Outputs: ...
     @property
     def controls(self) -> Controls: ...
+    @property
+    def faders(self) -> Faders: ...
     @property
     def messages(self) -> Messages: ...
     @property

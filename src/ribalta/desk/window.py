@@ -35,7 +35,9 @@ if TYPE_CHECKING:
     from ribalta.desk.keys.guide_window import GuideWindow
     from ribalta.desk.keys.key_page import KeyPage
     from ribalta.desk.rig.view import RigView
+    from ribalta.desk.shell.log_over import LogOver
     from ribalta.desk.shell.preferences_page import PreferencesPage
+    from ribalta.desk.wrap.view import LogView
 
 MENU: dict[str, Callable[[ShowMenu], None]] = {
     "desk.new": ShowMenu.new,
@@ -43,7 +45,7 @@ MENU: dict[str, Callable[[ShowMenu], None]] = {
     "desk.save_as": ShowMenu.save_as,
     "desk.menu": ShowMenu.popup,
 }
-View = Union["RigView", FrameView, "CueView", AirView]
+View = Union["RigView", FrameView, "CueView", AirView, "LogView"]
 
 
 class Window(QMainWindow):
@@ -69,7 +71,11 @@ class Window(QMainWindow):
         self.screens: dict[str, Screen | PadsWindow | ChartWindow | GuideWindow] = {}
         self._views: dict[str, View] = {"Frame": self.frame, "Air": self.air}
         # loaded and made when they are first wanted: the desk opens on pictures, not on forms
-        self._makers: dict[str, Callable[[], View]] = {"Rig": self._made_rig, "Cue": self._made_cue}
+        self._makers: dict[str, Callable[[], View]] = {
+            "Rig": self._made_rig,
+            "Cue": self._made_cue,
+            "Log": self._made_log,
+        }
         self.top = TopLine(self.bridge, {str(view): key for view, key in VIEW_KEYS.items()})
         self.recovery = RecoveryLine(self.bridge)
         self.users = UsersLine(self.bridge)
@@ -102,6 +108,7 @@ class Window(QMainWindow):
         self.said.left.connect(self._close_pages)
         self.notices.pressed.connect(self._toggle_notices)
         self.preferences: PreferencesPage | None = None
+        self.log_over: LogOver | None = None
         self.menu = self.top.menu
         self.menu.wanted.connect(self.go_to)
         self.menu.asked.connect(self._asked_by_menu)
@@ -151,7 +158,9 @@ class Window(QMainWindow):
     def _made_rig(self) -> "RigView":
         from ribalta.desk.rig.view import RigView
 
-        return RigView(self.bridge)
+        rig = RigView(self.bridge, self.finder)
+        rig.window_wanted.connect(self.open_screen)
+        return rig
 
     def _made_cue(self) -> "CueView":
         from ribalta.desk.cue.view import CueView
@@ -159,6 +168,11 @@ class Window(QMainWindow):
         cue = CueView(self.bridge, self.finder)
         cue.window_wanted.connect(self.open_screen)
         return cue
+
+    def _made_log(self) -> "LogView":
+        from ribalta.desk.wrap.view import LogView
+
+        return LogView(self.bridge)
 
     def show_view(self, name: str) -> None:
         for page in self._pages():
@@ -287,9 +301,11 @@ class Window(QMainWindow):
     def _open_place(self, name: str, page: str) -> None:
         """A view, at one of its pages."""
         self.show_view(name)
+        page, _, what = page.partition("#")
         if name == "Cue" and page:
-            page, _, what = page.partition("#")
             self.cue.open_at(page, what)
+        elif name == "Rig" and page:
+            self.rig.open_at(page, what)
 
     def _toggle_keys(self) -> None:
         """The keys of the view in front, over it; asked for once more, the guide."""
@@ -308,6 +324,18 @@ class Window(QMainWindow):
 
     def _toggle_notices(self) -> None:
         self._toggle(self.said)
+
+    def _toggle_log(self) -> None:
+        """What made the camera selected last move, and what else ran."""
+        if self._front == "Log":
+            cast("LogView", self.view("Log")).page.show_camera(self.bridge.state.desk.row or "")
+            return
+        if self.log_over is None:
+            from ribalta.desk.shell.log_over import LogOver
+
+            self.log_over = LogOver(self.bridge, self._stack)
+            self.log_over.left.connect(self._close_pages)
+        self._toggle(self.log_over)
 
     def _toggle_preferences(self) -> None:
         if self.preferences is None:
@@ -332,7 +360,7 @@ class Window(QMainWindow):
         self._take_focus_back()
 
     def _pages(self) -> list[QWidget]:
-        return [page for page in (self.key_page, self.said, self.preferences) if page is not None]
+        return [page for page in (self.key_page, self.said, self.preferences, self.log_over) if page is not None]
 
     def _open_guide(self) -> None:
         from ribalta.desk.keys.guide_window import GuideWindow
@@ -340,7 +368,8 @@ class Window(QMainWindow):
         if "guide" not in self.screens:
             self.screens["guide"] = GuideWindow()
         guide = cast("GuideWindow", self.screens["guide"])
-        guide.open_at(self._front, self.cue.page if self._front == "Cue" else "")
+        pages = {"Cue": lambda: self.cue.page, "Rig": lambda: self.rig.page}
+        guide.open_at(self._front, pages.get(self._front, str)())
         guide.show()
         guide.raise_()
 
@@ -356,6 +385,8 @@ class Window(QMainWindow):
             self._toggle_keys()
         elif action == "desk.notices":
             self._toggle_notices()
+        elif action == "desk.why":
+            self._toggle_log()
         elif action == "desk.lock":
             self.lock.lock()
         elif action == "desk.preferences":

@@ -4,6 +4,7 @@ Beyond this machine every message needs the token. More than can be taken in is 
 """
 
 import hmac
+import math
 import pwd
 import secrets
 from collections.abc import Callable, Sequence
@@ -16,7 +17,7 @@ from ribalta.core.ports.messages import MessageCame, Notice, Severity
 from ribalta.core.show.automation.triggers_pads_shortcuts import TokenHere
 from ribalta.remote.log import Log
 from ribalta.remote.osc import Message
-from ribalta.remote.show_access import ShowAccess, Work
+from ribalta.remote.show_access import FaderAccess, NoFaders, ShowAccess, Work
 
 MOST_WAITING = 1000
 TOLD_EVERY_S, LOOK_AGAIN_S = 5.0, 30.0
@@ -52,9 +53,11 @@ class Incoming:
         log: Log,
         token: Callable[[], str],
         shared: Callable[[], bool] = is_shared_machine,
+        faders: FaderAccess | None = None,
     ) -> None:
         """`shared`: do several people use this machine? Then the token is needed on it too, if the show says so."""
         self._desk, self._work, self._log, self._token, self._shared = desk, work, log, token, shared
+        self.faders = faders or NoFaders()
         self.taken = self.dropped = 0
         self._told_s = self._looked_s = float("-inf")
         self._is_shared = True
@@ -96,10 +99,10 @@ class Incoming:
     def osc(self, message: Message, host: str) -> None:
         if self.full():
             return
-        given, token = _without_token(message.arguments)
+        given, token = without_token(message.arguments)
         message = Message(message.address, tuple(given))
         if not self.allowed(host, token):
-            self._refuse(host, message.line)
+            self.refuse(host, message.line)
             return
         row = by_osc(message.address)
         if row is None and message.address.startswith(f"{OSC_ROOT}/"):
@@ -110,6 +113,8 @@ class Incoming:
                 self._log.add(self._desk.clock.now_s(), "in", host, message.line)
                 return
             given = []
+        if row is None and given and _is_number(given[0]) and self._moves(host, message, given[0]):
+            return
         if row is None:
             self.came(message.line, host, f"osc {message.address}", _pressed(given))
             return
@@ -118,14 +123,17 @@ class Incoming:
         except ActionRefused as refusal:
             self._log.add(self._desk.clock.now_s(), "in", host, message.line, str(refusal), True)
 
+    def _moves(self, host: str, message: Message, value: float) -> bool:
+        return self.faders.moved(host, f"osc {message.address}", value)
+
     def line(self, wire: str, text: str, host: str) -> None:
         """A line of text over TCP or UDP."""
         if self.full():
             return
-        words, token = _without_token(text.split())
+        words, token = without_token(text.split())
         said = f"{wire} {' '.join(str(w) for w in words)}"
         if not self.allowed(host, token):
-            self._refuse(host, said)
+            self.refuse(host, said)
             return
         self.came(said, host, said, None)
 
@@ -162,10 +170,15 @@ class Incoming:
 
         self._desk.ask(action_id, arguments, cause, ran)
 
-    def _refuse(self, host: str, line: str) -> None:
+    def refuse(self, host: str, line: str) -> None:
+        """It comes without the token that it needs."""
         where = "on a machine that others use too" if is_here(host) else "from another machine"
         said = f"refused: {where}, and without the token"
         self._log.add(self._desk.clock.now_s(), "in", host, line, said, True)
+
+
+def _is_number(value: Any) -> bool:
+    return isinstance(value, int | float) and math.isfinite(value)
 
 
 def _pressed(arguments: Sequence[Any]) -> bool | None:
@@ -174,6 +187,7 @@ def _pressed(arguments: Sequence[Any]) -> bool | None:
     return None if not isinstance(first, int | float) else first >= 0.5
 
 
-def _without_token(given: Sequence[Any]) -> tuple[list[Any], str]:
+def without_token(given: Sequence[Any]) -> tuple[list[Any], str]:
+    """The other arguments, and the token, empty if there is none."""
     token = next((a for a in given if isinstance(a, str) and a.startswith(TOKEN)), "")
     return [a for a in given if a is not token or not token], token.removeprefix(TOKEN)

@@ -12,10 +12,12 @@ from typing import Any, Protocol, TypeVar
 
 import mido
 
+from ribalta.core.show.automation.faders import Coding
 from ribalta.remote.incoming import Incoming
 
 SEQUENCER = Path("/dev/snd/seq")  # without it, the backend complains aloud each time it is asked
 T = TypeVar("T")
+BEND_MIDDLE = 8192
 PRESSED = 64  # of 0 to 127, for a controller that is used as a button
 
 
@@ -64,6 +66,15 @@ def told_apart(names: Sequence[str]) -> Mapping[str, str]:
     return found
 
 
+def number_of(message: Any) -> tuple[str, int] | None:
+    """(control, number) of a controller, 0 to 127, or of pitch bend, 0 to 16383; None for what has no such number."""
+    if message.type == "control_change":
+        return f"midi control {message.channel + 1} {message.control}", int(message.value)
+    if message.type == "pitchwheel":
+        return f"midi bend {message.channel + 1}", int(message.pitch) + BEND_MIDDLE
+    return None
+
+
 def control_of(message: Any) -> tuple[str, bool | None, str] | None:
     """(control, pressed, line) of a MIDI message; None for what is neither a note, a controller nor a program."""
     kind = message.type
@@ -108,6 +119,7 @@ class Midi:
             if shown not in self._inputs:
                 try:
                     self._inputs[shown] = self._ports.open_input(name, self._hearing(shown))
+                    self._incoming.faders.gone(shown)
                 except OSError as error:
                     self.trouble = f"MIDI “{shown}” cannot be opened: {error}."
         for shown in [s for s in self._outputs if s not in out]:
@@ -119,6 +131,7 @@ class Midi:
         """A device that is gone holds nothing down any more."""
         with contextlib.suppress(Exception):
             self._inputs.pop(shown).close()
+        self._incoming.faders.gone(shown)
         for control in self._held.pop(shown, ()):
             self._incoming.came(f"{control} 0", shown, control, False)
 
@@ -130,6 +143,9 @@ class Midi:
 
     def hear(self, shown: str, message: Any) -> None:
         """On the backend's thread."""
+        number = number_of(message)
+        if number is not None and self._incoming.faders.moved(shown, *number):
+            return
         found = control_of(message)
         if found is None or self._incoming.full():
             return
@@ -152,6 +168,24 @@ class Midi:
         else:
             message = mido.Message("program_change", channel=channel - 1, program=number)
         self._output(name).send(message)
+
+    def show_value(self, name: str, control: str, coding: Coding, raw: int) -> None:
+        """A value for a fader or knob, so that it moves or its ring shows it; on all outputs if none is named. One that
+        is not there is passed over."""
+        _, kind, *rest = control.split()
+        channel, messages = int(rest[0]) - 1, list[Any]()
+        if kind == "bend":
+            messages.append(mido.Message("pitchwheel", channel=channel, pitch=raw - BEND_MIDDLE))
+        elif coding is Coding.BITS_14:
+            number = int(rest[1])
+            for controller, half in ((number, raw >> 7), (number + 32, raw & 127)):
+                messages.append(mido.Message("control_change", channel=channel, control=controller, value=half))
+        else:
+            messages.append(mido.Message("control_change", channel=channel, control=int(rest[1]), value=raw))
+        for each in (name,) if name else self.names[1]:
+            with contextlib.suppress(OSError, ValueError):
+                for message in messages:
+                    self._output(each).send(message)
 
     def light(self, name: str, channel: int, values: Mapping[int, int]) -> None:
         """Lights of a controller; only what changes is sent. One that is not there is passed over."""

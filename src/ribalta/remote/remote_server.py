@@ -9,18 +9,21 @@ from collections import Counter
 from collections.abc import Callable, Mapping
 from typing import Any
 
+from ribalta.core.engine.faders.codings import encoded
+from ribalta.core.engine.faders.hands import Back
 from ribalta.core.ports.messages import Notice, Send, Severity
 from ribalta.core.show.automation.triggers_pads_shortcuts import Listening
 from ribalta.remote import osc
 from ribalta.remote.doors import Doors
-from ribalta.remote.incoming import Incoming
+from ribalta.remote.incoming import Incoming, without_token
 from ribalta.remote.log import Log
 from ribalta.remote.midi import Midi, Ports
 from ribalta.remote.outgoing import Outgoing
-from ribalta.remote.show_access import ShowAccess, Work
+from ribalta.remote.show_access import FaderAccess, ShowAccess, Work
+from ribalta.remote.subscribers import SUBSCRIBE, UNSUBSCRIBE, Peer, Subscribers
 from ribalta.workers.crew import Crew
 
-MIDI_EVERY_S = 2.0
+MIDI_EVERY_S, TELL_EVERY_S = 2.0, 0.04
 LONGEST_LINE, MOST_LINES, MOST_OF_ONE = 4096, 32, 16
 IDLE_S, TALK_IDLE_S = 15.0, 600.0
 IS_HTTP = re.compile(r"^[A-Z]{3,8} \S+ HTTP/\d")
@@ -31,11 +34,18 @@ class RemoteServer:
     """`work` is told of controls, `ports` are the machine's MIDI; `token` is what messages from others carry."""
 
     def __init__(
-        self, desk: ShowAccess, work: Work, ports: Ports, token: Callable[[], str], crew: Crew | None = None
+        self,
+        desk: ShowAccess,
+        work: Work,
+        ports: Ports,
+        token: Callable[[], str],
+        crew: Crew | None = None,
+        faders: FaderAccess | None = None,
     ) -> None:
         self._desk, self._token = desk, token
         self.log = Log()
-        self.incoming = Incoming(desk, work, self.log, token)
+        self.incoming = Incoming(desk, work, self.log, token, faders=faders)
+        self.subscribers = Subscribers(desk)
         self.midi = Midi(ports, self.incoming)
         self._outgoing = Outgoing(desk, self.log, self.midi)
         self._loop = asyncio.new_event_loop()
@@ -73,6 +83,15 @@ class RemoteServer:
     def light(self, port: str, channel: int, values: Mapping[int, int]) -> None:
         self._soon(lambda: self.midi.light(port, channel, values))
 
+    def show_value(self, back: Back) -> None:
+        """A value for a fader or knob that moves or shows it."""
+        fader = back.fader
+        if fader.control.startswith("midi "):
+            raw = encoded(fader.coding, back.place)
+            self._soon(lambda: self.midi.show_value(fader.port, fader.control, fader.coding, raw))
+        else:
+            self._soon(lambda: self.subscribers.value(fader.control.removeprefix("osc "), back.place))
+
     def _soon(self, work: Callable[[], object]) -> None:
         if not self._stopping:
             with contextlib.suppress(RuntimeError):  # it has just been closed
@@ -89,6 +108,7 @@ class RemoteServer:
         self._tasks: set[asyncio.Task[Any]] = set()
         self._turn = asyncio.Lock()
         self._spawn(self._watch_midi())
+        self._spawn(self._tell_subscribers())
         try:
             loop.run_forever()
         finally:
@@ -118,6 +138,11 @@ class RemoteServer:
             await self._loop.run_in_executor(None, self.midi.follow, wanted)
             await asyncio.sleep(MIDI_EVERY_S)
 
+    async def _tell_subscribers(self) -> None:
+        while True:
+            await asyncio.sleep(TELL_EVERY_S)
+            self.subscribers.tell()
+
     async def _listen(self, listening: Listening) -> None:
         async with self._turn:
             host = "0.0.0.0" if listening.beyond else "127.0.0.1"
@@ -139,7 +164,7 @@ class RemoteServer:
                     self._opened[name] = where, await openers[name](*where)
                 except OSError as error:
                     why = "the port is in use" if error.errno == 98 else error.strerror or str(error)
-                    said = f"{name} cannot come in on port {where[1]}: {why}. Choose another in Cue, under Messages."
+                    said = f"{name} cannot come in on port {where[1]}: {why}. Choose another in Rig, under Messages."
                     self.troubles[name] = said
                     self._desk.say(Notice(said, Severity.FAULT))
 
@@ -151,12 +176,14 @@ class RemoteServer:
                 await done
 
     async def _open_osc(self, host: str, port: int) -> Callable[[], Any]:
-        return await self._datagrams(host, port, self._osc_came)
+        return await self._datagrams(host, port, self._osc_came, self.subscribers)
 
     async def _open_udp(self, host: str, port: int) -> Callable[[], Any]:
         return await self._datagrams(host, port, self._text_came)
 
-    async def _datagrams(self, host: str, port: int, came: Callable[[bytes, str], None]) -> Callable[[], Any]:
+    async def _datagrams(
+        self, host: str, port: int, came: Callable[[bytes, Peer], None], told: Subscribers | None = None
+    ) -> Callable[[], Any]:
         one = socket.socket(socket.AF_INET, socket.SOCK_DGRAM)
         try:
             one.setsockopt(socket.SOL_SOCKET, socket.SO_RCVBUF, 1 << 20)
@@ -166,23 +193,48 @@ class RemoteServer:
             raise
         transport, talk = await self._loop.create_datagram_endpoint(lambda: _Datagrams(came), sock=one)
 
+        if told is not None:
+            told.transport = transport
+
         async def close() -> None:
+            if told is not None:
+                told.close()
             transport.close()
             await talk.over.wait()
 
         return close
 
-    def _osc_came(self, data: bytes, host: str) -> None:
+    def _osc_came(self, data: bytes, peer: Peer) -> None:
+        host = peer[0]
         try:
             for message in osc.parse(data):
-                self.incoming.osc(message, host)
+                if not self._subscribes(message, peer):
+                    self.incoming.osc(message, host)
         except osc.Malformed as error:
             self.log.add(self._desk.clock.now_s(), "in", host, f"{len(data)} bytes", f"no OSC: {error}", True)
 
-    def _text_came(self, data: bytes, host: str) -> None:
+    def _subscribes(self, message: osc.Message, peer: Peer) -> bool:
+        """Is it somebody who wants to be told, or no more?"""
+        if message.address not in (SUBSCRIBE, UNSUBSCRIBE):
+            return False
+        given, token = without_token(message.arguments)
+        port = next((int(a) for a in given if isinstance(a, int | float) and 0 < a < 65536), peer[1])
+        now_s, host = self._desk.clock.now_s(), peer[0]
+        if not self.incoming.allowed(host, token):
+            self.incoming.refuse(host, message.line)
+        elif message.address == UNSUBSCRIBE:
+            self.subscribers.leave((host, port))
+            self.log.add(now_s, "in", host, message.line)
+        else:
+            fresh, refused = self.subscribers.come((host, port))
+            if fresh or refused:
+                self.log.add(now_s, "in", host, message.line, refused, bool(refused))
+        return True
+
+    def _text_came(self, data: bytes, peer: Peer) -> None:
         text = data[:LONGEST_LINE].decode("utf-8", "replace").strip()
         if text and text.isprintable():
-            self.incoming.line("udp", text, host)
+            self.incoming.line("udp", text, peer[0])
 
     async def _open_http(self, host: str, port: int) -> Callable[[], Any]:
         from aiohttp import web  # loaded when somebody listens: it takes a while
@@ -253,11 +305,11 @@ class RemoteServer:
 
 
 class _Datagrams(asyncio.DatagramProtocol):
-    def __init__(self, came: Callable[[bytes, str], None]) -> None:
+    def __init__(self, came: Callable[[bytes, Peer], None]) -> None:
         self._came, self.over = came, asyncio.Event()
 
     def connection_lost(self, exc: Exception | None) -> None:
         self.over.set()
 
     def datagram_received(self, data: bytes, addr: tuple[Any, ...]) -> None:
-        self._came(data, str(addr[0]))
+        self._came(data, (str(addr[0]), int(addr[1])))

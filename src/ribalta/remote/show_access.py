@@ -8,6 +8,29 @@ from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.causes import ActionRan, Cause
 from ribalta.core.ports.messages import Notice, Report
 
+
+class FaderAccess(Protocol):
+    """Faders and knobs. May be called from any thread; nothing of it waits."""
+
+    def moved(self, port: str, control: str, raw: float) -> bool:
+        """A control says a number. False when it was given nothing to move."""
+        ...
+
+    def gone(self, port: str) -> None:
+        """A device came or went."""
+        ...
+
+
+class NoFaders:
+    """Where nothing has been given to any."""
+
+    def moved(self, port: str, control: str, raw: float) -> bool:
+        return False
+
+    def gone(self, port: str) -> None:
+        return
+
+
 Work = Callable[[str, bool], None]  # a control, and whether it is pressed or let go
 
 

@@ -14,6 +14,7 @@ from ribalta.remote.midi import MachinePorts, Ports
 from ribalta.remote.remote_server import RemoteServer
 from ribalta.server.controls_io import ControlsIo
 from ribalta.server.engine_host import EngineHost
+from ribalta.server.faders_io import FadersIo
 from ribalta.server.foreign_show import ForeignShow
 from ribalta.server.part import Part
 from ribalta.workers.crew import Crew
@@ -43,11 +44,18 @@ class MessagesHost(Part):
     called = "messages and controllers"
 
     def __init__(
-        self, host: EngineHost, controls: ControlsIo, foreign: ForeignShow, ports: Ports | None, crew: Crew
+        self,
+        host: EngineHost,
+        controls: ControlsIo,
+        faders: FadersIo,
+        foreign: ForeignShow,
+        ports: Ports | None,
+        crew: Crew,
     ) -> None:
         self._host, self._foreign = host, foreign
         self._token = ""
-        self.station = RemoteServer(host, controls.work, ports or MachinePorts(), self.token, crew)
+        self.station = RemoteServer(host, controls.work, ports or MachinePorts(), self.token, crew, faders)
+        faders.send = self.station.show_value
         self._lights_s = 0.0
         self._here_only: Listening | None = None
 

@@ -26,6 +26,7 @@ from ribalta.server.cameras.framing_pictures import FramingPictures
 from ribalta.server.chores import Chores
 from ribalta.server.controls_io import ControlsIo, desk_shortcuts
 from ribalta.server.engine_host import EngineHost
+from ribalta.server.faders_io import FadersIo
 from ribalta.server.foreign_show import ForeignShow
 from ribalta.server.import_export.transfers import Transfers
 from ribalta.server.inbox import Inbox
@@ -100,7 +101,8 @@ class Session:
         self.media = ProgramHost(host, links, persistence, crew, loading.wait)
         self.outputs = OutputsHost(host, self.media, passwords, foreign, crew)
         self.controls = ControlsIo(host, inbox, chores)
-        self.messages = MessagesHost(host, self.controls, foreign, midi, crew)
+        self.faders = FadersIo(host, inbox)
+        self.messages = MessagesHost(host, self.controls, self.faders, foreign, midi, crew)
         self.file = ShowFile(host, persistence, inbox, foreign)
         access = SessionAccess(host, links, self.media.mixer, persistence)
         jobs = CameraJobs(access, passwords.secrets, crew, loading.wait)
@@ -108,7 +110,7 @@ class Session:
         self.setup = CameraSetup(jobs, CameraPlacing(access, chores), passwords)
         self.transfers = Transfers(access, chores, lambda files: inbox.put(lambda _: persistence.add_files(files)))
         pictures = FramingPictures(self.media.mixer, persistence, self.clock)
-        host.attach(links, self.media, self.outputs, self.messages, self.controls, pictures, self.file)
+        host.attach(links, self.media, self.outputs, self.messages, self.controls, self.faders, pictures, self.file)
         for secret in withheld:
             passwords.keep(secret.where, secret.user, secret.secret)
         warnings = (

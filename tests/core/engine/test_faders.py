@@ -136,6 +136,16 @@ def test_a_fader_picks_the_value_up_and_nothing_jumps(surface):
     assert surface.level() == pytest.approx(-52.8, abs=0.1)
 
 
+def test_a_fast_movement_that_is_heard_as_one_picks_the_value_up_on_its_way(surface):
+    surface.give(quantity="level", mic=1)
+    fast = Turned(0.5).after(Turned(0.95).after(Turned(0.1)))
+    assert fast == Turned(0.5, low=0.1, high=0.95)
+    assert Turned(by=0.1).after(Turned(by=-0.3)).by == pytest.approx(-0.2)
+    call = surface.hands.turned(surface.engine.state, surface.engine.state.show.faders[-1], fast, False, 2.0)
+    assert call is not None
+    assert call.arguments["db"] == -24.0
+
+
 def test_a_motor_fader_is_never_picked_up_but_follows(surface):
     surface.give(quantity="level", mic=1, motor=True)
     assert surface.turn(0.25)

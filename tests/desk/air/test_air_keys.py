@@ -183,7 +183,7 @@ def test_every_key_is_drawn_with_what_it_does_in_the_view_and_f1_again_opens_the
     page.show_layer("")
     QTest.mouseClick(drawing, Qt.MouseButton.LeftButton, pos=drawing.areas()["Space"].center().toPoint())
     assert window.cue.isVisible()
-    assert window.cue.tabs["Shortcuts"].isChecked()
+    assert window.cue.rail.words["Shortcuts"].isChecked()
 
 
 def test_what_only_a_desk_can_do_is_done_whoever_asks(window, hall):

@@ -15,7 +15,7 @@ from ribalta.desk.remembered import written_keys
 from tests.desk.air.test_air_parts import window as window
 
 CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
-VIEWS = ("Rig", "Frame", "Cue", "Air")
+VIEWS = ("Rig", "Frame", "Cue", "Air", "Log")
 
 
 def focused(window, view: str, part=None):

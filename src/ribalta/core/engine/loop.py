@@ -306,7 +306,7 @@ class Engine:
             count += 1
             if count > MOST_AT_ONCE:
                 self._pending.clear()
-                said = f"More than {MOST_AT_ONCE} things followed from one: the rest was dropped. Look under Why."
+                said = f"More than {MOST_AT_ONCE} things followed from one: the rest was dropped. Press F10."
                 self._events.append(Notice(said, Severity.FAULT))
             elif isinstance(one, Queued):
                 self._run(one.call.action, one.call, now_s, one.cause, queued=one)

@@ -9,6 +9,7 @@ from ribalta.core.base.aim import Aim
 from ribalta.core.base.faults import NextStep
 from ribalta.core.ports.causes import ActionRan
 from ribalta.core.ports.shots import LandingRecord, Shot
+from ribalta.core.show.automation.faders import Coding
 from ribalta.core.show.automation.triggers_pads_shortcuts import Destination, Shortcut
 
 # Reports: what devices and pictures said.
@@ -377,6 +378,15 @@ class Learned:
 
 
 @dataclass(frozen=True, slots=True)
+class FaderLearned:
+    """A fader or knob was moved while somebody wanted to know which: on which port, and how it counts."""
+
+    port: str
+    control: str
+    coding: Coding
+
+
+@dataclass(frozen=True, slots=True)
 class InUse:
     """Something was to be removed that others use. The same action again, with `users` saying what is to happen."""
 
@@ -388,5 +398,5 @@ class InUse:
 
 Event = (
     Notice | ProgramChanged | ChangeFinished | Logged | ShowEdited | PictureWanted | OutputWanted | Readied | ActionRan
-    | Send | DeskShortcuts | Learned | InUse | SaveWanted | CopySaved | DeskAsked
+    | Send | DeskShortcuts | Learned | FaderLearned | InUse | SaveWanted | CopySaved | DeskAsked
 )  # fmt: skip

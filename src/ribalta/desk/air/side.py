@@ -106,7 +106,7 @@ class Side(Cells):
             made.append(Cell(QRectF(0, y, wide, row_tall() - 3), said, "words", self._open(f"Titles#{stale[0].id}")))
             y += row_tall()
         made += self._pad_cells(y + GAP)
-        made.append(self._heading(self._meters_area().top() - head_tall(), "Sound", "Sound"))
+        made.append(self._heading(self._meters_area().top() - head_tall(), "Sound", "Microphones"))
         made += [cell for k, output in enumerate(OUTPUTS) for cell in self._output_cells(k, *output)]
         third = (wide - 8) / 3
         for k, (words, key, act) in enumerate(MOMENTS):
@@ -115,8 +115,8 @@ class Side(Cells):
             made.append(Cell(area, words, "runs" if on else "", lambda _, act=act: self._bridge.act(act), key))  # type: ignore[misc]
         return made
 
-    def _open(self, page: str) -> Callable[[bool], None]:
-        return lambda _: self._bridge.place_wanted.emit("Cue", page)
+    def _open(self, page: str, view: str = "Cue") -> Callable[[bool], None]:
+        return lambda _: self._bridge.place_wanted.emit(view, page)
 
     def _heading(self, y: float, words: str, page: str) -> Cell:
         return Cell(QRectF(0, y, self.width(), head_tall() - 2), words, "heading", self._open(page))
@@ -159,7 +159,7 @@ class Side(Cells):
             QRectF(0, y, wide - press - 4, row_tall() - 3),
             output_words(self._bridge, name),
             "words",
-            self._open("Outputs"),
+            self._open("Outputs", "Rig"),
         )
         does = Cell(
             QRectF(wide - press, y, press, row_tall() - 3),

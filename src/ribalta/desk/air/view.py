@@ -9,7 +9,6 @@ from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 from ribalta.core.engine.actions.board import in_bank
 from ribalta.core.engine.catalogue import CATALOGUE
 from ribalta.core.engine.state.live import SCENE_ROW
-from ribalta.core.ports.messages import Notice
 from ribalta.core.show.automation.calls import Call
 from ribalta.core.show.automation.triggers_pads_shortcuts import How
 from ribalta.core.show.document.model import LETTERS
@@ -243,19 +242,6 @@ class AirView(QWidget):
         self._down.clear()
         super().focusOutEvent(event)
 
-    def _why(self) -> str:
-        """The chain behind the last movement of the camera whose row was named last."""
-        state = self._bridge.state
-        camera = state.show.camera(state.desk.row or "")
-        if camera is None:
-            return "Select a camera first: press its number."
-        chain = self._bridge.history.chain_words(state.live(camera.id).moved_by)
-        return (
-            f"Camera {camera.number} moved because of {chain}."
-            if chain
-            else f"Nothing has moved camera {camera.number} yet."
-        )
-
     def keyReleaseEvent(self, event: QKeyEvent) -> None:
         if not event.isAutoRepeat() and (control := self._down.pop(event.key(), None)) is not None:
             self._bridge.release(control)
@@ -275,7 +261,6 @@ class AirView(QWidget):
         does: dict[str, Callable[[], None]] = {
             "desk.pads": self.toggle_pads,
             "desk.marks": self.toggle_marks,
-            "desk.why": lambda: self._bridge.noticed.emit(Notice(self._why())),
         }
         if action in does:
             does[action]()

@@ -46,14 +46,6 @@ def of_triggers(bridge: Bridge) -> Several:
     return _named(bridge, "trigger", "triggers", Show.trigger, *fields)
 
 
-def of_destinations(bridge: Bridge) -> Several:
-    return Several(
-        bridge,
-        ("destination", "destinations"),
-        lambda key: Call(action="destination.remove", arguments={"destination": key}),
-    )
-
-
 def of_pages(bridge: Bridge) -> Several:
     return Several(
         bridge, ("page of pads", "pages of pads"), lambda key: Call(action="page.remove", arguments={"pads": key})
@@ -132,3 +124,7 @@ def of_entries(bridge: Bridge, playlist: Callable[[], Playlist | None], at: Call
         return [Call(action="playlist.add_entries", arguments={"playlist": shown.id, "at": behind, "entries": rows})]
 
     return Several(bridge, ("entry", "entries"), remove, copy, paste)
+
+
+def of_faders(bridge: Bridge) -> Several:
+    return Several(bridge, ("fader", "faders"), lambda key: Call(action="fader.remove", arguments={"fader": key}))

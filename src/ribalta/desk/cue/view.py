@@ -1,28 +1,26 @@
-"""Cue: what is prepared, in the order in which it is: pictures and sound, then what is pressed and what follows."""
+"""Cue: what is prepared, in groups: what is seen, in which order, what hands do, and what is heard."""
 
 from typing import ClassVar
 
 from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QKeyEvent, QResizeEvent
-from PySide6.QtWidgets import QVBoxLayout, QWidget
+from PySide6.QtWidgets import QBoxLayout, QWidget
 
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue.automation.macros import MacrosPage
 from ribalta.desk.cue.automation.triggers import TriggersPage
+from ribalta.desk.cue.hands.faders import FadersPage
 from ribalta.desk.cue.hands.pads import PadsPage
 from ribalta.desk.cue.hands.shortcuts import ShortcutsPage
-from ribalta.desk.cue.log import WhyPage
 from ribalta.desk.cue.look.canvas import PLACE, Canvas
 from ribalta.desk.cue.look.media import MediaPage
 from ribalta.desk.cue.look.scenes import ScenesPage
 from ribalta.desk.cue.look.titles import TitlesPage
 from ribalta.desk.cue.look.transitions import TransitionsPage
-from ribalta.desk.cue.messages import MessagesPage
-from ribalta.desk.cue.outputs import OutputsPage
 from ribalta.desk.cue.playlists.playlists import PlaylistsPage
 from ribalta.desk.cue.sound.sound import SoundPage
 from ribalta.desk.cue.sound.voices import VoicesPage
-from ribalta.desk.widgets.pages import Pages, Tabs
+from ribalta.desk.widgets.pages import Pages, Rail
 from ribalta.desk.widgets.palette import Palette
 
 Page = (
@@ -32,15 +30,21 @@ Page = (
     | TransitionsPage
     | SoundPage
     | VoicesPage
-    | OutputsPage
     | MacrosPage
     | PlaylistsPage
     | TriggersPage
     | ShortcutsPage
     | PadsPage
-    | MessagesPage
-    | WhyPage
+    | FadersPage
 )
+
+
+GROUPS = {
+    "Look": ("Scenes", "Titles", "Media", "Transitions"),
+    "Order": ("Playlists", "Macros", "Triggers"),
+    "Hands": ("Shortcuts", "Pads", "Faders"),
+    "Sound": ("Microphones", "Voices"),
+}
 
 
 class CueView(QWidget):
@@ -59,8 +63,6 @@ class CueView(QWidget):
         self.transitions = TransitionsPage(bridge)
         self.sound = SoundPage(bridge)
         self.voices = VoicesPage(bridge)
-        self.outputs = OutputsPage(bridge)
-        self.outputs.window_wanted.connect(self.window_wanted)
         self.macros = MacrosPage(bridge, palette)
         self.playlists = PlaylistsPage(bridge, palette)
         self.playlists.window_wanted.connect(self.window_wanted)
@@ -68,34 +70,30 @@ class CueView(QWidget):
         self.shortcuts = ShortcutsPage(bridge, palette)
         self.pads = PadsPage(bridge, palette)
         self.pads.window_wanted.connect(self.window_wanted)
-        self.messages = MessagesPage(bridge, palette)
-        self.why = WhyPage(bridge)
+        self.faders = FadersPage(bridge)
         self.pages: dict[str, Page] = {
             "Scenes": self.scenes,
             "Titles": self.titles,
             "Media": self.media,
             "Transitions": self.transitions,
-            "Sound": self.sound,
-            "Voices": self.voices,
-            "Outputs": self.outputs,
-            "Macros": self.macros,
             "Playlists": self.playlists,
+            "Macros": self.macros,
             "Triggers": self.triggers,
             "Shortcuts": self.shortcuts,
             "Pads": self.pads,
-            "Messages": self.messages,
-            "Why": self.why,
+            "Faders": self.faders,
+            "Microphones": self.sound,
+            "Voices": self.voices,
         }
         self.page = "Scenes"
-        tabs = Tabs(self.pages, self.show_page)
-        self.tabs = tabs.words
-        self._mark = tabs.mark
+        self.rail = Rail(GROUPS, self.show_page)
         self._stack = Pages(*self.pages.values())
-        column = QVBoxLayout(self)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(4)
-        column.addLayout(tabs)
-        column.addWidget(self._stack, 1)
+        way = QBoxLayout.Direction.TopToBottom if self.rail.lies else QBoxLayout.Direction.LeftToRight
+        line = QBoxLayout(way, self)
+        line.setContentsMargins(0, 0 if self.rail.lies else 6, 0, 0)
+        line.setSpacing(4 if self.rail.lies else 12)
+        line.addWidget(self.rail)
+        line.addWidget(self._stack, 1)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         bridge.changed.connect(self._refresh)
         self.show_page("Scenes")
@@ -108,15 +106,15 @@ class CueView(QWidget):
     def show_page(self, name: str) -> None:
         self.page = name
         self._stack.turn_to(self.pages[name])
-        self._mark(name)
+        self.rail.mark(name)
         self._refresh()
         QTimer.singleShot(0, self, self._tell_sizes)
 
     def open_at(self, name: str, what: str = "") -> None:
-        """A page, at something of it: a shortcut's control, a title's id, the address to stream to."""
+        """A page, at something of it: a shortcut's control, a title's id."""
         self.show_page(name)
         page = self.pages[name]
-        if what and isinstance(page, TitlesPage | OutputsPage | ShortcutsPage):
+        if what and isinstance(page, TitlesPage | ShortcutsPage):
             page.open_at(what)
 
     def shown(self) -> None:

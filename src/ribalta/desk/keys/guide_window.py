@@ -11,6 +11,7 @@ from ribalta.desk.painting import look
 
 PICTURE = re.compile(r"!\[[^\]]*\]\([^)]*\)")  # the window itself is in sight
 FIRST = {"Rig": "connect-a-camera", "Frame": "frame-a-shot", "Cue": "your-first-macro", "Air": "make-a-key-do-it"}
+FIRST["Log"] = "when-this-happens"
 OF_CUE = {
     "Titles": "tonights-titles",
     "Playlists": "a-playlist-that-lands",
@@ -18,9 +19,9 @@ OF_CUE = {
     "Shortcuts": "make-a-key-do-it",
     "Pads": "make-a-key-do-it",
     "Voices": "follow-the-voice",
-    "Outputs": "recording",
-    "Messages": "two-machines-in-step",
+    "Faders": "faders-and-knobs",
 }
+OF_RIG = {"Outputs": "recording", "Messages": "two-machines-in-step"}
 
 
 def pages() -> dict[str, Path]:
@@ -53,8 +54,8 @@ class GuideWindow(QWidget):
         line.addWidget(self.text, 3)
 
     def open_at(self, view: str, page: str = "") -> None:
-        name = OF_CUE.get(page, FIRST[view]) if view == "Cue" else FIRST[view]
-        self._turn(name)
+        of = {"Cue": OF_CUE, "Rig": OF_RIG}.get(view, {})
+        self._turn(of.get(page, FIRST[view]))
 
     def _turn(self, stem: str) -> None:
         title = next((title for title, path in self._pages.items() if path.stem == stem), None)

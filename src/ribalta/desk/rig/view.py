@@ -3,7 +3,7 @@
 from pathlib import Path
 from typing import ClassVar
 
-from PySide6.QtCore import Qt, QTimer
+from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QKeyEvent, QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QInputDialog, QVBoxLayout, QWidget
 
@@ -14,9 +14,13 @@ from ribalta.desk.rig.cameras import PICTURE, ROW_PX, CameraList
 from ribalta.desk.rig.card import Card
 from ribalta.desk.rig.floor_plan import FloorPlan
 from ribalta.desk.rig.furniture import FurnitureLine
+from ribalta.desk.rig.messages import MessagesPage
+from ribalta.desk.rig.outputs import OutputsPage
 from ribalta.desk.widgets.choose_file import ask_to_open, ask_to_save
 from ribalta.desk.widgets.fields import Field, button, label
 from ribalta.desk.widgets.monitor import FOOT, CameraMonitor, head
+from ribalta.desk.widgets.pages import Pages, Tabs
+from ribalta.desk.widgets.palette import Palette
 
 GAP = 12
 PLANS = "Floor plans (*.svg *.csv)"
@@ -81,7 +85,9 @@ class RigView(QWidget):
     }
     hint = "Select a camera with its number or the arrows. Click its picture to steer it. F6: Air."
 
-    def __init__(self, bridge: Bridge) -> None:
+    window_wanted = Signal(str)
+
+    def __init__(self, bridge: Bridge, palette: Palette) -> None:
         super().__init__()
         self._bridge = bridge
         self.monitor = CameraMonitor(bridge, "Add a camera to see its picture here.")
@@ -127,15 +133,43 @@ class RigView(QWidget):
         right.addLayout(buttons)
         right.addWidget(self.list)
         right.addWidget(self.card, 1)
-        whole = QHBoxLayout(self)
+        cameras = QWidget()
+        whole = QHBoxLayout(cameras)
         whole.setContentsMargins(0, 0, 0, 0)
         whole.setSpacing(GAP)
         whole.addLayout(left, 1)
         whole.addLayout(right, 1)
+        self.outputs, self.messages = OutputsPage(bridge), MessagesPage(bridge, palette)
+        self.outputs.window_wanted.connect(self.window_wanted)
+        self.pages: dict[str, QWidget] = {"Cameras": cameras, "Outputs": self.outputs, "Messages": self.messages}
+        self.page = "Cameras"
+        tabs = Tabs(self.pages, self.show_page)
+        self._mark, self._stack = tabs.mark, Pages(*self.pages.values())
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(4)
+        column.addLayout(tabs)
+        column.addWidget(self._stack, 1)
+        self._mark(self.page)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setFocusProxy(self.list)
         self._ids: set[str] = {c.id for c in bridge.state.show.cameras}
         self._chosen(self.list.current or "")
+
+    def show_page(self, name: str) -> None:
+        """Cameras, outputs, or messages and controllers."""
+        self.page = name
+        self._mark(name)
+        self._stack.turn_to(self.pages[name])
+        front: QWidget = self.list if name == "Cameras" else self.pages[name]
+        self.setFocusProxy(front)
+        self.shown()
+
+    def open_at(self, name: str, what: str = "") -> None:
+        """A page, at something of it: the address to stream to."""
+        self.show_page(name)
+        if what and name == "Outputs":
+            self.outputs.open_at(what)
 
     def _chosen(self, camera_id: str) -> None:
         self.monitor.camera_id = self.plan.current = camera_id or None
@@ -156,6 +190,9 @@ class RigView(QWidget):
             self.plan.mark = None
         if not self.isVisible():
             return
+        if self.page != "Cameras":
+            (self.outputs if self.page == "Outputs" else self.messages).refresh()
+            return
         self.mark_line.show_mark(mark)
         self.furniture_line.show_box(next((o for o in show.obstacles if o.id == self.plan.furniture), None))
         self.card.refresh()
@@ -171,22 +208,26 @@ class RigView(QWidget):
         self._refresh()
 
     def _share_out(self) -> None:
-        half = (self.width() - GAP) // 2
-        tall = min(half * 9 // 16, int(self.height() * 0.42))
+        half = (self._stack.width() - GAP) // 2
+        tall = min(half * 9 // 16, int(self._stack.height() * 0.42))
         self.monitor.setFixedHeight(tall + head() + FOOT)
         self._fit_list()
         QTimer.singleShot(0, self, self._tell_sizes)
 
     def _fit_list(self) -> None:
         """As tall as its cameras need, as far as the card below leaves room."""
-        room = self.height() - self.add.height() - self.card.minimumSizeHint().height() - 2 * GAP
-        self.list.setFixedHeight(max(2 * look.scaled(ROW_PX), min(room, self.list.tall())))
+        room = self._stack.height() - self.add.height() - self.card.minimumSizeHint().height() - 2 * GAP
+        least = 2 if look.text_percent() < 125 else 1
+        self.list.setFixedHeight(max(least * look.scaled(ROW_PX), min(room, self.list.tall())))
 
     def _tell_sizes(self) -> None:
         if not self.isVisible():
             return
         self._fit_list()
-        self.monitor.show_at(PICTURE)
+        if self.page == "Cameras":
+            self.monitor.show_at(PICTURE)
+        else:
+            self._bridge.show_at("view", {})
 
     # Hands
 

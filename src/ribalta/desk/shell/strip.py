@@ -166,7 +166,7 @@ class SoundPart(QWidget):
         self._meters.paint(QPainter(self), QRectF(self.rect()).adjusted(0, 2, 0, 0))
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        self._bridge.place_wanted.emit("Cue", "Sound")
+        self._bridge.place_wanted.emit("Cue", "Microphones")
 
 
 class Strip(QWidget):

@@ -1,13 +1,17 @@
 """One page of several, as large as there is room: a page that would like more never pushes its neighbours away."""
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from functools import partial
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QResizeEvent
-from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QWidget
+from PySide6.QtWidgets import QBoxLayout, QHBoxLayout, QPushButton, QSizePolicy, QWidget
 
 from ribalta.desk.painting import look
 from ribalta.desk.widgets.fields import button
+
+
+LARGE = 110  # per cent of text: from there on, what stands at the side takes too much of it
 
 
 class Pages(QWidget):
@@ -28,6 +32,55 @@ class Pages(QWidget):
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         self.current.setGeometry(self.rect())
+
+
+class Rail(QWidget):
+    """Groups of pages, one below the other at the side, or in a line above where text is large (`lies`); the pages of
+    the group that is open are seen behind its word."""
+
+    def __init__(self, groups: Mapping[str, Sequence[str]], chosen: Callable[[str], None]) -> None:
+        super().__init__()
+        self._groups, self._chosen = groups, chosen
+        self._last = {group: pages[0] for group, pages in groups.items()}  # opened last in each
+        self.words: dict[str, QPushButton] = {}
+        self.heads: dict[str, QPushButton] = {}
+        self.lies = look.text_percent() >= LARGE
+        way = QBoxLayout.Direction.LeftToRight if self.lies else QBoxLayout.Direction.TopToBottom
+        column = QBoxLayout(way, self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(3)
+        for group, pages in groups.items():
+            self.heads[group] = self._word(group, partial(self._open, group), "group")
+            column.addWidget(self.heads[group])
+            for page in pages:
+                self.words[page] = self._word(page, partial(chosen, page), "page")
+                column.addWidget(self.words[page])
+        column.addStretch(1)
+        if not self.lies:
+            self.setFixedWidth(look.scaled(108))
+
+    @staticmethod
+    def _word(text: str, pressed: Callable[[], None], kind: str) -> QPushButton:
+        made = button(text, pressed)
+        made.setObjectName(kind)
+        made.setCheckable(True)
+        made.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        if kind == "group":
+            made.setFont(look.font(15, look.BOLD))
+        return made
+
+    def _open(self, group: str) -> None:
+        self._chosen(self._last[group])
+
+    def mark(self, name: str) -> None:
+        """This page is shown."""
+        group = next(g for g, pages in self._groups.items() if name in pages)
+        self._last[group] = name
+        for other, head in self.heads.items():
+            head.setChecked(other == group)
+        for page, word in self.words.items():
+            word.setVisible(page in self._groups[group])
+            word.setChecked(page == name)
 
 
 class Tabs(QHBoxLayout):

@@ -41,11 +41,13 @@ QCheckBox::indicator:checked { background: #ffcb7d; border-color: #ffcb7d; }
 QSlider::groove:horizontal { height: 4px; background: #80735f; border-radius: 2px; }
 QSlider::handle:horizontal { width: 14px; margin: -6px 0; border-radius: 7px; background: #ffcb7d; }
 QSpinBox { background: #14110e; color: #f1e8da; border: 1px solid #80735f; border-radius: 3px; padding: 2px 4px; }
-QPushButton#view, QPushButton#page { background: transparent; border: none; border-bottom: 3px solid transparent;
-  border-radius: 0; padding: 2px 6px; color: #b9ab98; }
-QPushButton#view:checked, QPushButton#page:checked { color: #f1e8da; border-bottom-color: #ffcb7d; }
-QPushButton#view:hover, QPushButton#page:hover { color: #ffcb7d; }
-QPushButton#view:focus, QPushButton#page:focus { border: 2px solid #ffcb7d; border-radius: 4px; padding: 1px 4px 2px; }
+QPushButton#view, QPushButton#page, QPushButton#group { background: transparent; border: none;
+  border-bottom: 3px solid transparent; border-radius: 0; padding: 2px 6px; color: #b9ab98; }
+QPushButton#view:checked, QPushButton#page:checked, QPushButton#group:checked { color: #f1e8da;
+  border-bottom-color: #ffcb7d; }
+QPushButton#view:hover, QPushButton#page:hover, QPushButton#group:hover { color: #ffcb7d; }
+QPushButton#view:focus, QPushButton#page:focus, QPushButton#group:focus { border: 2px solid #ffcb7d;
+  border-radius: 4px; padding: 1px 4px 2px; }
 QLineEdit { background: #f1e8da; color: #14110e; border: 2px solid #ffcb7d; padding: 1px 4px; }
 QLineEdit#field { background: #14110e; color: #f1e8da; border: 1px solid #80735f; border-radius: 3px; padding: 3px 6px;
   selection-background-color: #ffcb7d; selection-color: #14110e; }

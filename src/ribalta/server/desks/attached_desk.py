@@ -23,7 +23,7 @@ from ribalta.server.session import Session
 from ribalta.workers.crew import Crew
 
 LINES_AT_ONCE, ALIVE_EVERY_S = 200, 1.0
-VIEWS = ("Rig", "Frame", "Cue", "Check", "Air", "Wrap")
+VIEWS = ("Rig", "Frame", "Cue", "Check", "Air", "Wrap", "Log")
 MOST_WAITING = 5000  # events that a desk has not taken; older ones are dropped, and that is said
 SLOW = ("media.sound_devices",)  # what may take a while is asked beside
 

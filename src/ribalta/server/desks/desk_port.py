@@ -19,6 +19,7 @@ from ribalta.core.ports.messages import (
     DeskAsked,
     DeskShortcuts,
     Event,
+    FaderLearned,
     InUse,
     Learned,
     Notice,
@@ -38,10 +39,10 @@ from ribalta.workers.crew import Crew
 TICK_S, SOON_S, IDLE_S = 0.04, 0.005, 0.5
 MOST_DESKS = 20
 LATELY_S, MOST_LATELY = 20.0, 50
-GIVE_WAY_S, LOOK_AGAIN_S = 0.02, 0.003
+GIVE_WAY_S, LOOK_AGAIN_S = 0.02, 0.006
 MOST_ASKED = 200  # actions of one desk that were asked for and not done yet
 NOT_FOR_DESKS = (Send, DeskShortcuts, OutputWanted, PictureWanted, SaveWanted, Readied)
-FOR_ONE = (DeskAsked, InUse, Learned)  # asked of whoever acted last
+FOR_ONE = (DeskAsked, InUse, Learned, FaderLearned)  # asked of whoever acted last
 
 
 class DeskPort:

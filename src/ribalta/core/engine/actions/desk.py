@@ -12,8 +12,8 @@ from ribalta.core.engine.state.action import Action, NoParams, Outcome, Params, 
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.messages import DeskAsked, SaveWanted
 
-View = Literal["Rig", "Frame", "Cue", "Air"]
-VIEW_KEYS: dict[View, str] = {"Rig": "F2", "Frame": "F3", "Cue": "F4", "Air": "F6"}
+View = Literal["Rig", "Frame", "Cue", "Air", "Log"]
+VIEW_KEYS: dict[View, str] = {"Rig": "F2", "Frame": "F3", "Cue": "F4", "Air": "F6", "Log": "Shift+F6"}
 
 
 class ShowViewParams(Params):
@@ -75,7 +75,7 @@ ACTIONS = (
     _asked("desk.keys", "Show or hide every key", "F1", on_air=False),
     Action(
         "desk.view",
-        "Show Rig, Frame, Cue or Air",
+        "Show Rig, Frame, Cue, Air or the Log",
         ShowViewParams,
         show_view,
         says=_view_words,
@@ -88,7 +88,7 @@ ACTIONS = (
     _asked("desk.find", "Find anything by a few words, and do it", "F5", on_air=False),
     _asked("desk.pads", "Show or hide the pads", "F9"),
     _asked("desk.marks", "Marks on the floor plan: who is to be seen", "M"),
-    _asked("desk.why", "Why did the camera selected last move?", "F10"),
+    _asked("desk.why", "Why did the camera selected last move? What ran?", "F10", on_air=False),
     _asked("desk.lock", "Lock this desk to a page of pads, until its code is typed", "Ctrl+Alt+L", on_air=False),
     _asked("desk.full_screen", "Fill the screen", "F11", on_air=False),
     _asked("desk.rename", "Rename the framing selected last", "N", stores=True),

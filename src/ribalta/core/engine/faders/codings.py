@@ -5,6 +5,7 @@ the number itself.
 """
 
 from dataclasses import dataclass
+from itertools import pairwise
 
 from ribalta.core.show.automation.faders import Coding
 
@@ -15,10 +16,20 @@ MOST_7, MOST_14 = 127, 16383
 
 @dataclass(frozen=True, slots=True)
 class Turned:
-    """Where a control stands, 0 to 1, or by what share of the whole it was turned."""
+    """Where a control stands, 0 to 1, or by what share of the whole it was turned. `low` and `high` are between which
+    places it was meanwhile, if that is more than one."""
 
     place: float | None = None
     by: float = 0.0
+    low: float | None = None
+    high: float | None = None
+
+    def after(self, before: "Turned") -> "Turned":
+        """Both movements as one: of places the last one counts, steps add up."""
+        if self.place is None or before.place is None:
+            return Turned(by=before.by + self.by) if self.place is None else self
+        places = [p for t in (before, self) for p in (t.place, t.low, t.high) if p is not None]
+        return Turned(self.place, low=min(places), high=max(places))
 
 
 def steps(coding: Coding, raw: int) -> int:
@@ -116,3 +127,42 @@ def encoded(coding: Coding, place: float) -> int:
     """What is sent to a control so that it stands at a place, 0 to 1: 7 bits, or 14 for those that have them."""
     most = MOST_14 if coding in (Coding.BITS_14, Coding.PITCH_BEND) else MOST_7
     return round(max(0.0, min(1.0, place)) * most)
+
+
+class Guess:
+    """How a controller counts, from what it sends while somebody turns it both ways. Numbers of 7 bits."""
+
+    ENOUGH = 12
+    _UP, _DOWN_TWOS, _DOWN_SIGN, _AROUND = range(1, 16), range(113, 128), range(65, 80), range(52, 77)
+
+    def __init__(self) -> None:
+        self._heard: dict[str, list[int]] = {}
+
+    def heard(self, control: str, raw: int) -> tuple[str, Coding] | None:
+        """(control, coding) as soon as it can be told."""
+        values = self._heard.setdefault(control, [])
+        values.append(raw)
+        pair = self._pair(control)
+        if pair is not None and min(len(values), len(self._heard[pair])) >= 2:
+            return min(control, pair, key=_number), Coding.BITS_14
+        if len(values) < self.ENOUGH:
+            return None
+        again = sum(one == other for one, other in pairwise(values))
+        if again < 2:  # a place is not said twice
+            return control, Coding.BITS_7
+        seen = set(values)
+        if seen <= set(self._AROUND) and 64 not in seen:
+            return control, Coding.AROUND_64
+        if seen <= {*self._UP, *self._DOWN_SIGN} and seen & set(self._DOWN_SIGN):
+            return control, Coding.SIGN_BIT
+        return control, Coding.TWOS_COMPLEMENT if seen <= {*self._UP, *self._DOWN_TWOS} else Coding.BITS_7
+
+    def _pair(self, control: str) -> str | None:
+        """The other half of a controller of 14 bits, if it is heard too."""
+        start, _, number = control.rpartition(" ")
+        other = int(number) + (32 if int(number) < 32 else -32)
+        return f"{start} {other}" if other < 64 and f"{start} {other}" in self._heard else None
+
+
+def _number(control: str) -> int:
+    return int(control.rpartition(" ")[2])

@@ -21,12 +21,12 @@ ENDS = 0.004
 
 @dataclass
 class _Hand:
-    """One given control. `place` is where it was heard last, `wanted` the value it has set, not rounded; `picked`: it
-    has the value. `from_above`: it stood at its upper end when the transition began, and goes down."""
+    """One given control. `wanted` is the value it has set, not rounded; `picked_at`: it has the value, and stood there
+    when it was moved last; `sent` is where it stands by what it or we said last. `from_above`: it stood at its upper
+    end when the transition began, and goes down."""
 
-    place: float | None = None
     wanted: float | None = None
-    picked: bool = False
+    picked_at: float | None = None
     moved_s: float = float("-inf")
     sent: float | None = None
     from_above: bool = False
@@ -46,6 +46,7 @@ class FaderHands:
 
     def __init__(self) -> None:
         self._hands: dict[str, _Hand] = {}
+        self._stands: dict[tuple[str, str], float] = {}  # controls, whichever bank they are in: where each stands
 
     @staticmethod
     def in_hand(state: LiveState, bank: int) -> Iterator[FaderGiven]:
@@ -55,21 +56,22 @@ class FaderHands:
     def turned(self, state: LiveState, fader: FaderGiven, turned: Turned, fine: bool, now_s: float) -> Call | None:
         """What a movement of a control comes to; None when it does nothing (yet)."""
         number = number_of(state, fader, now_s)
-        hand = self._hands.setdefault(fader.id, _Hand())
-        before = hand.place
+        hand, control = self._hands.setdefault(fader.id, _Hand()), (fader.port, fader.control)
+        before = self._stands.get(control)
         if turned.place is not None:
-            hand.place = hand.sent = turned.place
+            self._stands[control] = hand.sent = turned.place
         resting, hand.moved_s = now_s - hand.moved_s > HAND_ON_S, now_s
         if number is None:
-            hand.picked = False
+            hand.picked_at = None
             return None
         if turned.place is None:
             place = self._from(hand, number, resting) + turned.by * (FINE if fine else 1.0)
         elif fader.quantity is Quantity.TRANSITION:
             return self._by_hand(state, hand, number, before, turned.place)
         elif fine and before is not None:
+            hand.picked_at = None
             place = self._from(hand, number, resting) + (turned.place - before) * FINE
-        elif fader.motor or self._picks_up(fader, hand, number, before, turned.place):
+        elif fader.motor or self._picks_up(fader, hand, number, before, turned):
             place = turned.place
         else:
             return None
@@ -89,15 +91,16 @@ class FaderHands:
         return number.whole is None or round(place * number.whole) != round(number.place * number.whole)
 
     @staticmethod
-    def _picks_up(fader: FaderGiven, hand: _Hand, number: Number, before: float | None, place: float) -> bool:
-        """Has it the value, or does it reach or pass it now?"""
+    def _picks_up(fader: FaderGiven, hand: _Hand, number: Number, before: float | None, turned: Turned) -> bool:
+        """Has it the value, or does it reach or pass it now? In another bank it may have been moved meanwhile."""
         own = hand.wanted is not None and abs(hand.wanted - number.place) <= _width(number)
-        if hand.picked and own:
-            return True
         near = max(REACHED, resolution(fader.coding))
-        passed = before is not None and min(before, place) <= number.place <= max(before, place)
-        hand.picked = passed or abs(place - number.place) <= near
-        return hand.picked
+        place = turned.place if turned.place is not None else number.place
+        seen = [p for p in (before, place, turned.low, turned.high) if p is not None]
+        passed = len(seen) > 1 and min(seen) <= number.place <= max(seen)
+        kept = own and before is not None and hand.picked_at == before
+        hand.picked_at = place if kept or passed or abs(place - number.place) <= near else None
+        return hand.picked_at is not None
 
     @staticmethod
     def _by_hand(state: LiveState, hand: _Hand, number: Number, before: float | None, place: float) -> Call | None:
@@ -126,7 +129,7 @@ class FaderHands:
             if number is None or fader.quantity is Quantity.TRANSITION:
                 continue
             if hand.sent is None or abs(hand.sent - number.place) > resolution(fader.coding) / 2:
-                hand.sent = hand.place = number.place
+                hand.sent = self._stands[fader.port, fader.control] = number.place
                 found.append(Back(fader, number.place, number.words))
         return found
 
@@ -134,6 +137,12 @@ class FaderHands:
         """These controls (all, if none are given) are gone, or do something else now: where they stand is not known."""
         for fader_id in list(self._hands) if fader_ids is None else fader_ids:
             self._hands.pop(fader_id, None)
+        self._stands.clear()
+
+    def held_until_s(self, state: LiveState, bank: int) -> float:
+        """When the last hand is off the controls that move, in clock time."""
+        moved = (self._hands[f.id].moved_s for f in self.in_hand(state, bank) if f.motor and f.id in self._hands)
+        return max(moved, default=float("-inf")) + HAND_ON_S
 
 
 def _width(number: Number) -> float:

@@ -5,7 +5,7 @@ from typing import Annotated
 from pydantic import Field
 
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.base.values import without
+from ribalta.core.base.values import replaced, without
 from ribalta.core.engine.actions.board import CameraNumber, camera_meant
 from ribalta.core.engine.actions.program.layers import title_meant
 from ribalta.core.engine.actions.program.sound import MicNumber, mic_meant
@@ -16,12 +16,12 @@ from ribalta.core.ports.messages import Notice
 from ribalta.core.show.automation.calls import Item, Kind, named
 from ribalta.core.show.automation.faders import MOST_BANKS, STAYS, Coding, FaderGiven, Quantity
 
-MOST = 512
+MOST, GONE = 512, "That fader or knob has nothing any more."
 
 
 class GiveParams(Params):
     """`mic`, `camera`, `title` or `slot` say whose number it is; of a camera's numbers without one, the selected
-    camera's. `bank` 0: in every bank."""
+    camera's. `bank` 0: in every bank. `instead_of` is the id of one that becomes this."""
 
     control: Annotated[str, Field(min_length=3, max_length=120)]
     quantity: Quantity
@@ -33,6 +33,7 @@ class GiveParams(Params):
     title: str | None = None
     slot: Annotated[int, Field(ge=0, le=4)] = 0
     motor: bool = False
+    instead_of: str | None = None
 
 
 class FaderParams(Params):
@@ -74,16 +75,19 @@ def _item(state: LiveState, params: GiveParams) -> Item | None:
 def give(state: LiveState, params: GiveParams, now_s: float) -> Outcome:
     """What the same control did in that bank before gives way."""
     item, show = _item(state, params), state.show
-    place = (params.control, params.port, params.bank)
-    others = tuple(f for f in show.faders if (f.control, f.port, f.bank) != place)
-    if len(others) >= MOST:
+    place, old = (params.control, params.port, params.bank), params.instead_of
+    if old is not None and all(f.id != old for f in show.faders):
+        raise ActionRefused(GONE)
+    others = tuple(f for f in show.faders if f.id == old or (f.control, f.port, f.bank) != place)
+    if old is None and len(others) >= MOST:
         raise ActionRefused(f"This show has {MOST} faders and knobs: remove one first.")
     fader = FaderGiven(
-        id=f"k{show.next_number}",
+        id=old or f"k{show.next_number}",
         item=item,
         **params.model_dump(include={"control", "port", "coding", "bank", "quantity", "slot", "motor"}),
     )
-    show = show.model_copy(update={"faders": (*others, fader), "next_number": show.next_number + 1})
+    made = replaced(others, fader) if old is not None else (*others, fader)
+    show = show.model_copy(update={"faders": made, "next_number": show.next_number + 1})
     return edited(state, show, f"gave {controlled(fader)} to {called(state, fader)}")
 
 
@@ -98,7 +102,7 @@ def controlled(fader: FaderGiven) -> str:
 def remove(state: LiveState, params: FaderParams, now_s: float) -> Outcome:
     fader = next((f for f in state.show.faders if f.id == params.fader), None)
     if fader is None:
-        raise ActionRefused("That fader or knob has nothing any more.")
+        raise ActionRefused(GONE)
     show = state.show.model_copy(update={"faders": without(state.show.faders, fader.id)})
     return edited(state, show, f"freed {controlled(fader)}")
 

@@ -84,8 +84,8 @@ def chapter(state: LiveState, params: NoParams, now_s: float) -> Outcome:
 
 def stream(state: LiveState, params: SwitchParams, now_s: float) -> Outcome:
     if not state.output(STREAM).on and params.on is not False and not state.show.outputs.stream_to:
-        step = NextStep("Type it", "", (("view", "Cue"), ("page", "Outputs#stream")))
-        raise ActionRefused("No address is given to stream to: type one under Outputs.", step)
+        step = NextStep("Type it", "", (("view", "Rig"), ("page", "Outputs#stream")))
+        raise ActionRefused("No address is given to stream to: type one in Rig, under Outputs.", step)
     outcome = _switch(state, STREAM, params.on, now_s)
     if outcome.state is state:
         return outcome

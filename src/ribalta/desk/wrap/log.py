@@ -1,24 +1,26 @@
-"""Why: what ran, when, who asked, and how it ended. One press shows what made a camera move."""
+"""What ran, when, who asked, and how it ended; found by camera, by who asked and by words. One press shows what made a
+camera move."""
 
 from datetime import datetime
 
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from ribalta.core.engine.catalogue import CATALOGUE
-from ribalta.core.engine.views.history import cause_words
-from ribalta.core.ports.causes import ActionRan
+from ribalta.core.engine.views.history import CALLED, cause_words
+from ribalta.core.ports.causes import ActionRan, By
 from ribalta.core.ports.shots import LandingRecord
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.painting import look
-from ribalta.desk.widgets.fields import Choice, button, label
+from ribalta.desk.widgets.fields import Choice, Field, button, label
 from ribalta.desk.widgets.listing import Listing, ListRow
 from ribalta.desk.widgets.macro_steps import refill
+from ribalta.desk.wrap.chain import ChainDrawing, Link
 
 SHOWN = 200
 ALL = ""
 
 
-class WhyPage(QWidget):
+class LogPage(QWidget):
     def __init__(self, bridge: Bridge) -> None:
         super().__init__()
         self._bridge = bridge
@@ -28,23 +30,29 @@ class WhyPage(QWidget):
         self.refused = Choice(
             "What is shown", {ALL: "everything", "refused": "what was refused"}, lambda _: self.refresh()
         )
-        self.camera.setMinimumContentsLength(18)
+        askers = {by.value: CALLED.get(by, by.value) for by in By}
+        self.by = Choice("Who asked", {ALL: "anybody"} | askers, lambda _: self.refresh())
+        self.sought = Field("Words to find")
+        self.sought.setPlaceholderText("Find words")
+        self.sought.textChanged.connect(lambda _: self.refresh())
+        self.camera.setMinimumContentsLength(14)
         self.refused.setMinimumContentsLength(14)
         self.list = Listing("What ran", self._chosen)
-        self.chain = Listing("How it came about", lambda _: None)
+        self.chain = ChainDrawing()
         self.said = label("", soft=True, wrap=True)
         head = QHBoxLayout()
-        for part in (self.camera, self.refused, self.moved):
+        for part in (self.camera, self.by, self.refused, self.moved):
             head.addWidget(part)
-        head.addStretch(1)
+        head.addWidget(self.sought, 1)
         left = QVBoxLayout()
         left.addLayout(head)
         left.addWidget(self.list, 1)
         right = QVBoxLayout()
         title = label("How it came about")
         title.setFont(look.font(15, look.BOLD))
-        for one in (title, self.said, self.chain):
+        for one in (title, self.said):
             right.addWidget(one)
+        right.addWidget(self.chain, 1)
         whole = QHBoxLayout(self)
         whole.setContentsMargins(0, 6, 0, 0)
         whole.setSpacing(12)
@@ -59,17 +67,23 @@ class WhyPage(QWidget):
         wanted, refused = self.camera.value(), self.refused.value() != ALL
         self.moved.setEnabled(wanted != ALL)
         landings = {r.run_id: r for r in state.program.records if r.run_id}
+        by, words = self.by.value(), self.sought.text().casefold().split()
         rows: list[ListRow] = []
         for ran in reversed(self._bridge.history.lines):
             elsewhere = wanted != ALL and wanted not in ran.cameras
             row = CATALOGUE.by_id.get(ran.action)
-            if (row is not None and row.hidden) or elsewhere or (refused and not ran.refused):
+            others = by not in (ALL, ran.cause.by.value)
+            if (row is not None and row.hidden) or elsewhere or others or (refused and not ran.refused):
                 continue
-            ink = look.WRONG if ran.refused else None
-            rows.append(ListRow(str(ran.number), self._words(ran, landings.get(ran.number)), ink, ran.refused))
+            said = self._words(ran, landings.get(ran.number))
+            if not all(word in said.casefold() for word in words):
+                continue
+            rows.append(ListRow(str(ran.number), said, look.WRONG if ran.refused else None, ran.refused))
             if len(rows) == SHOWN:
                 break
         empty = "Nothing has run yet." if wanted == ALL else "Nothing has moved this camera yet."
+        if words or by != ALL or refused:
+            empty = "Nothing that has run is like that. Ask for less."
         self.list.fill(rows or [ListRow("", empty)], str(self.number) if self.number is not None else None)
         self._fill_chain(landings)
 
@@ -81,14 +95,12 @@ class WhyPage(QWidget):
 
     def _fill_chain(self, landings: dict[int, LandingRecord]) -> None:
         chain = self._bridge.history.chain(self.number) if self.number is not None else ()
-        rows = []
-        for k, ran in enumerate(chain):
-            arrow = "   " * k + ("↳ " if k else "")
-            rows.append(ListRow(str(ran.number), f"{arrow}{cause_words(ran)}:  {ran.words}"))
-            if ran.number in landings:
-                rows.append(ListRow(f"{ran.number} landing", f"{'   ' * (k + 1)}{_landed(landings[ran.number])}"))
-        self.chain.fill(rows, None)
-        self.said.setText("" if chain else "Choose a line on the left, or a camera and “What made it move?”.")
+        links = []
+        for ran in chain:
+            ended = ran.refused or (_landed(landings[ran.number]) if ran.number in landings else "")
+            links.append(Link(cause_words(ran), ran.words, ended, bool(ran.refused)))
+        self.chain.show_links(links)
+        self.said.setText("" if chain else "Select a line on the left, or a camera and “What made it move?”.")
 
     def _chosen(self, key: str) -> None:
         self.number = int(key)

@@ -9,13 +9,13 @@ from ribalta.core.show.automation.calls import Call, Kind
 from ribalta.core.show.automation.triggers_pads_shortcuts import Destination, Wire
 from ribalta.core.show.document.uses import used_words
 from ribalta.desk.bridge import Bridge
-from ribalta.desk.cue import copies
 from ribalta.desk.painting import look
 from ribalta.desk.widgets.action_chooser import CallEditor
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label
 from ribalta.desk.widgets.listing import Listing, ListRow
 from ribalta.desk.widgets.macro_steps import refill
 from ribalta.desk.widgets.palette import Palette
+from ribalta.desk.widgets.several import Several
 
 WIRES = {
     Wire.OSC: "OSC, over UDP",
@@ -60,7 +60,7 @@ class MessagesPage(QWidget):
         self.token.setReadOnly(True)
         self.heard = label("", soft=True, wrap=True)
         self._rows: dict[str, QWidget] = {}
-        self.list.offer(self.attempt, self.new, remove=self.remove, several=copies.of_destinations(bridge))
+        self.list.offer(self.attempt, self.new, remove=self.remove, several=_several(bridge))
         self._lay_out()
         self.refresh()
 
@@ -247,3 +247,9 @@ def _head(words: str) -> QWidget:
 
 def _ago(seconds: float) -> str:
     return f"{seconds:3.0f} s" if seconds < 100 else f"{seconds / 60:3.0f} min"
+
+
+def _several(bridge: Bridge) -> Several:
+    """Destinations are removed together; they are not copied."""
+    remove = lambda key: Call(action="destination.remove", arguments={"destination": key})  # noqa: E731
+    return Several(bridge, ("destination", "destinations"), remove)
