@@ -10,7 +10,6 @@ from PySide6.QtWidgets import QBoxLayout, QHBoxLayout, QPushButton, QSizePolicy,
 from ribalta.desk.painting import look
 from ribalta.desk.widgets.fields import button
 
-
 LARGE = 110  # per cent of text: from there on, what stands at the side takes too much of it
 
 
