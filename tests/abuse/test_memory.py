@@ -6,8 +6,8 @@ import os
 import weakref
 from pathlib import Path
 
-import numpy as np
 from PySide6.QtCore import QCoreApplication, QEvent
+from scipy.stats import theilslopes
 
 from ribalta.core.show.files.storage import StoredShow
 from ribalta.desk.window import Window
@@ -52,5 +52,5 @@ def test_thirty_windows_with_their_sessions_leave_nothing_behind(app):
     assert sum(ref() is not None for ref in windows) <= 1
     assert sum(ref() is not None for ref in sessions) <= 1
     late = memory[len(memory) // 3 :]
-    slope = float(np.polyfit(range(len(late)), late, 1)[0])
+    slope = float(theilslopes(late)[0])  # the middle of all slopes: what other tests left is given back by and by
     assert slope < MOST_MB, memory

@@ -191,24 +191,38 @@ def test_the_board_says_which_cameras_do_not_say_where_they_stand(window):
     assert not board.grab().isNull()
 
 
+def asked(page) -> list:
+    """Of the fields that not every way needs, those that are shown."""
+    fields = (page.host, page.line, page.password, page.picture_password)
+    return [field for field in fields if field.isVisibleTo(page)]
+
+
 def test_the_page_for_reaching_offers_only_what_that_way_needs_and_shows_what_is_wrong(window):
     page, hall = window.rig.card.reach, window.bridge._show.hall
     page.protocol.show_value(Protocol.VISCA_SERIAL)
     page._protocol_chosen(Protocol.VISCA_SERIAL)
-    assert (page.host.isEnabled(), page.line.isEnabled(), page.password.isEnabled()) == (False, True, False)
+    assert asked(page) == [page.line, page.picture_password]
     page.protocol.show_value(Protocol.ONVIF)
     page._protocol_chosen(Protocol.ONVIF)
-    assert (page.port.text(), page.host.isEnabled(), page.password.isEnabled()) == ("80", True, True)
+    assert asked(page) == [page.host, page.password, page.picture_password]
+    assert page.port.text() == "80"
     page.host.setText("192.0.2.4")
     page.user.setText("crew")
     page.password.setText("kiln")
     page.kind.show_value(PictureKind.STREAM)
+    page.picture.setText("rtsp://192.0.2.5/1")
+    page._arrange()
+    assert page.picture_password in asked(page)
     page.picture.setText("rtsp://192.0.2.4/1")
+    page._arrange()
+    assert page.picture_password not in asked(page), "one device has one user and password"
     page.apply()
     camera = hall.state.show.camera("c1")
     assert (camera.control.protocol, camera.control.where) == (Protocol.ONVIF, "192.0.2.4, TCP 80")
     assert camera.picture.name == "rtsp://192.0.2.4/1"
     assert ("keep_password", "192.0.2.4:80", "crew", "kiln") in window.bridge.transfers.asked
+    assert ("keep_password", "rtsp://192.0.2.4/1", "crew", "kiln") in window.bridge.transfers.asked
+    assert camera.picture.user == "crew"
     hall.engine.report(LinkTrouble("c1", "nothing answers there"), hall.clock.now_s())
     refresh(window)
     assert page.trouble.text() == "It is out of reach: nothing answers there."

@@ -75,9 +75,6 @@ class Portraits(QObject):
             (100, lambda: self._rig("Check")),
             (100, lambda: self._work(Kind.CHECK)),
             (500, lambda: self._keep("rig-check")),
-            (100, lambda: self._rig("Measure")),
-            (100, lambda: self._work(Kind.MEASURE)),
-            (1000, lambda: self._keep("rig-measure")),
             (100, QApplication.quit),
         ]
 
@@ -101,6 +98,7 @@ class Portraits(QObject):
             (100, lambda: self._cue("Shortcuts")),
             (300, lambda: window.cue.shortcuts.show_control("key J")),
             (300, lambda: self._keep("cue-shortcuts")),
+            (100, self._give_faders),
             (100, lambda: self._cue("Faders")),
             (300, lambda: self._keep("cue-faders")),
             (100, lambda: self._outside("Messages")),
@@ -157,6 +155,17 @@ class Portraits(QObject):
     def _outside(self, page: str) -> None:
         self._window.show_view("Rig")
         self._window.rig.show_page(page)
+
+    def _give_faders(self) -> None:
+        """Eight microphones in two banks, the master in both, and knobs for the selected camera."""
+        act, microphones = self._window.bridge.act, self._window.bridge.state.show.microphones
+        for k, mic in enumerate(microphones):
+            control = f"midi control 1 {k % 4}"
+            act("fader.give", control=control, quantity="level", mic=mic.number, bank=1 + k // 4, motor=True)
+        act("fader.give", control="midi bend 9", quantity="master", coding="pitch bend", motor=True)
+        for k, quantity in enumerate(("iris", "zoom", "speed")):
+            coding = "steps, two's complement"
+            act("fader.give", control=f"midi control 1 {16 + k}", quantity=quantity, coding=coding, motor=True)
 
     def _show_why(self) -> None:
         """What made camera 3 move."""

@@ -178,18 +178,28 @@ def onvif_login(host: str, port: int, user: str, password: str) -> tuple[str | N
     return asyncio.run(login())
 
 
-def answers(address: str, stopped: Callable[[], bool]) -> Iterator[Answer]:
-    """Everything that a camera could be steered by at one address, at the usual ports."""
-    for protocol, port in PORTS:
+def answers(address: str, stopped: Callable[[], bool], only: int | None = None) -> Iterator[Answer]:
+    """Everything that a camera could be steered by at one address, at the usual ports, or at `only` that one."""
+    every = PORTS if only is None else tuple((protocol, only) for protocol in ASK)
+    for protocol, port in every:
         if stopped():
             return
         if ASK[protocol](address, port) is Door.OPEN:
             yield Answer(protocol, port)
 
 
-def picture_ports(address: str) -> tuple[int, ...]:
-    """Ports for RTSP that take connections."""
-    return tuple(port for port in RTSP_PORTS if tcp_door(address, port) is Door.OPEN)
+def picture_ports(address: str, only: int | None = None) -> tuple[int, ...]:
+    """Ports for RTSP that take connections; of `only` that one, if it is one that RTSP is usual at."""
+    ports = RTSP_PORTS if only is None else tuple(p for p in RTSP_PORTS if p == only)
+    return tuple(port for port in ports if tcp_door(address, port) is Door.OPEN)
+
+
+def split_port(text: str) -> tuple[str, int | None]:
+    """An address that was typed with its port, as 192.168.1.20:5678."""
+    host, sign, port = text.strip().rpartition(":")
+    if sign and host and ":" not in host and port.isascii() and port.isdigit() and 0 < int(port) <= 65535:
+        return host, int(port)
+    return text, None
 
 
 def addresses(text: str) -> tuple[str, ...]:

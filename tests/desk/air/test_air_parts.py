@@ -15,6 +15,7 @@ from ribalta.core.ports.shots import LandingRecord, LandingState, Shot
 from ribalta.core.show.document.model import LETTERS, Camera, Framing
 from ribalta.demo.portraits import press
 from ribalta.desk.air import board as board_module
+from ribalta.desk.air.heads import Head, paint_head
 from ribalta.desk.air.layout import SCENES, TilePlace, caption, laid_out
 from ribalta.desk.air.then import landing_words, outlook
 from ribalta.desk.painting import look
@@ -188,6 +189,38 @@ def test_a_name_of_twenty_letters_is_whole_on_two_lines_of_a_tile(app, name):
     lines = broken(name, metrics, metrics.horizontalAdvance(name) / 2 + widest + 2)
     assert len(lines) <= 2
     assert "".join("".join(lines).split()) == "".join(name.split())
+
+
+NAME_OF_20 = "Kamera Orgelempore N"
+
+
+@pytest.mark.parametrize("size", [(1068, 402), (1708, 682)])  # of the board at 1280x800 and at 1920x1080
+@pytest.mark.parametrize("steered", [8, 14, 24])
+@pytest.mark.parametrize(("words", "wrong", "status"), [("ON AIR", "", ""), ("", "no contact", ""), ("", "", "at W"),
+                                                        ("ON AIR", "no contact", "")])  # fmt: skip
+def test_a_name_of_twenty_letters_is_whole_on_a_head_of_the_wall_whatever_else_it_says(
+    app, monkeypatch, size, steered, words, wrong, status
+):
+    layout = laid_out(cameras(steered, 0), cameras(1, 0)[0], 3, *size)
+    place = TilePlace(1)
+    area, live = layout.heads[place], layout.live_area(place)
+    assert live.width() >= 40
+    drawn: list[tuple[QRectF, str]] = []
+    monkeypatch.setattr(
+        "ribalta.desk.air.heads.two_lines", lambda painter, area, name, pitch: drawn.append((area, pitch))
+    )
+    tally = Tally.ON_AIR if words else Tally.NONE
+    head = Head(1, NAME_OF_20, False, "", tally, words, status, wrong)
+    picture = QImage(int(area.right()) + 4, int(area.bottom()) + 4, QImage.Format.Format_RGB32)
+    painter = QPainter(picture)
+    paint_head(painter, area, live, head, False)
+    painter.end()
+    assert drawn, "the name has its two lines"
+    room, pitch = drawn[0]
+    metrics = QFontMetrics(look.font(14, look.MEDIUM, narrow=True))
+    assert "…" not in "".join(broken(NAME_OF_20, metrics, room.width()))
+    assert room.height() >= 2 * pitch - 1
+    assert pitch >= metrics.tightBoundingRect("Äg").height() - 2
 
 
 def test_tally_shows_on_the_pictures_and_on_the_board(window, hall):

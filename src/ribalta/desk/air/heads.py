@@ -12,7 +12,7 @@ from ribalta.desk.air.layout import caption
 from ribalta.desk.air.row_looks import blind_words
 from ribalta.desk.air.tiles import ABOVE
 from ribalta.desk.painting import look
-from ribalta.desk.painting.two_lines import two_lines
+from ribalta.desk.painting.two_lines import broken, two_lines
 from ribalta.desk.widgets import footlights
 
 LAMPS, SHADE = 8, QColor(20, 17, 14, 165)
@@ -62,18 +62,20 @@ def paint_head(painter: QPainter, area: QRectF, live: QRectF, head: Head, fixed:
     else:
         words = QRectF(live.right() + 7, area.top(), area.right() - live.right() - 9, area.height())
         room = words
-    tall = look.scaled(17)
+    painter.setFont(look.font(14, look.MEDIUM, narrow=True))
+    name_lines = min(2, len(broken(head.name, painter.fontMetrics(), room.width())))
     lines = [line for line in (head.words, f"! {head.wrong}" if head.wrong else "", head.status) if line]
-    if len(lines) > 1 and tall * (len(lines) + 1) > room.height() + 4:
-        lines = [f"! {head.words}"]  # too low for more: the lamps have gaps for the rest
+    tall = look.scaled(17 if 17 * (len(lines) + name_lines) <= room.height() else 15)
+    if len(lines) > 1 and tall * (len(lines) + name_lines) > room.height() + 1:
+        lines = [f"! {head.words}"]  # too low for more: On air and Next above say the rest
     name = room.adjusted(0, 0, 0, -tall * len(lines))
     for k, line in enumerate(reversed(lines)):
         below = QRectF(room.left(), room.bottom() - tall * (k + 1) - (0 if fixed else 2), room.width(), tall)
         _status(painter, below, head, line)
     painter.setPen(look.TEXT)
     painter.setFont(look.font(14, look.MEDIUM, narrow=True))
-    if name.height() >= 2 * tall - 2:
-        two_lines(painter, name, head.name)
+    if name.height() >= 2 * tall - 1:
+        two_lines(painter, name, head.name, tall)
     else:
         said = painter.fontMetrics().elidedText(head.name, Qt.TextElideMode.ElideRight, int(name.width()))
         painter.drawText(name, Qt.AlignmentFlag.AlignVCenter, said)

@@ -17,6 +17,7 @@ GAP = 6.0
 SCENES = 0  # the number of the row of scenes, and its key
 MOST_ROWS = 6
 NARROWEST, LOWEST = 118.0, 46.0  # of a picture in a row; narrower or lower, the wall reads better
+SMALLEST_LIVE = 40.0  # the width of a live picture on the wall
 TALLEST_ROW, TALLEST_HEAD = 190.0, 96.0
 SMALL, FOR_SCENES = 128.0, 150.0  # a picture in the last line of the wall
 
@@ -156,15 +157,23 @@ def _wall(made: Layout, steered: list[Camera], fixed: list[Camera], beside: Came
 
 
 def _heads(made: Layout, steered: list[Camera], height: float, width: float) -> float:
-    """The wall, as few columns wide as it can be; returns where it ends."""
-    columns = next(n for n in range(1, 9) if height / -(-len(steered) // n) >= look.scaled(46) or n == 8)
-    rows = -(-len(steered) // columns)
-    tall = min(TALLEST_HEAD, (height + GAP) / rows)
-    wide = min(int((tall - GAP - 12) * 16 / 9) + head_words() + GAP, width * 0.4 / columns)
+    """The wall, as few columns wide as it can be with pictures in it; returns where it ends."""
+    walls = [_wall_of(n, len(steered), height, width) for n in range(1, 9)]
+    seen = [one for one in walls if one[1] >= look.scaled(50) and one[2] - head_words() - GAP >= SMALLEST_LIVE]
+    rows, tall, wide = seen[0] if seen else max(walls, key=lambda one: one[2] if one[1] > look.scaled(36) else 0)
+    columns = -(-len(steered) // rows)
     for k, camera in enumerate(steered):
         area = QRectF(round(k // rows * wide), round(k % rows * tall), round(wide - GAP), round(tall - GAP))
         made.heads[TilePlace(camera.number)] = area
     return float(round(columns * wide + GAP))
+
+
+def _wall_of(columns: int, count: int, height: float, width: float) -> tuple[int, float, float]:
+    """How many rows it has, and how high and wide a head is, with the gap behind it."""
+    rows = -(-count // columns)
+    tall = min(TALLEST_HEAD, (height + GAP) / rows)
+    share = 0.4 if width >= look.scaled(1000) else 0.44
+    return rows, tall, min(int((tall - GAP - 12) * 16 / 9) + head_words() + GAP, width * share / columns)
 
 
 def _last_line(made: Layout, fixed: list[Camera], scenes: int, area: QRectF, small: float) -> None:

@@ -24,11 +24,11 @@ def _first(name: str, metrics: QFontMetrics, wide: float) -> int:
     return fits if metrics.horizontalAdvance(name[fits:].strip()) <= wide else at
 
 
-def two_lines(painter: QPainter, area: QRectF, name: str) -> None:
-    """With the painter's font and pen, in the middle of the height, from the left."""
+def two_lines(painter: QPainter, area: QRectF, name: str, pitch: float | None = None) -> None:
+    """With the painter's font and pen, in the middle of the height, from the left; `pitch` px from line to line."""
     metrics = painter.fontMetrics()
     lines = broken(name, metrics, area.width())
-    tall = metrics.height() - 1
+    tall = metrics.height() - 1 if pitch is None else pitch
     top = area.center().y() - tall * len(lines) / 2
     for k, line in enumerate(lines):
         painter.drawText(QRectF(area.left(), top + k * tall, area.width(), tall), Qt.AlignmentFlag.AlignVCenter, line)

@@ -4,6 +4,7 @@ from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QPushButton, QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
+from ribalta.core.base.spans import span_words
 from ribalta.core.engine.program.landing import landing_state
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.shots import LandingState, Shot
@@ -54,7 +55,7 @@ def link_words(state: LiveState, camera: Camera, now_s: float) -> str:
     if not camera.steered or heard_s <= 0:
         return ""
     age_s = max(0.0, now_s - heard_s)
-    age = "now" if age_s < 1 else f"{age_s:.0f} s ago" if age_s < 100 else f"{age_s / 60:.0f} min ago"
+    age = "now" if age_s < 1 else f"{span_words(age_s)} ago"
     return f"{live.round_trip_s * 1000:.0f} ms · {age}" if live.round_trip_s is not None else age
 
 

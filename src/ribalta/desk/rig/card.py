@@ -36,6 +36,7 @@ class Card(QWidget):
         self.check = JobPage(bridge, Kind.CHECK, "Check this camera", CHECKING)
         self.measure = MeasurePage(bridge, Kind.MEASURE, "Measure this camera", MEASURING)
         self.finder = FindPage(bridge)
+        self.finder.left.connect(lambda: self.show_page("Reach"))
         self.pages: dict[str, _Page] = {
             "Reach": self.reach,
             "Check": self.check,
@@ -89,8 +90,13 @@ class Card(QWidget):
         self.finder.address.setFocus()
         self.refresh()
 
+    @property
+    def finds(self) -> bool:
+        """Are cameras looked for here?"""
+        return self._stack.currentWidget() is self.finder
+
     def show_camera(self, camera_id: str) -> None:
-        if self._stack.currentWidget() is self.finder and camera_id:
+        if self.finds and camera_id and self._camera is not None:
             self.show_page("Reach")
         self._camera = self._bridge.state.show.camera(camera_id)
         if self._camera is None:

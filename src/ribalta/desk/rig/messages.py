@@ -4,6 +4,7 @@ from functools import partial
 
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QVBoxLayout, QWidget
 
+from ribalta.core.base.spans import span_words
 from ribalta.core.engine.actions.automation.sending import VARIABLES
 from ribalta.core.show.automation.calls import Call, Kind
 from ribalta.core.show.automation.triggers_pads_shortcuts import Destination, Wire
@@ -197,7 +198,7 @@ class MessagesPage(QWidget):
             arrow = "→" if line.way == "out" else "←"
             times = f" ×{line.times}" if line.times > 1 else ""
             answer = f"   {line.answer}" if line.answer else ""
-            words = f"{_ago(now_s - line.at_s)}  {arrow} {line.who}: {line.words}{times}{answer}"
+            words = f"{span_words(now_s - line.at_s)}  {arrow} {line.who}: {line.words}{times}{answer}"
             rows.append(ListRow(str(k), words, look.WRONG if line.failed else None))
             if k >= 100:
                 break
@@ -243,10 +244,6 @@ def _head(words: str) -> QWidget:
     made = label(words)
     made.setFont(look.font(15, look.BOLD))
     return made
-
-
-def _ago(seconds: float) -> str:
-    return f"{seconds:3.0f} s" if seconds < 100 else f"{seconds / 60:3.0f} min"
 
 
 def _several(bridge: Bridge) -> Several:

@@ -7,13 +7,13 @@ from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtGui import QImage, QPixmap
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
+from ribalta.core.base.spans import span_words
 from ribalta.core.ports.shots import VIRTUAL
 from ribalta.core.show.automation.calls import Call
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.painting import look
 from ribalta.desk.widgets.choose_file import ask_for_folder
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label
-from ribalta.desk.words.output_words import minutes_words
 
 PROOF = QSize(256, 144)
 WINDOWS = {"program": "Program", "clean": "Without titles", "multiview": "All pictures", "aux": "Auxiliary"}
@@ -204,7 +204,7 @@ class OutputsPage(QWidget):
             if not one.running:
                 how += f", ended{': ' if one.trouble else ''}{one.trouble}"
             elif one.minutes_left is not None:
-                how += f", {minutes_words(one.minutes_left)} left on the disk"
+                how += f", {span_words(60 * one.minutes_left)} left on the disk"
             lost = f", {one.lost} frames lost" if one.lost else ""
             lines.append(f"{called}: {how}{lost}\n{one.path.name}, H.264 {one.profile}")
         if not lines:

@@ -1,6 +1,7 @@
 """How a camera is reached and where its picture comes from. Nothing changes before “Use this” or Enter."""
 
 from pathlib import Path
+from urllib.parse import urlsplit
 
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QWidget
 
@@ -40,6 +41,7 @@ class ReachPage(QWidget):
         self.user, self.password = Field("User"), Field("Password")
         self.kind = Choice("Picture from", PICTURES, lambda _: self._arrange())
         self.picture = Field("Picture address")
+        self.picture.textEdited.connect(lambda _: self._arrange())
         self.picture_user, self.picture_password = Field("User for the picture"), Field("Password for the picture")
         for field in (self.password, self.picture_password):
             field.setEchoMode(QLineEdit.EchoMode.Password)
@@ -105,17 +107,21 @@ class ReachPage(QWidget):
         self._arrange()
 
     def _arrange(self) -> None:
-        """Only what this way of reaching needs can be typed in."""
+        """Only what this way of reaching needs is asked for."""
         protocol, kind = self.protocol.value(), PictureKind(self.kind.value())
         serial, fixed = protocol == Protocol.VISCA_SERIAL, protocol == FIXED
-        for field in (self.host, self.port):
-            field.setEnabled(not serial and not fixed)
-        self.line.setEnabled(serial)
-        for field in (self.user, self.password):
-            field.setEnabled(protocol == Protocol.ONVIF)
-        for field in (self.picture_user, self.picture_password):
-            field.setEnabled(kind is PictureKind.STREAM)
+        self._form.show_row(self.host, not serial and not fixed)
+        self._form.show_row(self.line, serial)
+        self._form.show_row(self.user, protocol == Protocol.ONVIF)
+        self._form.show_row(self.picture_user, kind is PictureKind.STREAM and not self._is_one_device())
         self.picture.setPlaceholderText(EXAMPLES[kind])
+
+    def _is_one_device(self) -> bool:
+        """Do control and picture come from one device, with one user and password for both?"""
+        if self.protocol.value() != Protocol.ONVIF or self.kind.value() != PictureKind.STREAM:
+            return False
+        host = urlsplit(self.picture.text().strip()).hostname or ""
+        return bool(host) and host == self.host.text().strip().partition(":")[0]
 
     def _choose_model(self, name: str) -> None:
         camera = self._bridge.state.show.camera(self._camera or "")
@@ -136,17 +142,18 @@ class ReachPage(QWidget):
                 self._bridge.act("camera.fix", camera=camera.number)
         else:
             self._connect(camera, Protocol(protocol))
-        if self.picture_password.text():
-            self._bridge.passwords.keep(
-                self.picture.text().strip(), self.picture_user.text().strip(), self.picture_password.text()
-            )
+        one = self._is_one_device()
+        user = (self.user if one else self.picture_user).text().strip()
+        password = (self.password if one else self.picture_password).text()
+        if password:
+            self._bridge.passwords.keep(self.picture.text().strip(), user, password)
         source = PictureSource(
             kind=PictureKind(self.kind.value()),
             name=self.picture.text().strip(),
-            user=self.picture_user.text().strip(),
+            user=user,
             delay_s=camera.picture.delay_s,
         )
-        if source != camera.picture or self.picture_password.text():
+        if source != camera.picture or password:
             self._bridge.act(
                 "camera.picture", camera=camera.number, kind=source.kind.value, name=source.name, user=source.user
             )

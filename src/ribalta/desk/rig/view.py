@@ -142,6 +142,8 @@ class RigView(QWidget):
         self.outputs, self.messages = OutputsPage(bridge), MessagesPage(bridge, palette)
         self.outputs.window_wanted.connect(self.window_wanted)
         self.pages: dict[str, QWidget] = {"Cameras": cameras, "Outputs": self.outputs, "Messages": self.messages}
+        for page in (self.outputs, self.messages):
+            page.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self.page = "Cameras"
         tabs = Tabs(self.pages, self.show_page)
         self._mark, self._stack = tabs.mark, Pages(*self.pages.values())
@@ -163,6 +165,7 @@ class RigView(QWidget):
         self._stack.turn_to(self.pages[name])
         front: QWidget = self.list if name == "Cameras" else self.pages[name]
         self.setFocusProxy(front)
+        self.setFocus()
         self.shown()
 
     def open_at(self, name: str, what: str = "") -> None:
@@ -183,7 +186,7 @@ class RigView(QWidget):
         ids = {c.id for c in show.cameras}
         fresh = ids - self._ids
         self._ids = ids
-        if len(fresh) == 1:
+        if len(fresh) == 1 and not self.card.finds:
             self.list.choose(fresh.pop())
         mark = show.mark(self.plan.mark) if self.plan.mark is not None else None
         if mark is None:

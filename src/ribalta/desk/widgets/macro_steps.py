@@ -5,6 +5,7 @@ from functools import partial
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QCheckBox, QVBoxLayout, QWidget
 
+from ribalta.core.base.spans import length_words
 from ribalta.core.engine.automation.triggers import condition_words
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.engine.views.offers import call_words
@@ -37,21 +38,17 @@ def path_of(key: str) -> Path:
     return tuple(int(part) for part in key.split("."))
 
 
-def seconds_words(seconds: float) -> str:
-    return f"{seconds:g} s" if seconds < 120 else f"{seconds / 60:g} min"
-
-
 def step_words(state: LiveState, step: Step) -> str:
     """What a step does, in a line."""
     show = state.show
-    limit = f", {seconds_words(step.seconds)} at most" if step.seconds else ""
+    limit = f", {length_words(step.seconds)} at most" if step.seconds else ""
     if step.seconds and step.then_stop:
         limit += ", else stop"
     match step.kind:
         case StepKind.DO:
             return call_words(state, step.call) if step.call is not None else "Nothing"
         case StepKind.WAIT:
-            return f"Wait {seconds_words(step.seconds)}"
+            return f"Wait {length_words(step.seconds)}"
         case StepKind.UNTIL_SET:
             camera = show.camera(step.item.id) if step.item is not None else None
             whose = f"camera {camera.number}" if camera is not None else "Next"

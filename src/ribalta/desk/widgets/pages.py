@@ -58,10 +58,10 @@ class Rail(QWidget):
         if not self.lies:
             self.setFixedWidth(look.scaled(108))
 
-    @staticmethod
-    def _word(text: str, pressed: Callable[[], None], kind: str) -> QPushButton:
+    def _word(self, text: str, pressed: Callable[[], None], kind: str) -> QPushButton:
         made = button(text, pressed)
         made.setObjectName(kind)
+        made.setProperty("rail", not self.lies)
         made.setCheckable(True)
         made.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         if kind == "group":

@@ -48,6 +48,8 @@ QPushButton#view:checked, QPushButton#page:checked, QPushButton#group:checked { 
 QPushButton#view:hover, QPushButton#page:hover, QPushButton#group:hover { color: #ffcb7d; }
 QPushButton#view:focus, QPushButton#page:focus, QPushButton#group:focus { border: 2px solid #ffcb7d;
   border-radius: 4px; padding: 1px 4px 2px; }
+QPushButton[rail="true"] { text-align: left; }
+QPushButton#page[rail="true"] { padding-left: 22px; }
 QLineEdit { background: #f1e8da; color: #14110e; border: 2px solid #ffcb7d; padding: 1px 4px; }
 QLineEdit#field { background: #14110e; color: #f1e8da; border: 1px solid #80735f; border-radius: 3px; padding: 3px 6px;
   selection-background-color: #ffcb7d; selection-color: #14110e; }

@@ -1,8 +1,8 @@
 """What is said of the recording and of the stream wherever they are watched: on Air, on the strip."""
 
+from ribalta.core.base.spans import span_words
 from ribalta.desk.bridge import Bridge
 
-HOUR_MIN, DAY_MIN = 60, 24 * 60
 LOW_MIN = 300  # so little left is worth saying
 OFF = {"recording": "Not recording", "stream": "Not streaming"}
 
@@ -11,17 +11,6 @@ def clock_words(seconds: float) -> str:
     """“0:41”, “1:12:40”."""
     hours, rest = divmod(max(0, int(seconds)), 3600)
     return f"{hours}:{rest // 60:02d}:{rest % 60:02d}" if hours else f"{rest // 60}:{rest % 60:02d}"
-
-
-def minutes_words(minutes: float) -> str:
-    """“12 min”, “5 h”, “3 days 17 h”."""
-    whole = int(minutes)
-    if whole < 2 * HOUR_MIN:
-        return f"{whole} min"
-    if whole < DAY_MIN:
-        return f"{whole // HOUR_MIN} h"
-    days, rest = divmod(whole, DAY_MIN)
-    return f"{days} {'day' if days == 1 else 'days'} {rest // HOUR_MIN} h"
 
 
 def output_state(bridge: Bridge, name: str) -> str:
@@ -58,5 +47,5 @@ def _recording_words(bridge: Bridge) -> str:
     if not running:
         return "Recording opens"
     left = min((r.minutes_left for r in running if r.minutes_left is not None), default=None)
-    low = f", {minutes_words(left)} left" if left is not None and left < LOW_MIN else ""
+    low = f", {span_words(60 * left)} left" if left is not None and left < LOW_MIN else ""
     return f"Recording {clock_words(max(r.seconds for r in running))}{low}"

@@ -100,6 +100,7 @@ class LogPage(QWidget):
             ended = ran.refused or (_landed(landings[ran.number]) if ran.number in landings else "")
             links.append(Link(cause_words(ran), ran.words, ended, bool(ran.refused)))
         self.chain.show_links(links)
+        self.said.setVisible(not chain)
         self.said.setText("" if chain else "Select a line on the left, or a camera and “What made it move?”.")
 
     def _chosen(self, key: str) -> None:
@@ -115,6 +116,7 @@ class LogPage(QWidget):
         self.number = self._bridge.state.live(camera_id).moved_by or None
         self.refresh()
         if self.number is None:
+            self.said.setVisible(True)
             self.said.setText("Nothing has moved this camera since the show was opened.")
 
 

@@ -17,7 +17,8 @@ from ribalta.core.survey.checking import SPOKEN
 from ribalta.core.survey.job import Finding, Remedy
 from ribalta.core.survey.probes import Door
 from ribalta.core.survey.surveyor import Look, Stopped
-from ribalta.devices import discovery, probing
+from ribalta.devices import discovery, picture_search, probing
+from ribalta.devices.picture_search import FoundPicture
 from ribalta.devices.secrets import Secrets
 from ribalta.server.cameras.camera_access import CameraAccess
 
@@ -152,22 +153,22 @@ def _ask_network(hands: LiveSurveyor, known: frozenset[str]) -> int:
             hands.tell(found, "Asking the network; cameras with ONVIF answer by themselves")
         else:
             count += 1
-            called = f" “{found.name}”" if found.name else ""
-            hands.tell(
-                0.0,
-                "Asking the network",
-                _offer(found.host, f"{SPOKEN[Spoken.ONVIF]} {found.port}", Spoken.ONVIF, found.port, called, known),
-            )
+            hands.tell(0.0, "Asking the network", _offer(found.host, [], _of_onvif(found), found.name, known))
     return count
 
 
+def _of_onvif(found: discovery.Found) -> tuple[probing.Answer, FoundPicture]:
+    return probing.Answer(Spoken.ONVIF, found.port), picture_search.onvif_picture(found.host, found.port)
+
+
 def _look_at(where: str, hands: LiveSurveyor, known: frozenset[str]) -> int:
+    where, port = probing.split_port(where)
     places, count = probing.addresses(where), 0
     for k, host in enumerate(places):
         hands.tell(k / len(places), f"Looking at {host}")
         address = probing.resolve(host) if len(places) == 1 else host
-        answers = list(probing.answers(address, lambda: hands.stopped))
-        pictures = () if hands.stopped else probing.picture_ports(address)
+        answers = list(probing.answers(address, lambda: hands.stopped, port))
+        pictures = () if hands.stopped else probing.picture_ports(address, port)
         if hands.stopped:
             raise Stopped
         if answers or pictures:
@@ -181,18 +182,35 @@ def _look_at(where: str, hands: LiveSurveyor, known: frozenset[str]) -> int:
 
 
 def _answering(host: str, answers: list[probing.Answer], pictures: tuple[int, ...], known: frozenset[str]) -> Finding:
-    """One line for one address, and the way to reach it that serves best."""
+    """One line for one address, the way to reach it that serves best, and its picture if there is one."""
+    best = min(answers, key=lambda answer: BEST.index(answer.protocol), default=None)
+    found = FoundPicture()
+    onvif = next((answer for answer in answers if answer.protocol is Spoken.ONVIF), None)
+    if onvif is not None:
+        found = picture_search.onvif_picture(host, onvif.port)
+    for port in pictures:
+        if not found.address:
+            found = picture_search.rtsp_picture(host, port)
     ways = [f"{SPOKEN[answer.protocol]} {answer.port}" for answer in answers]
-    ways += [f"RTSP on TCP {port}, so it has pictures" for port in pictures]
-    if not answers:
-        return Finding("found", None, f"{host} answers {ways[0]}. Nothing that steers a camera answers.")
-    best = min(answers, key=lambda answer: BEST.index(answer.protocol))
-    return _offer(host, "; ".join(ways), best.protocol, best.port, "", known)
+    ways += [f"RTSP on TCP {port}" for port in pictures]
+    return _offer(host, ways, (best, found), "", known)
 
 
-def _offer(host: str, ways: str, spoken: Spoken, port: int, called: str, known: frozenset[str]) -> Finding:
-    said = f"{host}{called} answers {ways}."
+def _offer(
+    host: str, ways: list[str], way: tuple[probing.Answer | None, FoundPicture], called: str, known: frozenset[str]
+) -> Finding:
+    """A camera that was found: what it answers, where its picture is, and one press that adds it with both."""
+    best, picture = way
+    ways = ways or ([f"{SPOKEN[best.protocol]} {best.port}"] if best is not None else [])
+    said = f"{host}{f' “{called}”' if called else ''} answers {'; '.join(ways)}."
+    if picture.address:
+        said += f" Its picture: {picture.address}{', with a user and a password' if picture.locked else ''}."
     if host in known:
         return Finding("found", None, said + " The show has a camera there.")
-    arguments = {"protocol": spoken.value, "host": host, "port": port, "name": called.strip(" “”")}
+    if best is None and not picture.address:
+        return Finding("found", None, said + " Nothing that steers a camera answers, and no picture.")
+    arguments: dict[str, Any] = {"name": called, "picture": picture.address}
+    if best is None:
+        return Finding("found", True, said + " It is not steered.", Remedy("Add fixed", "camera.add", arguments))
+    arguments |= {"protocol": best.protocol.value, "host": host, "port": best.port}
     return Finding("found", True, said, Remedy("Add", "camera.add", arguments))

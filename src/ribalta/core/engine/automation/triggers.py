@@ -9,6 +9,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
 from types import MappingProxyType
 
+from ribalta.core.base.spans import length_words, span_words
 from ribalta.core.engine.automation.conditions import holds, matches
 from ribalta.core.engine.mishaps import SWITCHED_OFF
 from ribalta.core.engine.program.landing import NEVER_S, set_at_s
@@ -123,7 +124,7 @@ def happened(before: LiveState, after: LiveState, events: tuple[Event, ...], now
         was_left = before.outputs.room_minutes if before.outputs.room_minutes is not None else NEVER_S
         for trigger in known.of(WhenKind.DISK_LOW):
             if after.outputs.room_minutes < trigger.when.minutes <= was_left:
-                yield Happening(trigger.id, f"there is room for {after.outputs.room_minutes:.0f} minutes")
+                yield Happening(trigger.id, f"there is room for {span_words(60 * after.outputs.room_minutes)}")
 
 
 def of_message(state: LiveState, line: str) -> Iterator[Happening]:
@@ -247,7 +248,7 @@ def _times(state: LiveState, known: Index) -> Iterator[tuple[float, Trigger, str
         if program is None or due_s <= done_s or _broken(state, trigger):
             continue
         if item is None or matches(state, program, item):
-            said = f"{state.shot_words(program)} has been on air for {trigger.when.seconds:g} s"
+            said = f"{state.shot_words(program)} has been on air for {length_words(trigger.when.seconds)}"
             yield due_s, trigger, said
     for trigger in known.of(WhenKind.COUNTDOWN):
         title = state.show.titled(trigger.when.item.id) if trigger.when.item is not None else None
@@ -345,7 +346,8 @@ def _why_not(state: LiveState, trigger: Trigger, fared: Fired, now_s: float) -> 
     if trigger.once and fared.spent:
         return "it fires once, and has"
     if fared.last_s is not None and now_s - fared.last_s < trigger.apart_s:
-        return f"it had fired {now_s - fared.last_s:.1f} s before, and does so every {trigger.apart_s:g} s at most"
+        every = length_words(trigger.apart_s)
+        return f"it had fired {now_s - fared.last_s:.1f} s before, and does so every {every} at most"
     for condition in trigger.only_if:
         if not holds(state, condition, now_s):
             return condition_words(state, condition, False)

@@ -4,6 +4,7 @@ from functools import partial
 
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QVBoxLayout, QWidget
 
+from ribalta.core.base.spans import length_words
 from ribalta.core.engine.automation.triggers import NEVER_FIRED, condition_words, item_words
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.engine.views.offers import Offer, call_words
@@ -17,7 +18,7 @@ from ribalta.desk.painting import look
 from ribalta.desk.widgets.action_chooser import CallEditor
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label
 from ribalta.desk.widgets.listing import Listing, ListRow
-from ribalta.desk.widgets.macro_steps import ConditionEditor, item_of, refill, seconds_words, things, value_of
+from ribalta.desk.widgets.macro_steps import ConditionEditor, item_of, refill, things, value_of
 from ribalta.desk.widgets.palette import Palette
 
 WHEN = {
@@ -60,7 +61,7 @@ def when_words(state: LiveState, when: When) -> str:
         case WhenKind.TIME:
             return f"it is {when.at}"
         case WhenKind.ON_AIR_FOR:
-            return f"{who or 'any shot'} has been on air for {seconds_words(when.seconds)}"
+            return f"{who or 'any shot'} has been on air for {length_words(when.seconds)}"
         case WhenKind.DISK_LOW:
             return f"there is room for less than {when.minutes:g} minutes"
         case WhenKind.MESSAGE:

@@ -4,6 +4,7 @@ from collections.abc import Callable
 
 from PySide6.QtWidgets import QCheckBox, QWidget
 
+from ribalta.core.base.spans import length_words
 from ribalta.core.engine.automation.triggers import item_words
 from ribalta.core.engine.views.offers import Offer
 from ribalta.core.show.automation.calls import BY_ID, Item, Kind, named
@@ -11,7 +12,7 @@ from ribalta.core.show.automation.playlists import FOR_EVER, Entry, EntryKind, P
 from ribalta.core.show.document.scenes import CUT, Transition, TransitionKind
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.widgets.fields import Choice, Field, Form
-from ribalta.desk.widgets.macro_steps import item_of, refill, seconds_words, things, value_of
+from ribalta.desk.widgets.macro_steps import item_of, refill, things, value_of
 
 
 def entry_words(bridge: Bridge, playlist: Playlist, entry: Entry) -> str:
@@ -33,9 +34,9 @@ def entry_words(bridge: Bridge, playlist: Playlist, entry: Entry) -> str:
     elif length == FOR_EVER:
         long = ""
     elif entry.unit in (Unit.BEATS, Unit.FRAMES):
-        long = f", {entry.amount:g} {entry.unit} ({seconds_words(round(length, 2))})"
+        long = f", {entry.amount:g} {entry.unit} ({length_words(round(length, 2))})"
     else:
-        long = f", {seconds_words(entry.amount)}"
+        long = f", {length_words(entry.amount)}"
     how = "" if entry.transition.length == 0 else f", {entry.transition.words.lower()}"
     return f"{what}{long}{how}"
 

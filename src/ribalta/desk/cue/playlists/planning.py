@@ -6,6 +6,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QVBoxLayout, QWidget
 
 from ribalta.core.base.aim import Aim
+from ribalta.core.base.spans import length_words
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.planning.exact_plan import plan_exact
 from ribalta.core.planning.planner import plan_fast
@@ -17,7 +18,7 @@ from ribalta.desk.bridge import Bridge
 from ribalta.desk.painting import look
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label, line
 from ribalta.desk.widgets.listing import Listing, ListRow
-from ribalta.desk.widgets.macro_steps import refill, seconds_words
+from ribalta.desk.widgets.macro_steps import refill
 
 LIMIT_S = 10.0
 ANY = ""
@@ -124,7 +125,7 @@ class PlanPanel(QWidget):
     def _words(self, state: LiveState, wish: Wished) -> str:
         names = [m.name if (m := state.show.mark(i)) is not None else "somebody who is gone" for i in wish.mark_ids]
         size = f", {wish.size}" if wish.size else ""
-        return f"{' and '.join(names)}{size}, {seconds_words(wish.length_s)}{'' if wish.must else ', if it can be'}"
+        return f"{' and '.join(names)}{size}, {length_words(wish.length_s)}{'' if wish.must else ', if it can be'}"
 
     def _show_wish(self) -> None:
         wish = self.wanted[self.at] if self.at is not None and self.at < len(self.wanted) else None
@@ -248,7 +249,7 @@ class PlanPanel(QWidget):
                 framing, camera = state.show.framing(choice.framing_id), state.show.camera(choice.camera_id)
                 number = camera.number if camera is not None else "?"
                 what = f"{number} {framing.letter}  {framing.name}, fit {choice.score:.0f}" if framing else "cover shot"
-                rows.append(ListRow(str(k), f"{k + 1}   {seconds_words(wish.length_s)}   {what}"))
+                rows.append(ListRow(str(k), f"{k + 1}   {length_words(wish.length_s)}   {what}"))
             self.plans.fill(rows, None)
         self.refresh()
 

@@ -5,6 +5,7 @@ from functools import partial
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QVBoxLayout, QWidget
 
+from ribalta.core.base.spans import length_words
 from ribalta.core.engine.automation import playlist_runner
 from ribalta.core.engine.views import playlist_outlook as foretold_of
 from ribalta.core.engine.views.offers import Offer
@@ -24,7 +25,6 @@ from ribalta.desk.painting import look
 from ribalta.desk.widgets.choose_file import ask_to_open, ask_to_save
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label, line
 from ribalta.desk.widgets.listing import Listing, ListRow
-from ribalta.desk.widgets.macro_steps import seconds_words
 from ribalta.desk.widgets.palette import Palette
 
 EMPTY = "No playlists yet. Make one with New, add shots, and see below which cuts will land."
@@ -258,7 +258,7 @@ class PlaylistsPage(QWidget):
         whole = outlook.foretold[-1].ends_s
         used = used_words(self._bridge.state.show, Kind.PLAYLIST, playlist.id)
         if not late:
-            self.said.setText(f"{seconds_words(round(whole, 1))} a round; every cut lands. {used}")
+            self.said.setText(f"{length_words(round(whole, 1))} a round; every cut lands. {used}")
             return
         own = self._places(self.at) if self.at is not None else []
         chosen = next((k for k in own if k in late), late[0])

@@ -9,6 +9,7 @@ from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
 from ribalta.core.base.faults import LocalFault
+from ribalta.core.base.spans import span_words
 from ribalta.core.engine.dryrun.voice_rehearsal import VoiceReport, follow
 from ribalta.core.engine.program.landing import time_to_set_s
 from ribalta.core.engine.state.automation_state import VoiceMode
@@ -258,7 +259,8 @@ class VoicesPage(QWidget):
         took = [ran for ran in self._bridge.history.lines[-400:] if ran.cause.by is By.VOICE][-40:]
         now_s = self._bridge.now_s
         rows = [
-            ListRow(str(r.number), f"{_ago(now_s - r.at_s):>9}   {r.words}   because {r.cause.words}") for r in took
+            ListRow(str(r.number), f"{span_words(now_s - r.at_s)} ago   {r.words}   because {r.cause.words}")
+            for r in took
         ]
         said = "Nothing yet. Switched on, it says here what it took and why."
         self.log.fill(list(reversed(rows)) or [ListRow("", said)], None)
@@ -317,7 +319,3 @@ def _rehearsed_rows(report: VoiceReport) -> list[ListRow]:
         for k, (at, _, what, why, lands) in enumerate(report.shots)
     ]
     return [ListRow("", head), *rows]
-
-
-def _ago(seconds: float) -> str:
-    return f"{seconds:.0f} s ago" if seconds < 90 else f"{seconds / 60:.0f} min ago"

@@ -39,7 +39,7 @@ class ChangeParams(FieldsParams, TriggerParams):
 
 
 class ViewParams(Params):
-    view: Annotated[str, Field(pattern="^(Rig|Frame|Cue|Check|Air|Wrap)$")]
+    view: Annotated[str, Field(pattern="^(Rig|Frame|Cue|Check|Air|Wrap|Log)$")]
 
 
 TRIGGERS = Collection[Trigger]("triggers", lambda show: show.triggers, Show.trigger, "g", ("trigger", "triggers"), 2000)

@@ -40,13 +40,15 @@ class OneCamera(Params):
 
 
 class AddParams(Params):
-    """The lowest free number when none is given. With a protocol, it is reached by that at once."""
+    """The lowest free number when none is given. With a protocol, it is reached by that at once. `picture` is the
+    address that its picture comes from."""
 
     number: CameraNumber | None = None
     name: CAMERA_NAME = ""
     protocol: Protocol | None = None
     host: Annotated[str, Field(max_length=260)] = ""
     port: Port | None = None
+    picture: Annotated[str, Field(max_length=500, json_schema_extra={"holds": "login"})] = ""
 
 
 class RemoveParams(OneCamera):
@@ -169,11 +171,11 @@ def add(state: LiveState, params: AddParams, now_s: float) -> Outcome:
     if state.show.camera_numbered(number) is not None:
         raise ActionRefused(f"There is a camera {number} already.")
     name = params.name.strip() or f"Camera {number}"
-    camera = Camera(id=f"c{state.show.next_number}", number=number, name=name, picture=PictureSource())
+    picture = PictureSource(kind=PictureKind.STREAM, name=params.picture.strip()) if params.picture else PictureSource()
+    camera = Camera(id=f"c{state.show.next_number}", number=number, name=name, picture=picture)
     if params.protocol is not None:
-        control = Control(
-            protocol=params.protocol, host=params.host.strip(), port=params.port or OWN_PORTS[params.protocol]
-        )
+        host, port = _with_port(params.host, params.port)
+        control = Control(protocol=params.protocol, host=host, port=port or OWN_PORTS[params.protocol])
         _refuse_bad_host(control)
         camera = camera.model_copy(update={"control": control, "head": Head()})
     return _fresh(state, _with(state, camera, f"added camera {number}"), camera)
@@ -256,10 +258,11 @@ def remove(state: LiveState, params: RemoveParams, now_s: float) -> Outcome:
 
 def connect(state: LiveState, params: ConnectParams, now_s: float) -> Outcome:
     camera = camera_meant(state, params.camera)
+    host, port = _with_port(params.host, params.port)
     control = Control(
         protocol=params.protocol,
-        host=params.host.strip(),
-        port=params.port or OWN_PORTS[params.protocol],
+        host=host,
+        port=port or OWN_PORTS[params.protocol],
         line=params.line.strip(),
         baud_rate=params.baud_rate,
         user=params.user.strip(),
@@ -271,6 +274,15 @@ def connect(state: LiveState, params: ConnectParams, now_s: float) -> Outcome:
     camera = camera.model_copy(update={"control": control, "head": head})
     state = state.with_live(camera.id, **_blank(state, camera))
     return _with(state, camera, f"camera {camera.number} is reached at {control.where}")
+
+
+def _with_port(host: str, port: int | None) -> tuple[str, int | None]:
+    """An address that was typed with its port, as 192.168.1.20:5678, is both."""
+    host = host.strip()
+    name, sign, number = host.rpartition(":")
+    if sign and ":" not in name and name and number.isascii() and number.isdigit() and 0 < int(number) <= 65535:
+        return name, int(number)
+    return host, port
 
 
 def _refuse_bad_host(control: Control) -> None:

@@ -5,6 +5,7 @@ from typing import Annotated
 from pydantic import Field
 
 from ribalta.core.base.faults import ActionRefused, NextStep
+from ribalta.core.base.spans import length_words
 from ribalta.core.base.values import replaced, without
 from ribalta.core.engine.actions.program.layers import TitleParams, title_meant
 from ribalta.core.engine.program import switching
@@ -184,7 +185,8 @@ def count(state: LiveState, params: CountParams, now_s: float) -> Outcome:
     title = title_meant(state, params.title)
     ends_s = now_s + state.wall_clock.offset_s + params.seconds
     made = title.model_copy(update={"counts_to_s": ends_s, "changed_at_s": now_s + state.wall_clock.offset_s})
-    return edited(state, with_title(state.show, made), f"“{title.name}” counts down from {params.seconds:g} s")
+    what = f"“{title.name}” counts down from {length_words(params.seconds)}"
+    return edited(state, with_title(state.show, made), what)
 
 
 # Media
