@@ -124,10 +124,21 @@ def test_from_an_empty_show_all_six_are_added_named_seen_and_steered(empty_desk,
     said = [f.sentence for f in finder.findings._shown]
     ways = "VISCA over IP on UDP 52381; bare VISCA on TCP 5678; bare VISCA on UDP 1259; ONVIF on TCP 8080"
     for number in (1, 2, 3, 4):
-        assert f"{net}.{number} answers {ways}; RTSP on TCP 8554, so it has pictures." in said
-    assert any(sentence.startswith(f"{net}.5 answers RTSP on TCP 8554") for sentence in said)
+        picture = f"Its picture: rtsp://{net}.{number}:8554/main."
+        assert f"{net}.{number} answers {ways}; RTSP on TCP 8554. {picture}" in said
+    assert f"{net}.5 answers RTSP on TCP 8554. Its picture: rtsp://{net}.5:8554/main. It is not steered." in said
+    assert finder.all.text() == "Add all 6"
     pressed(finder.findings.widget().layout().itemAt(0).widget(), "Add")
     desk.until(lambda: rig.camera(1) is not None and rig.live(1).aim is not None)
+    desk.until(lambda: rig.live(1).picture)  # it came with its picture
+    assert finder.isVisible(), "what was found stays until it is closed"
+    desk.until(lambda: finder.all.text() == "Add all 5")
+    press(finder.all)
+    desk.until(lambda: len(desk.state.show.cameras) == 6)
+    assert [rig.camera(n).steered for n in range(1, 7)] == [True] * 4 + [False] * 2
+    QTest.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    desk.until(lambda: len(desk.state.show.cameras) == 1)  # they were one edit
+    press(finder.close_it)
     desk.until(rig.card.reach.isVisible)
     rig.name(1, "Left")
     rig.picture(1, PictureKind.SHARED_MEMORY, rows[1]["picture"])
