@@ -2,7 +2,8 @@
 
 A script takes on and on over a line of its own while program is recorded and streamed. `attach_s` is from starting a
 new desk's process to its window with the show in it; `back_s` from killing the server to program's picture at a desk
-that was attached all the time; `lost_said_s` until that desk said so.
+that was attached all the time; `lost_said_s` until that desk said so. What fell into a moment when the machine was
+taken away is left out and counted: attachings (`left_out`), and frames of the recording (`frames_left_out`).
 """
 
 import os
@@ -14,10 +15,12 @@ import tempfile
 import time
 from dataclasses import dataclass, field
 from pathlib import Path
+from typing import Any
 
 import av
 
-from bench.common.hall import percentile, wait_for
+from bench.common.hall import Pulse, percentile, wait_for
+from bench.common.served import judged, without_stalls
 from bench.common.where import steal_percent
 from ribalta.app.attached import AttachedDesk
 from ribalta.app.launch import demo_show_path
@@ -27,7 +30,7 @@ from ribalta.core.ports.messages import Event, Notice
 from ribalta.standins.receiver import Receiver
 
 DESKS_KILLED, DESKS_STOPPED, STOPPED_S, SERVERS_KILLED = 20, 5, 10.0, 10
-TAKE_EVERY_S = 0.5
+TAKE_EVERY_S, COUNTED_WITHIN_S = 0.5, 2.0
 WINDOW = """
 import sys
 from ribalta.app import attached
@@ -39,10 +42,14 @@ attached.run_attached(desk, lambda window: (window.repaint(), print(window.bridg
 
 @dataclass
 class Script:
-    """Takes two fixed cameras by turns."""
+    """Takes two fixed cameras by turns, and looks how many frames the recording has lost, beside stalls and in them."""
 
     show: RemoteShow
+    pulse: Pulse
     asked: int = 0
+    lost: int = 0
+    lost_in_stalls: int = 0
+    known: int = 0
     said: list[tuple[float, str]] = field(default_factory=list)
 
     def hear(self, event: Event) -> None:
@@ -59,6 +66,16 @@ class Script:
         while time.monotonic() < end_s:
             self.take()
             time.sleep(TAKE_EVERY_S)
+            self.look()
+
+    def look(self) -> None:
+        """What was lost since it was looked last; a stall's loss is counted a little later."""
+        now_s, lost = time.monotonic(), self.show.outputs.recordings[0].lost
+        fresh, self.known = max(0, lost - self.known), lost
+        if self.pulse.stalled_s(now_s - COUNTED_WITHIN_S, now_s) > 0:
+            self.lost_in_stalls += fresh
+        else:
+            self.lost += fresh
 
 
 def _window() -> tuple[subprocess.Popen[str], float]:
@@ -96,10 +113,10 @@ def _playable(path: Path) -> bool:
         return any(True for _ in file.decode(video=0))
 
 
-def run(takes: int) -> dict[str, float | int | str]:
+def run(takes: int) -> dict[str, Any]:
     """`takes` is how many times the server is killed; of desks twice as many are."""
     kills = takes or SERVERS_KILLED
-    steal = steal_percent()
+    steal, pulse = steal_percent(), Pulse()
     with tempfile.TemporaryDirectory(prefix="ribalta-survive-") as name:
         folder = Path(name)
         os.environ |= {f"XDG_{x}_HOME": str(folder / x.lower()) for x in ("STATE", "DATA", "CONFIG")}
@@ -112,7 +129,7 @@ def run(takes: int) -> dict[str, float | int | str]:
         server.begin()
         desk = AttachedDesk(server)
         show = desk.attach()
-        script = Script(show)
+        script = Script(show, pulse)
         show.listen(script.hear)
         try:
             show.media.show_at({"program": (320, 180)})
@@ -131,15 +148,18 @@ def run(takes: int) -> dict[str, float | int | str]:
             receiver.close()
         files = sorted(folder.glob("*.mkv"))
         whole = sum(_playable(path) for path in files)
-    return found | {"recordings": len(files), "recordings_playable": whole, "steal_percent": steal()}
+    pulse.stop()
+    return judged(found | {"recordings": len(files), "recordings_playable": whole}, steal())
 
 
 def _desks(script: Script, kills: int, stops: int) -> dict[str, float | int | str]:
-    show, attach_s = script.show, list[float]()
-    lost, took, asked = show.outputs.recordings[0].lost, show.state.program.takes, script.asked
+    show, spans = script.show, list[tuple[float, float]]()
+    took, asked = show.state.program.takes, script.asked
+    script.known = show.outputs.recordings[0].lost
     for _ in range(kills):
         child, seconds = _window()
-        attach_s.append(seconds)
+        spans.append((time.monotonic() - seconds, time.monotonic()))
+        script.look()
         script.go_on(1.0)
         _end(child)
         script.go_on(0.5)
@@ -152,14 +172,17 @@ def _desks(script: Script, kills: int, stops: int) -> dict[str, float | int | st
         script.go_on(0.5)
         _end(child)
     wait_for(lambda: show.state.program.takes - took >= script.asked - asked, 5)
+    attach_s, left_out = without_stalls(script.pulse, spans)
     return {
         "desks_killed": kills,
         "desks_stopped": stops,
         "takes": script.asked - asked,
         "takes_lost": script.asked - asked - (show.state.program.takes - took),
-        "program_frames_lost": show.outputs.recordings[0].lost - lost,
+        "program_frames_lost": script.lost,
+        "frames_left_out": script.lost_in_stalls,
         "attach_s_p95": round(percentile(attach_s, 0.95), 2),
         "attach_s_p50": round(percentile(attach_s, 0.5), 2),
+        "left_out": left_out,
     }
 
 
