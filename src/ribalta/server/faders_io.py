@@ -15,7 +15,7 @@ from ribalta.server.engine_host import EngineHost
 from ribalta.server.inbox import Inbox
 from ribalta.server.part import Part
 
-BACK_EVERY_S = 0.04
+BACK_EVERY_S, LEARNS_FOR_S = 0.04, 30.0
 LOWER_HALF = 32  # so far above a controller is the one with its lower seven bits
 Route = tuple[FaderGiven, Decoder, bool | None]  # with which half of 14 bits comes here, if it is one
 
@@ -35,13 +35,14 @@ class FadersIo(Part):
         self._turned: dict[str, Turned] = {}
         self._asked = False
         self._guess: Guess | None = None
+        self._learns_until_s = float("-inf")
         self._changed, self._back_s = False, float("-inf")
 
     # From any thread
 
     def moved(self, port: str, control: str, raw: float) -> bool:
         """A control says a number. False when it was given nothing to move."""
-        if self._guess is not None:
+        if self._guess is not None and self._host.clock.now_s() < self._learns_until_s:
             self._learn(port, control, raw)
             return True
         routes = [r for r in self._routes.get(control, ()) if r[0].port in ("", port)]
@@ -59,7 +60,8 @@ class FadersIo(Part):
         self._inbox.put(lambda _: self._forget(port))
 
     def learn(self, on: bool) -> None:
-        """While on, what is turned is told and does nothing."""
+        """While on, what is turned is told and does nothing; not for longer than LEARNS_FOR_S, as a desk may go."""
+        self._learns_until_s = self._host.clock.now_s() + LEARNS_FOR_S
         self._guess = Guess() if on else None
 
     def _learn(self, port: str, control: str, raw: float) -> None:
@@ -131,8 +133,7 @@ class FadersIo(Part):
 
     def advance(self, now_s: float) -> None:
         with self._lock:
-            for fader, decoder, half in [r for routes in self._routes.values() for r in routes if r[2]]:
-                del half
+            for fader, decoder, _ in [r for routes in self._routes.values() for r in routes if r[2]]:
                 self._take(fader, decoder.due(now_s))
         if self._changed and now_s >= self._back_s + BACK_EVERY_S:
             state = self._host.state

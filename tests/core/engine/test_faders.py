@@ -259,3 +259,14 @@ def test_what_has_no_camera_is_not_trimmed(surface):
     assert "nothing to trim" in surface.act("trim", right=0.01) or state.program.next is not None
     surface.act("medium.ready", medium=state.show.media[0].id)
     assert "no camera to trim" in surface.act("trim", right=0.01)
+
+
+@pytest.mark.parametrize(
+    ("control", "coding"),
+    [("midi control 1 x", "7 bit"), ("midi foo", "7 bit"), ("midi control 17 1", "7 bit"),
+     ("midi control 1 128", "7 bit"),
+     ("osc /fader/1", "14 bit"), ("midi control 1 32", "14 bit"), ("midi bend 1", "14 bit"), ("key A", "7 bit")],
+)  # fmt: skip
+def test_what_is_no_control_or_cannot_count_so_is_given_nothing(surface, control, coding):
+    assert surface.act("fader.give", control=control, quantity="master", coding=coding)
+    assert not surface.engine.state.show.faders

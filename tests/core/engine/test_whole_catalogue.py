@@ -169,6 +169,8 @@ class Made:
             return chance.choice("QWERTASDFG")
         if own and chance.random() < 0.8:
             return chance.choice(own)
+        if name == "control" and "midi bend" in schema.get("pattern", ""):
+            return chance.choice(("midi control 1 7", "midi control 2 40", "midi bend 9", "osc /fader/1", "key K"))
         if name == "key":
             return chance.choice(("F5", "Ctrl+J", "A", "Shift+", "1"))
         if name == "action" and chance.random() < 0.9:

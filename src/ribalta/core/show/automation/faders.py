@@ -1,14 +1,18 @@
 """Faders and knobs of controllers: which control, how it counts, and the number that it moves."""
 
+import re
 from enum import StrEnum
 from typing import Annotated
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from ribalta.core.show.automation.calls import Item
 from ribalta.core.show.document.part import Part
 
 MOST_BANKS, STAYS = 16, 0
+CONTROL = r"^(midi control (1[0-6]|[1-9]) (12[0-7]|1[01]\d|\d?\d)|midi bend (1[0-6]|[1-9])|osc /\S{1,100})$"
+HALVES = r"^midi control \d+ (3[01]|[12]?\d)$"  # those that have lower bits 32 above them
+ControlName = Annotated[str, Field(pattern=CONTROL, max_length=120)]
 
 
 class Quantity(StrEnum):
@@ -56,7 +60,7 @@ class FaderGiven(Part):
     """
 
     id: str
-    control: Annotated[str, Field(min_length=3, max_length=120)]
+    control: ControlName
     port: Annotated[str, Field(max_length=200)] = ""
     coding: Coding = Coding.BITS_7
     bank: Annotated[int, Field(ge=STAYS, le=MOST_BANKS)] = STAYS
@@ -64,3 +68,9 @@ class FaderGiven(Part):
     item: Item | None = None
     slot: Annotated[int, Field(ge=0, le=4)] = 0
     motor: bool = False
+
+    @model_validator(mode="after")
+    def _fits(self) -> "FaderGiven":
+        if self.coding is Coding.BITS_14 and not re.match(HALVES, self.control):
+            raise ValueError("only the MIDI controllers 0 to 31 have 14 bits")
+        return self

@@ -2,6 +2,8 @@
 
 from typing import Any
 
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QHideEvent, QKeyEvent
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QVBoxLayout, QWidget
 
 from ribalta.core.engine.actions.automation.faders import banks_of, controlled
@@ -27,6 +29,7 @@ class FadersPage(QWidget):
         self._bridge = bridge
         self.fader_id: str | None = None
         self.learning = False
+        self._known = {f.id for f in bridge.state.show.faders}
         self.list = Listing("Faders and knobs", self.choose)
         self.add = button("Add …", self._learn, "Then move the fader or turn the knob")
         self.remove = button("Remove", self._remove)
@@ -95,6 +98,10 @@ class FadersPage(QWidget):
     def refresh(self) -> None:
         state, now_s = self._bridge.state, self._bridge.now_s
         bank, banks = state.automation.fader_bank, banks_of(state)
+        fresh = [f.id for f in state.show.faders if f.id not in self._known]
+        self._known = {f.id for f in state.show.faders}
+        if fresh:
+            self.fader_id = fresh[-1]
         if self.fader is None:
             self.fader_id = next((f.id for f in state.show.faders), None)
         rows = []
@@ -182,7 +189,6 @@ class FadersPage(QWidget):
             quantity=Quantity.MASTER.value,
             motor=relative or found.coding is Coding.SHARE,
         )
-        self.fader_id = f"k{self._bridge.state.show.next_number}"
         self.refresh()
 
     def _quantity(self, value: str) -> None:
@@ -218,7 +224,14 @@ class FadersPage(QWidget):
         if self.fader_id is not None:
             self._bridge.act("fader.remove", fader=self.fader_id)
 
-    def leave(self) -> None:
-        """It is not listened for a control any more."""
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Escape and self.learning:
+            self._learn()
+        else:
+            super().keyPressEvent(event)
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        """Nobody waits for a control any more."""
         if self.learning:
             self._learn()
+        super().hideEvent(event)

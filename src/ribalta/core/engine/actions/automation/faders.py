@@ -2,9 +2,10 @@
 
 from typing import Annotated
 
-from pydantic import Field
+from pydantic import Field, ValidationError
 
 from ribalta.core.base.faults import ActionRefused
+from ribalta.core.base.validation import why_not
 from ribalta.core.base.values import replaced, without
 from ribalta.core.engine.actions.board import CameraNumber, camera_meant
 from ribalta.core.engine.actions.program.layers import title_meant
@@ -14,7 +15,7 @@ from ribalta.core.engine.state.action import Action, Outcome, Params, edited
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.messages import Notice
 from ribalta.core.show.automation.calls import Item, Kind, named
-from ribalta.core.show.automation.faders import MOST_BANKS, STAYS, Coding, FaderGiven, Quantity
+from ribalta.core.show.automation.faders import MOST_BANKS, STAYS, Coding, ControlName, FaderGiven, Quantity
 
 MOST, GONE = 512, "That fader or knob has nothing any more."
 
@@ -23,7 +24,7 @@ class GiveParams(Params):
     """`mic`, `camera`, `title` or `slot` say whose number it is; of a camera's numbers without one, the selected
     camera's. `bank` 0: in every bank. `instead_of` is the id of one that becomes this."""
 
-    control: Annotated[str, Field(min_length=3, max_length=120)]
+    control: ControlName
     quantity: Quantity
     port: Annotated[str, Field(max_length=200)] = ""
     coding: Coding = Coding.BITS_7
@@ -81,11 +82,11 @@ def give(state: LiveState, params: GiveParams, now_s: float) -> Outcome:
     others = tuple(f for f in show.faders if f.id == old or (f.control, f.port, f.bank) != place)
     if old is None and len(others) >= MOST:
         raise ActionRefused(f"This show has {MOST} faders and knobs: remove one first.")
-    fader = FaderGiven(
-        id=old or f"k{show.next_number}",
-        item=item,
-        **params.model_dump(include={"control", "port", "coding", "bank", "quantity", "slot", "motor"}),
-    )
+    given = params.model_dump(include={"control", "port", "coding", "bank", "quantity", "slot", "motor"})
+    try:
+        fader = FaderGiven(id=old or f"k{show.next_number}", item=item, **given)
+    except ValidationError as error:
+        raise ActionRefused(f"It was given to nothing: {why_not(error)}.") from None
     made = replaced(others, fader) if old is not None else (*others, fader)
     show = show.model_copy(update={"faders": made, "next_number": show.next_number + 1})
     return edited(state, show, f"gave {controlled(fader)} to {called(state, fader)}")

@@ -1,0 +1,66 @@
+"""The page of faders and knobs: learning one, what it moves, banks, and leaving it be."""
+
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+
+from ribalta.core.ports.messages import FaderLearned
+from ribalta.core.show.automation.faders import Coding, Quantity
+from ribalta.desk.window import Window
+from tests.desk.hand_wound import HandWoundSession, opened
+
+
+@pytest.fixture
+def window(app):
+    yield from opened(Window(HandWoundSession()), "Cue")
+
+
+@pytest.fixture
+def page(window):
+    window.cue.show_page("Faders")
+    return window.cue.faders
+
+
+def learned(page, control: str, coding: Coding = Coding.BITS_7) -> None:
+    page.add.click()
+    assert page._bridge.faders.learning
+    page._bridge.fader_learned.emit(FaderLearned("Deck", control, coding))
+    page.refresh()
+
+
+def choose(choice, value: str) -> None:
+    choice.setCurrentIndex(choice.findData(value))
+    choice.activated.emit(choice.currentIndex())
+
+
+def test_a_fader_is_learned_given_moved_to_a_bank_and_freed(window, page, hall):
+    hall.act("mic.add", name="Ines")
+    assert "Press Add" in page.list.item(0).text()
+    for number in range(2):
+        learned(page, f"midi control 1 {number}")
+        assert page.fader.control == f"midi control 1 {number}", "the new one is selected"
+    assert page.fader.quantity is Quantity.MASTER
+    choose(page.quantity, "level")
+    page.refresh()
+    assert page.fader.item.called == "Ines"
+    choose(page.bank, "1")
+    page.motor.click()
+    page.refresh()
+    fader = page.fader
+    assert (fader.control, fader.bank, fader.motor, fader.quantity) == ("midi control 1 1", 1, True, Quantity.LEVEL)
+    assert fader.item.called == "Ines"
+    assert len(hall.state.show.faders) == 2
+    page.fine.click()
+    assert hall.state.automation.fader_fine
+    page.remove.click()
+    page.refresh()
+    assert [f.control for f in hall.state.show.faders] == ["midi control 1 0"]
+
+
+def test_escape_and_leaving_the_page_end_the_listening(window, page):
+    page.add.click()
+    QTest.keyClick(page, Qt.Key.Key_Escape)
+    assert not page._bridge.faders.learning
+    page.add.click()
+    window.cue.show_page("Pads")
+    assert not page._bridge.faders.learning
