@@ -4,7 +4,7 @@ import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
-from ribalta.core.ports.messages import FaderLearned
+from ribalta.core.ports.messages import Learned
 from ribalta.core.show.automation.faders import Coding, Quantity
 from ribalta.desk.window import Window
 from tests.desk.hand_wound import HandWoundSession, opened
@@ -24,7 +24,7 @@ def page(window):
 def learned(page, control: str, coding: Coding = Coding.BITS_7) -> None:
     page.add.click()
     assert page._bridge.faders.learning
-    page._bridge.fader_learned.emit(FaderLearned("Deck", control, coding))
+    page._bridge.fader_learned.emit(Learned(control, "Deck", coding))
     page.refresh()
 
 

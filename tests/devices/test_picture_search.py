@@ -6,12 +6,12 @@ import threading
 
 import pytest
 
+from ribalta.core.base.hosts import split_port
 from ribalta.core.engine.dryrun.rehearsal import all_there
 from ribalta.core.engine.loop import Engine
 from ribalta.core.show.document.model import PictureKind, Show
 from ribalta.devices import picture_search
 from ribalta.devices.picture_search import FoundPicture, rtsp_picture
-from ribalta.devices.probing import split_port
 
 SDP = "v=0\r\nm=video 0 RTP/AVP 96\r\n"
 

@@ -13,7 +13,7 @@ from pythonosc.dispatcher import Dispatcher
 from pythonosc.osc_server import ThreadingOSCUDPServer
 from pythonosc.udp_client import SimpleUDPClient
 
-from ribalta.core.ports.messages import FaderLearned
+from ribalta.core.ports.messages import Learned
 from ribalta.core.show.automation.faders import Coding
 from ribalta.core.show.document.model import Camera, Framing, Head, Show
 from ribalta.core.show.document.sound import Microphone
@@ -174,7 +174,7 @@ def test_how_a_control_counts_is_learned_from_what_it_sends(deck, messages, cont
     one.session.faders.learn(True)
     for number, value in messages:
         one.send("control_change", control=number, value=value)
-    learned = wait_for(lambda: next((e for e in one.heard if isinstance(e, FaderLearned)), None))
+    learned = wait_for(lambda: next((e for e in one.heard if isinstance(e, Learned)), None))
     assert (learned.port, learned.control, learned.coding) == ("Deck", control, coding)
 
 

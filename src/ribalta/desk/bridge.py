@@ -27,7 +27,6 @@ from ribalta.core.ports.messages import (
     CopySaved,
     DeskAsked,
     Event,
-    FaderLearned,
     InUse,
     Learned,
     Notice,
@@ -72,7 +71,7 @@ class Bridge(QObject):
     changed = Signal()
     noticed = Signal(Notice)
     learned = Signal(str)
-    fader_learned = Signal(FaderLearned)
+    fader_learned = Signal(Learned)
     in_use = Signal(object)
     asked = Signal(str, str)
     holding = Signal(object, bool)
@@ -298,9 +297,7 @@ class Bridge(QObject):
         if isinstance(event, Notice):
             self.noticed.emit(event)
         elif isinstance(event, Learned):
-            self.learned.emit(event.control)
-        elif isinstance(event, FaderLearned):
-            self.fader_learned.emit(event)
+            self.fader_learned.emit(event) if event.coding is not None else self.learned.emit(event.control)
         elif isinstance(event, InUse):
             self.in_use.emit(event)
         elif isinstance(event, CopySaved):

@@ -194,14 +194,6 @@ def picture_ports(address: str, only: int | None = None) -> tuple[int, ...]:
     return tuple(port for port in ports if tcp_door(address, port) is Door.OPEN)
 
 
-def split_port(text: str) -> tuple[str, int | None]:
-    """An address that was typed with its port, as 192.168.1.20:5678."""
-    host, sign, port = text.strip().rpartition(":")
-    if sign and host and ":" not in host and port.isascii() and port.isdigit() and 0 < int(port) <= 65535:
-        return host, int(port)
-    return text, None
-
-
 def addresses(text: str) -> tuple[str, ...]:
     """What somebody typed: one address or name, or a range such as 192.168.1.20-40 or 192.168.1.0/28.
 

@@ -9,7 +9,7 @@ from ribalta.core.engine.faders.hands import Back, FaderHands
 from ribalta.core.engine.program.landing import NEVER_S
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.causes import By, Cause
-from ribalta.core.ports.messages import FaderLearned
+from ribalta.core.ports.messages import Learned
 from ribalta.core.show.automation.faders import Coding, FaderGiven
 from ribalta.server.engine_host import EngineHost
 from ribalta.server.inbox import Inbox
@@ -74,7 +74,7 @@ class FadersIo(Part):
             found = guess.heard(control, int(raw)) if guess is not None else None
         if found is not None:
             self._guess = None
-            self._inbox.say(FaderLearned(port, *found))
+            self._inbox.say(Learned(found[0], port, found[1]))
 
     def _take(self, fader: FaderGiven, turned: Turned | None) -> None:
         """Under the lock."""

@@ -14,3 +14,12 @@ def is_host(text: str) -> bool:
         return True
     labels = text.rstrip(".").split(".")
     return 0 < len(text) <= 253 and all(_LABEL.match(x) for x in labels) and not all(x.isdigit() for x in labels)
+
+
+def split_port(text: str) -> tuple[str, int | None]:
+    """An address and the port that was typed with it, as 192.168.1.20:5678; None when there is none."""
+    text = text.strip()
+    host, sign, port = text.rpartition(":")
+    if sign and host and ":" not in host and port.isascii() and port.isdigit() and 0 < int(port) <= 65535:
+        return host, int(port)
+    return text, None

@@ -1,6 +1,7 @@
 """What an action comes to when it is asked for, refusals too, and how that is told."""
 
 from collections.abc import Mapping
+from dataclasses import replace
 from typing import Any
 
 from pydantic import ValidationError
@@ -11,8 +12,9 @@ from ribalta.core.engine.catalogue import Catalogue
 from ribalta.core.engine.removing import StillUsed
 from ribalta.core.engine.state.action import Action, Outcome, Params, turned_down
 from ribalta.core.engine.state.live import LiveState
+from ribalta.core.engine.views.history import TOGETHER_S
 from ribalta.core.engine.wording import words_of
-from ribalta.core.ports.causes import ActionRan, Cause
+from ribalta.core.ports.causes import ActionRan, By, Cause
 from ribalta.core.ports.messages import Drive, GlideTo, GoHome, GoTo, Notice, Recall, Request, Severity, TurnBy
 from ribalta.core.show.automation.calls import Broken, Call, arguments_of
 
@@ -68,3 +70,16 @@ def asker(cause: Cause) -> str:
     """Who asks, at the beginning of a sentence."""
     said = f"{cause.by} {cause.words}".strip()
     return said[0].upper() + said[1:]
+
+
+Edit = tuple[str, Cause, float]  # which action, who asked, when
+
+
+def as_one_edit(before: LiveState, outcome: Outcome, last: Edit, now: Edit) -> tuple[Outcome, Edit]:
+    """What a fader edits while it goes on moving is one step to undo. With it, the last edit by now."""
+    if outcome.state.edits.undo is before.edits.undo:
+        return outcome, last
+    goes_on = last[:2] == now[:2] and now[2] - last[2] <= TOGETHER_S
+    if now[1].by is By.FADER and goes_on:
+        outcome = replace(outcome, state=outcome.state.as_one_edit(before))
+    return outcome, now

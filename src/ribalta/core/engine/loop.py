@@ -12,7 +12,7 @@ from typing import Any
 
 from ribalta.core.engine import deadlines
 from ribalta.core.engine.aftermath import with_followers
-from ribalta.core.engine.attempt import asker, attempt, moved, run_of
+from ribalta.core.engine.attempt import as_one_edit, asker, attempt, moved, run_of
 from ribalta.core.engine.automation import macro_runner, playlist_runner, triggers
 from ribalta.core.engine.automation.macro_recorder import with_call
 from ribalta.core.engine.catalogue import CATALOGUE, Catalogue
@@ -35,7 +35,7 @@ from ribalta.core.engine.state.automation_state import Queued
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.engine.state.seats import seated
 from ribalta.core.engine.trouble import Trouble
-from ribalta.core.engine.views.history import TOGETHER_S, History
+from ribalta.core.engine.views.history import History
 from ribalta.core.engine.voice import voice_follow
 from ribalta.core.ports.causes import BY_HAND, ActionRan, By, Cause
 from ribalta.core.ports.messages import ClockSet, Event, MessageCame, Notice, Report, Request, Severity
@@ -349,7 +349,7 @@ class Engine:
             )
             self.state = before
             ran = run_of(number, now_s, cause, action_id, words, outcome)
-            outcome = self._as_one_edit(before, outcome, action_id, cause, now_s)
+            outcome, self._last_edit = as_one_edit(before, outcome, self._last_edit, (action_id, cause, now_s))
             self._events.append(ran)
             self._accept(outcome, now_s, number, cause.depth)
             if done is not None and before.automation.recording is not None:
@@ -367,15 +367,6 @@ class Engine:
                 self._put_off(ended, error)
         self.history.add(ran)
         return ran
-
-    def _as_one_edit(self, before: LiveState, outcome: Outcome, action_id: str, cause: Cause, now_s: float) -> Outcome:
-        """What a fader edits while it goes on moving is one step to undo."""
-        if outcome.state.edits.undo is before.edits.undo:
-            return outcome
-        last, self._last_edit = self._last_edit, (action_id, cause, now_s)
-        if cause.by is not By.FADER or last[:2] != (action_id, cause) or now_s - last[2] > TOGETHER_S:
-            return outcome
-        return replace(outcome, state=outcome.state.as_one_edit(before))
 
     def _tape(self, before: LiveState, row: Action, params: Params, cause: Cause, now_s: float) -> None:
         if self.state.automation.recording is before.automation.recording:

@@ -372,18 +372,12 @@ class DeskShortcuts:
 
 @dataclass(frozen=True, slots=True)
 class Learned:
-    """A control was worked while somebody wanted to know which."""
+    """A control was worked while somebody wanted to know which; of a fader or knob also on which `port`, and how it
+    counts."""
 
     control: str
-
-
-@dataclass(frozen=True, slots=True)
-class FaderLearned:
-    """A fader or knob was moved while somebody wanted to know which: on which port, and how it counts."""
-
-    port: str
-    control: str
-    coding: Coding
+    port: str = ""
+    coding: Coding | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -398,5 +392,5 @@ class InUse:
 
 Event = (
     Notice | ProgramChanged | ChangeFinished | Logged | ShowEdited | PictureWanted | OutputWanted | Readied | ActionRan
-    | Send | DeskShortcuts | Learned | FaderLearned | InUse | SaveWanted | CopySaved | DeskAsked
+    | Send | DeskShortcuts | Learned | InUse | SaveWanted | CopySaved | DeskAsked
 )  # fmt: skip

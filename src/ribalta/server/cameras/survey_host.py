@@ -7,6 +7,7 @@ from collections.abc import Callable, Iterator, Sequence
 from typing import Any
 
 from ribalta.core.base.faults import RemoteFault
+from ribalta.core.base.hosts import split_port
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.picture.reading import decoded
 from ribalta.core.picture.registration import Grey, grey
@@ -162,7 +163,7 @@ def _of_onvif(found: discovery.Found) -> tuple[probing.Answer, FoundPicture]:
 
 
 def _look_at(where: str, hands: LiveSurveyor, known: frozenset[str]) -> int:
-    where, port = probing.split_port(where)
+    where, port = split_port(where)
     places, count = probing.addresses(where), 0
     for k, host in enumerate(places):
         hands.tell(k / len(places), f"Looking at {host}")

@@ -19,7 +19,6 @@ from ribalta.core.ports.messages import (
     DeskAsked,
     DeskShortcuts,
     Event,
-    FaderLearned,
     InUse,
     Learned,
     Notice,
@@ -42,7 +41,7 @@ LATELY_S, MOST_LATELY = 20.0, 50
 GIVE_WAY_S, LOOK_AGAIN_S = 0.02, 0.006
 MOST_ASKED = 200  # actions of one desk that were asked for and not done yet
 NOT_FOR_DESKS = (Send, DeskShortcuts, OutputWanted, PictureWanted, SaveWanted, Readied)
-FOR_ONE = (DeskAsked, InUse, Learned, FaderLearned)  # asked of whoever acted last
+FOR_ONE = (DeskAsked, InUse, Learned)  # asked of whoever acted last
 
 
 class DeskPort:

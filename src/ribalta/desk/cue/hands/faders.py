@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QVBoxLayout, QWidget
 
 from ribalta.core.engine.actions.automation.faders import banks_of, controlled
 from ribalta.core.engine.faders.numbers import NAMES, OF_CAMERAS, called, number_of
-from ribalta.core.ports.messages import FaderLearned
+from ribalta.core.ports.messages import Learned
 from ribalta.core.show.automation.faders import MOST_BANKS, STAYS, Coding, FaderGiven, Quantity
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue import copies
@@ -176,8 +176,8 @@ class FadersPage(QWidget):
         self._bridge.faders.learn(self.learning)
         self.refresh()
 
-    def _learned(self, found: FaderLearned) -> None:
-        if not self.learning:
+    def _learned(self, found: Learned) -> None:
+        if not self.learning or found.coding is None:
             return
         self.learning = False
         relative = found.coding.relative

@@ -6,6 +6,7 @@ from typing import Annotated, Any
 from pydantic import Field, ValidationError
 
 from ribalta.core.base.faults import ActionRefused
+from ribalta.core.base.hosts import split_port
 from ribalta.core.base.validation import why_not
 from ribalta.core.base.values import without
 from ribalta.core.engine.actions.board import CameraNumber, camera_meant
@@ -174,8 +175,8 @@ def add(state: LiveState, params: AddParams, now_s: float) -> Outcome:
     picture = PictureSource(kind=PictureKind.STREAM, name=params.picture.strip()) if params.picture else PictureSource()
     camera = Camera(id=f"c{state.show.next_number}", number=number, name=name, picture=picture)
     if params.protocol is not None:
-        host, port = _with_port(params.host, params.port)
-        control = Control(protocol=params.protocol, host=host, port=port or OWN_PORTS[params.protocol])
+        host, typed = split_port(params.host)
+        control = Control(protocol=params.protocol, host=host, port=typed or params.port or OWN_PORTS[params.protocol])
         _refuse_bad_host(control)
         camera = camera.model_copy(update={"control": control, "head": Head()})
     return _fresh(state, _with(state, camera, f"added camera {number}"), camera)
@@ -258,11 +259,11 @@ def remove(state: LiveState, params: RemoveParams, now_s: float) -> Outcome:
 
 def connect(state: LiveState, params: ConnectParams, now_s: float) -> Outcome:
     camera = camera_meant(state, params.camera)
-    host, port = _with_port(params.host, params.port)
+    host, typed = split_port(params.host)
     control = Control(
         protocol=params.protocol,
         host=host,
-        port=port or OWN_PORTS[params.protocol],
+        port=typed or params.port or OWN_PORTS[params.protocol],
         line=params.line.strip(),
         baud_rate=params.baud_rate,
         user=params.user.strip(),
@@ -274,15 +275,6 @@ def connect(state: LiveState, params: ConnectParams, now_s: float) -> Outcome:
     camera = camera.model_copy(update={"control": control, "head": head})
     state = state.with_live(camera.id, **_blank(state, camera))
     return _with(state, camera, f"camera {camera.number} is reached at {control.where}")
-
-
-def _with_port(host: str, port: int | None) -> tuple[str, int | None]:
-    """An address that was typed with its port, as 192.168.1.20:5678, is both."""
-    host = host.strip()
-    name, sign, number = host.rpartition(":")
-    if sign and ":" not in name and name and number.isascii() and number.isdigit() and 0 < int(number) <= 65535:
-        return name, int(number)
-    return host, port
 
 
 def _refuse_bad_host(control: Control) -> None:
