@@ -23,7 +23,7 @@ from ribalta.remote.show_access import FaderAccess, ShowAccess, Work
 from ribalta.remote.subscribers import SUBSCRIBE, UNSUBSCRIBE, Peer, Subscribers
 from ribalta.workers.crew import Crew
 
-MIDI_EVERY_S, TELL_EVERY_S = 2.0, 0.04
+MIDI_EVERY_S, TELL_EVERY_S, NOBODY_S = 2.0, 0.04, 0.2
 LONGEST_LINE, MOST_LINES, MOST_OF_ONE = 4096, 32, 16
 IDLE_S, TALK_IDLE_S = 15.0, 600.0
 IS_HTTP = re.compile(r"^[A-Z]{3,8} \S+ HTTP/\d")
@@ -54,7 +54,8 @@ class RemoteServer:
         self._lines: Counter[str] = Counter()
         self._stopping = False
         self.troubles: dict[str, str] = {}
-        self._worker = (crew or Crew()).worker("messages", self._run)
+        self._crew = crew or Crew()
+        self._worker = self._crew.worker("messages", self._run)
 
     # From any thread
 
@@ -140,8 +141,9 @@ class RemoteServer:
 
     async def _tell_subscribers(self) -> None:
         while True:
-            await asyncio.sleep(TELL_EVERY_S)
-            self.subscribers.tell()
+            await asyncio.sleep(TELL_EVERY_S if self.subscribers.there else NOBODY_S)
+            with self._crew.guarded("what touch surfaces are told", "The show goes on."):
+                self.subscribers.tell()
 
     async def _listen(self, listening: Listening) -> None:
         async with self._turn:

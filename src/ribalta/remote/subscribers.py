@@ -31,6 +31,11 @@ class Subscribers:
         self._told: tuple[object, ...] = ()
         self._seconds_s = float("-inf")
 
+    @property
+    def there(self) -> bool:
+        """Does anybody want to be told?"""
+        return bool(self._last_s)
+
     def come(self, peer: Peer) -> tuple[bool, str]:
         """It wants to be told (still). Whether it is a new one, and why it cannot be."""
         fresh = peer not in self._last_s

@@ -31,6 +31,8 @@ class FadersIo(Part):
         self._hands = FaderHands()
         self._faders: tuple[FaderGiven, ...] = ()
         self._routes: dict[str, tuple[Route, ...]] = {}
+        self._halves: tuple[tuple[FaderGiven, Decoder], ...] = ()  # those of 14 bits: half a value may wait
+        self._motors = False
         self._lock = threading.Lock()
         self._turned: dict[str, Turned] = {}
         self._asked = False
@@ -110,7 +112,9 @@ class FadersIo(Part):
             before, self._faders = self._faders, state.show.faders
             self._hands.forget(frozenset(f.id for f in before) - {f.id for f in self._faders})
             self._routes = self._made_routes(before)
-        self._changed = self._changed or any(f.motor for f in self._faders)
+            self._halves = tuple((r[0], r[1]) for routes in self._routes.values() for r in routes if r[2])
+            self._motors = any(f.motor for f in self._faders)
+        self._changed = self._changed or self._motors
 
     def _made_routes(self, before: tuple[FaderGiven, ...]) -> dict[str, tuple[Route, ...]]:
         """What is as it was keeps its decoder."""
@@ -128,12 +132,12 @@ class FadersIo(Part):
         return found
 
     def next_deadline_s(self) -> float:
-        halves = min((d.due_s for routes in list(self._routes.values()) for _, d, _ in routes), default=NEVER_S)
+        halves = min((decoder.due_s for _, decoder in self._halves), default=NEVER_S)
         return min(halves, self._back_s + BACK_EVERY_S if self._changed else NEVER_S)
 
     def advance(self, now_s: float) -> None:
         with self._lock:
-            for fader, decoder, _ in [r for routes in self._routes.values() for r in routes if r[2]]:
+            for fader, decoder in self._halves:
                 self._take(fader, decoder.due(now_s))
         if self._changed and now_s >= self._back_s + BACK_EVERY_S:
             state = self._host.state

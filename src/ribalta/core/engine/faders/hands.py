@@ -133,9 +133,9 @@ class FaderHands:
                 found.append(Back(fader, number.place, number.words))
         return found
 
-    def forget(self, fader_ids: frozenset[str] | None = None) -> None:
-        """These controls (all, if none are given) are gone, or do something else now: where they stand is not known."""
-        for fader_id in list(self._hands) if fader_ids is None else fader_ids:
+    def forget(self, fader_ids: frozenset[str]) -> None:
+        """These controls are gone, or do something else now: where any stands is not known."""
+        for fader_id in fader_ids:
             self._hands.pop(fader_id, None)
         self._stands.clear()
 
