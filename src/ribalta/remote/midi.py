@@ -118,8 +118,8 @@ class Midi:
         for shown, name in chosen.items():
             if shown not in self._inputs:
                 try:
+                    self._incoming.faders.gone(shown)  # before anything comes from it
                     self._inputs[shown] = self._ports.open_input(name, self._hearing(shown))
-                    self._incoming.faders.gone(shown)
                 except OSError as error:
                     self.trouble = f"MIDI “{shown}” cannot be opened: {error}."
         for shown in [s for s in self._outputs if s not in out]:

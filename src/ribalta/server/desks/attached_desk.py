@@ -13,6 +13,7 @@ from ribalta.attach.pictures import PicturesOut, is_sane
 from ribalta.attach.protocol import ANSWERS, CALLS, VERSION, Said, Sizes
 from ribalta.core.base.plain import Form, Forms, NotPlain, Plain
 from ribalta.core.engine.state.changes import StateChanges
+from ribalta.core.engine.state.groups import VIEWS
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.engine.state.seats import seat_of
 from ribalta.core.ports.causes import ActionRan, Cause
@@ -23,7 +24,6 @@ from ribalta.server.session import Session
 from ribalta.workers.crew import Crew
 
 LINES_AT_ONCE, ALIVE_EVERY_S = 200, 1.0
-VIEWS = ("Rig", "Frame", "Cue", "Check", "Air", "Wrap", "Log")
 MOST_WAITING = 5000  # events that a desk has not taken; older ones are dropped, and that is said
 SLOW = ("media.sound_devices",)  # what may take a while is asked beside
 

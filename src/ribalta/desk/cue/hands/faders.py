@@ -15,6 +15,7 @@ from ribalta.desk.cue import copies
 from ribalta.desk.painting import look
 from ribalta.desk.widgets.fields import Choice, Form, button, label
 from ribalta.desk.widgets.listing import Listing, ListRow
+from ribalta.desk.widgets.macro_steps import refill
 
 EMPTY = "No fader or knob has anything to move yet. Press Add and move one."
 LISTENS = "Move the fader, or turn the knob both ways. Escape: not now."
@@ -128,24 +129,16 @@ class FadersPage(QWidget):
             self.said.setText(LISTENS if self.learning else "")
             return
         self.quantity.show_value(fader.quantity.value)
-        self._refill(self.of, self._owners(fader.quantity))
+        refill(self.of, self._owners(fader.quantity))
         self.of.setEnabled(self.of.count() > 0)
         self.of.show_value(self._owner(fader))
         banks = min(MOST_BANKS, banks_of(state) + 1)
-        self._refill(self.bank, {str(STAYS): STAY_WORDS} | {str(n): f"bank {n}" for n in range(1, banks + 1)})
+        refill(self.bank, {str(STAYS): STAY_WORDS} | {str(n): f"bank {n}" for n in range(1, banks + 1)})
         self.bank.show_value(str(fader.bank))
         self.coding.show_value(fader.coding.value)
         self.motor.setChecked(fader.motor)
         picks = "" if fader.motor or fader.coding.relative else " It does nothing until it has passed the value."
         self.said.setText(LISTENS if self.learning else f"{controlled(fader).capitalize()}.{picks}")
-
-    @staticmethod
-    def _refill(choice: Choice, words: dict[str, str]) -> None:
-        if [(choice.itemData(k), choice.itemText(k)) for k in range(choice.count())] == list(words.items()):
-            return
-        choice.clear()
-        for value, word in words.items():
-            choice.addItem(word, value)
 
     def _owners(self, quantity: Quantity) -> dict[str, str]:
         show = self._bridge.state.show

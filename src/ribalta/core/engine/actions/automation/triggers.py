@@ -8,6 +8,7 @@ from ribalta.core.base.faults import ActionRefused
 from ribalta.core.engine.actions.collection import Collection
 from ribalta.core.engine.state.action import Action, Outcome, Params, edited
 from ribalta.core.engine.state.automation_state import Fired, Queued
+from ribalta.core.engine.state.groups import VIEWS
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.causes import By, Cause
 from ribalta.core.show.automation.calls import Call
@@ -39,7 +40,7 @@ class ChangeParams(FieldsParams, TriggerParams):
 
 
 class ViewParams(Params):
-    view: Annotated[str, Field(pattern="^(Rig|Frame|Cue|Check|Air|Wrap|Log)$")]
+    view: Annotated[str, Field(pattern=f"^({'|'.join(VIEWS)})$")]
 
 
 TRIGGERS = Collection[Trigger]("triggers", lambda show: show.triggers, Show.trigger, "g", ("trigger", "triggers"), 2000)
