@@ -7,6 +7,7 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 
 from ribalta.app.cli import main
+from ribalta.core.show.automation.calls import Item, Kind
 from ribalta.core.show.automation.playlists import Entry, EntryKind, Unit
 from ribalta.core.show.document.model import Mark
 from ribalta.core.show.files.storage import StoredShow, save
@@ -15,9 +16,10 @@ from ribalta.desk.window import Window
 from ribalta.desk.words.playlist_words import playlist_words
 from tests.core.automation.test_playlists import WIDE, F, at_first, seen
 from tests.core.planning.test_foretelling import replace_mark
+from tests.desk.by_hand import drag, drop, items_of
 from tests.desk.hand_wound import HandWoundSession, opened
 from tests.desk.test_cue_parts import choose, show, type_in
-from tests.desk.test_prompt_parts import find, page, refreshed, rows
+from tests.desk.test_prompt_parts import page, refreshed, rows
 
 LEFT = Qt.MouseButton.LeftButton
 
@@ -37,43 +39,68 @@ def with_entries(hall, *entries: Entry, **fields) -> str:
     return made
 
 
-def test_a_playlist_is_made_changed_and_run(window, hall):
+def entries(page) -> list[str]:
+    """What the strip says of each entry."""
+    return [f"{part.name}; {part.value}" if part.value else part.name for part in page.strip.accessible_parts()]
+
+
+def centre(page, k: int):
+    return page.strip.area_of(k).center().toPoint()
+
+
+def right_edge(page, k: int):
+    area = page.strip.area_of(k)
+    return QPointF(area.right(), area.center().y()).toPoint()
+
+
+def test_a_playlist_is_made_of_pictures_changed_and_run(window, hall):
     lists = page(window, "Playlists")
     assert "No playlists yet" in rows(lists.list)[0]
     lists.new.click()
-    type_in(refreshed(lists).name, "Evening")
-    for words in ("ready camera 1 1q", "ready camera 2 2w", "ready scene two"):
-        lists.add.click()
-        find(window, words)
-        refreshed(lists)
+    type_in(refreshed(lists).settings.name, "Evening")
+    found = lists.browser
+    found.search.setText("2w")
+    assert [one.words for one in found.tiles.offered] == ["2 W  2W"]
+    found.search.clear()
+    assert drop(lists.strip, items_of(hall.state.show, F["1Q"]), centre_of(lists.strip))
+    refreshed(lists)
+    found.tiles.setCurrentRow(next(k for k, one in enumerate(found.tiles.offered) if one.item.id == F["2W"]))
+    QTest.keyClick(found.tiles, Qt.Key.Key_Return)  # behind what was dropped, without a mouse
+    scene = hall.state.show.scenes[0].id
+    assert drop(lists.strip, items_of(hall.state.show, scene), QPointF(lists.strip.width() - 12, 60).toPoint())
     lists.key.click()
     refreshed(lists)
-    assert [row.split("   ")[1] for row in rows(lists.entries)] == [
-        "1 “1Q”, 6 s",
-        "2 “2W”, 6 s",
-        "“Two at once”, 6 s",
-        "Wait for a key (Ctrl+F7)",
+    assert entries(lists) == [
+        "1  1 “1Q”, 6 s",
+        "2  2 “2W”, 6 s",
+        "3  “Two at once”, 6 s",
+        "4  Wait for a key (Ctrl+F7); selected",
     ]
-    lists._entry_chosen("1")
-    type_in(lists.form.amount, "50")
+    assert "4 entries" in rows(lists.list)[0]
+    QTest.mouseClick(lists.strip, LEFT, pos=centre(lists, 1))
+    type_in(refreshed(lists).form.amount, "50")
     choose(refreshed(lists).form.unit, "frames")
     choose(refreshed(lists).form.transition, "mix")
     type_in(refreshed(lists).form.frames, "12")
     type_in(lists.form.note, "slowly")
     refreshed(lists)
-    assert rows(lists.entries)[1].endswith("2 “2W”, 50 frames (2 s), mix, 0.5 s   – slowly")
-    lists.down.click()
-    lists.out.click()
+    assert entries(lists)[1] == "2  2 “2W”, 50 frames (2 s), mix, 0.5 s, slowly; selected"
+    assert lists.form.isVisible() and not lists.settings.isVisible()
+    QTest.keyClick(lists.strip, Qt.Key.Key_Right, Qt.KeyboardModifier.ControlModifier)
+    assert [e.note for e in hall.state.show.playlists[0].entries] == ["", "", "slowly", ""]
+    QTest.keyClick(lists.strip, Qt.Key.Key_Escape)
     refreshed(lists)
-    choose(lists.aside, "stop")
-    type_in(lists.times, "3")
-    lists.shuffle.click()
+    choose(lists.settings.aside, "stop")
+    type_in(lists.settings.times, "3")
+    lists.settings.shuffle.click()
     made = hall.state.show.playlists[0]
-    assert (made.name, made.times, made.shuffle, str(made.aside), len(made.entries)) == ("Evening", 3, True, "stop", 3)
-    lists._entry_chosen("0")
+    assert (made.name, made.times, made.shuffle, str(made.aside), len(made.entries)) == ("Evening", 3, True, "stop", 4)
+    lists.settings.shuffle.click()
+    QTest.mouseClick(refreshed(lists).strip, LEFT, pos=centre(lists, 0))
     lists.here.click()
     hall.turn(2)
-    assert refreshed(lists).pause.isEnabled()
+    assert refreshed(lists).pause.isVisible() and not lists.start.isVisible()
+    assert entries(lists)[0].endswith("on air, selected")
     lists.pause.click()
     assert refreshed(lists).pause.text() == "Continue"
     lists.skip.click()
@@ -85,12 +112,80 @@ def test_a_playlist_is_made_changed_and_run(window, hall):
     assert not hall.state.show.playlists
 
 
+def centre_of(widget):
+    return widget.rect().center()
+
+
+def test_entries_are_dragged_stretched_copied_and_removed_several_at_once(window, hall):
+    made = with_entries(hall, seen("1Q", 6), seen("2Q", 4), seen("1E", 4), seen("3Q", 6), seen("2W", 6))
+    lists = refreshed(page(window, "Playlists"))
+    lists.choose(made)
+    strip = refreshed(lists).strip
+
+    def now() -> list[tuple[str, float]]:
+        return [(e.item.called, e.amount) for e in hall.state.show.playlist(made).entries]
+
+    before = now()
+    QTest.mouseClick(strip, LEFT, pos=centre(lists, 1))
+    QTest.mouseClick(strip, LEFT, Qt.KeyboardModifier.ShiftModifier, centre(lists, 2))
+    assert strip.selected_at == [1, 2]
+    edge, per_s = right_edge(lists, 2), lists.timeline.scale.per_s
+    drag(strip, edge, edge + QPointF(2 * per_s, 0).toPoint())  # half as long again, both of them
+    lengths = [seconds for _, seconds in now()]
+    assert lengths[0] == 6 and abs(lengths[1] - 6) < 0.15 and lengths[1] == lengths[2]
+    hall.act("edit.undo")
+    assert now() == before  # one edit
+    refreshed(lists)
+    drag(strip, centre(lists, 1), strip.area_of(4).center().toPoint() + QPointF(8, 0).toPoint())
+    assert [k for k, _ in now()] == [before[k][0] for k in (0, 3, 4, 1, 2)]
+    hall.act("edit.undo")
+    refreshed(lists)
+    strip.select([1, 2])
+    drag(strip, centre(lists, 1), QPointF(300, 600).toPoint())  # let go outside
+    assert now() == before and not hall.state.show.playlist(made).entries[1].off
+    QTest.mousePress(strip, LEFT, pos=centre(lists, 1))
+    QTest.mouseMove(strip, centre(lists, 4))
+    QTest.keyClick(strip, Qt.Key.Key_Escape)
+    QTest.mouseRelease(strip, LEFT, pos=centre(lists, 4))
+    assert now() == before
+    strip.select([1, 2])
+    QTest.keyClick(strip, Qt.Key.Key_C, Qt.KeyboardModifier.ControlModifier)
+    strip.select([4])
+    QTest.keyClick(strip, Qt.Key.Key_V, Qt.KeyboardModifier.ControlModifier)
+    assert len(now()) == 7
+    refreshed(lists)
+    strip.select([5, 6])
+    QTest.keyClick(strip, Qt.Key.Key_Delete)
+    assert now() == before
+    refreshed(lists)
+    assert not drop(strip, [Item(kind=Kind.FRAMING, id="gone", called="Gone")], centre(lists, 0))
+    QTest.mouseClick(strip, LEFT, pos=centre(lists, 0))
+    QTest.keyClick(strip, Qt.Key.Key_Plus)
+    assert now()[0][1] == 6.5
+    menu = strip.open_menu(QPointF(10, 10))
+    assert [a.text() for a in menu.actions() if a.text()][:3] == ["Start from here", "Add a wait for a key", "Remove entries\tDel"]
+    menu.close()
+    strip.grab()
+
+
+def test_a_long_playlist_is_scrolled_and_no_entry_becomes_too_narrow(window, hall):
+    made = with_entries(hall, *(seen("1Q" if k % 2 else "2Q", 0.5 if k % 7 else 40) for k in range(100)))
+    lists = refreshed(page(window, "Playlists"))
+    lists.choose(made)
+    strip = refreshed(lists).strip
+    assert all(strip.area_of(k).width() >= 44 for k in range(100))
+    assert lists.scroll.isVisible() and lists.timeline.hidden > 1000
+    QTest.keyClick(strip, Qt.Key.Key_End)
+    assert strip.rect().adjusted(0, 0, 2, 0).contains(centre(lists, 99))
+    assert abs(lists.chart.x_of(lists._outlook.foretold[99].begins_s) - strip.area_of(99).left()) < 2  # one scale
+    lists.grab()
+
+
 def test_what_is_late_is_called_out_and_mended_by_one_press(window, hall):
     made = with_entries(hall, seen("1Q", 6), seen("2Q", 0.4), seen("1E", 3), seen("3Q", 3))
     lists = refreshed(page(window, "Playlists"))
     lists.choose(made)
-    before = rows(lists.entries)
-    assert before[2].endswith("late") or "late" in before[2]
+    assert "late" in entries(lists)[2]
     assert "One cut is late" in lists.said.text()
     words = [b.text() for b in lists._mend_buttons]
     assert words[0].startswith("entry 2 longer by")
@@ -120,7 +215,7 @@ def test_another_camera_is_proposed_where_it_shows_the_same(window, hall):
     assert hall.state.show.playlist(made).entries[2].item.id == F["3W"]
 
 
-def test_an_edge_of_the_chart_is_dragged_and_foretold_while_it_is_held(window, hall):
+def test_an_edge_is_dragged_and_foretold_while_it_is_held(window, hall):
     made = with_entries(hall, seen("1Q", 6), seen("2Q", 4), seen("1E", 3))
     lists = refreshed(page(window, "Playlists"))
     lists.choose(made)
@@ -135,7 +230,16 @@ def test_an_edge_of_the_chart_is_dragged_and_foretold_while_it_is_held(window, h
     chart.grab()
     QTest.mouseRelease(chart, LEFT, pos=to.toPoint())
     assert abs(hall.state.show.playlist(made).entries[1].amount - 0.5) < 0.15
-    refreshed(lists)
+    hall.act("edit.undo")
+    strip = refreshed(lists).strip
+    edge, per_s = right_edge(lists, 1), lists.timeline.scale.per_s
+    QTest.mousePress(strip, LEFT, pos=edge)
+    QTest.mouseMove(strip, edge - QPointF(3.5 * per_s, 0).toPoint())
+    assert chart.outlook.late == (2,) and "late" in entries(lists)[2]
+    strip.grab()
+    QTest.keyClick(strip, Qt.Key.Key_Escape)
+    QTest.mouseRelease(strip, LEFT, pos=edge)
+    assert not chart.outlook.late and hall.state.show.playlist(made).entries[1].amount == 4
     at = QPointF((chart.x_of(1) + chart.x_of(5)) / 2, chart.row_of("c1").center().y())
     QTest.mouseClick(chart, LEFT, pos=at.toPoint())
     assert lists.at == 0

@@ -64,7 +64,7 @@ class CueView(QWidget):
         self.sound = SoundPage(bridge)
         self.voices = VoicesPage(bridge)
         self.macros = MacrosPage(bridge, palette)
-        self.playlists = PlaylistsPage(bridge, palette)
+        self.playlists = PlaylistsPage(bridge)
         self.playlists.window_wanted.connect(self.window_wanted)
         self.triggers = TriggersPage(bridge, palette)
         self.shortcuts = ShortcutsPage(bridge, palette)
@@ -111,11 +111,19 @@ class CueView(QWidget):
         QTimer.singleShot(0, self, self._tell_sizes)
 
     def open_at(self, name: str, what: str = "") -> None:
-        """A page, at something of it: a shortcut's control, a title's id."""
+        """A page, at something of it: a shortcut's control, a title's id, a pad as “page:place”."""
         self.show_page(name)
-        page = self.pages[name]
-        if what and isinstance(page, TitlesPage | ShortcutsPage):
-            page.open_at(what)
+        openers = {
+            "Titles": self.titles.open_at,
+            "Shortcuts": self.shortcuts.open_at,
+            "Pads": self.pads.open_at,
+            "Macros": self.macros.choose,
+            "Triggers": self.triggers.choose,
+            "Playlists": self.playlists.choose,
+            "Faders": self.faders.choose,
+        }
+        if what and name in openers:
+            openers[name](what)
 
     def shown(self) -> None:
         """This view has come to the front: the live picture is wanted at its size."""

@@ -19,12 +19,14 @@ from ribalta.desk.widgets.several import Several
 
 @dataclass(frozen=True, slots=True)
 class ListRow:
-    """`key` finds it again; a heading has none. `ink` None is the usual one."""
+    """`key` finds it again; a heading has none. `ink` None is the usual one. `picture`: the name of a stored one, for
+    lists that show them."""
 
     key: str
     words: str
     ink: QColor | None = None
     tip: str = ""
+    picture: str | None = None
 
 
 class Listing(QListWidget):
@@ -134,6 +136,10 @@ class Listing(QListWidget):
         else:
             return False
         return True
+
+    def row_at(self, k: int) -> ListRow | None:
+        """What is shown in a row."""
+        return self._rows[k] if 0 <= k < len(self._rows) else None
 
     def keyboardSearch(self, search: str) -> None:
         """Letters that are typed one after another find the next row whose words begin so, signs before them aside."""

@@ -63,6 +63,8 @@ QScrollArea, QScrollArea > QWidget > QWidget { background: transparent; border: 
 QListWidget { background: #1f1a16; color: #f1e8da; border: 1px solid #80735f; border-radius: 3px; outline: none; }
 QListWidget:focus { border: 2px solid #ffcb7d; }
 QListWidget::item { padding: 5px 6px; }
+QListWidget#cards { background: transparent; border: none; }
+QListWidget#cards:focus { border-bottom: 2px solid #ffcb7d; }
 QListWidget::item:selected { background: #3a3128; color: #f1e8da; border: 1px solid #f1e8da; }
 QScrollBar:vertical { background: transparent; width: 10px; }
 QScrollBar::handle:vertical { background: #80735f; border-radius: 5px; min-height: 24px; }

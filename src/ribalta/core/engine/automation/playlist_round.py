@@ -45,14 +45,14 @@ class _Round:
     plays: list[RoundEntry]
     drawn: dict[tuple[str, int], int] = field(default_factory=dict)
 
-    def add(self, playlist: Playlist, above: tuple[str, ...], each_round: int) -> None:
-        """All of a playlist, which comes so often in each round."""
+    def add(self, playlist: Playlist, above: tuple[str, ...], each_round: int, outer: int | None = None) -> None:
+        """All of a playlist, which comes so often in each round; inside the entry `outer` of the outermost one."""
         order = [k for k, entry in enumerate(playlist.entries) if not entry.off]
         if playlist.shuffle:
             chance = random.Random(f"{self.seed} {self.number} {playlist.id} {len(self.plays)}")
             order = _shuffled(self.show, playlist, order, chance)
         for place in order:
-            entry = playlist.entries[place]
+            entry, at = playlist.entries[place], place if outer is None else outer
             if len(self.plays) >= MOST_PLAYS:
                 return
             if entry.kind is EntryKind.PLAYLIST:
@@ -60,13 +60,13 @@ class _Round:
                 if inner is not None and inner.id not in (*above, playlist.id):
                     times = max(1, inner.times)
                     for _ in range(times):
-                        self.add(inner, (*above, playlist.id), each_round * times)
+                        self.add(inner, (*above, playlist.id), each_round * times, at)
                 continue
             of_shots = entry.kind in (EntryKind.SHOT, EntryKind.GROUP)
             item = self._draw(playlist, place, entry, each_round) if entry.kind is EntryKind.GROUP else entry.item
             shot = shot_of(self.show, item) if of_shots else None
             if shot is not None or not of_shots:  # else what it shows was removed
-                self.plays.append(RoundEntry(playlist.id, place, entry, shot))
+                self.plays.append(RoundEntry(playlist.id, place, entry, shot, at))
 
     def _draw(self, playlist: Playlist, place: int, entry: Entry, each_round: int) -> Item:
         """The next of a group's deck, which is shuffled anew when all have come."""

@@ -120,12 +120,15 @@ class MacroRecording:
 
 @dataclass(frozen=True, slots=True)
 class RoundEntry:
-    """One entry of a round, where it stands (its playlist and its place there), and the shot that it is, if any."""
+    """One entry of a round, where it stands (its playlist and its place there), and the shot that it is, if any.
+
+    `outer` is the place in the playlist whose round it is: its own, or that of the playlist it came with."""
 
     playlist_id: str
     place: int
     entry: Entry
     shot: Shot | None = None
+    outer: int = 0
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,14 +1,18 @@
 """Everything that can be asked for, in words, to be searched by typing: what the palette and the choosers offer."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from typing import Any
+
+from pydantic import JsonValue
 
 from ribalta.core.base.faults import ActionRefused
 from ribalta.core.engine.catalogue import CATALOGUE, Catalogue
 from ribalta.core.engine.state.action import Action
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.engine.wording import words_of
-from ribalta.core.show.automation.calls import Broken, Call, arguments_of, following_items
+from ribalta.core.show.automation.calls import Broken, Call, Item, Kind, arguments_of, find, following_items
+from ribalta.core.show.document.model import Framing, Show
 
 MOST_FOUND = 60
 
@@ -35,25 +39,57 @@ def offers(state: LiveState, catalogue: Catalogue = CATALOGUE) -> tuple[Offer, .
     return tuple(made)
 
 
+def call_of(show: Show, item: Item) -> Call | None:
+    """What puts an item to use: a shot is readied, a macro run, a playlist started, a title turned on or off. None for
+    what cannot be asked for, and for what is not there any more."""
+    found = find(show, item)
+    if found is None:
+        return None
+    match item.kind:
+        case Kind.CAMERA:
+            return Call(action="ready.camera", arguments={"camera": found.number})
+        case Kind.FRAMING:
+            return Call(action="ready.framing", arguments=_place(show, found))
+        case Kind.SCENE:
+            return Call(action="scene.ready", arguments={"scene": found.number})
+        case Kind.MACRO:
+            return Call(action="macro.run", arguments={"macro": item.id})
+        case Kind.PLAYLIST:
+            return Call(action="playlist.start", arguments={"playlist": item.id})
+        case Kind.TITLE:
+            return Call(action="title.switch", arguments={"title": item.id})
+        case Kind.MEDIUM:
+            return Call(action="medium.ready", arguments={"medium": item.id})
+        case _:
+            return None
+
+
+def _place(show: Show, framing: Framing) -> dict[str, JsonValue]:
+    camera = show.camera(framing.camera_id)
+    return {"camera": camera.number if camera is not None else 0, "letter": framing.letter, "page": framing.page}
+
+
 def _of_items(state: LiveState) -> Iterator[Call]:
     show = state.show
     numbers = {c.id: c.number for c in show.cameras}
-    for camera in sorted(show.cameras, key=lambda c: c.number):
-        yield Call(action="ready.camera", arguments={"camera": camera.number})
-    for framing in sorted(show.framings, key=lambda f: (numbers[f.camera_id], f.slot)):
-        place = {"camera": numbers[framing.camera_id], "letter": framing.letter, "page": framing.page}
-        yield Call(action="ready.framing", arguments=place)
-        yield Call(action="framing.restore", arguments=place)
-    for scene in show.scenes:
-        yield Call(action="scene.ready", arguments={"scene": scene.number})
-    for macro in show.macros:
-        yield Call(action="macro.run", arguments={"macro": macro.id})
-    for playlist in show.playlists:
-        yield Call(action="playlist.start", arguments={"playlist": playlist.id})
-    for title in show.titles:
-        yield Call(action="title.switch", arguments={"title": title.id})
-    for medium in show.media:
-        yield Call(action="medium.ready", arguments={"medium": medium.id})
+    cameras = sorted(show.cameras, key=lambda c: c.number)
+    framings = sorted(show.framings, key=lambda f: (numbers[f.camera_id], f.slot))
+    of_kinds: tuple[tuple[Kind, Sequence[Any]], ...] = (
+        (Kind.CAMERA, cameras),
+        (Kind.FRAMING, framings),
+        (Kind.SCENE, show.scenes),
+        (Kind.MACRO, show.macros),
+        (Kind.PLAYLIST, show.playlists),
+        (Kind.TITLE, show.titles),
+        (Kind.MEDIUM, show.media),
+    )
+    for kind, parts in of_kinds:
+        for part in parts:
+            call = call_of(show, Item(kind=kind, id=part.id))
+            if call is not None:
+                yield call
+            if kind is Kind.FRAMING:
+                yield Call(action="framing.restore", arguments=_place(show, part))
 
 
 def _offer(state: LiveState, call: Call, catalogue: Catalogue) -> Offer | None:

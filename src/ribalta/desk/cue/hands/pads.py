@@ -109,6 +109,13 @@ class PadsPage(QWidget):
     def page(self) -> Page | None:
         return self._bridge.state.show.page(self.page_id or "")
 
+    def open_at(self, what: str) -> None:
+        """A pad, as “page:place”."""
+        page_id, _, at = what.partition(":")
+        self.choose(page_id)
+        self.grid.selected = int(at) if at.isdigit() else None
+        self.refresh()
+
     def choose(self, page_id: str) -> None:
         self.page_id, self.grid.selected = page_id, None
         self.refresh()

@@ -2,14 +2,13 @@
 
 from pathlib import Path
 
-from PySide6.QtCore import QEvent, QObject, Qt
-from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QApplication, QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtGui import QHideEvent
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine.catalogue import CATALOGUE
 from ribalta.core.engine.state.live import LiveState
-from ribalta.core.engine.views.offers import Offer, call_words
+from ribalta.core.engine.views.offers import call_words
 from ribalta.core.ports.messages import Notice, Severity
 from ribalta.core.show.automation.calls import Call, broken
 from ribalta.core.show.automation.triggers_pads_shortcuts import How, Shortcut
@@ -17,9 +16,10 @@ from ribalta.core.show.files.shortcut_file import read_shortcuts, write_shortcut
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue.hands.key_sheet import write_sheet
 from ribalta.desk.cue.hands.starters import Starters
-from ribalta.desk.input.keyboard import key_name
+from ribalta.desk.input.control_finder import ControlFinder
 from ribalta.desk.painting import look
 from ribalta.desk.widgets.action_chooser import CallEditor
+from ribalta.desk.widgets.control_words import control_words
 from ribalta.desk.widgets.choose_file import ask_to_open, ask_to_save
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label
 from ribalta.desk.widgets.listing import Listing, ListRow
@@ -28,19 +28,7 @@ from ribalta.desk.widgets.palette import Palette
 OWNERS = {"show": "this show", "desk": "this desk, in every show"}
 SHORTCUTS = "Shortcuts (*.json)"
 GIVEN = "given"  # the catalogue's default keys
-MODIFIERS = (Qt.Key.Key_Shift, Qt.Key.Key_Control, Qt.Key.Key_Alt, Qt.Key.Key_Meta, Qt.Key.Key_AltGr)
 ROW = tuple[str, str, How, str]  # control, layer, how, owner
-
-
-def control_words(control: str) -> str:
-    """“F9”, “MIDI note 60, channel 1”: a control as people call it."""
-    device, _, name = control.partition(" ")
-    parts = name.split(" ")
-    if device == "midi" and len(parts) == 3:
-        return f"MIDI {parts[0]} {parts[2]}, channel {parts[1]}"
-    if device == "gamepad":
-        return f"gamepad {name.upper() if len(name) == 1 else name}"
-    return name if device == "key" else f"{device.upper()} {name}"
 
 
 class ShortcutsPage(QWidget):
@@ -49,7 +37,8 @@ class ShortcutsPage(QWidget):
         self._bridge, self._palette = bridge, palette
         self.chosen: ROW | None = None
         self.pending = ""  # a control that was found by pressing and has no shortcut yet
-        self.finding = False
+        self.finder = ControlFinder(bridge, self)
+        self.finder.found.connect(self._found)
         self.list = Listing("Shortcuts", self._chosen)
         self.search = Field("Find by words", None, "What it does, or the key")
         self.search.setPlaceholderText("find by words")
@@ -76,7 +65,6 @@ class ShortcutsPage(QWidget):
         self.starters = Starters(bridge)
         self.list.offer(self.silence, remove=self.remove)
         self._lay_out()
-        bridge.learned.connect(self._found)
         self.refresh()
 
     def _lay_out(self) -> None:
@@ -146,8 +134,8 @@ class ShortcutsPage(QWidget):
                 ListRow("", "Nothing of its own yet. Press “Find by pressing”, then the key that is to do something.")
             ]
         self.list.fill(made, _key(self.chosen) if self.chosen is not None else None)
-        self.press.setChecked(self.finding)
-        self.press.setText("Press it now …" if self.finding else "Find by pressing")
+        self.press.setChecked(self.finder.finding)
+        self.press.setText("Press it now …" if self.finder.finding else "Find by pressing")
         self.long.show_text(f"{state.show.times.long_s:g}")
         self._fill(state, dict(rows))
 
@@ -215,37 +203,17 @@ class ShortcutsPage(QWidget):
         self.chosen, self.pending = (control, layer, How(how), owner), ""
         self.refresh()
 
-    def open_at(self, what: str) -> None:
-        """A control, such as “key Ctrl+K”."""
-        self.show_control(what)
-
-    def show_control(self, control: str) -> None:
-        """Open the first shortcut on a control."""
-        row = next((row for row, _ in self.rows() if row[0] == control), None)
-        if row is not None:
-            self._chosen(_key(row))
-
     def _find(self) -> None:
-        self.finding = not self.finding
-        self._bridge.controls.learn(self.finding)
-        app = QApplication.instance()
-        if app is not None:
-            (app.installEventFilter if self.finding else app.removeEventFilter)(self)
+        self.finder.find(not self.finder.finding)
         self.refresh()
 
-    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
-        """While it is looked for, the next key is caught wherever it goes."""
-        if not self.finding or not isinstance(event, QKeyEvent):
-            return False
-        if event.type() == QEvent.Type.KeyPress and event.key() not in MODIFIERS:
-            self._found(f"key {key_name(event)}")
-        return event.type() in (QEvent.Type.KeyPress, QEvent.Type.KeyRelease, QEvent.Type.ShortcutOverride)
-
     def _found(self, control: str) -> None:
-        if not self.finding:
-            return
         self._find()
         self.search.clear()
+        self.open_at(control)
+
+    def open_at(self, control: str) -> None:
+        """A control, such as “key Ctrl+K”, whether it does anything yet or not."""
         state = self._bridge.state
         for owner, shortcuts in (("show", state.show.shortcuts), ("desk", state.desk.shortcuts)):
             found = next((s for s in shortcuts if s.control == control), None)
@@ -258,10 +226,8 @@ class ShortcutsPage(QWidget):
         self.chosen = (control, "", How.PRESS, GIVEN if given else "show")
         self.refresh()
 
-    def bind(self, control: str, offer: Offer) -> None:
-        """Set what a control does, for this show."""
-        self.chosen = (control, "", How.PRESS, "show")
-        self._call_changed(offer.call)
+    def hideEvent(self, event: QHideEvent) -> None:
+        self.finder.find(False)
 
     # What is asked
 

@@ -7,19 +7,26 @@ from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QPushButton, QVBoxLayout, 
 
 from ribalta.core.engine.actions.program.scenes import shot_of
 from ribalta.core.ports.shots import NO_OVERLAYS, Overlays
-from ribalta.core.show.automation.calls import Kind
+from ribalta.core.show.automation.calls import Item, Kind, find, named
 from ribalta.core.show.document.model import LETTERS
 from ribalta.core.show.document.scenes import Inset, Scene
 from ribalta.core.show.document.uses import used_words
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue import copies
-from ribalta.desk.cue.look.canvas import Canvas
-from ribalta.desk.cue.look.sources import NOTHING, SourceChoice, arguments_of
+from ribalta.desk.cue.look.canvas import NEW_WIDE, Canvas, Zone
+from ribalta.desk.cue.look.sources import NOTHING, SourceChoice, arguments_for, arguments_of
+from ribalta.desk.painting import look
+from ribalta.desk.widgets.browser import Browser, picture_name
+from ribalta.desk.widgets.cards import Cards
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label
-from ribalta.desk.widgets.listing import Listing, ListRow
+from ribalta.desk.widgets.item_buttons import ItemButtons
+from ribalta.desk.widgets.listing import ListRow
+from ribalta.desk.widgets.more import More
 
-EMPTY = "No scene is chosen. Store what is on air as one, or choose one on the left."
-LOWER_PX = 220  # what the form below the canvas needs
+EMPTY = "No scene is selected. Drag a framing here to make one, or store what is on air."
+LOWER_PX = 150  # what the pictures below the canvas need
+LEFT_PX, RIGHT_PX = 178, 316
+DRAGGED = (Kind.FRAMING, Kind.CAMERA, Kind.MEDIUM, Kind.TITLE)
 OWN = 0  # the number of what the desk has itself
 CROPS = ("left", "top", "right", "below")
 
@@ -30,10 +37,13 @@ class ScenesPage(QWidget):
         self._bridge = bridge
         self.number: int = OWN
         self.slot = 1
-        self.list = Listing("Scenes", lambda key: self.choose(int(key)))
+        self.list = Cards(bridge, "Scenes", lambda key: self.choose(int(key)), pictured=True)
         self.canvas = Canvas(bridge, EMPTY, by_hand=True)
         self.canvas.moved.connect(self._moved)
         self.canvas.chosen.connect(self.choose_slot)
+        self.canvas.dropped.connect(self._dropped)
+        self.browser = Browser(bridge, DRAGGED, self._put, "Drag onto the picture")
+        self.give = ItemButtons(bridge, self, self._item)
         self.store = button("Store what is on air", self._store, "As a new scene, with all that lies over it")
         self.ready = button("Ready it", lambda: self._ask("scene.ready"), "All its cameras go to their framings")
         self.remove = button("Remove", lambda: self._ask("scene.remove"))
@@ -51,7 +61,7 @@ class ScenesPage(QWidget):
         self.sound = QCheckBox("Opens the microphones that are open now")
         self.sound.clicked.connect(lambda on: self._ask("scene.sound", own=on))
         self.key_fill = SourceChoice("What the key lays over", {}, self._key)
-        self.list.offer(self.ready, self.store, remove=self.remove, several=copies.of_scenes(bridge))
+        self.list.offer(self.ready, self.store, *self.give.all, remove=self.remove, several=copies.of_scenes(bridge))
         self._lay_out()
         self.refresh()
 
@@ -67,7 +77,7 @@ class ScenesPage(QWidget):
         left.addWidget(self.store)
         line = QHBoxLayout()
         line.addWidget(self.ready)
-        line.addWidget(self.remove)
+        line.addWidget(More(*self.give.all, None, self.remove))
         left.addLayout(line)
         self._scene_form, lower = QWidget(), QWidget()
         form = Form(self._scene_form)
@@ -94,24 +104,33 @@ class ScenesPage(QWidget):
         middle = QVBoxLayout()
         middle.setSpacing(8)
         middle.addWidget(self.canvas)
-        middle.addWidget(lower, 1)
+        middle.addWidget(self.browser, 1)
         right = QVBoxLayout()
         right.addWidget(self._scene_form)
+        right.addWidget(lower)
         right.addWidget(self.note)
         right.addStretch(1)
         whole = QHBoxLayout(self)
         whole.setContentsMargins(0, 6, 0, 0)
         whole.setSpacing(12)
-        whole.addLayout(left, 18)
-        whole.addLayout(middle, 56)
-        whole.addLayout(right, 26)
+        for column, pixels in ((left, LEFT_PX), (middle, 0), (right, RIGHT_PX)):
+            side = QWidget()
+            column.setContentsMargins(0, 0, 0, 0)
+            side.setLayout(column)
+            if pixels:
+                side.setFixedWidth(look.scaled(pixels))
+            whole.addWidget(side, 0 if pixels else 1)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
-        """The canvas is 16:9, as wide as it can be with room for the form below."""
-        wide = int((self.width() - 24) * 0.56)
+        """The canvas is 16:9, as wide as it can be with room for the pictures below."""
+        wide = self.width() - look.scaled(LEFT_PX) - look.scaled(RIGHT_PX) - 24
         self.canvas.setFixedHeight(min(wide * 9 // 16, max(180, self.height() - LOWER_PX)))
 
     # What is chosen
+
+    def _item(self) -> Item | None:
+        scene = self.scene
+        return named(self._bridge.state.show, Kind.SCENE, scene.id) if scene is not None else None
 
     @property
     def scene(self) -> Scene | None:
@@ -146,6 +165,9 @@ class ScenesPage(QWidget):
         self._fill_list()
         dress = self.dress()
         self.canvas.slot = self.slot
+        self.canvas.has_base = scene is not None or state.program.on_air is None or not state.show.scenes
+        self.browser.refresh()
+        self.give.refresh()
         self.canvas.show_made(shot_of(scene) if scene is not None else state.program.on_air, dress)
         self._scene_form.setVisible(scene is not None)
         self.ready.setEnabled(scene is not None)
@@ -168,9 +190,18 @@ class ScenesPage(QWidget):
         self.note.setText(f"{shown} {used}".strip() if scene is not None else own)
 
     def _fill_list(self) -> None:
-        rows = [ListRow(str(OWN), "The desk's own")]
-        for scene in self._bridge.state.show.scenes:
-            rows.append(ListRow(str(scene.number), f"{LETTERS[(scene.number - 1) % 10]}   {scene.name}"))
+        show = self._bridge.state.show
+        own = f"{len(show.insets)} {'inset' if len(show.insets) == 1 else 'insets'}"
+        rows = [ListRow(str(OWN), f"The desk's own\nover anything · {own}")]
+        for scene in show.scenes:
+            sources = len(scene.sources)
+            about = f"{LETTERS[(scene.number - 1) % 10]} · {sources} {'picture' if sources == 1 else 'pictures'}"
+            titles = sum(t is not None for t in scene.title_ids)
+            about += f", {titles} {'title' if titles == 1 else 'titles'}" if titles else ""
+            gone = any(find(show, item) is None for item in _items_in(scene))
+            picture = picture_name(show, named(show, Kind.SCENE, scene.id))
+            ink, tip = (look.WRONG, "something of it was removed") if gone else (None, "")
+            rows.append(ListRow(str(scene.number), f"{scene.name}\n{about}", ink, tip, picture))
         self.list.fill(rows, str(self.number))
 
     def _fill_inset(self, dress: Overlays) -> None:
@@ -233,9 +264,56 @@ class ScenesPage(QWidget):
         else:
             self._bridge.act("inset.change", slot=self.slot, **changes)
 
-    def _moved(self, slot: int, left: float, top: float, wide: float) -> None:
-        self.slot = slot
-        self._inset(left=round(left, 4), top=round(top, 4), wide=round(wide, 4))
+    def _moved(self, inset: Inset) -> None:
+        self.slot = inset.slot
+        place = {name: round(getattr(inset, name), 4) for name in ("left", "top", "wide")}
+        self._inset(**place, crop=inset.crop)
+
+    # What is dragged, or put in by Enter
+
+    def _dropped(self, items: tuple[Item, ...], zone: Zone) -> None:
+        if zone.what == "title":
+            self._put_title(items[0])
+            return
+        asked = arguments_for(self._bridge.state.show, items[0])
+        if not asked:
+            return
+        if zone.what == "base":
+            self._ask_base(asked)
+            return
+        self.choose_slot(zone.slot)
+        area = self.canvas.area()
+        left, top = (zone.area.left() - area.left()) / area.width(), (zone.area.top() - area.top()) / area.height()
+        place = {"left": round(left, 4), "top": round(top, 4), "wide": NEW_WIDE} if zone.new else {}
+        self._inset(**asked, **place)
+
+    def _put(self, items: tuple[Item, ...]) -> None:
+        """By Enter: a title into its layer; the first picture is the base of a scene, others its next free insets."""
+        for item in items:
+            if item.kind is Kind.TITLE:
+                self._put_title(item)
+                continue
+            asked = arguments_for(self._bridge.state.show, item)
+            free = next((n for n in range(1, 5) if self.canvas.inset(n) is None), self.slot)
+            if self.scene is None and self.number == OWN and not self._bridge.state.show.insets:
+                self._ask_base(asked)
+            elif asked:
+                self.choose_slot(free)
+                self._inset(**asked)
+
+    def _put_title(self, item: Item) -> None:
+        title = self._bridge.state.show.titled(item.id)
+        if title is not None:
+            self._title(title.layer, title.id)
+
+    def _ask_base(self, asked: dict[str, object]) -> None:
+        """Of the scene that is selected, or of a new one."""
+        if self.number != OWN:
+            self._ask("scene.base", **asked)
+            return
+        taken = {s.number for s in self._bridge.state.show.scenes}
+        self.number = next((n for n in range(1, 100) if n not in taken), OWN)
+        self._bridge.act("scene.add", **asked)
 
     def _crop(self, k: int, text: str) -> None:
         inset, share = self.dress().on(f"inset{self.slot}"), _share(text)
@@ -244,6 +322,21 @@ class ScenesPage(QWidget):
 
     def _title(self, layer: int, value: str) -> None:
         self._ask("scene.title", layer=layer, title=value or None)
+
+
+def _items_in(scene: Scene) -> list[Item]:
+    """What a scene shows."""
+    found = [
+        Item(kind=kind, id=part_id)
+        for source in scene.sources
+        for kind, part_id in (
+            (Kind.CAMERA, source.camera_id),
+            (Kind.FRAMING, source.framing_id),
+            (Kind.MEDIUM, source.medium_id),
+        )
+        if part_id is not None
+    ]
+    return found + [Item(kind=Kind.TITLE, id=t) for t in scene.title_ids if t is not None]
 
 
 def _share(text: str) -> float | None:

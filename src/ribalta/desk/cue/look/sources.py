@@ -1,5 +1,6 @@
 """Choosing a picture: every camera as it stands, every framing, all media, in one list."""
 
+from ribalta.core.show.automation.calls import Item, Kind, find
 from ribalta.core.show.document.model import Show
 from ribalta.core.show.document.scenes import Source
 from ribalta.desk.widgets.fields import Choice
@@ -37,6 +38,23 @@ def arguments_of(value: str) -> dict[str, object]:
         return {}
     parts = rest.split()
     return {"camera": int(parts[0])} | ({"letter": parts[1], "page": int(parts[2])} if len(parts) > 1 else {})
+
+
+def arguments_for(show: Show, item: Item) -> dict[str, object]:
+    """An item as actions name a picture; empty for what is none."""
+    part = find(show, item)
+    if part is None:
+        return {}
+    match item.kind:
+        case Kind.CAMERA:
+            return {"camera": part.number}
+        case Kind.FRAMING:
+            camera = show.camera(part.camera_id)
+            return {} if camera is None else {"camera": camera.number, "letter": part.letter, "page": part.page}
+        case Kind.MEDIUM:
+            return {"medium": part.id}
+        case _:
+            return {}
 
 
 class SourceChoice(Choice):

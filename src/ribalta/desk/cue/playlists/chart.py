@@ -3,15 +3,17 @@
 An edge between two entries can be dragged; what that comes to is foretold again while it is held.
 """
 
-from dataclasses import dataclass, replace
+from collections.abc import Iterable
+from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QBrush, QColor, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QBrush, QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QWidget
 
 from ribalta.core.engine.views.playlist_outlook import Outlook
-from ribalta.core.planning.foretelling import foretell
 from ribalta.desk.bridge import Bridge
+from ribalta.desk.cue.playlists.tiles import with_lengths
+from ribalta.desk.cue.playlists.timeline import Timeline
 from ribalta.desk.painting import look
 from ribalta.desk.painting.parts import Part
 
@@ -58,19 +60,24 @@ def blocks_of(outlook: Outlook) -> list[Block]:
 
 
 class TravelChart(QWidget):
-    """`chosen` comes with an entry's place in the round, `retimed` with one and its new length in seconds."""
+    """`chosen` comes with an entry's place in the round, `retimed` with one and its new length in seconds; `selected`
+    are such places. With a `timeline` it lies below something of the same scale; else its own fills its width."""
 
     chosen = Signal(int)
     retimed = Signal(int, float)
 
-    def __init__(self, bridge: Bridge) -> None:
+    def __init__(self, bridge: Bridge, timeline: Timeline | None = None) -> None:
         super().__init__()
         self._bridge = bridge
+        self._timeline = timeline or Timeline()
+        self._below = timeline is not None
         self.outlook: Outlook | None = None
-        self.selected: int | None = None
+        self.selected: frozenset[int] = frozenset()
         self.now_s: float | None = None
-        self._drag: tuple[int, float] | None = None  # which entry's end, and its length as it is dragged
-        self.setMinimumHeight(150)
+        self._drag: tuple[int, float, float] | None = None  # which entry's end, its length, and from where, in pixels
+        self._length = 0.0
+        self._timeline.changed.connect(self.update)
+        self.setMinimumHeight(110)
         self.setMouseTracking(True)
         self.setAccessibleName("Travel chart")
 
@@ -78,7 +85,19 @@ class TravelChart(QWidget):
         """`now_s`: seconds since the first entry began, if it runs."""
         if self._drag is None and (outlook != self.outlook or now_s != self.now_s):
             self.outlook, self.now_s = outlook, now_s
+            if not self._below:
+                self._timeline.show_spans([(0.0, self.whole_s)])
             self.update()
+
+    def select(self, places: Iterable[int]) -> None:
+        """These places of the round are selected."""
+        if (now := frozenset(places)) != self.selected:
+            self.selected = now
+            self.update()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        if not self._below:
+            self._timeline.show_room(self.width() - head_wide() - 8)
 
     # Geometry
 
@@ -93,7 +112,7 @@ class TravelChart(QWidget):
         return max(10.0, self.outlook.foretold[-1].ends_s if self.outlook and self.outlook.foretold else 10.0)
 
     def x_of(self, seconds: float) -> float:
-        return head_wide() + seconds / self.whole_s * (self.width() - head_wide() - 8)
+        return head_wide() + self._timeline.x_of(seconds)
 
     def row_of(self, camera_id: str) -> QRectF:
         rows = self.cameras()
@@ -156,6 +175,7 @@ class TravelChart(QWidget):
         known = self.cameras()
         for camera_id in known:
             self._head(painter, camera_id)
+        painter.setClipRect(QRectF(head_wide(), 0, self.width() - head_wide() - 4, self.height()))
         blocks = [block for block in blocks_of(outlook) if block.camera_id in known]
         painter.setFont(look.font(12, look.BOLD, narrow=True))
         late = [
@@ -174,11 +194,12 @@ class TravelChart(QWidget):
             painter.drawLine(QPointF(x, 0), QPointF(x, self.height() - axis_tall()))
 
     def _axis(self, painter: QPainter) -> None:
-        room = self.width() - head_wide()
-        step = next((s for s in STEPS_S if s / self.whole_s * room >= 60), STEPS_S[-1])
+        step = next((s for s in STEPS_S if s * self._timeline.scale.per_s >= 60), STEPS_S[-1])
         painter.setFont(look.font(12, narrow=True))
         for k in range(int(self.whole_s / step) + 1):
             x = self.x_of(k * step)
+            if x < head_wide() - 1:  # scrolled past
+                continue
             painter.setPen(look.LINE)
             painter.drawLine(QPointF(x, 0), QPointF(x, self.height() - axis_tall()))
             if x > self.width() - 34:  # no room for its words
@@ -215,7 +236,7 @@ class TravelChart(QWidget):
         if block.what == "wait":
             painter.fillRect(area.adjusted(0, area.height() / 2 - 2, 0, -area.height() / 2 + 2), WAITS)
             return
-        chosen = block.at == self.selected
+        chosen = block.at in self.selected
         painter.fillRect(area.adjusted(1, 1, -1, -1), look.LAMP_WARM if chosen else QColor(186, 152, 100))
         shot = outlook.plays[block.at].shot
         words = self._bridge.state.shot_words(shot) if shot is not None else ""
@@ -251,13 +272,13 @@ class TravelChart(QWidget):
     def mousePressEvent(self, event: QMouseEvent) -> None:
         edge = self.edge_near(event.position().x())
         if edge is not None and self.outlook is not None:
-            self._drag = (edge, self.outlook.wanted[edge].length_s)
+            self._length = self.outlook.wanted[edge].length_s
+            self._drag = (edge, self._length, event.position().x())
             return
         at = self.entry_at(event.position())
         if at is not None:
-            self.selected = at
+            self.select([at])
             self.chosen.emit(at)
-            self.update()
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         near = self.edge_near(event.position().x()) is not None
@@ -265,17 +286,14 @@ class TravelChart(QWidget):
         outlook = self.outlook
         if self._drag is None or outlook is None:
             return
-        at = self._drag[0]
-        seconds = (event.position().x() - head_wide()) / (self.width() - head_wide() - 8) * self.whole_s
-        length = max(SHORTEST_S, round(seconds - outlook.foretold[at].begins_s, 1))
-        self._drag = (at, length)
-        wanted = list(outlook.wanted)
-        wanted[at] = replace(wanted[at], length_s=length)
-        found = foretell(self._bridge.state.show, wanted, outlook.aims, outlook.on_air)
-        self.outlook = replace(outlook, wanted=tuple(wanted), foretold=found)
+        at, was, from_px = self._drag
+        by_s = (event.position().x() - from_px) / self._timeline.scale.per_s
+        self._length = max(SHORTEST_S, round(was + by_s, 1))
+        self.outlook = with_lengths(self._bridge.state.show, outlook, {at: self._length})
         self.update()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._drag is not None:
-            (at, length), self._drag = self._drag, None
-            self.retimed.emit(at, length)
+            (at, was, _), self._drag = self._drag, None
+            if self._length != was:
+                self.retimed.emit(at, self._length)

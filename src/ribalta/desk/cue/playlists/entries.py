@@ -1,4 +1,4 @@
-"""One entry of a playlist: in words, made of what was found, and its form."""
+"""One entry of a playlist: in words, made of an item, and its form."""
 
 from collections.abc import Callable
 
@@ -6,8 +6,8 @@ from PySide6.QtWidgets import QCheckBox, QWidget
 
 from ribalta.core.base.spans import length_words
 from ribalta.core.engine.automation.triggers import item_words
-from ribalta.core.engine.views.offers import Offer
-from ribalta.core.show.automation.calls import BY_ID, Item, Kind, named
+from ribalta.core.engine.state.live import LiveState
+from ribalta.core.show.automation.calls import Item, Kind, find, named
 from ribalta.core.show.automation.playlists import FOR_EVER, Entry, EntryKind, Playlist, Unit
 from ribalta.core.show.document.scenes import CUT, Transition, TransitionKind
 from ribalta.desk.bridge import Bridge
@@ -41,18 +41,28 @@ def entry_words(bridge: Bridge, playlist: Playlist, entry: Entry) -> str:
     return f"{what}{long}{how}"
 
 
-def entry_of(bridge: Bridge, offer: Offer) -> Entry | None:
-    """What the palette offered, as an entry."""
-    show = bridge.state.show
-    if offer.call.items:
-        return Entry(item=offer.call.items[0])
-    for name, kind in BY_ID.items():
-        value = offer.call.arguments.get(name)
-        if isinstance(value, str):
-            item: Item = named(show, kind, value)
-            kinds = {Kind.MACRO: EntryKind.MACRO, Kind.PLAYLIST: EntryKind.PLAYLIST}
-            return Entry(kind=kinds.get(kind, EntryKind.SHOT), item=item)
-    return None
+def short_entry_words(state: LiveState, entry: Entry) -> tuple[str, str]:
+    """Where it is on the board, if it is there, and its name: “1 W” and “Ines”."""
+    item, show = entry.item, state.show
+    if entry.kind is EntryKind.KEY:
+        return "", "Ctrl+F7"
+    if entry.kind is EntryKind.GROUP:
+        return "", f"one of {len(entry.choices)}"
+    framing = show.framing(item.id) if item is not None and item.kind is Kind.FRAMING else None
+    if framing is not None:
+        camera = show.camera(framing.camera_id)
+        return f"{camera.number if camera is not None else '?'} {framing.letter}", framing.name
+    camera = show.camera(item.id) if item is not None and item.kind is Kind.CAMERA else None
+    if camera is not None:
+        return str(camera.number), camera.name
+    found = find(show, item) if item is not None else None
+    return "", str(getattr(found, "name", item.called if item is not None else ""))
+
+
+def entry_for(item: Item) -> Entry:
+    """An item as an entry of a playlist."""
+    kinds = {Kind.MACRO: EntryKind.MACRO, Kind.PLAYLIST: EntryKind.PLAYLIST}
+    return Entry(kind=kinds.get(item.kind, EntryKind.SHOT), item=item)
 
 
 class EntryForm(QWidget):

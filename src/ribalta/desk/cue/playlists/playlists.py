@@ -1,132 +1,145 @@
-"""Playlists: what is shown one after another, with the ways of the cameras, and what would not land."""
+"""Playlists: what is shown one after another, as a strip of pictures over the ways of the cameras, and what would not
+land."""
 
+from collections.abc import Mapping
 from functools import partial
 
-from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QHBoxLayout, QScrollBar, QVBoxLayout, QWidget
 
 from ribalta.core.base.spans import length_words
 from ribalta.core.engine.automation import playlist_runner
 from ribalta.core.engine.views import playlist_outlook as foretold_of
-from ribalta.core.engine.views.offers import Offer
 from ribalta.core.engine.views.playlist_outlook import Outlook
 from ribalta.core.planning.mending import Mend
-from ribalta.core.show.automation.calls import Call, Kind, find, named
-from ribalta.core.show.automation.playlists import Entry, EntryKind, Playlist, Unit
+from ribalta.core.show.automation.calls import Call, Item, Kind, named
+from ribalta.core.show.automation.playlists import FOR_EVER, Entry, EntryKind, Playlist, Unit
 from ribalta.core.show.document.uses import used_words
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue import copies
 from ribalta.desk.cue.playlists.chart import TravelChart
-from ribalta.desk.cue.playlists.entries import EntryForm, entry_of, entry_words
+from ribalta.desk.cue.playlists.entries import EntryForm, entry_for
+from ribalta.desk.cue.playlists.entry_strip import KINDS, EntryStrip
 from ribalta.desk.cue.playlists.planning import PlanPanel
 from ribalta.desk.cue.playlists.report import RehearsalReport
-from ribalta.desk.cue.playlists.words import ASIDES, late_words
+from ribalta.desk.cue.playlists.settings import PlaylistSettings
+from ribalta.desk.cue.playlists.tiles import tiles_of, with_lengths
+from ribalta.desk.cue.playlists.timeline import Timeline
+from ribalta.desk.cue.playlists.words import late_words
 from ribalta.desk.painting import look
+from ribalta.desk.widgets.browser import Browser
+from ribalta.desk.widgets.cards import Cards
 from ribalta.desk.widgets.choose_file import ask_to_open, ask_to_save
-from ribalta.desk.widgets.fields import Choice, Field, Form, button, label, line
-from ribalta.desk.widgets.listing import Listing, ListRow
-from ribalta.desk.widgets.palette import Palette
+from ribalta.desk.widgets.fields import button, label
+from ribalta.desk.widgets.item_buttons import ItemButtons
+from ribalta.desk.widgets.listing import ListRow
+from ribalta.desk.widgets.more import More
 
-EMPTY = "No playlists yet. Make one with New, add shots, and see below which cuts will land."
-SHOWN = {"ready.framing", "ready.camera", "scene.ready", "medium.ready", "macro.run", "playlist.start"}
+EMPTY = "No playlists yet. Make one with Add, drag pictures into it, and see which cuts will land."
 TABLES = "Tables (*.csv)"
 MANY = 400  # entries, of which no more are foretold while somebody types
+FORM_WIDE = 400
 
 
 class PlaylistsPage(QWidget):
     window_wanted = Signal(str)
 
-    def __init__(self, bridge: Bridge, palette: Palette) -> None:
+    def __init__(self, bridge: Bridge) -> None:
         super().__init__()
-        self._bridge, self._palette = bridge, palette
+        self._bridge = bridge
         self.playlist_id: str | None = next((p.id for p in bridge.state.show.playlists), None)
         self._known = {p.id for p in bridge.state.show.playlists}
         self._looked: tuple[object, ...] = ()
         self._outlook: Outlook | None = None
-        self.at: int | None = None
-        self.list = Listing("Playlists", self.choose)
-        self.new = button("Add", lambda: bridge.act("playlist.add"))
-        self.double = button("Duplicate", lambda: self._ask("playlist.duplicate"))
-        self.remove = button("Remove", lambda: self._ask("playlist.remove"))
-        self.entries = Listing("Entries", self._entry_chosen)
-        self.add = button("Add shot …", self._add, "Or a scene, a macro, another playlist")
-        self.key = button("Add wait", lambda: self._put(Entry(kind=EntryKind.KEY)), "For a key: F7")
-        self.up = button("Up", lambda: self._move(-1))
-        self.down = button("Down", lambda: self._move(1))
-        self.out = button("Remove", self._out)
-        self.rehearse = button("Rehearse", self._rehearse, "Run it in hand-wound time and see every landing")
-        self.wide = button("Wide chart", lambda: self.window_wanted.emit("chart"), "The chart in a window of its own")
-        self.bring = button("Import …", self._bring, "A table: CSV")
-        self.write = button("Export …", self._write, "As a table: CSV")
-        self.plan = button("Plan it …", self._plan, "Say what is to be seen; cameras and framings are chosen")
-        self.planning = PlanPanel(bridge, self._planned)
-        self.start = button("Start", lambda: self._ask("playlist.start"))
-        self.here = button("From here", self._from_here, "Start at the entry that is chosen")
-        self.pause = button("Pause", lambda: bridge.act("playlist.pause"))
-        self.skip = button("Skip", lambda: bridge.act("playlist.skip"), "Ctrl+F7")
-        self.rejoin = button("Rejoin", lambda: bridge.act("playlist.rejoin"), "Ctrl+F6")
-        self.stop = button("Stop", lambda: bridge.act("playlist.stop"), "Ctrl+F8")
-        self.name = Field("The playlist's name", lambda text: self._change(name=text))
-        self.times = Field("How often", partial(self._number, "times"), "0: until it is stopped")
-        self.tempo = Field("Beats a minute", partial(self._number, "tempo_bpm"))
-        self.shuffle = QCheckBox("In an order drawn by lot")
-        self.shuffle.clicked.connect(lambda on: self._change(shuffle=on))
-        self.aside = Choice(
-            "When something else is taken", {str(a): w for a, w in ASIDES.items()}, lambda v: self._change(aside=v)
-        )
+        self._held: Mapping[int, float] = {}  # lengths that are being dragged, by place
+        self._make_buttons()
+        self.list = Cards(bridge, "Playlists", self.choose)
+        self.give = ItemButtons(bridge, self, self._item)
+        self.timeline = Timeline(least=46.0)
+        inside = copies.of_entries(bridge, lambda: self.playlist, lambda: self.at)
+        self.strip = EntryStrip(bridge, self.timeline, inside)
+        self.chart = TravelChart(bridge, self.timeline)
+        self.scroll = QScrollBar(Qt.Orientation.Horizontal)
+        self.scroll.valueChanged.connect(self.timeline.scroll_to)
+        self.timeline.changed.connect(self._show_scroll)
+        self.browser = Browser(bridge, KINDS, self._put_items, "Drag into the strip")
+        self.settings = PlaylistSettings(self._change)
         self.form = EntryForm(bridge, lambda: self.entry, self._changed, self._long)
-        self.chart = TravelChart(bridge)
-        self.chart.chosen.connect(self._chart_chosen)
-        self.chart.retimed.connect(self._retimed)
+        self.planning = PlanPanel(bridge, self._planned)
         self.report = RehearsalReport(self.chart, bridge.crew)
         self.said = label("", soft=True, wrap=True)
         self.mends = QHBoxLayout()
         self._mend_buttons: list[QWidget] = []
-        lists, inside = copies.of_playlists(bridge), copies.of_entries(bridge, lambda: self.playlist, lambda: self.at)
-        self.list.offer(self.start, self.new, remove=self.remove, duplicate=self.double, several=lists)
-        self.entries.offer(self.here, self.up, self.down, remove=self.out, reorder=self._move, several=inside)
+        self.strip.selected.connect(self.refresh)
+        self.strip.placed.connect(lambda places, before: self._ask("playlist.place", entries=places, before=before))
+        self.strip.dropped.connect(self._dropped)
+        self.strip.holding.connect(self._hold)
+        self.strip.stretched.connect(self._stretched)
+        self.chart.chosen.connect(self._chart_chosen)
+        self.chart.retimed.connect(self._retimed)
+        several = copies.of_playlists(bridge)
+        self.list.offer(self.start, self.new, *self.give.all, remove=self.remove, duplicate=self.double, several=several)
+        self.strip.offer(self.here, self.key, remove=self.out)
         self._lay_out()
         self.refresh()
 
+    def _make_buttons(self) -> None:
+        bridge = self._bridge
+        self.new = button("Add", lambda: bridge.act("playlist.add"), "An empty playlist")
+        self.double = button("Duplicate", lambda: self._ask("playlist.duplicate"))
+        self.remove = button("Remove", lambda: self._ask("playlist.remove"))
+        self.key = button("Add a wait for a key", lambda: self._put([Entry(kind=EntryKind.KEY)]), "Ctrl+F7 goes on")
+        self.out = button("Remove entries", self._out, "Those that are selected: Delete")
+        self.rehearse = button("Rehearse", self._rehearse, "Run it in hand-wound time and see every landing")
+        self.wide = button("Chart in its own window", lambda: self.window_wanted.emit("chart"), "For another screen")
+        self.bring = button("Import …", self._bring, "A table: CSV")
+        self.write = button("Export …", self._write, "As a table: CSV")
+        self.plan = button("Plan it …", self._plan, "Say what is to be seen; cameras and framings are chosen")
+        self.start = button("Start", lambda: self._ask("playlist.start"))
+        self.here = button("Start from here", self._from_here, "At the entry that is selected")
+        self.pause = button("Pause", lambda: bridge.act("playlist.pause"))
+        self.skip = button("Skip", lambda: bridge.act("playlist.skip"), "Ctrl+F7")
+        self.rejoin = button("Rejoin", lambda: bridge.act("playlist.rejoin"), "Ctrl+F6")
+        self.stop = button("Stop", lambda: bridge.act("playlist.stop"), "Ctrl+F8")
+
     def _lay_out(self) -> None:
-        left = QVBoxLayout()
-        left.addWidget(self.list, 1)
-        left.addLayout(line(self.new, self.double, self.remove))
-        left.addLayout(line(self.bring, self.write))
-        middle = QVBoxLayout()
-        middle.addWidget(self.entries, 1)
-        middle.addLayout(line(self.add, self.key, self.plan, self.up, self.down, self.out))
-        middle.addLayout(line(self.start, self.here, self.pause, self.skip, self.rejoin, self.stop))
+        of_entries, whole = (self.here, self.key, self.out), (self.plan, self.double, self.remove)
+        self.more = More(
+            *of_entries, None, *self.give.all, None, *whole, None, self.bring, self.write, self.wide
+        )
+        head = QHBoxLayout()
+        head.addWidget(self.list, 1)
+        for part in (self.new, self.start, self.rehearse, self.pause, self.skip, self.rejoin, self.stop, self.more):
+            head.addWidget(part, 0, Qt.AlignmentFlag.AlignTop)
         right = QVBoxLayout()
-        self._head = QWidget()
-        form = Form(self._head)
-        form.setContentsMargins(0, 0, 0, 0)
-        form.add("Name", self.name)
-        form.add("Times", self.times, "Tempo", self.tempo)
-        form.add("Taken by hand", self.aside)
-        form.add_whole(self.shuffle)
-        right.addWidget(self._head)
+        right.addWidget(self.settings)
         right.addWidget(self.form)
         right.addStretch(1)
-        self._upper = QWidget()
-        upper = QHBoxLayout(self._upper)
-        upper.setContentsMargins(0, 0, 0, 0)
-        upper.setSpacing(12)
-        for column, share in ((left, 20), (middle, 46), (right, 34)):
-            upper.addLayout(column, share)
-        whole = QVBoxLayout(self)
-        whole.setContentsMargins(0, 6, 0, 0)
-        whole.addWidget(self._upper, 55)
-        whole.addWidget(self.planning, 55)
-        self.planning.hide()
+        self._lower = QWidget()
+        lower = QHBoxLayout(self._lower)
+        lower.setContentsMargins(0, 0, 0, 0)
+        lower.setSpacing(12)
+        lower.addWidget(self.browser, 1)
+        column = QWidget()
+        column.setLayout(right)
+        right.setContentsMargins(0, 0, 0, 0)
+        column.setFixedWidth(look.scaled(FORM_WIDE))
+        lower.addWidget(column)
         foot = QHBoxLayout()
         foot.addWidget(self.said, 1)
         foot.addLayout(self.mends)
-        foot.addWidget(self.rehearse)
-        foot.addWidget(self.wide)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.setSpacing(5)
+        whole.addLayout(head)
+        whole.addWidget(self.strip)
+        whole.addWidget(self.chart, 50)
+        whole.addWidget(self.report, 50)
+        whole.addWidget(self.scroll)
         whole.addLayout(foot)
-        whole.addWidget(self.chart, 45)
-        whole.addWidget(self.report, 45)
+        whole.addWidget(self._lower, 60)
+        whole.addWidget(self.planning, 75)
+        self.planning.hide()
 
     # What is shown
 
@@ -134,14 +147,24 @@ class PlaylistsPage(QWidget):
     def playlist(self) -> Playlist | None:
         return self._bridge.state.show.playlist(self.playlist_id or "")
 
+    def _item(self) -> Item | None:
+        playlist = self.playlist
+        return named(self._bridge.state.show, Kind.PLAYLIST, playlist.id) if playlist is not None else None
+
+    @property
+    def at(self) -> int | None:
+        """The place of the entry that is selected last."""
+        return self.strip.at if self.strip.selected_at else None
+
     @property
     def entry(self) -> Entry | None:
-        playlist = self.playlist
-        there = playlist is not None and self.at is not None and self.at < len(playlist.entries)
-        return playlist.entries[self.at] if playlist is not None and self.at is not None and there else None
+        playlist, at = self.playlist, self.at
+        there = playlist is not None and at is not None and at < len(playlist.entries)
+        return playlist.entries[at] if playlist is not None and at is not None and there else None
 
     def choose(self, playlist_id: str) -> None:
-        self.playlist_id, self.at, self.chart.selected = playlist_id, None, None
+        self.playlist_id = playlist_id
+        self.strip.select([])
         self.refresh()
 
     def refresh(self) -> None:
@@ -149,46 +172,49 @@ class PlaylistsPage(QWidget):
         fresh = [p.id for p in state.show.playlists if p.id not in self._known]
         self._known = {p.id for p in state.show.playlists}
         if fresh:
-            self.playlist_id, self.at = fresh[-1], None
+            self.playlist_id = fresh[-1]
         if self.playlist is None:
             self.playlist_id = state.show.playlists[0].id if state.show.playlists else None
         playlist, running = self.playlist, state.automation.playlist
-        if self.planning.isVisible():
-            self.planning.refresh()
-        rows = [
-            ListRow(p.id, f"{'▶ ' if running and running.playlist_id == p.id else ''}{p.name}   {len(p.entries)}")
-            for p in state.show.playlists
-        ]
-        self.list.fill(rows or [ListRow("", EMPTY)], self.playlist_id)
+        self.list.fill([self._card(p) for p in state.show.playlists] or [ListRow("", EMPTY)], self.playlist_id)
         mine = running is not None and playlist is not None and running.playlist_id == playlist.id
         self._look_ahead(playlist, mine)
-        self._fill_entries(playlist)
-        for part in (
-            self._head,
-            self.double,
-            self.remove,
-            self.add,
-            self.key,
-            self.start,
-            self.rehearse,
-            self.write,
-            self.plan,
-        ):
-            part.setEnabled(playlist is not None)
-        for part in (self.pause, self.skip, self.stop):
-            part.setEnabled(running is not None)
-        self.rejoin.setEnabled(running is not None and running.aside_s is not None)
-        self.pause.setText("Continue" if running is not None and running.paused_s is not None else "Pause")
-        for part in (self.up, self.down, self.out, self.here):
-            part.setEnabled(self.entry is not None)
-        if playlist is not None:
-            self.name.show_text(playlist.name, playlist)
-            self.times.show_text(str(playlist.times), playlist)
-            self.tempo.show_text(f"{playlist.tempo_bpm:g}", playlist)
-            self.shuffle.setChecked(playlist.shuffle)
-            self.aside.show_value(str(playlist.aside))
+        self._show_enabled(playlist)
+        self.settings.show_playlist(playlist if not self.strip.selected_at else None)
         self.form.refresh()
         self._fill_said(playlist)
+        if self.planning.isVisible():
+            self.planning.refresh()
+        else:
+            self.browser.refresh()
+
+    def _card(self, playlist: Playlist) -> ListRow:
+        """Its name, how many shots it has, how long they take, and whether it runs."""
+        running = self._bridge.state.automation.playlist
+        runs = running is not None and running.playlist_id == playlist.id
+        lengths = [playlist.length_s(e) for e in playlist.entries if not e.off and e.kind is not EntryKind.PLAYLIST]
+        known = [s for s in lengths if s != FOR_EVER]
+        count = len(playlist.entries)
+        about = [f"{count} {'entry' if count == 1 else 'entries'}"]
+        about += [length_words(round(sum(known), 1))] if known and len(known) == len(lengths) else []
+        about += ["until stopped"] if playlist.times == 0 else [f"{playlist.times} times"] if playlist.times > 1 else []
+        sign = "▶ " if runs else ""
+        return ListRow(playlist.id, f"{sign}{playlist.name}\n{' · '.join(about)}", look.LAMP_WARM if runs else None)
+
+    def _show_enabled(self, playlist: Playlist | None) -> None:
+        """What can be asked for now; what cannot be at all is not shown."""
+        running = self._bridge.state.automation.playlist
+        for part in (self.double, self.remove, self.key, self.start, self.rehearse, self.write, self.plan):
+            part.setEnabled(playlist is not None)
+        for part in (self.pause, self.skip, self.stop):
+            part.setVisible(running is not None)
+        self.rehearse.setVisible(running is None)
+        self.rejoin.setVisible(running is not None and running.aside_s is not None)
+        self.start.setVisible(running is None or running.playlist_id != self.playlist_id)
+        self.pause.setText("Continue" if running is not None and running.paused_s is not None else "Pause")
+        for part in (self.out, self.here):
+            part.setEnabled(self.entry is not None)
+        self.give.refresh()
 
     def _look_ahead(self, playlist: Playlist | None, mine: bool) -> None:
         """Foretold again only when something that it depends on has changed."""
@@ -204,49 +230,31 @@ class PlaylistsPage(QWidget):
                 self._outlook = foretold_of.of_plays(state, running.plays[:MANY])
             else:
                 self._outlook = foretold_of.of_playlist(state, playlist)
-        at_s = None
-        if running is not None and self._outlook is not None and 0 <= running.at < len(self._outlook.foretold):
-            at_s = self._outlook.foretold[running.at].begins_s + max(0.0, now_s - running.since_s)
-        self.chart.show_outlook(self._outlook, at_s)
+        shown, at_s, playing = self._outlook, None, None
+        if running is not None and shown is not None and 0 <= running.at < len(shown.foretold):
+            at_s = shown.foretold[running.at].begins_s + max(0.0, now_s - running.since_s)
+            playing = shown.plays[running.at].outer
+        if self._held and shown is not None:
+            lengths = {k: s for k, play in enumerate(shown.plays) if (s := self._held.get(play.outer)) is not None}
+            shown = with_lengths(state.show, shown, lengths)
+        tiles = tiles_of(state.show, playlist, shown, self._gone) if playlist is not None else []
+        self.strip.show_tiles(playlist, tiles, at_s, playing)
+        self.chart.show_outlook(shown, at_s)
+        mine_at = set(self.strip.selected_at)
+        self.chart.select(k for k, play in enumerate(shown.plays if shown else ()) if play.outer in mine_at)
+
+    def _show_scroll(self) -> None:
+        hidden = round(self.timeline.hidden)
+        self.scroll.setVisible(hidden > 1)
+        self.scroll.setRange(0, hidden)
+        self.scroll.setPageStep(round(self.timeline.room))
+        self.scroll.setValue(round(self.timeline.offset))
 
     @property
     def _gone(self) -> int:
         """How many entries of the round have been already, if this playlist runs."""
         running = self._bridge.state.automation.playlist
         return running.at if running is not None and running.playlist_id == self.playlist_id else 0
-
-    def _places(self, at: int) -> list[int]:
-        """Where an entry of this playlist is in the round."""
-        outlook = self._outlook
-        if outlook is None:
-            return []
-        return [k for k, p in enumerate(outlook.plays) if p.playlist_id == self.playlist_id and p.place == at]
-
-    def _fill_entries(self, playlist: Playlist | None) -> None:
-        if playlist is None or not playlist.entries:
-            self.entries.fill([ListRow("", "No entries yet: add a shot." if playlist is not None else "")], None)
-            return
-        state, outlook = self._bridge.state, self._outlook
-        running = state.automation.playlist
-        now = running.play if running is not None else None
-        rows = []
-        for k, entry in enumerate(playlist.entries):
-            late = (
-                max((outlook.foretold[p].late_s for p in self._places(k) if p >= self._gone), default=0.0)
-                if outlook
-                else 0.0
-            )
-            gone = entry.item is not None and find(state.show, entry.item) is None
-            here = now is not None and (now.playlist_id, now.place) == (playlist.id, k)
-            words = f"{'▶ ' if here else ''}{k + 1}   {entry_words(self._bridge, playlist, entry)}"
-            words += "   broken" if gone else f"   late {look.seconds(late)} s" if late > 0.01 else ""
-            words += f"   – {entry.note}" if entry.note else ""
-            if here:
-                left = playlist_runner.left_s(state, self._bridge.now_s)
-                words += f"   {left:.1f} s left" if left is not None else ""
-            ink = look.WRONG if gone or late > 0.01 else look.LAMP_WARM if here else look.SOFT if entry.off else None
-            rows.append(ListRow(str(k), words, ink))
-        self.entries.fill(rows, str(self.at) if self.at is not None else None)
 
     def _fill_said(self, playlist: Playlist | None) -> None:
         outlook = self._outlook
@@ -255,12 +263,16 @@ class PlaylistsPage(QWidget):
         if playlist is None or outlook is None or not outlook.plays:
             self.said.setText("")
             return
+        running, now_s = self._bridge.state.automation.playlist, self._bridge.now_s
+        mine = running is not None and running.playlist_id == playlist.id
+        left = playlist_runner.left_s(self._bridge.state, now_s) if mine else None
+        on_air = f"{left:.1f} s left of this entry. " if left is not None else ""
         whole = outlook.foretold[-1].ends_s
         used = used_words(self._bridge.state.show, Kind.PLAYLIST, playlist.id)
         if not late:
-            self.said.setText(f"{length_words(round(whole, 1))} a round; every cut lands. {used}")
+            self.said.setText(f"{on_air}{length_words(round(whole, 1))} a round; every cut lands. {used}")
             return
-        own = self._places(self.at) if self.at is not None else []
+        own = [k for k, play in enumerate(outlook.plays) if play.outer in self.strip.selected_at]
         chosen = next((k for k in own if k in late), late[0])
         self.said.setText(late_words(self._bridge.state.show, outlook, len(late), chosen))
         self._show_mends(foretold_of.mends_of(self._bridge.state, outlook, chosen))
@@ -288,47 +300,48 @@ class PlaylistsPage(QWidget):
     def _change(self, **changes: object) -> None:
         self._ask("playlist.change", **changes)
 
-    def _number(self, name: str, text: str) -> None:
-        try:
-            self._change(**{name: int(text) if name == "times" else float(text.replace(",", "."))})
-        except ValueError:
-            self.refresh()
-
-    def _entry_chosen(self, key: str) -> None:
-        self.at = int(key)
-        self.chart.selected = next(iter(self._places(self.at)), None)
-        self.chart.update()
-        self.refresh()
-
     def _chart_chosen(self, place: int) -> None:
-        outlook = self._outlook
-        if outlook is not None and outlook.plays[place].playlist_id == self.playlist_id:
-            self.at = outlook.plays[place].place
-            self.refresh()
+        if self._outlook is not None:
+            self.strip.select([self._outlook.plays[place].outer])
 
     def _retimed(self, place: int, seconds: float) -> None:
         outlook = self._outlook
         self._looked = ()
         if outlook is not None:
             play = outlook.plays[place]
-            self._bridge.act(
-                "playlist.length", playlist=play.playlist_id, at=play.place, amount=seconds, unit=str(Unit.SECONDS)
-            )
+            self._bridge.act("playlist.length", **_seconds(play.playlist_id, play.place, seconds))
 
-    def _add(self) -> None:
-        self._palette.ask("What is shown: type a few words.", self._add_offer, whole_only=False, only=SHOWN)
+    def _hold(self, lengths: Mapping[int, float]) -> None:
+        """While an edge is dragged, what that comes to is foretold."""
+        self._held = lengths
+        self.refresh()
 
-    def _add_offer(self, offer: Offer) -> None:
-        entry = entry_of(self._bridge, offer)
-        if entry is not None:
-            self._put(entry)
+    def _stretched(self, lengths: Mapping[int, float]) -> None:
+        """One or several, as one edit."""
+        if self.playlist_id is None:
+            return
+        calls = [_seconds(self.playlist_id, place, seconds) for place, seconds in sorted(lengths.items())]
+        if len(calls) == 1:
+            self._bridge.act("playlist.length", **calls[0])
+        elif calls:
+            asked = [Call(action="playlist.length", arguments=one).model_dump(mode="json") for one in calls]
+            self._bridge.act("edit.together", calls=asked, what=f"changed {len(calls)} lengths")
 
-    def _put(self, entry: Entry) -> None:
+    def _put_items(self, items: tuple[Item, ...]) -> None:
+        """Behind what is selected, or at the end."""
+        self._put([entry_for(item) for item in items])
+
+    def _dropped(self, items: tuple[Item, ...], before: int) -> None:
+        self._put([entry_for(item) for item in items], before)
+
+    def _put(self, entries: list[Entry], before: int | None = None) -> None:
         playlist = self.playlist
-        if playlist is not None:
-            at = self.at + 1 if self.at is not None else len(playlist.entries)
-            self.at = at
-            self._ask("playlist.add_entries", at=at, entries=[entry.model_dump(mode="json")])
+        if playlist is None:
+            self._bridge.act("playlist.add", entries=[e.model_dump(mode="json") for e in entries])
+            return
+        at = before if before is not None else self.at + 1 if self.at is not None else len(playlist.entries)
+        self._ask("playlist.add_entries", at=at, entries=[e.model_dump(mode="json") for e in entries])
+        self.strip.select(range(at, at + len(entries)))
 
     def _long(self, amount: float) -> None:
         self._ask("playlist.length", at=self.at, amount=amount)
@@ -338,13 +351,9 @@ class PlaylistsPage(QWidget):
             self._ask("playlist.add_entries", at=self.at, entries=[entry.model_dump(mode="json")], instead=True)
 
     def _out(self) -> None:
-        if self.at is not None:
-            self._ask("playlist.remove_entry", at=self.at)
-
-    def _move(self, by: int) -> None:
-        if self.playlist is not None and (at := self.at) is not None:
-            self.at = min(max(0, at + by), len(self.playlist.entries) - 1)
-            self._ask("playlist.move", at=at, by=by)
+        several = copies.of_entries(self._bridge, lambda: self.playlist, lambda: self.at)
+        several.remove_all([str(place) for place in self.strip.selected_at])
+        self.strip.select([])
 
     def _bring(self) -> None:
         ask_to_open(self._bridge, self, "Import a playlist", TABLES, self._bridge.transfers.bring_in_playlist)
@@ -358,16 +367,20 @@ class PlaylistsPage(QWidget):
     def _plan(self) -> None:
         if self.playlist is not None:
             self.planning.plan(self.playlist)
-            self._upper.hide()
-            self.planning.show()
+            self._show_planning(True)
 
-    def _planned(self) -> None:  # the chart has stayed
-        self.planning.hide()
-        self._upper.show()
+    def _planned(self) -> None:
+        self._show_planning(False)
         self.refresh()
 
+    def _show_planning(self, on: bool) -> None:
+        """In place of the strip and what is below; the chart stays."""
+        for part in (self.strip, self._lower):
+            part.setVisible(not on)
+        self.planning.setVisible(on)
+
     def _rehearse(self) -> None:
-        """In the background; what it comes to is a window of lines over the chart."""
+        """In the background; what it comes to is a list in the chart's place."""
         if self.playlist is not None:
             call = Call(action="playlist.start", arguments={"playlist": self.playlist.id})
             self.report.rehearse(self._bridge.state.show, call, self.playlist.name)
@@ -386,15 +399,17 @@ class PlaylistsPage(QWidget):
         if mend.kind == "longer":
             playlist = show.playlist(play.playlist_id)
             long = playlist.length_s(play.entry) if playlist is not None else play.entry.amount
-            seconds = round(long + mend.seconds, 2)
-            self._bridge.act("playlist.length", **where, amount=seconds, unit=str(Unit.SECONDS))
+            self._bridge.act("playlist.length", **_seconds(play.playlist_id, play.place, round(long + mend.seconds, 2)))
         elif mend.kind == "swap":
             self._bridge.act("playlist.move", **where, by=1)
         elif mend.kind == "instead":
-            item = named(show, Kind.FRAMING, mend.framing_id)
-            made = play.entry.model_copy(update={"item": item})
+            made = play.entry.model_copy(update={"item": named(show, Kind.FRAMING, mend.framing_id)})
             self._bridge.act("playlist.add_entries", **where, entries=[made.model_dump(mode="json")], instead=True)
         elif show.settings.cover_camera_id is not None:
-            item = named(show, Kind.CAMERA, show.settings.cover_camera_id)
-            made = Entry(item=item, amount=mend.seconds)
+            made = Entry(item=named(show, Kind.CAMERA, show.settings.cover_camera_id), amount=mend.seconds)
             self._bridge.act("playlist.add_entries", **where, entries=[made.model_dump(mode="json")])
+
+
+def _seconds(playlist_id: str, place: int, seconds: float) -> dict[str, str | int | float]:
+    """The arguments of a new length in seconds."""
+    return {"playlist": playlist_id, "at": place, "amount": seconds, "unit": str(Unit.SECONDS)}

@@ -67,6 +67,13 @@ class MoveParams(EntryParams):
     by: Annotated[int, Field(ge=-999, le=999)]
 
 
+class PlaceParams(PlaylistParams):
+    """Several entries at once, which keep their order; `before` is a place as it is now, or behind the last one."""
+
+    entries: Annotated[tuple[At, ...], Field(min_length=1, max_length=1000)]
+    before: Annotated[int, Field(ge=0, le=1000, description="the place, from 0, that they go before")]
+
+
 class LengthParams(EntryParams):
     """How long an entry stays, in its own unit or another; also while it runs."""
 
@@ -166,6 +173,16 @@ def move(state: LiveState, params: MoveParams, now_s: float) -> Outcome:
     return _with_entries(state, playlist, tuple(rest), "moved an entry of")
 
 
+def place(state: LiveState, params: PlaceParams, now_s: float) -> Outcome:
+    playlist = PLAYLISTS.meant(state, params.playlist)
+    moved = sorted(set(params.entries))
+    ones = [_entry(playlist, at) for at in moved]
+    front = [e for k, e in enumerate(playlist.entries[: params.before]) if k not in moved]
+    behind = [e for k, e in enumerate(playlist.entries) if k >= params.before and k not in moved]
+    many = "an entry" if len(ones) == 1 else f"{len(ones)} entries"
+    return _with_entries(state, playlist, (*front, *ones, *behind), f"moved {many} of")
+
+
 def length(state: LiveState, params: LengthParams, now_s: float) -> Outcome:
     playlist = PLAYLISTS.meant(state, params.playlist)
     one = _entry(playlist, params.at)
@@ -248,6 +265,14 @@ ACTIONS = (
         heeds_voices=True,
     ),
     Action("playlist.move", "Move an entry of playlist {playlist}", MoveParams, move, stores=True, heeds_voices=True),
+    Action(
+        "playlist.place",
+        "Move entries of playlist {playlist} to another place",
+        PlaceParams,
+        place,
+        stores=True,
+        heeds_voices=True,
+    ),
     Action(
         "playlist.length",
         "Change how long an entry of playlist {playlist} stays",

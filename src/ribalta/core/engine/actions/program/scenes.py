@@ -44,6 +44,12 @@ class StoreSceneParams(Params):
     overwrite: bool = False
 
 
+class AddParams(SourceParams):
+    """A new scene with this picture as its base, on the first free number."""
+
+    name: Name | None = None
+
+
 class RemoveParams(SceneParams):
     users: Users = "ask"
 
@@ -152,10 +158,7 @@ def store(state: LiveState, params: StoreSceneParams, now_s: float) -> Outcome:
     """What is on air now becomes a scene: base, insets, key, titles; the transition that is set stays out of it."""
     if state.program.on_air is None:
         raise ActionRefused("Nothing is on air that could be stored as a scene.")
-    taken = {s.number for s in state.show.scenes}
-    number = params.scene or next((n for n in range(1, 100) if n not in taken), 0)
-    if number == 0:
-        raise ActionRefused("All 99 scenes are used: remove one first.")
+    number = params.scene or _free_number(state)
     before = state.show.scene_numbered(number)
     if before is not None and not params.overwrite:
         raise ActionRefused(f"Scene {number} is “{before.name}”. Press long to replace it.")
@@ -183,6 +186,23 @@ def store(state: LiveState, params: StoreSceneParams, now_s: float) -> Outcome:
     )
     outcome = edited(state, with_scene(state.show, scene), f"stored scene {number} “{scene.name}”")
     return outcome.saying(PictureWanted(LIVE, f"s{made}.jpg"))
+
+
+def _free_number(state: LiveState) -> int:
+    taken = {s.number for s in state.show.scenes}
+    number = next((n for n in range(1, 100) if n not in taken), 0)
+    if number == 0:
+        raise ActionRefused("All 99 scenes are used: remove one first.")
+    return number
+
+
+def add(state: LiveState, params: AddParams, now_s: float) -> Outcome:
+    source = source_meant(state, params)
+    if source is None:
+        raise ActionRefused("Say which camera or which medium the scene begins with.")
+    number = _free_number(state)
+    scene = Scene(id=f"s{state.show.next_number}", number=number, name=params.name or f"Scene {number}", base=source)
+    return edited(state, with_scene(state.show, scene), f"made scene {number} “{scene.name}”")
 
 
 def with_scene(show: Show, scene: Scene) -> Show:
@@ -278,6 +298,7 @@ ACTIONS = (
     ),
     Action("row.scenes", "Select the scenes for the letters", NoParams, select_row, {"0": {}}),
     Action("scene.store", "Store what is on air as a scene", StoreSceneParams, store, stores=True, held=overwrites),
+    Action("scene.add", "Make a scene of a picture", AddParams, add, stores=True),
     Action("scene.rename", "Rename scene {scene}", RenameParams, rename, stores=True),
     Action("scene.remove", "Remove scene {scene}", RemoveParams, remove, stores=True),
     Action("scene.move", "Move scene {scene} to another number", MoveParams, move, stores=True),
