@@ -272,19 +272,38 @@ def test_faders_show_what_is_and_ask_for_what_is_wanted(window, hall):
     assert page.lines[0].db.text().endswith("…")  # on its way: what is, is not yet what was asked
     page.lines[1].mute.click()
     page.lines[1].solo.click()
-    page.lines[1].follows.click()
-    type_in(page.lines[1].cameras, "2, 3")
-    type_in(page.lines[1].delay, "0.12")
-    type_in(page.lines[1].source, "rtp://127.0.0.1:6000")
+    page.lines[1].chips[2].click()
+    refresh(window)
+    page.lines[1].chips[3].click()
     mic = hall.state.show.microphones[1]
-    assert (mic.follows, mic.camera_ids, mic.delay_s, mic.address) == (True, ("c2", "c3"), 0.12, "rtp://127.0.0.1:6000")
+    assert (mic.follows, mic.camera_ids) == (True, ("c2", "c3"))
     assert hall.state.strip("q2").muted
     assert hall.state.strip("q2").solo
     page.master.setValue(-12)
     assert hall.state.sound.master_db == -6
-    page.add.click()
+    page.rig.click()
+    rig = window.rig.microphones
+    assert window.rig.page == "Microphones"
+    assert rig.isVisible()
+    rig.add.click()
     refresh(window)
-    assert len(page.lines) == 3
+    assert len(rig.lines) == 3
+    assert len(page.lines) == 2
+    third = rig.lines[2]
+    assert third.device.value() == ""
+    assert not third.address.isVisible()
+    choose(third.device, "rtp://")
+    assert third.address.isVisible()
+    type_in(third.address, "127.0.0.1:6000")
+    type_in(third.delay, "0.12")
+    type_in(third.channel, "two")
+    assert "Channel" in hall.sentences[-1] or "channel" in hall.sentences[-1]
+    mic = hall.state.show.microphones[2]
+    assert (mic.address, mic.delay_s, mic.channel) == ("rtp://127.0.0.1:6000", 0.12, 1)
+    window.bridge.media.heard.troubles[mic.id] = "nothing comes from 127.0.0.1:6000"
+    refresh(window)
+    assert third.head.text() == "! 3"
+    assert third.head.toolTip().startswith("nothing comes")
     window.grab()
 
 

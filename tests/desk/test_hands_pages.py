@@ -12,6 +12,7 @@ from ribalta.core.show.automation.triggers_pads_shortcuts import How, Shortcut
 from ribalta.core.show.files.shortcut_file import read_shortcuts, write_shortcuts
 from ribalta.demo.portraits import press
 from ribalta.desk.cue.hands.shortcuts import GIVEN
+from tests.desk.by_hand import drop, items_of
 from tests.desk.test_cue_parts import choose, type_in
 from tests.desk.test_prompt_parts import LEFT, find, page, refreshed
 from tests.desk.test_prompt_parts import window as window
@@ -103,6 +104,55 @@ def test_pads_are_made_pressed_kept_down_and_show_tally(window, hall):
     side = next(cell for cell in window.air.side.cells() if cell.pad)
     assert side.words == "Hands"
     side.pressed(False)
+
+
+def test_pads_are_filled_by_dragging_and_whatever_is_prepared_gets_a_key(window, hall):
+    hall.act("macro.add", name="Welcome")
+    hall.act("playlist.add", name="Round")
+    pads = page(window, "Pads")
+    show = hall.state.show
+    assert not drop(pads.grid, items_of(show, "f7"), QPoint(40, 40))  # no page yet
+    pads.new.click()
+    grid = refreshed(pads).grid
+
+    def at(k: int) -> QPoint:
+        return grid.area_of(k).center().toPoint()
+
+    assert drop(grid, items_of(show, "f7", show.macros[0].id, "t1"), at(2))
+    made = hall.state.show.pages[0]
+    assert [(p.at, p.call.action) for p in made.pads] == [(2, "ready.framing"), (3, "macro.run"), (4, "title.switch")]
+    hall.act("edit.undo")  # one edit
+    assert not hall.state.show.pages[0].pads
+    refreshed(pads).browser.search.setText("round playlist")
+    QTest.keyClick(pads.browser.tiles, Qt.Key.Key_Home)
+    pads.browser.tiles.setCurrentRow(0)
+    QTest.keyClick(pads.browser.tiles, Qt.Key.Key_Return)
+    assert hall.state.show.pages[0].pads[0].label == "Round"
+    lists = page(window, "Playlists")
+    give = lists.give
+    give.key.click()
+    assert give.asker.isVisible()
+    assert "Press the key" in give.asker.said.text()
+    press(window, "Space")  # it does something: once more, or another
+    assert "Press it again" in give.asker.said.text()
+    assert not hall.state.show.shortcuts
+    press(window, "J")
+    assert not give.asker.isVisible()
+    assert hall.state.show.shortcuts[0].control == "key J"
+    assert hall.state.show.shortcuts[0].call.action == "playlist.start"
+    give.key.click()
+    press(window, "Esc")
+    assert not give.asker.isVisible()
+    assert len(hall.state.show.shortcuts) == 1
+    menu = give.open_pads()
+    assert [a.text() for a in menu.actions()] == ["Pads 1, pad 1"]  # the other lies where the last drag was let go
+    menu.actions()[0].trigger()
+    assert [p.at for p in hall.state.show.pages[0].pads] == [0, 2]
+    uses = give.open_uses()
+    assert [a.text() for a in uses.actions()] == ["Shortcut J", "Pad “Round”", "Pad “Round”"]
+    uses.actions()[1].trigger()
+    assert window.cue.page == "Pads"
+    assert pads.grid.selected == 0
 
 
 def test_a_plain_page_stays_until_its_code_is_typed(window, hall):

@@ -64,7 +64,7 @@ def test_a_macro_is_recorded_retimed_bound_to_a_key_run_and_stopped(open_desk):
     desk.until(lambda: next(s.seconds for s in now().steps if s.kind is StepKind.WAIT) < waits[0])
 
     first = next(k for k, s in enumerate(now().steps) if s.kind is StepKind.DO)
-    refreshed(macros)._step_chosen(str(first))
+    refreshed(macros)._step_chosen((first,))
     macros._put(NEW_STEPS["Wait until set"])
     desk.until(lambda: now().steps[first + 1].kind is StepKind.UNTIL_SET)
 

@@ -1,10 +1,11 @@
 """Macros, triggers, shortcuts, pads, messages and why in the real window, on a hand-wound show without devices."""
 
+import time
 from types import SimpleNamespace
 
 import pytest
-from PySide6.QtCore import QMimeData, QPointF, Qt
-from PySide6.QtGui import QDropEvent
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtGui import QDragEnterEvent, QDragMoveEvent, QDropEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QMenu
 
@@ -46,6 +47,20 @@ def rows(listing) -> list[str]:
     return [listing.item(k).text().strip() for k in range(listing.count())]
 
 
+def step_rows(tree) -> list[str]:
+    """The rows of a macro's steps as they are read, with what stands beside them."""
+    found, at = [], tree.topLevelItem(0)
+    while at is not None:
+        found.append("   ".join(words for words in (at.text(0), at.text(1)) if words))
+        at = tree.itemBelow(at)
+    return found
+
+
+def row_of(tree, key: str):
+    """The item of the step at a path, such as “2.0”."""
+    return tree._items()[key]
+
+
 def refreshed(part):
     part.refresh()
     return part
@@ -76,24 +91,24 @@ def test_a_macro_is_made_step_by_step_and_shows_where_it_is(window, hall):
     add_more(refreshed(macros), "Wait a time")
     refreshed(macros)
     macro = hall.state.show.macros[0]
-    assert rows(macros.steps) == [
+    assert step_rows(macros.steps) == [
         "1   Ready camera 2 at “2W”",
         "2   Wait until Next is set, 8 s at most, else stop",
         "3   All together",
         "1   Wait 1 s",
     ]
-    macros._step_chosen("1")
+    macros._step_chosen((1,))
     macros.down.click()
     assert [s.kind for s in hall.state.show.macros[0].steps] == ["do", "together", "until set"]
     refreshed(macros).editor.off.click()
-    assert rows(refreshed(macros).steps)[-1].endswith("(off)")
+    assert step_rows(refreshed(macros).steps)[-1].endswith("(off)")
     macros.twice.click()
     refreshed(macros).out.click()
     macros.slower.click()
     assert hall.state.show.macro(macro.id).steps[1].steps[0].seconds == 1.25
     refreshed(macros).run.click()
     refreshed(macros)
-    assert any(row.startswith("▶") for row in rows(macros.steps))
+    assert any(row.startswith("▶") for row in step_rows(macros.steps))
     assert macros.stop.isEnabled()
     macros.pause.click()
     assert refreshed(macros).pause.text() == "Continue"
@@ -115,9 +130,9 @@ def test_the_list_follows_the_step_that_runs_while_nobody_edits_one(window, hall
         hall.turn(9)
         refreshed(macros)
         QApplication.processEvents()
-        at = next(k for k, row in enumerate(rows(macros.steps)) if row.startswith("▶"))
-        assert macros.steps.viewport().rect().intersects(macros.steps.visualItemRect(macros.steps.item(at)))
-    macros._step_chosen("0")
+        runs = next(item for item in macros.steps._items().values() if item.text(0).startswith("▶"))
+        assert macros.steps.viewport().rect().intersects(macros.steps.visualItemRect(runs))
+    macros._step_chosen((0,))
     refreshed(macros)
     macros.steps.scrollToTop()
     hall.turn(3)
@@ -321,12 +336,72 @@ def test_cues_say_what_to_do_when_there_is_nothing(window, hall):
         assert window.cue.pages[name].isVisible()
 
 
-def test_lists_have_their_buttons_in_a_menu_and_their_keys_and_rows_can_be_dragged(window, hall):
+def test_steps_are_moved_into_groups_and_out_by_hand_and_by_keys_and_a_dry_run_stands_beside_them(window, hall):
+    ready = {"kind": "do", "call": {"action": "ready.framing", "arguments": {"camera": 2, "letter": "W"}}}
+    take = {"kind": "do", "call": {"action": "take", "arguments": {}}}
+    wait = {"kind": "wait", "seconds": 3.0}
+    group = {"kind": "repeat", "times": 1, "steps": [ready]}
+    hall.act("macro.add", name="Go", steps=[wait, take, group])
+    macros = refreshed(page(window, "Macros"))
+    tree, control = macros.steps, Qt.KeyboardModifier.ControlModifier
+
+    def kinds(steps=None) -> list[object]:
+        steps = hall.state.show.macros[0].steps if steps is None else steps
+        return [kinds(s.steps) if s.steps else s.call.action if s.call is not None else str(s.kind) for s in steps]
+
+    def let_go(key: str, on: str, share: float) -> None:
+        """Drag a row, and let it go at a share of another one's height."""
+        tree.setCurrentItem(row_of(tree, key))
+        area = tree.visualItemRect(row_of(tree, on))
+        at = QPointF(area.center().x(), area.top() + share * area.height())
+        mime = tree.mimeData(tree.selectedItems())
+        drags = (Qt.DropAction.MoveAction, mime, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier)
+        tree.dragEnterEvent(QDragEnterEvent(at.toPoint(), *drags))
+        tree.dragMoveEvent(QDragMoveEvent(at.toPoint(), *drags))
+        tree.dropEvent(QDropEvent(at, *drags))
+        refreshed(macros)
+
+    assert kinds() == ["wait", "take", ["ready.framing"]]
+    let_go("1", "2", 0.5)  # onto the group: its last
+    assert kinds() == ["wait", ["ready.framing", "take"]]
+    hall.act("edit.undo")
+    let_go("0", "2.0", 0.95)  # below a step inside it
+    assert kinds() == ["take", ["ready.framing", "wait"]]
+    assert macros.path == (1, 1)
+    QTest.keyClick(tree, Qt.Key.Key_Left, control)  # out of it
+    assert kinds() == ["take", ["ready.framing"], "wait"]
+    assert refreshed(macros).path == (2,)
+    QTest.keyClick(tree, Qt.Key.Key_Right, control)  # and in again
+    assert kinds() == ["take", ["ready.framing", "wait"]]
+    assert refreshed(macros).path == (1, 1)
+    let_go("1", "1.0", 0.5)
+    assert kinds() == ["take", ["ready.framing", "wait"]]
+    assert "cannot be moved into itself" in hall.sentences[-1] or macros.path == (1,)
+    let_go("0", "1", 0.98)
+    tree.setCurrentItem(row_of(tree, "0"))
+    macros._place([(0,)], (2,))
+    refreshed(macros)
+    row_of(tree, "0").setExpanded(False)  # folded, and stays so
+    assert not row_of(refreshed(macros).steps, "0").isExpanded()
+    row_of(tree, "0").setExpanded(True)
+    macros._dry()
+    for _ in range(200):
+        QApplication.processEvents()
+        if macros.dry.isEnabled():
+            break
+        time.sleep(0.01)
+    said = step_rows(refreshed(macros).steps)
+    assert any(row.endswith("0.0 s") and "Ready camera 2" in row for row in said)
+    assert any("lands" in row and "Cut to Next" in row for row in said), said
+    macros.grab()
+
+
+def test_lists_have_their_buttons_in_a_menu_and_their_keys(window, hall):
     steps = [{"kind": "wait", "seconds": k} for k in (1, 2, 3)]
     hall.act("macro.add", name="Go", steps=steps)
     macros = refreshed(page(window, "Macros"))
     seconds = lambda: [s.seconds for s in hall.state.show.macros[0].steps]  # noqa: E731
-    macros._step_chosen("0")
+    macros._step_chosen((0,))
     menu = macros.steps.open_menu(macros.steps.mapToGlobal(macros.steps.rect().center()))
     assert [a.text() for a in menu.actions()] == [
         "Up",
@@ -345,14 +420,3 @@ def test_lists_have_their_buttons_in_a_menu_and_their_keys_and_rows_can_be_dragg
     assert seconds() == [2.0, 1.0, 1.0, 3.0]
     QTest.keyClick(refreshed(macros).steps, Qt.Key.Key_Delete)
     assert len(seconds()) == 3
-    macros._step_chosen("0")
-    drop = QDropEvent(
-        QPointF(macros.steps.visualItemRect(macros.steps.item(2)).center()),
-        Qt.DropAction.MoveAction,
-        QMimeData(),
-        Qt.MouseButton.LeftButton,
-        Qt.KeyboardModifier.NoModifier,
-    )
-    before = seconds()
-    refreshed(macros).steps.dropEvent(drop)
-    assert seconds() == [before[1], before[0], before[2]]  # in front of the one under the pointer

@@ -9,10 +9,13 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from ribalta.core.engine.dryrun.rehearsal import all_there
+from ribalta.core.engine.dryrun.voice_rehearsal import FollowedVoices
 from ribalta.core.show.automation.playlists import Wished
 from ribalta.core.show.files.storage import load
+from ribalta.core.sound.conversation import Conversation, Turn, blocks
 from ribalta.core.sound.gates import GateView
 from ribalta.demo.shipped import CONVERSATIONS, SHIPPED
+from ribalta.desk.cue.sound.voice_rules import DIALS
 from ribalta.desk.window import Window
 from tests.core.automation.test_voice import hall as hall_of_three
 from tests.core.automation.test_voice import hears
@@ -51,11 +54,13 @@ def test_voice_follow_is_switched_tied_tuned_and_says_why(window, hall):
     voices.lines[0].bar.grab()
     choose(voices.lines[2].mark, "m1")
     assert hall.state.show.microphones[2].mark_id == "m1"
-    type_in(voices.fields["patience_s"], "1,5")
+    slide(voices, "patience_s", 1.5)
     assert hall.state.show.voice.patience_s == 1.5
-    type_in(voices.fields["minimum_s"], "0.1")
+    assert not voices.rules.advanced.isVisible()
+    voices.rules.more.click()
+    type_in(voices.rules.fields["silence_s"], "0.1")
     assert "stays as it is" in hall.sentences[-1]
-    choose(voices.words, "show both")
+    choose(voices.rules.words, "show both")
     assert hall.state.show.voice.interjections == "show both"
     hall.act("ready.camera", camera=3)
     assert not refreshed(voices).resume.isHidden()
@@ -67,6 +72,13 @@ def test_voice_follow_is_switched_tied_tuned_and_says_why(window, hall):
     assert hall.state.voice.mode == "off"
     QTest.keyClick(window.air, Qt.Key.Key_F10, Qt.KeyboardModifier.ControlModifier)
     assert hall.state.voice.mode == "suggest"
+
+
+def slide(voices, name: str, value: float) -> None:
+    """Move a slider as far as a value, and let it rest."""
+    steps = next(dial.steps for dial in DIALS if dial.name == name)
+    voices.rules.sliders[name].setValue(steps.index(value))
+    until(lambda: getattr(voices._bridge.state.show.voice, name) == value)
 
 
 @pytest.fixture
@@ -99,6 +111,37 @@ def test_a_conversation_is_rehearsed_and_a_talk_set_up_in_one_step(demo, tmp_pat
     QTest.keyClick(demo.air, Qt.Key.Key_Period)
     shot = hall.state.program.held.shot if hall.state.program.held is not None else hall.state.program.on_air
     assert hall.state.framing(shot).mark_ids == ("m4",)
+
+
+def test_voice_follow_is_tuned_on_what_was_heard_until_no_shot_is_too_short(demo):
+    voices, drawing = page(demo, "Voices"), demo.cue.voices.drawing
+    hall = demo.bridge._show.hall
+    mics = sorted(hall.state.show.microphones, key=lambda m: m.number)
+    hall.act("voice.rules", minimum_s=0.5, patience_s=0.1)
+    turns = [Turn(from_s=1.2 * k, to_s=1.2 * k + 0.9, who=(5 + k % 2,)) for k in range(20)]
+    talk = Conversation(name="Quick", seconds=24.0, turns=turns)
+    ids = tuple(mic.id for mic in mics)
+    drawing.heard.blocks.clear()
+    for at_s, power in blocks(talk, [mic.number for mic in mics]):
+        drawing.heard.blocks.append((hall.clock.now_s() - talk.seconds + at_s, ids, power))
+
+    def drawn() -> list[tuple[float, float, str]]:
+        drawing._last_s = -10.0
+        drawing.followed = FollowedVoices(0.0)
+        voices.refresh()
+        until(lambda: drawing.followed.seconds > 0)
+        refreshed(voices)
+        drawing.grab()
+        return drawing.short
+
+    assert len(drawn()) > 3
+    assert "let shots stay longer" in voices.made_of.text()
+    spoke = {mic_id for mic_id, _, _ in drawing.followed.spans}
+    assert spoke == {mic.id for mic in mics if mic.number in (5, 6)}
+    assert any("too short" in part.value for part in drawing.accessible_parts())
+    slide(voices, "minimum_s", 2.0)
+    assert drawn() == []
+    assert voices.made_of.text().endswith("none is too short to be read.")
 
 
 def test_a_playlist_is_planned_from_who_is_to_be_seen(demo):

@@ -96,7 +96,7 @@ class Portraits(QObject):
             (300, lambda: window.cue.triggers.show_call(0)),
             (300, lambda: self._keep("cue-triggers")),
             (100, lambda: self._cue("Shortcuts")),
-            (300, lambda: window.cue.shortcuts.show_control("key J")),
+            (300, lambda: window.cue.shortcuts.open_at("key J")),
             (300, lambda: self._keep("cue-shortcuts")),
             (100, self._give_faders),
             (100, lambda: self._cue("Faders")),

@@ -4,7 +4,6 @@ import asyncio
 import contextlib
 import logging
 import re
-import socket
 from collections import Counter
 from collections.abc import Callable, Mapping
 from typing import Any
@@ -14,13 +13,14 @@ from ribalta.core.engine.faders.hands import Back
 from ribalta.core.ports.messages import Notice, Send, Severity
 from ribalta.core.show.automation.triggers_pads_shortcuts import Listening
 from ribalta.remote import osc
+from ribalta.remote.datagrams import Datagrams, Peer
 from ribalta.remote.doors import Doors
 from ribalta.remote.incoming import Incoming, without_token
 from ribalta.remote.log import Log
 from ribalta.remote.midi import Midi, Ports
 from ribalta.remote.outgoing import Outgoing
 from ribalta.remote.show_access import FaderAccess, ShowAccess, Work
-from ribalta.remote.subscribers import SUBSCRIBE, UNSUBSCRIBE, Peer, Subscribers
+from ribalta.remote.subscribers import SUBSCRIBE, UNSUBSCRIBE, Subscribers
 from ribalta.workers.crew import Crew
 
 MIDI_EVERY_S, TELL_EVERY_S, NOBODY_S = 2.0, 0.04, 0.2
@@ -178,31 +178,22 @@ class RemoteServer:
                 await done
 
     async def _open_osc(self, host: str, port: int) -> Callable[[], Any]:
-        return await self._datagrams(host, port, self._osc_came, self.subscribers)
+        return self._datagrams(host, port, self._osc_came, self.subscribers)
 
     async def _open_udp(self, host: str, port: int) -> Callable[[], Any]:
-        return await self._datagrams(host, port, self._text_came)
+        return self._datagrams(host, port, self._text_came)
 
-    async def _datagrams(
+    def _datagrams(
         self, host: str, port: int, came: Callable[[bytes, Peer], None], told: Subscribers | None = None
     ) -> Callable[[], Any]:
-        one = socket.socket(socket.AF_INET, socket.SOCK_DGRAM)
-        try:
-            one.setsockopt(socket.SOL_SOCKET, socket.SO_RCVBUF, 1 << 20)
-            one.bind((host, port))
-        except OSError:
-            one.close()
-            raise
-        transport, talk = await self._loop.create_datagram_endpoint(lambda: _Datagrams(came), sock=one)
-
+        line = Datagrams(self._loop, host, port, came)
         if told is not None:
-            told.transport = transport
+            told.line = line
 
-        async def close() -> None:
+        def close() -> None:
             if told is not None:
                 told.close()
-            transport.close()
-            await talk.over.wait()
+            line.close()
 
         return close
 
@@ -304,14 +295,3 @@ class RemoteServer:
         finally:
             self._lines[host] -= 1
             writer.close()
-
-
-class _Datagrams(asyncio.DatagramProtocol):
-    def __init__(self, came: Callable[[bytes, Peer], None]) -> None:
-        self._came, self.over = came, asyncio.Event()
-
-    def connection_lost(self, exc: Exception | None) -> None:
-        self.over.set()
-
-    def datagram_received(self, data: bytes, addr: tuple[Any, ...]) -> None:
-        self._came(data, (str(addr[0]), int(addr[1])))

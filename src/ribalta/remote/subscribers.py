@@ -4,7 +4,6 @@ A surface sends SUBSCRIBE at least every BEAT_S seconds, with a port if it liste
 is silent for longer is told nothing more. It is told everything once, and then what changes, in bundles.
 """
 
-import asyncio
 import contextlib
 from collections.abc import Iterable
 
@@ -12,20 +11,20 @@ from pythonosc.osc_bundle_builder import IMMEDIATELY, OscBundleBuilder
 from pythonosc.osc_message_builder import OscMessageBuilder
 
 from ribalta.core.engine.views.board_values import Value, board_values
+from ribalta.remote.datagrams import Datagrams, Peer
 from ribalta.remote.show_access import ShowAccess
 
 SUBSCRIBE, UNSUBSCRIBE = "/ribalta/subscribe", "/ribalta/unsubscribe"
 BEAT_S, MOST, IN_A_BUNDLE = 10.0, 16, 40
 SECONDS_EVERY_S = 0.2  # numbers of seconds; names and tally are told at once
-Peer = tuple[str, int]
 
 
 class Subscribers:
-    """All on the remote thread. `transport` is the socket on which OSC comes in; what is told goes out there."""
+    """All on the remote thread. `line` is where OSC comes in; what is told goes out there."""
 
     def __init__(self, desk: ShowAccess) -> None:
         self._desk = desk
-        self.transport: asyncio.DatagramTransport | None = None
+        self.line: Datagrams | None = None
         self._last_s: dict[Peer, float] = {}
         self._known: dict[Peer, dict[str, Value]] = {}
         self._told: tuple[object, ...] = ()
@@ -80,17 +79,17 @@ class Subscribers:
 
     def close(self) -> None:
         """Listening ends, and with it all telling."""
-        self.transport = None
+        self.line = None
         self._last_s.clear()
         self._known.clear()
 
     def _send(self, peer: Peer, values: Iterable[tuple[str, Value]]) -> None:
-        if self.transport is None:
+        if self.line is None:
             return
         bundle = OscBundleBuilder(IMMEDIATELY)
         for address, value in values:
             message = OscMessageBuilder(address=address)
             message.add_arg(value)
             bundle.add_content(message.build())
-        with contextlib.suppress(OSError, ValueError):
-            self.transport.sendto(bundle.build().dgram, peer)
+        with contextlib.suppress(ValueError):
+            self.line.send(bundle.build().dgram, peer)

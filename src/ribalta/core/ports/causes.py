@@ -28,13 +28,16 @@ PEOPLE = (By.HAND, By.KEY, By.GAMEPAD, By.PAD, By.MIDI, By.OSC, By.HTTP, By.GUES
 @dataclass(frozen=True, slots=True)
 class Cause:
     """`words` names it ("Space", "macro “Opening”, step 3"). `parent` is the number of what ran before it and led to
-    it; `depth` is how many such there are. `desk` is the number of the desk that asked, empty when none did."""
+    it; `depth` is how many such there are. `desk` is the number of the desk that asked, empty when none did. `macro`
+    and `step` are the id of the macro that asked and the path of its step."""
 
     by: By = By.HAND
     words: str = ""
     parent: int | None = None
     depth: int = 0
     desk: str = ""
+    macro: str = ""
+    step: tuple[int, ...] = ()
 
 
 BY_HAND = Cause()

@@ -10,8 +10,8 @@ from ribalta.core.ports.shots import LandingState
 from ribalta.core.show.document.model import Camera
 from ribalta.desk.air.layout import caption
 from ribalta.desk.air.row_looks import blind_words
-from ribalta.desk.air.tiles import ABOVE
 from ribalta.desk.painting import look
+from ribalta.desk.painting.cropped import ABOVE
 from ribalta.desk.painting.two_lines import broken, two_lines
 from ribalta.desk.widgets import footlights
 

@@ -14,11 +14,11 @@ from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.shots import LandingState, Shot
 from ribalta.desk.air.layout import caption
 from ribalta.desk.painting import look
+from ribalta.desk.painting.cropped import draw_cropped
 from ribalta.desk.painting.two_lines import two_lines
 from ribalta.desk.widgets import footlights
 
 LEFT, LETTER_PX, TEXT_PX = 34.0, 17, 14
-ABOVE = 0.3  # of what a picture is cropped by, so much goes above: heads are there
 THEN = "THEN"
 
 
@@ -91,10 +91,7 @@ def paint(painter: QPainter, area: QRectF, tile: Tile, stored: QPixmap | None) -
         return
     picture = picture_area(area)
     if stored is not None:
-        inside = QRectF(0, 0, picture.width(), picture.height())
-        inside.moveCenter(QRectF(stored.rect()).center())
-        inside.moveTop((stored.height() - inside.height()) * ABOVE)
-        painter.drawPixmap(picture, stored, inside)
+        draw_cropped(painter, picture, stored)
     else:
         painter.fillRect(picture, look.INK)
         if tile.picture is None:  # else it only is not ready at this size yet

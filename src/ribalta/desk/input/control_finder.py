@@ -11,7 +11,7 @@ MODIFIERS = (Qt.Key.Key_Shift, Qt.Key.Key_Control, Qt.Key.Key_Alt, Qt.Key.Key_Me
 
 
 class ControlFinder(QObject):
-    """`found` comes with a control, such as “key Ctrl+K”, while it is `finding`; it goes on until it is told to stop."""
+    """`found` comes with a control, such as “key Ctrl+K”, while it is `finding`; it goes on until told to stop."""
 
     found = Signal(str)
 

@@ -15,6 +15,7 @@ from ribalta.desk.rig.card import Card
 from ribalta.desk.rig.floor_plan import FloorPlan
 from ribalta.desk.rig.furniture import FurnitureLine
 from ribalta.desk.rig.messages import MessagesPage
+from ribalta.desk.rig.microphones import MicrophonesPage
 from ribalta.desk.rig.outputs import OutputsPage
 from ribalta.desk.widgets.choose_file import ask_to_open, ask_to_save
 from ribalta.desk.widgets.fields import Field, button, label
@@ -139,10 +140,17 @@ class RigView(QWidget):
         whole.setSpacing(GAP)
         whole.addLayout(left, 1)
         whole.addLayout(right, 1)
+        self.microphones = MicrophonesPage(bridge)
         self.outputs, self.messages = OutputsPage(bridge), MessagesPage(bridge, palette)
         self.outputs.window_wanted.connect(self.window_wanted)
-        self.pages: dict[str, QWidget] = {"Cameras": cameras, "Outputs": self.outputs, "Messages": self.messages}
-        for page in (self.outputs, self.messages):
+        others: dict[str, MicrophonesPage | OutputsPage | MessagesPage] = {
+            "Microphones": self.microphones,
+            "Outputs": self.outputs,
+            "Messages": self.messages,
+        }
+        self._others = others
+        self.pages: dict[str, QWidget] = {"Cameras": cameras, **others}
+        for page in others.values():
             page.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self.page = "Cameras"
         tabs = Tabs(self.pages, self.show_page)
@@ -159,7 +167,7 @@ class RigView(QWidget):
         self._chosen(self.list.current or "")
 
     def show_page(self, name: str) -> None:
-        """Cameras, outputs, or messages and controllers."""
+        """Cameras, microphones, outputs, or messages and controllers."""
         self.page = name
         self._mark(name)
         self._stack.turn_to(self.pages[name])
@@ -194,7 +202,7 @@ class RigView(QWidget):
         if not self.isVisible():
             return
         if self.page != "Cameras":
-            (self.outputs if self.page == "Outputs" else self.messages).refresh()
+            self._others[self.page].refresh()
             return
         self.mark_line.show_mark(mark)
         self.furniture_line.show_box(next((o for o in show.obstacles if o.id == self.plan.furniture), None))

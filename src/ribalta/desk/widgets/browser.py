@@ -36,7 +36,7 @@ WORDS = {
     Kind.PLAYLIST: "playlist",
     Kind.TITLE: "title",
 }
-WIDE, TALL, CAPTION, GAP = 132, 74, 24, 5
+WIDE, TALL, CAPTION, GAP = 116, 65, 22, 5
 
 
 @dataclass(frozen=True, slots=True)
@@ -155,7 +155,7 @@ class _Paint(QStyledItemDelegate):
             return
         self._bridge.give_way()
         one = self._tiles.offered[index.row()]
-        area = QRectF(option.rect).adjusted(0, 0, -GAP, -GAP)  # type: ignore[attr-defined]
+        area = QRectF(option.rect).adjusted(0, 0, -GAP, -GAP)
         picture = area.adjusted(0, 0, 0, -look.scaled(CAPTION))
         paint_item(painter, self._bridge, picture, one)
         foot = QRectF(area.left(), picture.bottom(), area.width(), look.scaled(CAPTION))
@@ -164,7 +164,7 @@ class _Paint(QStyledItemDelegate):
         painter.setFont(look.font(13, look.MEDIUM, narrow=True))
         said = painter.fontMetrics().elidedText(one.words, Qt.TextElideMode.ElideRight, int(foot.width()) - 10)
         painter.drawText(foot.adjusted(5, 0, -3, 0), Qt.AlignmentFlag.AlignVCenter, said)
-        if option.state & QStyle.StateFlag.State_Selected:  # type: ignore[attr-defined]
+        if option.state & QStyle.StateFlag.State_Selected:
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setPen(QPen(look.TEXT, 2))
             painter.drawRect(area.adjusted(1, 1, -1, -1))

@@ -54,7 +54,7 @@ class _Paint(QStyledItemDelegate):
         if row is None:
             return
         self._bridge.give_way()
-        whole = QRectF(option.rect)  # type: ignore[attr-defined]
+        whole = QRectF(option.rect)
         if not row.key:
             painter.setFont(look.font(14))
             painter.setPen(look.SOFT)
@@ -83,7 +83,7 @@ class _Paint(QStyledItemDelegate):
             painter.setPen(ink)
             said = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(box.width()))
             painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, said)
-        if option.state & QStyle.StateFlag.State_Selected:  # type: ignore[attr-defined]
+        if option.state & QStyle.StateFlag.State_Selected:
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setPen(QPen(look.TEXT, 2))
             painter.drawRect(area.adjusted(1, 1, -1, -1))

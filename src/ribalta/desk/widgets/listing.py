@@ -10,10 +10,11 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from PySide6.QtCore import QElapsedTimer, QPoint, Qt
-from PySide6.QtGui import QColor, QContextMenuEvent, QDropEvent, QKeyEvent, QKeySequence
+from PySide6.QtGui import QColor, QContextMenuEvent, QDropEvent, QKeyEvent
 from PySide6.QtWidgets import QApplication, QListWidget, QListWidgetItem, QMenu, QPushButton
 
 from ribalta.desk.painting import look
+from ribalta.desk.widgets.offered_menu import open_offered
 from ribalta.desk.widgets.several import Several
 
 
@@ -67,36 +68,12 @@ class Listing(QListWidget):
 
     def open_menu(self, at: QPoint) -> QMenu:
         """The buttons of this list, in words."""
-        menu = QMenu(self)
-        several, keys_of_rows = self._several, self.selected_keys()
-        if several is not None and len(keys_of_rows) > 1:
-            menu.addAction(f"Remove {several.named(len(keys_of_rows))}\tDel", self._remove_selected)
-        keys = {id(b): key for key, b in self._by_key.items()}
-        for made in self._offered:
-            key = keys.get(id(made), "")
-            action = menu.addAction(f"{made.text()}\t{key}" if key else made.text())
-            action.setEnabled(made.isEnabled())
-            action.triggered.connect(lambda _=False, made=made: made.click())
-        if several is not None and several.copy is not None:
-            menu.addSeparator()
-            menu.addAction("Copy\tCtrl+C", self._copy_selected).setEnabled(bool(keys_of_rows))
-            menu.addAction("Paste\tCtrl+V", several.paste_all)
-        menu.aboutToHide.connect(menu.deleteLater)
-        menu.popup(at)
-        return menu
+        return open_offered(self, at, self._offered, self._by_key, self._several, self.selected_keys())
 
     def selected_keys(self) -> list[str]:
         """Of the rows that are selected, in their order."""
         rows = sorted(index.row() for index in self.selectedIndexes())
         return [self._rows[k].key for k in rows if k < len(self._rows) and self._rows[k].key]
-
-    def _remove_selected(self) -> None:
-        if self._several is not None:
-            self._several.remove_all(self.selected_keys())
-
-    def _copy_selected(self) -> None:
-        if self._several is not None:
-            self._several.copy_all(self.selected_keys())
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
         if not self._offered:
@@ -107,7 +84,7 @@ class Listing(QListWidget):
         self.open_menu(event.globalPos())
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        if self._with_several(event):
+        if self._several is not None and self._several.heeds(event, self.selected_keys()):
             return
         delete = event.key() == Qt.Key.Key_Delete
         duplicate = event.key() == Qt.Key.Key_D and event.modifiers() == Qt.KeyboardModifier.ControlModifier
@@ -116,26 +93,6 @@ class Listing(QListWidget):
             pressed.click()
         else:
             super().keyPressEvent(event)
-
-    def _with_several(self, event: QKeyEvent) -> bool:
-        """Delete of several rows, and Copy, Cut and Paste; whether it was one of these."""
-        several = self._several
-        if several is None:
-            return False
-        if event.key() == Qt.Key.Key_Delete and len(self.selected_keys()) > 1:
-            self._remove_selected()
-        elif several.copy is None:
-            return False
-        elif event.matches(QKeySequence.StandardKey.Copy):
-            self._copy_selected()
-        elif event.matches(QKeySequence.StandardKey.Cut):
-            self._copy_selected()
-            self._remove_selected()
-        elif event.matches(QKeySequence.StandardKey.Paste):
-            several.paste_all()
-        else:
-            return False
-        return True
 
     def row_at(self, k: int) -> ListRow | None:
         """What is shown in a row."""

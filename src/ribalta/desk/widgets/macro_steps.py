@@ -1,4 +1,4 @@
-"""A macro's steps in words, as rows of a list; and the editor of one step."""
+"""A macro's steps in words; and the editor of one step."""
 
 from functools import partial
 
@@ -10,12 +10,10 @@ from ribalta.core.engine.automation.triggers import condition_words
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.engine.views.offers import call_words
 from ribalta.core.show.automation.calls import Call, Item, Kind, broken, find, named
-from ribalta.core.show.automation.macros import ELSE, OF_NOTHING, Condition, Is, Macro, Path, Step, StepKind, walk
+from ribalta.core.show.automation.macros import OF_NOTHING, Condition, Is, Path, Step, StepKind
 from ribalta.desk.bridge import Bridge
-from ribalta.desk.painting import look
 from ribalta.desk.widgets.action_chooser import CallEditor
 from ribalta.desk.widgets.fields import Choice, Field, Form, label
-from ribalta.desk.widgets.listing import ListRow
 from ribalta.desk.widgets.palette import Palette
 
 NEXT = ""
@@ -77,28 +75,6 @@ def step_trouble(state: LiveState, step: Step) -> str | None:
     if step.kind is StepKind.MACRO and state.show.macro(step.macro or "") is None:
         return "that macro was removed"
     return broken(state.show, step.call) if step.call is not None else None
-
-
-def rows_of(state: LiveState, macro: Macro, now: dict[Path, str]) -> list[ListRow]:
-    """A row for each step, those inside others further in. `now` are the paths that are run, with the time left."""
-    rows: list[ListRow] = []
-    last_else: Path | None = None
-    for path, step in walk(macro.steps):
-        inside = "      " * (len(path) - 1)
-        if path[-1] >= ELSE and path[:-1] != last_else:
-            last_else = path[:-1]
-            rows.append(ListRow("", f"{'      ' * (len(path) - 2)}   otherwise"))
-        running = now.get(path)
-        number = path[-1] % ELSE + 1
-        note = f"   – {step.note}" if step.note else ""
-        off = "   (off)" if step.off else ""
-        sign = "▶ " if running is not None else ""
-        left = f"   {running}" if running else ""
-        trouble = step_trouble(state, step)
-        ink = look.WRONG if trouble else look.LAMP_WARM if running is not None else look.SOFT if step.off else None
-        words = f"{inside}{sign}{number}   {step_words(state, step)}{off}{note}{left}"
-        rows.append(ListRow(key_of(path), words, ink, trouble or ""))
-    return rows
 
 
 def things(state: LiveState, kinds: tuple[Kind, ...]) -> dict[str, str]:

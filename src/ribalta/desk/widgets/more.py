@@ -16,10 +16,13 @@ class More(QWidget):
             if made is not None:
                 made.setParent(self)
                 made.hide()
-        self.press = button("More …", self.open_menu, "What is done rarely")
+        self.press = button("More …", self._open, "What is done rarely")
         self.press.setParent(self)
         self.press.move(0, 0)
         self.setFixedSize(self.press.sizeHint())
+
+    def _open(self) -> None:
+        self.open_menu()
 
     def open_menu(self) -> QMenu:
         menu = QMenu(self)

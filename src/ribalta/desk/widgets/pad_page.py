@@ -4,25 +4,41 @@ Text and shape always go with the colour: ON AIR and NEXT as on the board.
 """
 
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import (
+    QColor,
+    QDragEnterEvent,
+    QDragLeaveEvent,
+    QDragMoveEvent,
+    QDropEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+)
 from PySide6.QtWidgets import QWidget
 
 from ribalta.core.engine.views.pad_state import PadLight, PadState, pad_state, picture_item
-from ribalta.core.show.automation.calls import find
+from ribalta.core.show.automation.calls import Kind, find
 from ribalta.core.show.automation.triggers_pads_shortcuts import Pad, Page
 from ribalta.desk.bridge import Bridge, one_shot
 from ribalta.desk.painting import look
+from ribalta.desk.painting.cropped import draw_cropped
 from ribalta.desk.painting.parts import Part
+from ribalta.desk.painting.two_lines import two_lines
+from ribalta.desk.widgets.item_drag import items_in
 
 GAP = 6
+USABLE = (Kind.FRAMING, Kind.CAMERA, Kind.SCENE, Kind.MEDIUM, Kind.TITLE, Kind.MACRO, Kind.PLAYLIST)
 TALLY = {PadLight.ON_AIR: (look.RED, "ON AIR"), PadLight.NEXT: (look.GREEN, "NEXT")}
 
 
 class PadGrid(QWidget):
-    """`page_id` is the page that is shown. With `editing`, a press chooses a pad and a drag moves it."""
+    """`page_id` is the page that is shown. With `editing`, a press chooses a pad, a drag moves it, and what is dragged
+    here from elsewhere is put on the pad that it is let go over (`dropped`, with items and that pad)."""
 
     chosen = Signal(int)
     moved = Signal(int, int)
+    dropped = Signal(object, int)
 
     def __init__(self, bridge: Bridge, editing: bool = False) -> None:
         super().__init__()
@@ -33,6 +49,8 @@ class PadGrid(QWidget):
         self._was_long = False
         self._timer = one_shot(self, 600, self._long)
         self._drawn: object = None
+        self._under: int | None = None  # the pad under what is dragged
+        self.setAcceptDrops(editing)
         self.setMinimumSize(120, 80)
         self.setAccessibleName("Pads")
         bridge.changed.connect(self.refresh)
@@ -101,7 +119,7 @@ class PadGrid(QWidget):
             painter.setFont(look.font(13, narrow=True))
             painter.drawText(area, Qt.AlignmentFlag.AlignCenter, str(at + 1))
         ink = TALLY.get(state.light, (None, ""))[0]
-        if at == self._pressed:
+        if at in (self._pressed, self._under):
             ink = look.LAMP_WARM
         if self._editing and at == self.selected:
             ink = look.LAMP_WARM
@@ -127,8 +145,7 @@ class PadGrid(QWidget):
             painter.setFont(
                 look.font(min(large, int(area.height() / 3 * 100 / look.text_percent())), look.MEDIUM, narrow=True)
             )
-            flags = int(Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextWordWrap)
-            painter.drawText(inside, flags, label)
+            two_lines(painter, inside, label)
         else:
             said = painter.fontMetrics().elidedText(label, Qt.TextElideMode.ElideRight, int(inside.width()))
             painter.drawText(inside, Qt.AlignmentFlag.AlignVCenter, said)
@@ -142,11 +159,7 @@ class PadGrid(QWidget):
         drawn = self._bridge.stored_picture(name, int(area.width()), int(area.height()))
         if drawn is None:
             return False
-        left, top = (
-            (drawn.width() - area.width()) / 2,
-            (drawn.height() - area.height()) / 4,
-        )  # faces are high
-        painter.drawPixmap(area.topLeft(), drawn, QRectF(left, top, area.width(), area.height()))
+        draw_cropped(painter, area, drawn)
         return True
 
     def _words(self, painter: QPainter, area: QRectF, foot: QRectF | None, state: PadState) -> None:
@@ -211,6 +224,30 @@ class PadGrid(QWidget):
                 self.moved.emit(pressed, at)
         elif at == pressed and not self._was_long:
             self.press(pressed, False)
+
+    # What is dragged here
+
+    def _drag_over(self, at: int | None) -> None:
+        self._under = at
+        self.update()
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if self.page is not None and items_in(event.mimeData(), self._bridge.state.show, USABLE):
+            event.acceptProposedAction()
+
+    def dragMoveEvent(self, event: QDragMoveEvent) -> None:
+        self._drag_over(self.pad_at(event.position()))
+        event.acceptProposedAction() if self._under is not None else event.ignore()
+
+    def dragLeaveEvent(self, event: QDragLeaveEvent) -> None:
+        self._drag_over(None)
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        at, items = self.pad_at(event.position()), items_in(event.mimeData(), self._bridge.state.show, USABLE)
+        self._drag_over(None)
+        if at is not None and items:
+            event.acceptProposedAction()
+            self.dropped.emit(items, at)
 
     def _long(self) -> None:
         if self._pressed is not None:

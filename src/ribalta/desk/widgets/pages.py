@@ -56,7 +56,7 @@ class Rail(QWidget):
                 column.addWidget(self.words[page])
         column.addStretch(1)
         if not self.lies:
-            self.setFixedWidth(look.scaled(108))
+            self.setFixedWidth(look.scaled(120))
 
     def _word(self, text: str, pressed: Callable[[], None], kind: str) -> QPushButton:
         made = button(text, pressed)

@@ -9,7 +9,8 @@ from dataclasses import dataclass
 from typing import Any
 
 from pydantic import ValidationError
-from PySide6.QtGui import QGuiApplication
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QGuiApplication, QKeyEvent, QKeySequence
 
 from ribalta.core.ports.messages import Notice, Severity
 from ribalta.core.show.automation.calls import Call
@@ -43,6 +44,23 @@ class Several:
             text = json.dumps({"ribalta": self.words[1], "rows": rows}, ensure_ascii=False, indent=1)
             QGuiApplication.clipboard().setText(text)
             self.bridge.noticed.emit(Notice(f"Copied {self.named(len(rows))}. Ctrl+V puts them in."))
+
+    def heeds(self, event: QKeyEvent, keys: Sequence[str]) -> bool:
+        """Delete of several rows, and Copy, Cut and Paste; whether it was one of these."""
+        if event.key() == Qt.Key.Key_Delete and len(keys) > 1:
+            self.remove_all(keys)
+        elif self.copy is None:
+            return False
+        elif event.matches(QKeySequence.StandardKey.Copy):
+            self.copy_all(keys)
+        elif event.matches(QKeySequence.StandardKey.Cut):
+            self.copy_all(keys)
+            self.remove_all(keys)
+        elif event.matches(QKeySequence.StandardKey.Paste):
+            self.paste_all()
+        else:
+            return False
+        return True
 
     def paste_all(self) -> None:
         rows = self._copied()

@@ -39,6 +39,8 @@ QCheckBox { color: #f1e8da; spacing: 6px; }
 QCheckBox::indicator { width: 14px; height: 14px; border: 1px solid #80735f; border-radius: 3px; background: #14110e; }
 QCheckBox::indicator:checked { background: #ffcb7d; border-color: #ffcb7d; }
 QSlider::groove:horizontal { height: 4px; background: #80735f; border-radius: 2px; }
+QSlider::groove:vertical { width: 4px; background: #80735f; border-radius: 2px; }
+QSlider::handle:vertical { height: 16px; margin: 0 -8px; border-radius: 4px; background: #ffcb7d; }
 QSlider::handle:horizontal { width: 14px; margin: -6px 0; border-radius: 7px; background: #ffcb7d; }
 QSpinBox { background: #14110e; color: #f1e8da; border: 1px solid #80735f; border-radius: 3px; padding: 2px 4px; }
 QPushButton#view, QPushButton#page, QPushButton#group { background: transparent; border: none;
@@ -65,10 +67,17 @@ QListWidget:focus { border: 2px solid #ffcb7d; }
 QListWidget::item { padding: 5px 6px; }
 QListWidget#cards { background: transparent; border: none; }
 QListWidget#cards:focus { border-bottom: 2px solid #ffcb7d; }
+QTreeWidget { background: #1f1a16; color: #f1e8da; border: 1px solid #80735f; border-radius: 3px; outline: none; }
+QTreeWidget:focus { border: 2px solid #ffcb7d; }
+QTreeWidget::item { padding: 4px 2px; }
+QTreeWidget::item:selected { background: #3a3128; color: #f1e8da; }
+QFrame#card { background: #1f1a16; border: 1px solid #3d342b; border-radius: 4px; }
 QListWidget::item:selected { background: #3a3128; color: #f1e8da; border: 1px solid #f1e8da; }
 QScrollBar:vertical { background: transparent; width: 10px; }
 QScrollBar::handle:vertical { background: #80735f; border-radius: 5px; min-height: 24px; }
-QScrollBar::add-line, QScrollBar::sub-line { height: 0; }
+QScrollBar:horizontal { background: transparent; height: 10px; }
+QScrollBar::handle:horizontal { background: #80735f; border-radius: 5px; min-width: 24px; }
+QScrollBar::add-line, QScrollBar::sub-line { height: 0; width: 0; }
 QProgressBar { background: #14110e; border: 1px solid #80735f; border-radius: 3px; height: 8px; }
 QProgressBar::chunk { background: #ffcb7d; }
 QToolTip { background: #2b241e; color: #f1e8da; border: 1px solid #3d342b; padding: 4px; }

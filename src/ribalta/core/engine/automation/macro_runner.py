@@ -254,7 +254,8 @@ def _do(state: LiveState, run: Run, strand: Strand, one: Step, path: Path, now_s
             number = ".".join(str(k % ELSE + 1) for k in path)
             inner = state.show.macro(top.macro_id)
             name = inner.name if inner is not None else run.name
-            cause = Cause(By.MACRO, f"“{name}”, step {number}", run.cause.parent, run.cause.depth)
+            words = f"“{name}”, step {number}"
+            cause = Cause(By.MACRO, words, run.cause.parent, run.cause.depth, macro=top.macro_id, step=path)
             assert one.call is not None
             return MacroStep(Outcome(state), Queued(one.call, cause, Owner(By.MACRO, str(run.id))))
         case StepKind.WAIT | StepKind.UNTIL_SET | StepKind.UNTIL_TAKEN | StepKind.UNTIL_KEY:

@@ -43,13 +43,16 @@ KEYS, TAKES = (StepKind.UNTIL_KEY,), (StepKind.UNTIL_TAKEN,)
 
 @dataclass(frozen=True, slots=True)
 class ReportLine:
-    """Something that would happen `at_s` seconds after the beginning. `landed` of takes: True, False; else None."""
+    """Something that would happen `at_s` seconds after the beginning. `landed` of takes: True, False; else None.
+    `macro` and `step`: which step of which macro asked for it, if one did."""
 
     at_s: float
     words: str
     action: str = ""
     landed: bool | None = None
     trouble: bool = False
+    macro: str = ""
+    step: tuple[int, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -150,11 +153,13 @@ class Rehearsal:
         if isinstance(event, ActionRan) and event.number > self._first:
             refused = bool(event.refused)
             self._say(event.words + (f": {event.refused}" if refused else ""), event.action, trouble=refused)
-            self.lines[-1] = replace(self.lines[-1], at_s=round(event.at_s - self._begun_s, 3))
+            at_s, cause = round(event.at_s - self._begun_s, 3), event.cause
+            self.lines[-1] = replace(self.lines[-1], at_s=at_s, macro=cause.macro, step=cause.step)
         elif isinstance(event, Logged):
             record, state = event.record, self.engine.state
             self.records.append(record)
-            off = f", {record.error_percent:.1f} % off" if record.error_percent is not None else ""
+            missed = record.error_percent is not None and not record.landed
+            off = f", {record.error_percent:.1f} % off" if missed else ""
             words = f"On air: {state.shot_words(record.shot)}{off}"
             self._say(words, landed=record.landed, trouble=not record.landed)
             self.lines[-1] = replace(self.lines[-1], at_s=round(record.at_s - self._begun_s, 3))

@@ -1,5 +1,6 @@
 """Rehearsing voice follow: a scripted conversation through the real gates, policy and engine, in hand-wound time."""
 
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from ribalta.core.base.faults import LocalFault
@@ -13,7 +14,7 @@ from ribalta.core.ports.shots import Shot
 from ribalta.core.show.automation.calls import Call
 from ribalta.core.show.document.model import Show
 from ribalta.core.sound.conversation import BLOCK_S, Conversation, Truth, blocks, truths
-from ribalta.core.sound.gates import Gates
+from ribalta.core.sound.gates import Gates, Powers
 
 GRACE_S = 2.0  # so long it may take until the right picture is on air
 SHORT_S = 0.02  # a frame is half of this away from its time
@@ -38,6 +39,16 @@ class VoiceReport:
         return self.right_s / self.judged_s if self.judged_s else 1.0
 
 
+@dataclass(frozen=True, slots=True)
+class FollowedVoices:
+    """What would have been shown of what was heard: `spans` are (microphone's id, from, to), `shots` (since, for how
+    long, what); all in seconds."""
+
+    seconds: float
+    spans: tuple[tuple[str, float, float], ...] = ()
+    shots: tuple[tuple[float, float, str], ...] = ()
+
+
 def follow(show: Show, conversation: Conversation) -> VoiceReport:
     """Raises LocalFault when it is spoken into a microphone that the show does not have, or that has no mark."""
     mics = {mic.number: mic for mic in show.microphones}
@@ -46,15 +57,42 @@ def follow(show: Show, conversation: Conversation) -> VoiceReport:
             what = "has no mark" if number in mics else "is not in this show"
             raise LocalFault(f"“{conversation.name}” speaks into microphone {number}, which {what}.")
     numbers = sorted(mics)
-    gates = Gates(len(numbers), show.voice.gating)
     state = all_there(show)
-    rehearsal = Rehearsal(state, 0.0)
-    for at_s, power in blocks(conversation, numbers):
-        if gates.feed(power, BLOCK_S):
-            speaking = tuple(mics[n].id for n, on in zip(numbers, gates.open, strict=True) if on)
-            rehearsal.later(at_s, VoicesHeard(speaking))
-    rehearsal.run(Call(action="voice.mode", arguments={"mode": "automatic"}), longest_s=conversation.seconds)
+    heard = ((at_s, power, BLOCK_S) for at_s, power in blocks(conversation, numbers))
+    rehearsal, _ = _followed(show, state, heard, conversation.seconds)
     return _judged(show, conversation, rehearsal, state)
+
+
+def follow_heard(show: Show, heard: Sequence[tuple[float, Powers, float]], seconds: float) -> FollowedVoices:
+    """What voice follow would have shown, by the rules of the show, of what was heard: for each block when it began,
+    the mean square in each microphone in the order of their numbers, (microphones,), and its length, all in seconds
+    from the beginning."""
+    state = all_there(show)
+    rehearsal, spans = _followed(show, state, heard, seconds)
+    records = [r for r in rehearsal.records if r.at_s < seconds]
+    ends = [*(r.at_s for r in records[1:]), seconds]
+    end = rehearsal.engine.state
+    shots = tuple((r.at_s, to - r.at_s, end.shot_words(r.shot)) for r, to in zip(records, ends, strict=False))
+    return FollowedVoices(seconds, spans, shots)
+
+
+def _followed(
+    show: Show, state: LiveState, heard: Iterable[tuple[float, Powers, float]], seconds: float
+) -> tuple[Rehearsal, tuple[tuple[str, float, float], ...]]:
+    """The rehearsal as it has ended, and who spoke (a microphone's id) from when to when."""
+    mics = sorted(show.microphones, key=lambda mic: mic.number)
+    gates, rehearsal = Gates(len(mics), show.voice.gating), Rehearsal(state, 0.0)
+    since: dict[str, float] = {}
+    spans: list[tuple[str, float, float]] = []
+    for at_s, power, block_s in heard:
+        if gates.feed(power, block_s):
+            speaking = tuple(mic.id for mic, on in zip(mics, gates.open, strict=True) if on)
+            rehearsal.later(at_s, VoicesHeard(speaking))
+            spans += [(mic_id, since.pop(mic_id), at_s) for mic_id in list(since) if mic_id not in speaking]
+            since |= {mic_id: at_s for mic_id in speaking if mic_id not in since}
+    spans += [(mic_id, from_s, seconds) for mic_id, from_s in since.items()]
+    rehearsal.run(Call(action="voice.mode", arguments={"mode": "automatic"}), longest_s=seconds)
+    return rehearsal, tuple(spans)
 
 
 def _judged(show: Show, conversation: Conversation, rehearsal: Rehearsal, start: LiveState) -> VoiceReport:

@@ -1,6 +1,6 @@
 """Macros: named lists of steps. A step is an action, a wait, or holds other steps."""
 
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 from enum import StrEnum
 from typing import Annotated
 
@@ -160,6 +160,38 @@ def changed_at(steps: tuple[Step, ...], path: Path, new: tuple[Step, ...], inste
     which = "otherwise" if rest[0] >= ELSE else "steps"
     inner = changed_at(getattr(step, which), rest, new, instead)
     return (*steps[:place], step.model_copy(update={which: inner}), *steps[place + 1 :])
+
+
+def placed(steps: tuple[Step, ...], moved: Collection[Path], before: Path) -> tuple[Step, ...]:
+    """With these steps in front of the one at `before`, which may be one behind the last in its group; they keep their
+    order. What lies in a step that is moved goes with it. Raises IndexError when a place does not exist, ValueError
+    when it lies inside what is moved."""
+    tops = [path for path in sorted(moved) if not any(path[: len(other)] == other for other in moved if other != path)]
+    if any(before[: len(path)] == path and before != path for path in tops):
+        raise ValueError("a group cannot be moved into itself")
+    ones = tuple(step_at(steps, path) for path in tops)
+    found = False
+
+    def rebuilt(siblings: tuple[Step, ...], above: Path, start: int) -> tuple[Step, ...]:
+        nonlocal found
+        made: list[Step] = []
+        for k in range(len(siblings) + 1):
+            here = (*above, start + k)
+            if here == before:
+                found = True
+                made += ones
+            if k < len(siblings) and here not in tops:
+                one = siblings[k]
+                inside = {"steps": rebuilt(one.steps, here, 0)} if one.kind in HOLDERS else {}
+                if one.kind is StepKind.IF:
+                    inside["otherwise"] = rebuilt(one.otherwise, here, ELSE)
+                made.append(one.model_copy(update=inside) if inside else one)
+        return tuple(made)
+
+    whole = rebuilt(steps, (), 0)
+    if not found:
+        raise IndexError("there is no such place")
+    return whole
 
 
 def macros_called(steps: tuple[Step, ...]) -> Iterator[str]:

@@ -10,16 +10,19 @@ from ribalta.core.engine.automation import macro_runner
 from ribalta.core.engine.dryrun.rehearsal import ReportLine, dry_run
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.engine.views.offers import Offer
-from ribalta.core.show.automation.calls import Call, Kind
-from ribalta.core.show.automation.macros import HOLDERS, Again, Macro, Path, Step, StepKind, step_at
+from ribalta.core.show.automation.calls import Call, Item, Kind, named
+from ribalta.core.show.automation.macros import HOLDERS, Again, Macro, Path, Step, StepKind, placed, step_at, walk
 from ribalta.core.show.document.uses import faults, used_words
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue import copies
+from ribalta.desk.cue.automation.step_tree import StepTree, rows_of
+from ribalta.desk.cue.item_buttons import ItemButtons
 from ribalta.desk.painting import look
 from ribalta.desk.widgets.colours import COLOURS
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label, line
 from ribalta.desk.widgets.listing import Listing, ListRow
-from ribalta.desk.widgets.macro_steps import NEW_STEPS, StepEditor, asked, key_of, path_of, rows_of
+from ribalta.desk.widgets.macro_steps import NEW_STEPS, StepEditor, asked, key_of
+from ribalta.desk.widgets.more import More
 from ribalta.desk.widgets.palette import Palette
 
 AGAIN = {
@@ -28,8 +31,7 @@ AGAIN = {
     Again.STOP: "stop it",
     Again.QUEUE: "run again afterwards",
 }
-EMPTY = "No macros yet. Record one: F8, do what it should do, F8 again. Or make one step by step: New."
-NO_STEPS = "No steps yet. Add one below, or record a macro with F8."
+EMPTY = "No macros yet. Record one: F8, do what it should do, F8 again. Or make one step by step: Add."
 
 
 def running_paths(state: LiveState, macro: Macro, now_s: float) -> dict[Path, str]:
@@ -61,11 +63,15 @@ class MacrosPage(QWidget):
         self.new = button("Add", lambda: bridge.act("macro.add"))
         self.double = button("Duplicate", lambda: self._ask("macro.duplicate"))
         self.remove = button("Remove", lambda: self._ask("macro.remove"))
-        self.steps = Listing("Steps", self._step_chosen)
+        self.steps = StepTree(self._step_chosen)
+        self.steps.placed.connect(self._place)
+        self.give = ItemButtons(bridge, self, self._item)
+        self._dry_said: dict[Path, str] = {}
+        self._dry_of: Macro | None = None
         self.add = button("Add a step …", self._add)
         self.more = button("Add a wait or a group …", self._more)
-        self.up = button("Up", lambda: self._move(-1))
-        self.down = button("Down", lambda: self._move(1))
+        self.up = button("Up", lambda: self.steps.move_selected(-1), "Ctrl+Up")
+        self.down = button("Down", lambda: self.steps.move_selected(1), "Ctrl+Down")
         self.twice = button("Duplicate", lambda: self._on_step("macro.duplicate_step"))
         self.out = button("Remove", lambda: self._on_step("macro.remove_step"))
         self.editor = StepEditor(bridge, palette)
@@ -82,27 +88,29 @@ class MacrosPage(QWidget):
         self.stop = button("Stop", lambda: self._ask("macro.stop"))
         self.dry = button("Dry run", self._dry, "What would happen from here, and when, without doing any of it")
         self.lines = Listing("Dry run", lambda _: None)
+        self.lines.hide()
         self.said = label("", soft=True, wrap=True)
         self.done.connect(self._show_dry)
         several = copies.of_macros(bridge)
-        self.list.offer(self.run, self.stop, self.new, remove=self.remove, duplicate=self.double, several=several)
+        whole = (self.run, self.stop, self.new, *self.give.all)
+        self.list.offer(*whole, remove=self.remove, duplicate=self.double, several=several)
         several = copies.of_steps(bridge, lambda: self.macro, lambda: self.path)
-        self.steps.offer(self.up, self.down, remove=self.out, duplicate=self.twice, reorder=self._move, several=several)
+        self.steps.offer(self.up, self.down, remove=self.out, duplicate=self.twice, several=several)
         self._lay_out()
         self.refresh()
 
     def _lay_out(self) -> None:
         left = QVBoxLayout()
         left.addWidget(self.list, 1)
-        for pair in ((self.record, self.record_plain), (self.new, self.double, self.remove)):
+        more = More(self.double, self.remove, None, *self.give.all, None, self.faster, self.slower)
+        for pair in ((self.record, self.record_plain), (self.new, more)):
             left.addLayout(line(*pair))
         middle = QVBoxLayout()
         self.title = label("")
         self.title.setFont(look.font(16, look.BOLD))
         middle.addWidget(self.title)
         middle.addWidget(self.steps, 3)
-        middle.addLayout(line(self.add, self.more))
-        middle.addLayout(line(self.up, self.down, self.twice, self.out))
+        middle.addLayout(line(self.add, self.more, More(self.up, self.down, self.twice, self.out)))
         middle.addLayout(line(self.run, self.pause, self.skip, self.stop, self.dry))
         middle.addWidget(self.lines, 2)
         right = QVBoxLayout()
@@ -113,9 +121,6 @@ class MacrosPage(QWidget):
         form.add("Pressed again", self.again)
         form.add("Colour", self.colour)
         right.addWidget(self._head)
-        self._times = QWidget()
-        self._times.setLayout(line(self.faster, self.slower))
-        right.addWidget(self._times)
         right.addWidget(self.said)
         step = label("Step")
         step.setFont(look.font(16, look.BOLD))
@@ -140,8 +145,12 @@ class MacrosPage(QWidget):
         self.lines.hide()
         self.refresh()
 
-    def _step_chosen(self, key: str) -> None:
-        self.path = path_of(key)
+    def _item(self) -> Item | None:
+        macro = self.macro
+        return named(self._bridge.state.show, Kind.MACRO, macro.id) if macro is not None else None
+
+    def _step_chosen(self, path: Path | None) -> None:
+        self.path = path
         self.refresh()
 
     @property
@@ -176,8 +185,9 @@ class MacrosPage(QWidget):
         for part in (self.pause, self.skip, self.stop):
             part.setEnabled(bool(runs))
         self.pause.setText("Continue" if runs and runs[0].paused_s is not None else "Pause")
-        for any_part in (self.add, self.more, self.run, self.double, self.remove, self._head, self._times):
+        for any_part in (self.add, self.more, self.run, self.double, self.remove, self._head, self.faster, self.slower):
             any_part.setEnabled(macro is not None)
+        self.give.refresh()
         self.dry.setEnabled(macro is not None and not self._dry_runs)
         if macro is not None:
             self.name.show_text(macro.name, macro)
@@ -203,17 +213,15 @@ class MacrosPage(QWidget):
         return rows
 
     def _fill_steps(self, state: LiveState, macro: Macro | None) -> None:
-        if macro is None or not macro.steps:
-            self.steps.fill([ListRow("", NO_STEPS if macro is not None else "")], None)
-            return
-        now = running_paths(state, macro, self._bridge.now_s)
+        now = running_paths(state, macro, self._bridge.now_s) if macro is not None else {}
         key = key_of(self.path) if self.path is not None and self.step is not None else None
-        self.steps.fill(rows_of(state, macro, now), key)
+        dry = self._dry_said if macro is not None and macro == self._dry_of else {}
+        self.steps.fill(macro, rows_of(state, macro, now, dry) if macro is not None else [], key)
         running = next(iter(now), None)
         if running != self._followed:
             self._followed = running
-            if running is not None and key is None:  # nobody edits a step, so the list follows what runs
-                self.steps.bring_into_view(key_of(running))
+            if running is not None and key is None:  # nobody edits a step, so the rows follow what runs
+                self.steps.bring_into_view(running)
 
     # What is asked
 
@@ -271,12 +279,18 @@ class MacrosPage(QWidget):
         if self.path is not None:
             self._ask(action, path=self.path)
 
-    def _move(self, by: int) -> None:
-        if self.path is None or self.step is None:
+    def _place(self, paths: list[Path], before: Path) -> None:
+        """Steps go elsewhere; the first of them stays the one that is edited."""
+        macro = self.macro
+        if macro is None:
             return
-        path = self.path
-        self._ask("macro.move", path=path, by=by)
-        self.path = (*path[:-1], max(0, path[-1] + by))
+        one = step_at(macro.steps, paths[0])
+        try:
+            goes = placed(macro.steps, paths, before)
+        except (IndexError, ValueError):
+            goes = macro.steps  # it will be refused, with a sentence
+        self.path = next((path for path, step in walk(goes) if step is one), None)
+        self._ask("macro.place", paths=[list(path) for path in paths], before=list(before))
 
     # The dry run is reckoned aside: a long macro takes a moment
 
@@ -285,7 +299,7 @@ class MacrosPage(QWidget):
         if macro is None:
             return
         call = Call(action="macro.run", arguments={"macro": macro.id})
-        self._dry_runs = True
+        self._dry_runs, self._dry_of = True, macro
         self.dry.setEnabled(False)
         done = lambda: self.done.emit(dry_run(state, call, now_s))  # noqa: E731
         self._bridge.crew.begin("dry run", done, lambda said: self.done.emit((ReportLine(0.0, said, trouble=True),)))
@@ -293,6 +307,8 @@ class MacrosPage(QWidget):
     def _show_dry(self, lines: tuple[ReportLine, ...]) -> None:
         self._dry_runs = False
         self.dry.setEnabled(self.macro is not None)
+        self._dry_said = beside_steps(lines, self._dry_of.id if self._dry_of is not None else "")
+        self.refresh()
         rows = [ListRow(str(k), _dry_words(line), look.WRONG if line.trouble else None) for k, line in enumerate(lines)]
         whole = [line.landed for line in lines if line.landed is not None]
         end = f"{lines[-1].at_s:.1f} s in all" if lines else "nothing would happen"
@@ -302,6 +318,20 @@ class MacrosPage(QWidget):
         self.lines.fill([ListRow("", f"Dry run: {end}{landed}{also}"), *rows], None)
         self.lines.show()
         QTimer.singleShot(0, self, self.lines.scrollToTop)
+
+
+def beside_steps(lines: tuple[ReportLine, ...], macro_id: str) -> dict[Path, str]:
+    """What a dry run says of each step, the first time: when it would be done, and whether the cut lands."""
+    found: dict[Path, str] = {}
+    last: Path | None = None
+    for one in lines:
+        if one.macro == macro_id and one.step:
+            last = one.step if one.step not in found else None
+            found.setdefault(one.step, f"! {one.at_s:.1f} s, refused" if one.trouble else f"{one.at_s:.1f} s")
+        elif one.landed is not None and last is not None:
+            found[last] = f"{one.at_s:.1f} s, lands" if one.landed else f"! {one.at_s:.1f} s, does not land"
+            last = None
+    return found
 
 
 def _dry_words(line: ReportLine) -> str:

@@ -7,22 +7,26 @@ from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QVBoxLayout, QWidget
 
 from ribalta.core.engine.views.offers import call_words
 from ribalta.core.engine.views.pad_state import picture_item
-from ribalta.core.show.automation.calls import Call, Kind, broken
+from ribalta.core.show.automation.calls import Call, Item, Kind, broken
 from ribalta.core.show.automation.triggers_pads_shortcuts import Page, Surface
 from ribalta.core.show.document.uses import uses
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue import copies
+from ribalta.desk.cue.item_buttons import pad_arguments
 from ribalta.desk.painting import look
 from ribalta.desk.widgets.action_chooser import CallEditor
+from ribalta.desk.widgets.browser import Browser
 from ribalta.desk.widgets.colours import COLOURS
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label
 from ribalta.desk.widgets.listing import Listing, ListRow
 from ribalta.desk.widgets.macro_steps import item_of, refill, things, value_of
-from ribalta.desk.widgets.pad_page import PadGrid
+from ribalta.desk.widgets.more import More
+from ribalta.desk.widgets.pad_page import USABLE, PadGrid
 from ribalta.desk.widgets.palette import Palette
 
 SIDES = {str(n): str(n) for n in range(2, 9)}
-EMPTY = "No pages of pads yet. Make one with New, then choose a pad and what it does."
+EMPTY = "No pages of pads yet. Make one with Add, then drag pictures onto its pads."
+HOW = "Drag pictures onto pads from below; drag a pad to move it; click one to say more."
 NO_SURFACE, OWN = "", "the picture of what it does"
 
 
@@ -41,6 +45,8 @@ class PadsPage(QWidget):
         self.grid = PadGrid(bridge, editing=True)
         self.grid.chosen.connect(lambda _: self.refresh())
         self.grid.moved.connect(self._moved)
+        self.grid.dropped.connect(self._put_from)
+        self.browser = Browser(bridge, USABLE, self._put, "Drag onto a pad")
         self.name = Field("The page's name", lambda text: self._change(name=text))
         self.columns = Choice("Columns", SIDES, lambda v: self._change(columns=int(v)))
         self.rows = Choice("Rows", SIDES, lambda v: self._change(rows=int(v)))
@@ -58,6 +64,7 @@ class PadsPage(QWidget):
         self.long = CallEditor(bridge, palette, "What a long press does", removable=True)
         self.long.changed.connect(partial(self._call, "long_call"))
         self.clear = button("Clear this pad", self._clear)
+        self.back = button("Back to the page", self._back, "Its name, its size and its controller")
         self.said = label("", soft=True, wrap=True)
         self.list.offer(self.window_button, self.new, remove=self.remove, several=copies.of_pages(bridge))
         self._lay_out()
@@ -67,8 +74,8 @@ class PadsPage(QWidget):
         left = QVBoxLayout()
         left.addWidget(self.list, 1)
         line = QHBoxLayout()
-        for part in (self.new, self.remove, self.window_button):
-            line.addWidget(part)
+        line.addWidget(self.new)
+        line.addWidget(More(self.window_button, self.remove))
         left.addLayout(line)
         self._page_form = QWidget()
         form = Form(self._page_form)
@@ -78,10 +85,10 @@ class PadsPage(QWidget):
         form.add("Code", self.code)
         form.add("Controller", self.port)
         form.add("First note", self.first, "Row step", self.step)
-        left.addWidget(self._page_form)
         middle = QVBoxLayout()
-        middle.addWidget(self.grid, 1)
+        middle.addWidget(self.grid, 62)
         middle.addWidget(self.said)
+        middle.addWidget(self.browser, 38)
         right = QVBoxLayout()
         self._pad_form = QWidget()
         form = Form(self._pad_form)
@@ -92,15 +99,24 @@ class PadsPage(QWidget):
         self.head.setFont(look.font(16, look.BOLD))
         self._long_head = label("Long press")
         self._long_head.setFont(look.font(15, look.BOLD))
-        whole_pad: tuple[QWidget, ...] = (self.head, self._pad_form, self.call, self._long_head, self.long, self.clear)
-        for one in whole_pad:
+        whole_pad: tuple[QWidget, ...] = (
+            self.head,
+            self._pad_form,
+            self.call,
+            self._long_head,
+            self.long,
+            self.clear,
+            self.back,
+        )
+        right.addWidget(self._page_form)
+        for one in (*whole_pad, self.clear, self.back):
             right.addWidget(one)
         right.addStretch(1)
         whole = QHBoxLayout(self)
         whole.setContentsMargins(0, 6, 0, 0)
         whole.setSpacing(12)
-        whole.addLayout(left, 24)
-        whole.addLayout(middle, 46)
+        whole.addLayout(left, 18)
+        whole.addLayout(middle, 52)
         whole.addLayout(right, 30)
 
     # What is shown
@@ -132,13 +148,14 @@ class PadsPage(QWidget):
         if self.grid.page_id != self.page_id:
             self.grid.show_page(self.page_id)
         self.grid.refresh()
+        self.browser.refresh()
         rows = [
             ListRow(p.id, f"{p.name}   {p.columns} × {p.rows}{'   plain' if p.plain else ''}") for p in state.show.pages
         ]
         self.list.fill(rows, self.page_id)
         for part in (self.remove, self.window_button):
             part.setEnabled(page is not None)
-        self._page_form.setVisible(page is not None)
+        self._page_form.setVisible(page is not None and self.grid.selected is None)
         if page is not None:
             self._fill_page(page)
         self._fill_pad(page)
@@ -163,14 +180,15 @@ class PadsPage(QWidget):
     def _fill_pad(self, page: Page | None) -> None:
         state, at = self._bridge.state, self.grid.selected
         chosen = page is not None and at is not None and at < page.columns * page.rows
-        for part in (self._pad_form, self.call, self._long_head, self.long, self.clear):
+        for part in (self._pad_form, self.call, self._long_head, self.long, self.clear, self.back):
             part.setVisible(chosen)
         if page is None or at is None or not chosen:
-            self.head.setText("Choose a pad." if page is not None else "")
-            self.said.setText(EMPTY if page is None else "Click a pad to say what it does; drag it to move it.")
+            self.head.hide()
+            self.said.setText(EMPTY if page is None else HOW)
             return
         pad = page.pad(at)
         self.head.setText(f"Pad {at + 1}")
+        self.head.show()
         self.label.show_text(pad.label if pad is not None else "", pad)
         self.colour.show_value(pad.colour if pad is not None else "")
         refill(self.picture, {"": OWN} | things(state, (Kind.FRAMING, Kind.SCENE)))
@@ -238,6 +256,34 @@ class PadsPage(QWidget):
             changes["label"] = (framing or call_words(self._bridge.state, call))[:60]
         self._set(**changes)
 
+    def _put(self, items: tuple[Item, ...]) -> None:
+        """On the pad that is selected and those behind it, or on those that are free."""
+        page = self.page
+        if page is None:
+            self._bridge.act("page.add")
+            return
+        taken = {pad.at for pad in page.pads}
+        free = next((k for k in range(page.columns * page.rows) if k not in taken), 0)
+        self._put_from(items, self.grid.selected if self.grid.selected is not None else free)
+
+    def _put_from(self, items: tuple[Item, ...], at: int) -> None:
+        """One after another, from this pad on; as one edit."""
+        page = self.page
+        if page is None:
+            return
+        calls = []
+        for k, item in enumerate(items):
+            arguments = pad_arguments(self._bridge, item)
+            if arguments is not None and at + k < page.columns * page.rows:
+                calls.append(Call(action="pad.set", arguments={"pads": page.id, "at": at + k, **arguments}))
+        if len(calls) == 1:
+            self._bridge.call(calls[0])
+        elif calls:
+            asked = [call.model_dump(mode="json") for call in calls]
+            self._bridge.act("edit.together", calls=asked, what=f"filled {len(calls)} pads of “{page.name}”")
+        self.grid.selected = at
+        self.refresh()
+
     def _picture(self, value: str) -> None:
         item = item_of(self._bridge.state, value)
         self._set(**({"picture": item.model_dump(mode="json")} if item is not None else {"clear": ["picture"]}))
@@ -245,6 +291,11 @@ class PadsPage(QWidget):
     def _clear(self) -> None:
         if self.grid.selected is not None:
             self._ask("pad.clear", at=self.grid.selected)
+
+    def _back(self) -> None:
+        self.grid.selected = None
+        self.grid.update()
+        self.refresh()
 
     def _moved(self, at: int, to: int) -> None:
         self._ask("pad.move", at=at, to=to)

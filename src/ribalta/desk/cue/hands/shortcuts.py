@@ -19,8 +19,8 @@ from ribalta.desk.cue.hands.starters import Starters
 from ribalta.desk.input.control_finder import ControlFinder
 from ribalta.desk.painting import look
 from ribalta.desk.widgets.action_chooser import CallEditor
-from ribalta.desk.widgets.control_words import control_words
 from ribalta.desk.widgets.choose_file import ask_to_open, ask_to_save
+from ribalta.desk.widgets.control_words import control_words
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label
 from ribalta.desk.widgets.listing import Listing, ListRow
 from ribalta.desk.widgets.palette import Palette

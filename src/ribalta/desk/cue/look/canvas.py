@@ -99,7 +99,9 @@ class Canvas(QWidget):
         self.setAccessibleName("The picture that is being made")
         if by_hand:
             self.setAcceptDrops(True)
-            self.setToolTip("Drag an inset to move it, its corner to size it, a side to crop it · arrows nudge · wheel sizes")
+            self.setToolTip(
+                "Drag an inset to move it, its corner to size it, a side to crop it · arrows nudge · wheel sizes"
+            )
         bridge.tick.connect(lambda: self.update() if self.isVisible() else None)
 
     def show_made(self, shot: Shot | None, dress: Overlays) -> None:
@@ -212,12 +214,19 @@ class Canvas(QWidget):
                 found.append(Zone("inset", self.box(inset) & area, f"Inset {slot}", slot))
         free = next((n for n in range(1, 5) if self.inset(n) is None), None)
         wide, tall = area.width() * NEW_WIDE, area.height() * NEW_WIDE
-        for x, y in ((0.04, 0.04), (0.96 - NEW_WIDE, 0.04), (0.04, 0.96 - NEW_WIDE), (0.96 - NEW_WIDE, 0.96 - NEW_WIDE)):
+        for x, y in (
+            (0.04, 0.04),
+            (0.96 - NEW_WIDE, 0.04),
+            (0.04, 0.96 - NEW_WIDE),
+            (0.96 - NEW_WIDE, 0.96 - NEW_WIDE),
+        ):
             box = QRectF(area.left() + x * area.width(), area.top() + y * area.height(), wide, tall)
             if free is not None and not any(zone.area.intersects(box) for zone in found if not zone.new):
                 found.append(Zone("inset", box, f"New inset {free}", free, True))
         if self.has_base:
-            middle = area.adjusted(0.32 * area.width(), 0.05 * area.height(), -0.32 * area.width(), -0.05 * area.height())
+            middle = area.adjusted(
+                0.32 * area.width(), 0.05 * area.height(), -0.32 * area.width(), -0.05 * area.height()
+            )
             found.append(Zone("base", middle, "Base"))
         return found
 

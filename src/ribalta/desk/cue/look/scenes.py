@@ -13,13 +13,13 @@ from ribalta.core.show.document.scenes import Inset, Scene
 from ribalta.core.show.document.uses import used_words
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue import copies
+from ribalta.desk.cue.item_buttons import ItemButtons
 from ribalta.desk.cue.look.canvas import NEW_WIDE, Canvas, Zone
 from ribalta.desk.cue.look.sources import NOTHING, SourceChoice, arguments_for, arguments_of
 from ribalta.desk.painting import look
 from ribalta.desk.widgets.browser import Browser, picture_name
 from ribalta.desk.widgets.cards import Cards
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label
-from ribalta.desk.widgets.item_buttons import ItemButtons
 from ribalta.desk.widgets.listing import ListRow
 from ribalta.desk.widgets.more import More
 
@@ -94,7 +94,8 @@ class ScenesPage(QWidget):
         for part in self.slots:
             row.addWidget(part)
         form = Form(lower)
-        form.add("Inset", slots, "Key shows", self.key_fill)
+        form.add("Key shows", self.key_fill)
+        form.add("Inset", slots)
         form.add("shows", self.source)
         form.add("Cut off left %", self.crops["left"], "right %", self.crops["right"])
         form.add("top %", self.crops["top"], "below %", self.crops["below"])

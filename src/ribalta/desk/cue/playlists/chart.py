@@ -18,6 +18,7 @@ from ribalta.desk.painting import look
 from ribalta.desk.painting.parts import Part
 
 NEAR_PX = 5
+ROW_PX, FEW, MOST_ROWS = 18, 6, 8  # with more cameras than a few, those that the playlist does not need are left out
 STEPS_S = (1, 2, 5, 10, 15, 30, 60, 120, 300, 600, 1800)
 SHORTEST_S = 0.2
 WAITS = QColor(84, 72, 58)
@@ -77,7 +78,6 @@ class TravelChart(QWidget):
         self._drag: tuple[int, float, float] | None = None  # which entry's end, its length, and from where, in pixels
         self._length = 0.0
         self._timeline.changed.connect(self.update)
-        self.setMinimumHeight(110)
         self.setMouseTracking(True)
         self.setAccessibleName("Travel chart")
 
@@ -85,6 +85,8 @@ class TravelChart(QWidget):
         """`now_s`: seconds since the first entry began, if it runs."""
         if self._drag is None and (outlook != self.outlook or now_s != self.now_s):
             self.outlook, self.now_s = outlook, now_s
+            rows = min(len(self.cameras()), MOST_ROWS)
+            self.setMinimumHeight(max(110, rows * look.scaled(ROW_PX) + axis_tall()))
             if not self._below:
                 self._timeline.show_spans([(0.0, self.whole_s)])
             self.update()
@@ -105,7 +107,8 @@ class TravelChart(QWidget):
         order = sorted(self._bridge.state.show.cameras, key=lambda c: c.number)
         outlook = self.outlook
         used = {c for w in outlook.wanted for c, _ in w.cameras} if outlook is not None else set()
-        return [c.id for c in order if c.steered or c.id in used]
+        steered = sum(c.steered for c in order)
+        return [c.id for c in order if c.id in used or (c.steered and (steered <= FEW or not used))]
 
     @property
     def whole_s(self) -> float:

@@ -4,7 +4,7 @@ right edge, and filled from the pictures beside it. Below it lies the travel cha
 
 from collections.abc import Mapping, Sequence
 
-from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtCore import QPoint, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import (
     QContextMenuEvent,
     QDragEnterEvent,
@@ -35,6 +35,7 @@ from ribalta.desk.painting.cropped import draw_cropped
 from ribalta.desk.painting.parts import Part
 from ribalta.desk.widgets.browser import picture_name
 from ribalta.desk.widgets.item_drag import items_in
+from ribalta.desk.widgets.offered_menu import open_offered
 from ribalta.desk.widgets.several import Several
 
 KINDS = (Kind.FRAMING, Kind.CAMERA, Kind.SCENE, Kind.MEDIUM, Kind.MACRO, Kind.PLAYLIST)
@@ -108,6 +109,10 @@ class EntryStrip(QWidget):
         self.selected.emit()
         self.update()
 
+    def selected_keys(self) -> list[str]:
+        """The places that are selected, as text."""
+        return [str(place) for place in self.selected_at]
+
     # Geometry
 
     def area_of(self, k: int) -> QRectF:
@@ -125,7 +130,11 @@ class EntryStrip(QWidget):
         """The tile whose right edge is there, if it has a length of its own."""
         for k, tile in enumerate(self.tiles):
             area = self.area_of(k)
-            if abs(area.right() - at.x()) <= EDGE_PX and area.top() <= at.y() <= area.bottom() and self._has_length(tile):
+            if (
+                abs(area.right() - at.x()) <= EDGE_PX
+                and area.top() <= at.y() <= area.bottom()
+                and self._has_length(tile)
+            ):
                 return tile
         return None
 
@@ -353,7 +362,8 @@ class EntryStrip(QWidget):
 
     def _stretch(self, x: float) -> None:
         """All that are selected, by the same share."""
-        assert self._edge is not None and self.playlist is not None
+        assert self._edge is not None
+        assert self.playlist is not None
         tile, from_x, per_s = self._edge
         was = self.playlist.length_s(tile.entry)
         now = max(SHORTEST_S, round(was + (x - from_x) / per_s, 1))
@@ -370,7 +380,9 @@ class EntryStrip(QWidget):
         """What is selected goes before a position, if that is another place than it has."""
         before = self.place_before(position)
         moved = self.selected_at
-        if moved and not (moved == list(range(moved[0], moved[0] + len(moved))) and before in range(moved[0], moved[-1] + 2)):
+        if moved and not (
+            moved == list(range(moved[0], moved[0] + len(moved))) and before in range(moved[0], moved[-1] + 2)
+        ):
             self.placed.emit(list(moved), before)
 
     def _select_to(self, place: int) -> None:
@@ -394,16 +406,10 @@ class EntryStrip(QWidget):
 
     def _with_keys(self, event: QKeyEvent) -> bool:
         order, key, modifiers = [t.place for t in self.tiles], Qt.Key(event.key()), event.modifiers()
-        several = self._several
         steps = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}
-        if event.matches(QKeySequence.StandardKey.Copy):
-            several.copy_all([str(place) for place in self.selected_at])
-        elif event.matches(QKeySequence.StandardKey.Cut):
-            several.copy_all([str(place) for place in self.selected_at])
-            several.remove_all([str(place) for place in self.selected_at])
-        elif event.matches(QKeySequence.StandardKey.Paste):
-            several.paste_all()
-        elif event.matches(QKeySequence.StandardKey.SelectAll):
+        if self._several.heeds(event, self.selected_keys()):
+            return True
+        if event.matches(QKeySequence.StandardKey.SelectAll):
             self.select(order)
         elif not order:
             return False
@@ -445,26 +451,16 @@ class EntryStrip(QWidget):
         elif area.right() > self.width() - 8:
             self._timeline.scroll_to(self._timeline.offset + area.right() - self.width() + 8)
 
-    def open_menu(self, at: QPointF) -> QMenu:
+    def open_menu(self, at: QPoint) -> QMenu:
         """The buttons of this page that are about what is selected, in words."""
-        menu = QMenu(self)
-        for made in self._offered:
-            action = menu.addAction(f"{made.text()}\tDel" if made is self._remove else made.text())
-            action.setEnabled(made.isEnabled())
-            action.triggered.connect(lambda _=False, made=made: made.click())
-        menu.addSeparator()
-        keys = [str(place) for place in self.selected_at]
-        menu.addAction("Copy\tCtrl+C", lambda: self._several.copy_all(keys)).setEnabled(bool(keys))
-        menu.addAction("Paste\tCtrl+V", self._several.paste_all)
-        menu.aboutToHide.connect(menu.deleteLater)
-        menu.popup(at.toPoint())
-        return menu
+        keys = {"Del": self._remove} if self._remove is not None else {}
+        return open_offered(self, at, self._offered, keys, self._several, self.selected_keys())
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
         k = self._tile_at(QPointF(event.pos()))
         if k is not None and self.tiles[k].place not in self.selected_at:
             self.select([self.tiles[k].place])
-        self.open_menu(QPointF(event.globalPos()))
+        self.open_menu(event.globalPos())
 
     # What is dragged here
 

@@ -17,6 +17,7 @@ from ribalta.core.show.automation.playlists import FOR_EVER, Entry, EntryKind, P
 from ribalta.core.show.document.uses import used_words
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue import copies
+from ribalta.desk.cue.item_buttons import ItemButtons
 from ribalta.desk.cue.playlists.chart import TravelChart
 from ribalta.desk.cue.playlists.entries import EntryForm, entry_for
 from ribalta.desk.cue.playlists.entry_strip import KINDS, EntryStrip
@@ -31,7 +32,6 @@ from ribalta.desk.widgets.browser import Browser
 from ribalta.desk.widgets.cards import Cards
 from ribalta.desk.widgets.choose_file import ask_to_open, ask_to_save
 from ribalta.desk.widgets.fields import button, label
-from ribalta.desk.widgets.item_buttons import ItemButtons
 from ribalta.desk.widgets.listing import ListRow
 from ribalta.desk.widgets.more import More
 
@@ -59,8 +59,8 @@ class PlaylistsPage(QWidget):
         inside = copies.of_entries(bridge, lambda: self.playlist, lambda: self.at)
         self.strip = EntryStrip(bridge, self.timeline, inside)
         self.chart = TravelChart(bridge, self.timeline)
-        self.scroll = QScrollBar(Qt.Orientation.Horizontal)
-        self.scroll.valueChanged.connect(self.timeline.scroll_to)
+        self.scroller = QScrollBar(Qt.Orientation.Horizontal)
+        self.scroller.valueChanged.connect(self.timeline.scroll_to)
         self.timeline.changed.connect(self._show_scroll)
         self.browser = Browser(bridge, KINDS, self._put_items, "Drag into the strip")
         self.settings = PlaylistSettings(self._change)
@@ -78,7 +78,9 @@ class PlaylistsPage(QWidget):
         self.chart.chosen.connect(self._chart_chosen)
         self.chart.retimed.connect(self._retimed)
         several = copies.of_playlists(bridge)
-        self.list.offer(self.start, self.new, *self.give.all, remove=self.remove, duplicate=self.double, several=several)
+        self.list.offer(
+            self.start, self.new, *self.give.all, remove=self.remove, duplicate=self.double, several=several
+        )
         self.strip.offer(self.here, self.key, remove=self.out)
         self._lay_out()
         self.refresh()
@@ -103,9 +105,11 @@ class PlaylistsPage(QWidget):
         self.stop = button("Stop", lambda: bridge.act("playlist.stop"), "Ctrl+F8")
 
     def _lay_out(self) -> None:
-        of_entries, whole = (self.here, self.key, self.out), (self.plan, self.double, self.remove)
         self.more = More(
-            *of_entries, None, *self.give.all, None, *whole, None, self.bring, self.write, self.wide
+            *(self.here, self.key, self.out, None),
+            *(*self.give.all, None),
+            *(self.plan, self.double, self.remove, None),
+            *(self.bring, self.write, self.wide),
         )
         head = QHBoxLayout()
         head.addWidget(self.list, 1)
@@ -135,7 +139,7 @@ class PlaylistsPage(QWidget):
         whole.addWidget(self.strip)
         whole.addWidget(self.chart, 50)
         whole.addWidget(self.report, 50)
-        whole.addWidget(self.scroll)
+        whole.addWidget(self.scroller)
         whole.addLayout(foot)
         whole.addWidget(self._lower, 60)
         whole.addWidget(self.planning, 75)
@@ -245,10 +249,10 @@ class PlaylistsPage(QWidget):
 
     def _show_scroll(self) -> None:
         hidden = round(self.timeline.hidden)
-        self.scroll.setVisible(hidden > 1)
-        self.scroll.setRange(0, hidden)
-        self.scroll.setPageStep(round(self.timeline.room))
-        self.scroll.setValue(round(self.timeline.offset))
+        self.scroller.setVisible(hidden > 1)
+        self.scroller.setRange(0, hidden)
+        self.scroller.setPageStep(round(self.timeline.room))
+        self.scroller.setValue(round(self.timeline.offset))
 
     @property
     def _gone(self) -> int:

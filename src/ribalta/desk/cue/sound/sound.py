@@ -1,106 +1,108 @@
-"""Sound: a line for each microphone with its fader and its real level, and the whole below."""
+"""Microphones: a strip for each, with its fader and real level, the cameras that it opens with, and whose it is."""
 
-import contextlib
+from functools import partial
 
-from PySide6.QtCore import QRectF, Qt
-from PySide6.QtGui import QPainter, QPaintEvent
-from PySide6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QScrollArea, QSlider, QVBoxLayout, QWidget
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QFrame,
+    QGridLayout,
+    QHBoxLayout,
+    QPushButton,
+    QScrollArea,
+    QSlider,
+    QVBoxLayout,
+    QWidget,
+)
 
 from ribalta.core.engine.program.open_microphones import is_open
 from ribalta.core.show.document.sound import HIGHEST_DB, LOWEST_DB, Microphone
-from ribalta.core.sound.levels import Level, dbfs
+from ribalta.core.sound.levels import dbfs
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.painting import look
 from ribalta.desk.widgets.fields import Choice, Field, button, label
-from ribalta.desk.widgets.meter import meter
+from ribalta.desk.widgets.level_bar import LevelBar
+from ribalta.desk.widgets.macro_steps import refill
 
 STEPS = 2  # of the slider in a decibel
-HEADS = ("", "Name", "Fader", "", "Level, dBFS", "", "", "Follows", "Cameras", "Delay, s", "Comes from")
+WIDE, CHIPS = 134, 4  # a strip; chips beside each other
+EMPTY = "No microphones yet. Add them in Rig (F2), under Microphones, where each says which device it is."
 
 
 def fader_words(db: float) -> str:
-    return "off" if db <= LOWEST_DB else f"{db:+.1f}"
+    return "off" if db <= LOWEST_DB else f"{db:+.1f} dB"
 
 
-class LiveBar(QWidget):
-    """Painted anew at every other tick. `of` is a microphone's id, or empty for the whole."""
-
-    def __init__(self, bridge: Bridge, of: str) -> None:
-        super().__init__()
-        self._bridge, self._of, self._ticks = bridge, of, 0
-        self.setMinimumSize(120, 18)
-        bridge.tick.connect(self._tick)
-
-    def _tick(self) -> None:
-        self._ticks += 1
-        if self._ticks % 2 == 0 and self.isVisible():
-            self.update()
+def device_words(address: str) -> str:
+    """Where its sound comes from, in a word or two."""
+    kind, _, rest = address.partition(":")
+    return rest if kind == "device" else rest.removeprefix("//") if kind == "rtp" else "no device yet"
 
 
-class Bar(LiveBar):
-    """A level."""
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        heard = self._bridge.media.heard
-        level = heard.levels.get(self._of, Level()) if self._of else heard.master
-        live = not self._of or heard.gains.get(self._of, 0.0) > 0
-        meter(painter, QRectF(0, 2, self.width() - 44, self.height() - 4), level, live, vertical=False)
-        painter.setFont(look.font(12, narrow=True))
-        painter.setPen(look.SOFT)
-        said = "silent" if level.silent else f"{level.hold_db:.0f}"
-        area = QRectF(self.width() - 42, 0, 42, self.height())
-        painter.drawText(area, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, said)
-
-
-class MicrophoneRow:
-    """The parts of one microphone's line."""
+class MicrophoneStrip(QFrame):
+    """One microphone."""
 
     def __init__(self, bridge: Bridge, mic: Microphone) -> None:
+        super().__init__()
         self._bridge, self.number, self.id = bridge, mic.number, mic.id
+        self.setObjectName("card")
+        self.setFixedWidth(look.scaled(WIDE))
         self.name = Field(f"Name of microphone {mic.number}", lambda text: self._change(name=text))
-        self.fader = QSlider(Qt.Orientation.Horizontal)
+        self.device = label("", soft=True)
+        self.fader = QSlider(Qt.Orientation.Vertical)
         self.fader.setRange(int(LOWEST_DB * STEPS), int(HIGHEST_DB * STEPS))
         self.fader.setPageStep(3 * STEPS)
-        self.fader.setMinimumWidth(110)
         self.fader.setAccessibleName(f"Fader of microphone {mic.number}")
-        self.fader.valueChanged.connect(self._moved)
+        self.fader.valueChanged.connect(lambda value: bridge.act("mic.gain", mic=self.number, db=value / STEPS))
         self.db = label("")
-        self.db.setMinimumWidth(look.scaled(66))
-        self.bar = Bar(bridge, mic.id)
         self.mute = button("Mute", lambda: bridge.act("mic.mute", mic=self.number))
         self.solo = button("Solo", lambda: bridge.act("mic.solo", mic=self.number), "In the headphones, alone")
         for part in (self.mute, self.solo):
             part.setCheckable(True)
             part.setObjectName("mark")
-        self.follows = QCheckBox()
-        self.follows.setAccessibleName(f"Microphone {mic.number} follows its cameras")
+        self.follows = QCheckBox("Opens with")
+        self.follows.setAccessibleName(f"Microphone {mic.number} opens with its cameras")
         self.follows.setToolTip("Opens while one of these cameras, or a framing of its mark, is on air")
         self.follows.clicked.connect(lambda on: self._change(follows=on))
-        self.cameras = Field("Numbers of the cameras it follows", self._cameras)
-        self.delay = Field("Delay in seconds, to match the picture", self._delay)
-        self.source = Field("rtp://host:port, or device:name", lambda text: self._change(address=text))
+        self.chips: dict[int, QPushButton] = {}
+        self._chip_grid = QGridLayout()
+        self._chip_grid.setSpacing(3)
+        self.mark = Choice(f"Whose microphone {mic.number} is", {}, lambda mark_id: self._change(mark=mark_id))
+        self._lay_out(bridge, mic)
 
-    @property
-    def parts(self) -> tuple[QWidget, ...]:
-        return (
-            label(str(self.number)),
-            self.name,
-            self.fader,
-            self.db,
-            self.bar,
-            self.mute,
-            self.solo,
-            self.follows,
-            self.cameras,
-            self.delay,
-            self.source,
-        )
+    def _lay_out(self, bridge: Bridge, mic: Microphone) -> None:
+        head = QHBoxLayout()
+        head.addWidget(label(str(mic.number)))
+        head.addWidget(self.name, 1)
+        middle = QHBoxLayout()
+        middle.addStretch(1)
+        middle.addWidget(self.fader)
+        middle.addWidget(LevelBar(bridge, mic.id, upright=True))
+        middle.addStretch(1)
+        switches = QHBoxLayout()
+        switches.addWidget(self.mute)
+        switches.addWidget(self.solo)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(8, 8, 8, 8)
+        column.setSpacing(5)
+        column.addLayout(head)
+        column.addWidget(self.device)
+        column.addLayout(middle, 1)
+        column.addWidget(self.db, 0, Qt.AlignmentFlag.AlignHCenter)
+        column.addLayout(switches)
+        column.addWidget(self.follows)
+        column.addLayout(self._chip_grid)
+        column.addWidget(label("Whose", soft=True))
+        column.addWidget(self.mark)
 
     def refresh(self, mic: Microphone) -> None:
         state, heard = self._bridge.state, self._bridge.media.heard
         strip = state.strip(mic.id)
         self.name.show_text(mic.name, mic)
+        trouble = heard.troubles.get(mic.id)
+        said = f"! {device_words(mic.address)}" if trouble else device_words(mic.address)
+        self.device.setText(self.device.fontMetrics().elidedText(said, Qt.TextElideMode.ElideMiddle, self.width() - 20))
+        self.device.setToolTip(trouble or f"{mic.address}, channel {mic.channel}: it is chosen in Rig")
         self.fader.blockSignals(True)
         if not self.fader.isSliderDown():
             self.fader.setValue(round(strip.gain_db * STEPS))
@@ -112,35 +114,47 @@ class MicrophoneRow:
         self.mute.setChecked(strip.muted)
         self.solo.setChecked(strip.solo)
         self.follows.setChecked(mic.follows)
-        numbers = [c.number for i in mic.camera_ids if (c := state.show.camera(i)) is not None]
-        self.cameras.show_text(", ".join(map(str, numbers)))
-        self.delay.show_text(f"{mic.delay_s:g}", mic)
-        self.source.show_text(mic.address, mic)
-        trouble = heard.troubles.get(mic.id)
-        self.source.setToolTip(trouble or f"{mic.address}, channel {mic.channel}")
+        self._fill_chips(mic)
+        refill(self.mark, {"": "nobody's"} | {m.id: m.name for m in state.show.marks})
+        self.mark.show_value(mic.mark_id or "")
 
-    def _moved(self, value: int) -> None:
-        self._bridge.act("mic.gain", mic=self.number, db=value / STEPS)
+    def _fill_chips(self, mic: Microphone) -> None:
+        """A chip a camera; those that it opens with are lit."""
+        cameras = sorted(self._bridge.state.show.cameras, key=lambda c: c.number)
+        numbers = [c.number for c in cameras]
+        if numbers != list(self.chips):
+            for old in self.chips.values():
+                self._chip_grid.removeWidget(old)
+                old.deleteLater()
+            self.chips = {}
+            for k, number in enumerate(numbers):
+                made = button(str(number), partial(self._turn, number))
+                made.setObjectName("mark")
+                made.setCheckable(True)
+                made.setAccessibleName(f"Microphone {self.number} opens with camera {number}")
+                self.chips[number] = made
+                self._chip_grid.addWidget(made, k // CHIPS, k % CHIPS)
+        for camera in cameras:
+            chip = self.chips[camera.number]
+            chip.setChecked(camera.id in mic.camera_ids)
+            chip.setToolTip(f"Open while camera {camera.number} “{camera.name}” is on air")
+
+    def _turn(self, number: int) -> None:
+        """The first camera that is lit makes it follow."""
+        lit = [n for n, chip in self.chips.items() if chip.isChecked()]
+        mic = next((m for m in self._bridge.state.show.microphones if m.id == self.id), None)
+        first = mic is not None and not mic.camera_ids and not mic.follows and lit == [number]
+        self._change(cameras=lit, **({"follows": True} if first else {}))
 
     def _change(self, **changes: object) -> None:
         self._bridge.act("mic.change", mic=self.number, **changes)
-
-    def _cameras(self, text: str) -> None:
-        numbers = [int(part) for part in text.replace(",", " ").split() if part.isdigit()]
-        self._change(cameras=numbers)
-
-    def _delay(self, text: str) -> None:
-        value: object = text
-        with contextlib.suppress(ValueError):  # the action says what is wrong with it
-            value = float(text.replace(",", "."))
-        self._change(delay_s=value)
 
 
 class SoundPage(QWidget):
     def __init__(self, bridge: Bridge) -> None:
         super().__init__()
         self._bridge = bridge
-        self.lines: list[MicrophoneRow] = []
+        self.lines: list[MicrophoneStrip] = []
         self._ids: tuple[str, ...] = ()
         self._scroll = QScrollArea()
         self._scroll.setWidgetResizable(True)
@@ -150,33 +164,21 @@ class SoundPage(QWidget):
         self.master.setAccessibleName("Master fader")
         self.master.valueChanged.connect(lambda value: bridge.act("mic.master", db=value / STEPS))
         self.master_db = label("")
-        self.master_bar = Bar(bridge, "")
+        self.master_db.setMinimumWidth(look.scaled(66))
         self.loudness = label("")
         self.loudness.setFont(look.font(20, look.BOLD))
-        self.add = button("Add microphone", lambda: bridge.act("mic.add"))
-        inputs, outputs = bridge.media.sound_devices()
-        words = {"": "nowhere"} | {name: name for name in outputs}
-        self.phones = Choice("Headphones", words, lambda value: bridge.act("sound.headphones", device=value))
-        none = "" if outputs or inputs else "This machine has no sound devices: microphones come over the network."
-        self.devices = label(none, soft=True, wrap=True)
-        bottom = QGridLayout()
-        bottom.addWidget(label("All together"), 0, 0)
-        bottom.addWidget(self.master, 0, 1)
-        bottom.addWidget(self.master_db, 0, 2)
-        bottom.addWidget(self.master_bar, 0, 3)
-        bottom.addWidget(self.loudness, 0, 4)
-        bottom.setColumnStretch(1, 2)
-        bottom.setColumnStretch(3, 3)
-        line = QHBoxLayout()
-        line.addWidget(self.add)
-        line.addWidget(label("Listen on", soft=True))
-        line.addWidget(self.phones)
-        line.addWidget(self.devices, 1)
+        self.rig = button("Devices, in Rig", lambda: bridge.place_wanted.emit("Rig", "Microphones"))
+        bottom = QHBoxLayout()
+        bottom.addWidget(label("All together"))
+        bottom.addWidget(self.master, 2)
+        bottom.addWidget(self.master_db)
+        bottom.addWidget(LevelBar(bridge, ""), 3)
+        bottom.addWidget(self.loudness)
+        bottom.addWidget(self.rig)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 6, 0, 0)
         column.addWidget(self._scroll, 1)
         column.addLayout(bottom)
-        column.addLayout(line)
         self.refresh()
 
     def refresh(self) -> None:
@@ -196,22 +198,16 @@ class SoundPage(QWidget):
         self.master_db.setText(fader_words(state.sound.master_db))
         loud = "silent" if heard.loudness <= -69 else f"{heard.loudness:.0f} LUFS"
         self.loudness.setText(f"{loud}{held}")
-        self.phones.show_value(state.show.sound.headphones)
 
     def _make(self, mics: list[Microphone]) -> None:
         inside = QWidget()
-        grid = QGridLayout(inside)
-        grid.setContentsMargins(0, 0, 8, 0)
-        grid.setHorizontalSpacing(8)
-        self.lines = [MicrophoneRow(self._bridge, mic) for mic in mics]
-        for column, words in enumerate(HEADS):
-            grid.addWidget(label(words, soft=True), 0, column)
-        for row, line in enumerate(self.lines, 1):
-            for column, part in enumerate(line.parts):
-                grid.addWidget(part, row, column)
+        row = QHBoxLayout(inside)
+        row.setContentsMargins(0, 0, 0, 4)
+        row.setSpacing(6)
+        self.lines = [MicrophoneStrip(self._bridge, mic) for mic in mics]
+        for line in self.lines:
+            row.addWidget(line)
         if not mics:
-            grid.addWidget(label("No microphones yet. Add one, then say where its sound comes from."), 1, 0, 1, 8)
-        grid.setRowStretch(len(mics) + 2, 1)
-        for column, stretch in ((1, 2), (2, 3), (4, 4), (8, 1), (9, 1), (10, 2)):
-            grid.setColumnStretch(column, stretch)
+            row.addWidget(label(EMPTY, soft=True), 0, Qt.AlignmentFlag.AlignTop)
+        row.addStretch(1)
         self._scroll.setWidget(inside)

@@ -16,14 +16,15 @@ from ribalta.core.engine.state.automation_state import VoiceMode
 from ribalta.core.engine.voice import voice_follow
 from ribalta.core.ports.causes import By
 from ribalta.core.show.document.sound import Microphone
-from ribalta.core.show.document.voice import Interjections
 from ribalta.core.sound.conversation import read_conversation
 from ribalta.core.sound.gates import GateView
 from ribalta.desk.bridge import Bridge
-from ribalta.desk.cue.sound.sound import LiveBar
+from ribalta.desk.cue.sound.heard_voices import VoiceDrawing
+from ribalta.desk.cue.sound.voice_rules import VoiceRules
 from ribalta.desk.painting import look
 from ribalta.desk.widgets.choose_file import ask_to_open
-from ribalta.desk.widgets.fields import Choice, Field, Form, button, label
+from ribalta.desk.widgets.fields import Choice, button, label
+from ribalta.desk.widgets.level_bar import LiveBar
 from ribalta.desk.widgets.listing import Listing, ListRow
 from ribalta.desk.widgets.macro_steps import refill
 
@@ -33,27 +34,13 @@ TIPS = {
     VoiceMode.SUGGEST: "Readies whoever speaks; you take (Ctrl+F10)",
     VoiceMode.AUTOMATIC: "Cuts to whoever speaks (Ctrl+F9)",
 }
-RULES = (
-    ("Least shot, s", "minimum_s", "No shot of its own is shorter"),
-    ("Patience, s", "patience_s", "So long somebody must have spoken"),
-    ("Both after, s", "together_s", "So long two must speak at once to be shown together"),
-    ("Wide after, s", "silence_s", "So long nobody has spoken"),
-    ("Reaction every, s", "reaction_every_s", "Of one voice; 0 is never"),
-    ("Reaction for, s", "reaction_s", "Whoever spoke before is seen to listen"),
-    ("Yours for, s", "suspend_s", "When you take or ready something, it leaves the desk to you"),
-    ("Louder by, dB", "threshold_db", "A voice is so far above the noise of its microphone"),
-    ("Bleed, dB", "bleed_db", "So much quieter a voice is in the other microphones, until that is learned"),
-    ("Attack, s", "attack_s", "So long a voice must be loud enough: a knock is none"),
-    ("Hold, s", "hold_s", "A gap between two words does not close the gate"),
-    ("Release, s", "release_s", "So long after the hold it closes"),
-)
 LOWEST_DB = -70.0
 LOOKS_EVERY_S = 0.4
 TALK = (
     "One step: a single of each and a two-shot from three cameras, the keys “,” and “.” to cut from one to the other"
     " and “/” for both, and a playlist. Voice follow uses the same framings."
 )
-EMPTY = "No microphones yet: add them under Sound, then say here whose each is."
+EMPTY = "No microphones yet: add them in Rig (F2), then say here whose each is."
 
 
 class VoiceBar(LiveBar):
@@ -145,12 +132,9 @@ class VoicesPage(QWidget):
         self._scroll = QScrollArea()
         self._scroll.setWidgetResizable(True)
         self._scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self.fields = {name: Field(words, partial(self._rule, name), tip) for words, name, tip in RULES}
-        self.words = Choice(
-            "A word put in",
-            {str(Interjections.IGNORE): "is passed over", str(Interjections.BOTH): "shows both"},
-            lambda value: bridge.act("voice.rules", interjections=value),
-        )
+        self.rules = VoiceRules(bridge)
+        self.drawing = VoiceDrawing(bridge)
+        self.made_of = label("", soft=True)
         self.log = Listing("What voice follow took, and why", lambda key: None)
         self.rehearse = button("Rehearse a conversation …", self._choose_script, "A script as JSON; see the guide")
         self.back = button("What it took", self._forget)
@@ -168,14 +152,6 @@ class VoicesPage(QWidget):
             head.addWidget(word)
         head.addWidget(self.said, 1)
         head.addWidget(self.resume)
-        right_side = QWidget()
-        form = Form(right_side)
-        form.setContentsMargins(0, 0, 0, 0)
-        names = [name for _, name, _ in RULES]
-        words = [w for w, _, _ in RULES]
-        for k in range(0, len(names) - 1, 2):
-            form.add(words[k], self.fields[names[k]], words[k + 1], self.fields[names[k + 1]])
-        form.add("A word put in", self.words)
         talk = QHBoxLayout()
         talk.addWidget(label("A talk between", soft=True))
         talk.addWidget(self.one, 1)
@@ -183,15 +159,22 @@ class VoicesPage(QWidget):
         talk.addWidget(self.other, 1)
         talk.addWidget(self.talk)
         right = QVBoxLayout()
-        right.addWidget(right_side)
-        right.addSpacing(14)
+        right.addWidget(self.rules)
+        right.addSpacing(10)
         right.addLayout(talk)
         right.addWidget(label(TALK, soft=True, wrap=True))
         right.addStretch(1)
         upper = QHBoxLayout()
         upper.setSpacing(16)
-        upper.addWidget(self._scroll, 58)
-        upper.addLayout(right, 42)
+        side = QWidget()
+        right.setContentsMargins(0, 0, 8, 0)
+        side.setLayout(right)
+        rules = QScrollArea()
+        rules.setWidgetResizable(True)
+        rules.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        rules.setWidget(side)
+        upper.addWidget(self._scroll, 56)
+        upper.addWidget(rules, 44)
         below = QHBoxLayout()
         below.addWidget(label("What it took, and why", soft=True), 1)
         below.addWidget(self.back)
@@ -199,9 +182,11 @@ class VoicesPage(QWidget):
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 6, 0, 0)
         whole.addLayout(head)
-        whole.addLayout(upper, 60)
+        whole.addLayout(upper, 56)
+        whole.addWidget(self.made_of)
+        whole.addWidget(self.drawing, 24)
         whole.addLayout(below)
-        whole.addWidget(self.log, 40)
+        whole.addWidget(self.log, 20)
 
     # What is shown
 
@@ -219,9 +204,9 @@ class VoicesPage(QWidget):
         self._looked_s = now_s if looks else self._looked_s
         for line, mic in zip(self.lines, mics, strict=True):
             line.refresh(mic, looks)
-        for name, field in self.fields.items():
-            field.show_text(f"{getattr(state.show.voice, name):g}")
-        self.words.show_value(str(state.show.voice.interjections))
+        self.rules.refresh()
+        self.drawing.refresh()
+        self.made_of.setText(self.drawing.said())
         marks = {m.id: m.name for m in state.show.marks}
         refill(self.one, marks or {"": "no marks"})
         refill(self.other, marks or {"": "no marks"})
@@ -270,12 +255,6 @@ class VoicesPage(QWidget):
     def _mode(self, mode: VoiceMode) -> None:
         self._bridge.act("voice.mode", mode=str(mode))
         self.refresh()
-
-    def _rule(self, name: str, text: str) -> None:
-        try:
-            self._bridge.act("voice.rules", **{name: float(text.replace(",", "."))})
-        except ValueError:
-            self.refresh()
 
     def _talk(self) -> None:
         self._bridge.act("talk.make", one=self.one.value(), other=self.other.value())

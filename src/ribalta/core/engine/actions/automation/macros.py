@@ -15,7 +15,18 @@ from ribalta.core.engine.state.automation_state import MacroRecording
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.messages import Notice
 from ribalta.core.show.automation.calls import Kind
-from ribalta.core.show.automation.macros import ELSE, Again, Macro, Path, Step, StepKind, changed_at, endless, step_at
+from ribalta.core.show.automation.macros import (
+    ELSE,
+    Again,
+    Macro,
+    Path,
+    Step,
+    StepKind,
+    changed_at,
+    endless,
+    placed,
+    step_at,
+)
 from ribalta.core.show.document.model import Show
 from ribalta.core.show.document.part import Colour, Name
 
@@ -71,6 +82,14 @@ class StepParams(MacroParams):
 
 class MoveParams(StepParams):
     by: Annotated[int, Field(ge=-500, le=500)]
+
+
+class PlaceParams(MacroParams):
+    """Several steps at once, which keep their order, also into a group or out of it; `before` is a path as it is now,
+    or one behind the last step of a group."""
+
+    paths: Annotated[tuple[StepPath, ...], Field(min_length=1, max_length=500)]
+    before: StepPath
 
 
 class RetimeParams(MacroParams):
@@ -170,6 +189,18 @@ def move(state: LiveState, params: MoveParams, now_s: float) -> Outcome:
     without = _changed(macro, params.path, (), True)
     steps = changed_at(without, (*params.path[:-1], base + to), (one,), False)
     return _stored(state, macro, f"moved a step of “{macro.name}”", steps=steps)
+
+
+def place(state: LiveState, params: PlaceParams, now_s: float) -> Outcome:
+    macro = MACROS.meant(state, params.macro)
+    try:
+        steps = placed(macro.steps, params.paths, params.before)
+    except IndexError:
+        raise ActionRefused(f"“{macro.name}” has no step there any more.") from None
+    except ValueError:
+        raise ActionRefused("A group cannot be moved into itself.") from None
+    many = "a step" if len(params.paths) == 1 else f"{len(params.paths)} steps"
+    return _stored(state, macro, f"moved {many} of “{macro.name}”", steps=steps)
 
 
 def _siblings(holder: Step, base: int) -> tuple[Step, ...]:
@@ -280,5 +311,6 @@ ACTIONS = (
         heeds_voices=True,
     ),
     Action("macro.move", "Move a step of macro {macro}", MoveParams, move, stores=True, heeds_voices=True),
+    Action("macro.place", "Move steps of macro {macro} elsewhere", PlaceParams, place, stores=True, heeds_voices=True),
     Action("macro.retime", "Change how long macro {macro} waits", RetimeParams, retime, stores=True, heeds_voices=True),
 )

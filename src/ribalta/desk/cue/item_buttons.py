@@ -55,7 +55,7 @@ class ItemButtons:
             words = f"{page.name}, pad {free + 1}" if free is not None else f"{page.name}: no pad is free"
             action = menu.addAction(words)
             action.setEnabled(free is not None)
-            action.triggered.connect(partial(self._put_on, page.id, free))
+            action.triggered.connect(partial(self._put_on, page.id, free or 0))
         if item is not None and not state.show.pages:
             menu.addAction("Make a page of pads first").triggered.connect(lambda: self._bridge.act("page.add"))
         return self._popped(menu)
