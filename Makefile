@@ -8,15 +8,18 @@ setup:
 demo: setup
 	@$(VENV)/ribalta demo
 
-# lint, types and contracts are looked at beside the tests that run alone, which leave half of the machine idle
+# what needs no time of its own runs beside the tests that run alone, which leave half of the machine idle
+BESIDE := tests/core tests/survey
 test: setup
-	@QT_QPA_PLATFORM=offscreen $(VENV)/python -m pytest -n 2 --dist loadgroup -m 'not alone' --durations=10
+	@QT_QPA_PLATFORM=offscreen $(VENV)/python -m pytest -n 2 --dist loadgroup -m 'not alone' --durations=10 \
+		$(addprefix --ignore=,$(BESIDE))
 	@mkdir -p build; \
-	(nice -n 19 sh -c '$(VENV)/ruff check src tests bench && $(VENV)/mypy && $(VENV)/lint-imports') > build/checks.txt 2>&1 & \
-	checks=$$!; \
+	(nice -n 19 sh -c '$(VENV)/ruff check src tests bench && $(VENV)/mypy && $(VENV)/lint-imports && \
+		$(VENV)/python -m pytest $(BESIDE)') > build/beside.txt 2>&1 & \
+	beside=$$!; \
 	QT_QPA_PLATFORM=offscreen $(VENV)/python -m pytest $$(grep -rlE 'mark\.alone' tests --include=test_*.py | sort) \
 		-m alone --durations=10; tests=$$?; \
-	wait $$checks; checked=$$?; cat build/checks.txt; [ $$tests = 0 ] && [ $$checked = 0 ]
+	wait $$beside; done=$$?; cat build/beside.txt; [ $$tests = 0 ] && [ $$done = 0 ]
 
 manual: setup
 	@$(VENV)/ribalta manual docs/manual

@@ -1,5 +1,6 @@
 """What a person sees of a window: every text with its place, size, colour and ground, whoever paints it."""
 
+import functools
 from dataclasses import dataclass
 
 import numpy as np
@@ -53,6 +54,7 @@ def _linear(colour: Colour) -> np.ndarray:
     return np.where(share <= 0.04045, share / 12.92, ((share + 0.055) / 1.055) ** 2.4)
 
 
+@functools.cache
 def contrast(one: Colour, other: Colour, kind: str = "") -> float:
     """As the web's accessibility guidelines reckon it, 1 to 21; `kind` of colour blindness as in BLIND."""
     matrix = BLIND.get(kind, np.eye(3))

@@ -184,26 +184,27 @@ def test_a_trigger_is_made_tried_and_tells_how_it_fared(window, hall):
     triggers.add_if.click()
     choose(refreshed(triggers).condition.what, "in contact")
     choose(triggers.condition.item, "camera c2")
-    assert rows(refreshed(triggers).only_if) == ["camera 2 is in contact"]
+    assert [chip.text() for chip in refreshed(triggers).only_if] == ["camera 2 is in contact"]
     triggers.add_then.click()
     find(window, "send camera 3 3e")
-    assert rows(refreshed(triggers).calls) == ["Send camera 3 to “3E”"]
+    assert [chip.text() for chip in refreshed(triggers).calls] == ["Send camera 3 to “3E”"]
     choose(triggers.call.parts["framing"], "2 Q 0")
-    assert rows(refreshed(triggers).calls) == ["Send camera 2 to “2Q”"]
+    assert [chip.text() for chip in refreshed(triggers).calls] == ["Send camera 2 to “2Q”"]
     triggers.attempt.click()
     assert hall.state.live("c2").goal_framing_id == "f6"
     trigger = hall.state.show.triggers[0]
     hall.contact("c2", False)
     hall.act("ready.camera", camera=1)
     hall.act("take")
-    assert "it did not fire: camera 2 was not in contact" in refreshed(triggers).said.text()
-    triggers.drop_if.setEnabled(True)
-    triggers._edit("if", 0)
-    triggers.drop_if.click()
+    assert "it did not fire: camera 2 was not in contact" in refreshed(triggers).fared.text()
+    triggers.only_if[0].click()
+    assert triggers.condition.isVisible()
+    triggers.drop.click()
+    assert not refreshed(triggers).only_if
     hall.act("cover")
     hall.act("ready.camera", camera=1)
     hall.act("take")
-    assert "It has fired once" in refreshed(triggers).said.text()
+    assert "It has fired once" in refreshed(triggers).fared.text()
     assert rows(triggers.list) == ["● Close-ups   1×"]
     for kind, field, text in (
         ("time of day", "time", "20:15"),

@@ -1,14 +1,16 @@
 """Triggers: when something happens, only if something is so, then something is done."""
 
+from collections.abc import Sequence
 from functools import partial
 
-from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from ribalta.core.base.spans import length_words
+from ribalta.core.base.spans import length_words, span_words
 from ribalta.core.engine.automation.triggers import NEVER_FIRED, condition_words, item_words
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.engine.views.offers import Offer, call_words
-from ribalta.core.show.automation.calls import Call, Kind
+from ribalta.core.show.automation.calls import Call, Kind, broken
 from ribalta.core.show.automation.macros import Condition, Is
 from ribalta.core.show.automation.triggers_pads_shortcuts import OF_CAMERAS, OF_MICS, OF_SHOTS, Trigger, When, WhenKind
 from ribalta.core.show.document.uses import faults
@@ -16,10 +18,12 @@ from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue import copies
 from ribalta.desk.painting import look
 from ribalta.desk.widgets.action_chooser import CallEditor
-from ribalta.desk.widgets.fields import Choice, Field, Form, button, label
+from ribalta.desk.widgets.fields import Choice, Field, Form, button, label, line
+from ribalta.desk.widgets.flow import Flow
 from ribalta.desk.widgets.listing import Listing, ListRow
 from ribalta.desk.widgets.macro_steps import ConditionEditor, item_of, refill, things, value_of
 from ribalta.desk.widgets.palette import Palette
+from ribalta.desk.widgets.switch import Switch
 
 WHEN = {
     WhenKind.READIED: "a shot or scene is readied",
@@ -39,7 +43,7 @@ WHEN = {
     WhenKind.MESSAGE: "a message comes in",
 }
 ANY = ""
-EMPTY = "No triggers yet. Make one with New: when something happens, it does what you choose, every time."
+EMPTY = "No triggers yet. Make one with Add: when something happens, it does what you choose, every time."
 
 
 def kinds_of(when: WhenKind) -> tuple[Kind, ...]:
@@ -77,6 +81,8 @@ def when_words(state: LiveState, when: When) -> str:
 
 
 class TriggersPage(QWidget):
+    """A trigger is one sentence; what is pressed in it is edited below it."""
+
     def __init__(self, bridge: Bridge, palette: Palette) -> None:
         super().__init__()
         self._bridge, self._palette = bridge, palette
@@ -87,6 +93,9 @@ class TriggersPage(QWidget):
         self.new = button("Add", lambda: bridge.act("trigger.add"))
         self.remove = button("Remove", lambda: self._ask("trigger.remove"))
         self.name = Field("The trigger's name", lambda text: self._change(name=text))
+        self.enabled = Switch("This trigger")
+        self.enabled.clicked.connect(lambda on: self._change(enabled=on))
+        self.fared = label("", soft=True)
         self.kind = Choice("When", {str(k): w for k, w in WHEN.items()}, self._kind)
         self.of = Choice("Of what", {}, self._of)
         self.time = Field("Time of day", lambda text: self._when(at=text), "Hours and minutes, perhaps seconds: 20:15")
@@ -94,95 +103,93 @@ class TriggersPage(QWidget):
         self.minutes = Field("Minutes of room", partial(self._number, "minutes"))
         self.message = Field("Message", lambda text: self._when(message=text), "As it stands in the list of messages")
         self.message.setPlaceholderText("osc /go    midi note 1 60    tcp lights on")
-        self.enabled = QCheckBox("Switched on")
-        self.enabled.clicked.connect(lambda on: self._change(enabled=on))
         self.on_air = QCheckBox("Armed only while Air is shown")
         self.on_air.clicked.connect(lambda on: self._change(on_air_only=on))
         self.once = QCheckBox("Once, until it is switched on again")
         self.once.clicked.connect(lambda on: self._change(once=on))
         self.apart = Field("Not more often than every … seconds", partial(self._number, "apart_s"))
         self.apart.setPlaceholderText("every time")
-        self.only_if = Listing("Only if", lambda key: self._edit("if", int(key)))
-        self.calls = Listing("Then", lambda key: self._edit("then", int(key)))
-        self.add_if = button("Add a condition", self._add_condition)
-        self.drop_if = button("Remove", lambda: self._drop("if"))
-        self.add_then = button("Add what it does …", self._add_call)
-        self.drop_then = button("Remove", lambda: self._drop("then"))
+        self.only_if: list[QPushButton] = []
+        self.calls: list[QPushButton] = []
+        self.add_if = button("+ a condition", self._add_condition, "It fires only if this is so as well")
+        self.add_then = button("+ something it does …", self._add_call)
+        self.drop = button("Take it out", self._drop, "Out of the sentence")
         self.condition = ConditionEditor(bridge)
         self.condition.changed.connect(self._condition_changed)
         self.call = CallEditor(bridge, palette, "What the trigger does")
         self.call.changed.connect(self._call_changed)
         self.attempt = button("Try it", lambda: self._ask("trigger.try"), "Nothing of it goes on air")
         self.said = label("", soft=True, wrap=True)
-        self._rows: dict[str, QWidget] = {}
         self.list.offer(self.attempt, self.new, remove=self.remove, several=copies.of_triggers(bridge))
-        self.only_if.offer(self.add_if, remove=self.drop_if)
-        self.calls.offer(self.add_then, remove=self.drop_then)
         self._lay_out()
         self.refresh()
 
     def _lay_out(self) -> None:
         left = QVBoxLayout()
         left.addWidget(self.list, 1)
-        line = QHBoxLayout()
-        line.addWidget(self.new)
-        line.addWidget(self.remove)
-        left.addLayout(line)
-        self._middle = QWidget()
-        middle = QVBoxLayout(self._middle)
-        middle.setContentsMargins(0, 0, 0, 0)
-        for name, words, part in (
-            ("name", "Name", self.name),
-            ("kind", "When", self.kind),
-            ("of", "Of", self.of),
-            ("time", "At", self.time),
-            ("seconds", "Seconds", self.seconds),
-            ("minutes", "Minutes", self.minutes),
-            ("message", "Message", self.message),
-        ):
-            row = QWidget()
-            form = Form(row)
-            form.setContentsMargins(0, 0, 0, 0)
-            form.add(words, part)
-            form.setColumnMinimumWidth(0, 70)
-            self._rows[name] = row
-            middle.addWidget(row)
-        for words, listing, buttons in (
-            ("Only if", self.only_if, (self.add_if, self.drop_if)),
-            ("Then", self.calls, (self.add_then, self.drop_then)),
-        ):
-            head = label(words)
-            head.setFont(look.font(15, look.BOLD))
-            middle.addWidget(head)
-            middle.addWidget(listing, 1 if listing is self.only_if else 2)
-            line = QHBoxLayout()
-            for press in buttons:
-                line.addWidget(press)
-            middle.addLayout(line)
-        right = QVBoxLayout()
-        self._right = QWidget()
-        inside = QVBoxLayout(self._right)
-        inside.setContentsMargins(0, 0, 0, 0)
-        for check in (self.enabled, self.on_air, self.once):
-            inside.addWidget(check)
+        left.addLayout(line(self.new, self.remove))
+        self._body = QWidget()
+        body = QVBoxLayout(self._body)
+        body.setContentsMargins(0, 0, 0, 0)
+        body.setSpacing(10)
+        head = line(self.name, self.enabled, self.attempt)
+        head.setStretch(0, 1)
+        body.addLayout(head)
+        body.addWidget(self.fared)
+        self._sentence = Flow()
+        widths: tuple[tuple[QWidget, int], ...] = (
+            (self.kind, 290),
+            (self.of, 230),
+            (self.time, 110),
+            (self.seconds, 90),
+            (self.minutes, 90),
+            (self.message, 330),
+        )
+        for part, wide in widths:
+            part.setFixedWidth(look.scaled(wide))
+        self._seconds_word, self._minutes_word = label("seconds"), label("minutes")
+        when, self._if_word, then = label("When"), label("and only if"), label("then")
+        for word in (when, self._if_word, then):
+            word.setFont(look.font(16, look.BOLD))
+        parts = (
+            when,
+            self.kind,
+            self.of,
+            self.time,
+            self.seconds,
+            self._seconds_word,
+            self.minutes,
+            self._minutes_word,
+        )
+        self._before = (*parts, self.message, self._if_word)
+        self._between, self._behind = (self.add_if, then), (self.add_then,)
+        for part in (*self._before, *self._between, *self._behind):
+            self._sentence.addWidget(part)
+        body.addLayout(self._sentence)
+        self._editor = QFrame()
+        self._editor.setObjectName("card")
+        inside = QVBoxLayout(self._editor)
+        inside.setContentsMargins(12, 10, 12, 10)
+        inside.addWidget(self.condition)
+        inside.addWidget(self.call)
+        inside.addWidget(self.drop, 0, Qt.AlignmentFlag.AlignLeft)
+        body.addWidget(self._editor)
         apart = QWidget()
         form = Form(apart)
         form.setContentsMargins(0, 0, 0, 0)
         form.add("Seconds between", self.apart)
-        inside.addWidget(apart)
-        inside.addWidget(self.attempt)
-        right.addWidget(self._right)
+        self.apart.setFixedWidth(look.scaled(120))
+        body.addLayout(line(self.on_air, self.once))
+        body.addWidget(apart, 0, Qt.AlignmentFlag.AlignLeft)
+        body.addStretch(1)
+        right = QVBoxLayout()
+        right.addWidget(self._body, 1)
         right.addWidget(self.said)
-        right.addSpacing(10)
-        right.addWidget(self.condition)
-        right.addWidget(self.call)
-        right.addStretch(1)
         whole = QHBoxLayout(self)
         whole.setContentsMargins(0, 6, 0, 0)
-        whole.setSpacing(12)
-        whole.addLayout(left, 24)
-        whole.addWidget(self._middle, 44)
-        whole.addLayout(right, 32)
+        whole.setSpacing(16)
+        whole.addLayout(left, 26)
+        whole.addLayout(right, 74)
 
     # What is shown
 
@@ -204,31 +211,26 @@ class TriggersPage(QWidget):
             self.trigger_id = state.show.triggers[0].id if state.show.triggers else None
         trigger = self.trigger
         self._fill_list(state)
-        self._middle.setVisible(trigger is not None)
-        self._right.setVisible(trigger is not None)
+        self._body.setVisible(trigger is not None)
         self.remove.setEnabled(trigger is not None)
+        self.said.setText("" if trigger is not None else EMPTY)
         if trigger is None:
-            self.said.setText(EMPTY)
-            self.condition.hide()
-            self.call.hide()
             return
         self._fill_when(state, trigger)
         self.name.show_text(trigger.name, trigger)
-        for box, on in (
-            (self.enabled, trigger.enabled),
-            (self.on_air, trigger.on_air_only),
-            (self.once, trigger.once),
-        ):
+        for box, on in ((self.enabled, trigger.enabled), (self.on_air, trigger.on_air_only), (self.once, trigger.once)):
             box.setChecked(on)
         self.apart.show_text(f"{trigger.apart_s:g}" if trigger.apart_s else "", trigger)
         self._fill_parts(state, trigger)
-        self.said.setText(self._fared(state, trigger))
+        fared = self._fared(state, trigger)
+        self.fared.setText(fared)
+        self.fared.setToolTip(fared)
 
     def _fill_list(self, state: LiveState) -> None:
-        broken, rows, now_s = faults(state.show), [], self._bridge.now_s
+        troubles, rows, now_s = faults(state.show), [], self._bridge.now_s
         for trigger in state.show.triggers:
             fared = state.automation.fired.get(trigger.id, NEVER_FIRED)
-            trouble = broken.get(("trigger", trigger.id), "")
+            trouble = troubles.get(("trigger", trigger.id), "")
             sign = "●" if trigger.enabled else "○"
             just = fared.last_s is not None and now_s - fared.last_s < 3
             ink = look.WRONG if trouble else look.LAMP_WARM if just else None if trigger.enabled else look.SOFT
@@ -240,15 +242,18 @@ class TriggersPage(QWidget):
         when = trigger.when
         self.kind.show_value(str(when.kind))
         kinds = kinds_of(when.kind)
-        seen = {
-            "of": bool(kinds),
-            "time": when.kind is WhenKind.TIME,
-            "seconds": when.kind is WhenKind.ON_AIR_FOR,
-            "minutes": when.kind is WhenKind.DISK_LOW,
-            "message": when.kind is WhenKind.MESSAGE,
-        }
-        for name, on in seen.items():
-            self._rows[name].setVisible(on)
+        shown: tuple[tuple[QWidget, bool], ...] = (
+            (self.of, bool(kinds)),
+            (self.time, when.kind is WhenKind.TIME),
+            (self.seconds, when.kind is WhenKind.ON_AIR_FOR),
+            (self._seconds_word, when.kind is WhenKind.ON_AIR_FOR),
+            (self.minutes, when.kind is WhenKind.DISK_LOW),
+            (self._minutes_word, when.kind is WhenKind.DISK_LOW),
+            (self.message, when.kind is WhenKind.MESSAGE),
+            (self._if_word, bool(trigger.only_if)),
+        )
+        for part, on in shown:
+            part.setVisible(on)
         refill(self.of, {ANY: "any"} | things(state, kinds))
         self.of.show_value(value_of(when.item))
         self.time.show_text(when.at, trigger)
@@ -259,30 +264,62 @@ class TriggersPage(QWidget):
     def _fill_parts(self, state: LiveState, trigger: Trigger) -> None:
         which, at = self.at or ("", 0)
         words = [condition_words(state, c, True) for c in trigger.only_if]
-        rows = [ListRow(str(k), w) for k, w in enumerate(words)] or [ListRow("", "Always.")]
-        self.only_if.fill(rows, str(at) if which == "if" else None)
+        self._chips("if", self.only_if, words, [None] * len(words))
         words = [call_words(state, call) for call in trigger.calls]
-        rows = [ListRow(str(k), w) for k, w in enumerate(words)] or [ListRow("", "Nothing yet: add what it does.")]
-        self.calls.fill(rows, str(at) if which == "then" else None)
-        self.drop_if.setEnabled(which == "if")
-        self.drop_then.setEnabled(which == "then")
-        self.condition.setVisible(which == "if" and at < len(trigger.only_if))
-        self.call.setVisible(which == "then" and at < len(trigger.calls))
-        if self.condition.isVisibleTo(self):
+        self._chips("then", self.calls, words, [broken(state.show, call) for call in trigger.calls])
+        of_if, of_then = which == "if" and at < len(trigger.only_if), which == "then" and at < len(trigger.calls)
+        self._editor.setVisible(of_if or of_then)
+        self.condition.setVisible(of_if)
+        self.call.setVisible(of_then)
+        if of_if:
             self.condition.show_condition(trigger.only_if[at])
-        if self.call.isVisibleTo(self):
+        if of_then:
             self.call.show_call(trigger.calls[at])
+
+    def _chips(self, which: str, chips: list[QPushButton], words: list[str], troubles: Sequence[str | None]) -> None:
+        """As many as there are, each with its words; the one that is edited is lit."""
+        while len(chips) != len(words):
+            if len(chips) > len(words):
+                gone = chips.pop()
+                self._sentence.removeWidget(gone)
+                gone.hide()
+                gone.deleteLater()
+            else:
+                made = button("", partial(self._edit, which, len(chips)), "Press it to change it")
+                made.setObjectName("mark")
+                made.setCheckable(True)
+                chips.append(made)
+            self._order()
+        for k, (chip, said, trouble) in enumerate(zip(chips, words, troubles, strict=True)):
+            short = chip.fontMetrics().elidedText(said, Qt.TextElideMode.ElideRight, look.scaled(420))
+            chip.setText(f"! {short}" if trouble else short)
+            chip.setToolTip(trouble or said)
+            chip.setChecked(self.at == (which, k))
+
+    def _order(self) -> None:
+        """The sentence from its beginning, with the chips that there are now."""
+        parts = (*self._before, *self.only_if, *self._between, *self.calls, *self._behind)
+        for part in parts:
+            self._sentence.removeWidget(part)
+        previous: QWidget | None = None
+        for part in parts:
+            self._sentence.addWidget(part)
+            if part in (*self.only_if, *self.calls):
+                part.show()
+            if previous is not None:
+                QWidget.setTabOrder(previous, part)
+            previous = part
 
     def _fared(self, state: LiveState, trigger: Trigger) -> str:
         fared, now_s = state.automation.fired.get(trigger.id, NEVER_FIRED), self._bridge.now_s
-        parts = [f"When {when_words(state, trigger.when)}."]
+        parts = []
         if fared.last_s is not None:
             times = "once" if fared.count == 1 else f"{fared.count} times"
-            parts.append(f"It has fired {times}, last {now_s - fared.last_s:.0f} s ago.")
+            parts.append(f"It has fired {times}, last {span_words(now_s - fared.last_s)} ago.")
         else:
             parts.append("It has not fired yet.")
         if fared.why_not and (fared.last_s is None or fared.why_not_s >= fared.last_s):
-            parts.append(f"{now_s - fared.why_not_s:.0f} s ago it did not fire: {fared.why_not}.")
+            parts.append(f"{span_words(now_s - fared.why_not_s)} ago it did not fire: {fared.why_not}.")
         trouble = faults(state.show).get(("trigger", trigger.id))
         return " ".join([*parts, f"Broken: {trouble}." if trouble else ""])
 
@@ -325,12 +362,14 @@ class TriggersPage(QWidget):
             self._when(**{name: value})
 
     def _edit(self, which: str, at: int) -> None:
-        self.at = (which, at)
+        """This part of the sentence; pressed again, none."""
+        self.at = (which, at) if self.at != (which, at) else None
         self.refresh()
 
     def show_call(self, at: int) -> None:
         """Open one of the things that it does."""
-        self._edit("then", at)
+        self.at = ("then", at)
+        self.refresh()
 
     def _add_condition(self) -> None:
         if self.trigger is not None:
@@ -352,11 +391,11 @@ class TriggersPage(QWidget):
     def _set_calls(self, calls: tuple[Call, ...]) -> None:
         self._change(calls=[c.model_dump(mode="json") for c in calls])
 
-    def _drop(self, which: str) -> None:
+    def _drop(self) -> None:
         trigger = self.trigger
-        if trigger is None or self.at is None or self.at[0] != which:
+        if trigger is None or self.at is None:
             return
-        at, self.at = self.at[1], None
+        (which, at), self.at = self.at, None
         if which == "if":
             self._conditions(tuple(c for k, c in enumerate(trigger.only_if) if k != at))
         else:

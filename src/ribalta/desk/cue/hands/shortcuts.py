@@ -1,9 +1,11 @@
 """Shortcuts: what every key, button and note does, found by pressing it; of this show and of this desk."""
 
+from functools import partial
 from pathlib import Path
 
+from PySide6.QtCore import Qt
 from PySide6.QtGui import QHideEvent
-from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine.catalogue import CATALOGUE
@@ -16,13 +18,17 @@ from ribalta.core.show.files.shortcut_file import read_shortcuts, write_shortcut
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue.hands.key_sheet import write_sheet
 from ribalta.desk.cue.hands.starters import Starters
+from ribalta.desk.cue.hands.surface_drawing import SurfaceDrawing
 from ribalta.desk.input.control_finder import ControlFinder
+from ribalta.desk.input.key_drawing import LAYERS, KeyDrawing
 from ribalta.desk.painting import look
 from ribalta.desk.widgets.action_chooser import CallEditor
 from ribalta.desk.widgets.choose_file import ask_to_open, ask_to_save
 from ribalta.desk.widgets.control_words import control_words
-from ribalta.desk.widgets.fields import Choice, Field, Form, button, label
+from ribalta.desk.widgets.fields import Choice, Field, Form, button, label, line
 from ribalta.desk.widgets.listing import Listing, ListRow
+from ribalta.desk.widgets.more import More
+from ribalta.desk.widgets.pages import Pages, Tabs
 from ribalta.desk.widgets.palette import Palette
 
 OWNERS = {"show": "this show", "desk": "this desk, in every show"}
@@ -36,6 +42,7 @@ class ShortcutsPage(QWidget):
         super().__init__()
         self._bridge, self._palette = bridge, palette
         self.chosen: ROW | None = None
+        self._drawn: tuple[object, ...] = ()
         self.pending = ""  # a control that was found by pressing and has no shortcut yet
         self.finder = ControlFinder(bridge, self)
         self.finder.found.connect(self._found)
@@ -64,46 +71,86 @@ class ShortcutsPage(QWidget):
         self.sheet = button("Key sheet …", self._sheet, "A PDF to print")
         self.starters = Starters(bridge)
         self.list.offer(self.silence, remove=self.remove)
+        self.keyboard = KeyDrawing(bridge)
+        self.keyboard.clicked.connect(lambda key: self.open_at(f"key {key}"))
+        self.surfaces = {kind: SurfaceDrawing(bridge, kind) for kind in ("gamepad", "midi", "osc")}
+        for drawn in self.surfaces.values():
+            drawn.clicked.connect(self.open_at)
+        words = {"gamepad": "Gamepad", "midi": "MIDI", "osc": "OSC"}
+        self.drawings: dict[str, QWidget] = {"Keyboard": self.keyboard}
+        self.drawings |= {words[kind]: drawn for kind, drawn in self.surfaces.items()}
+        self._stack = Pages(*self.drawings.values())
+        self.layers = {name: button(name or "no modifier", partial(self.show_layer, name)) for name in LAYERS}
+        for part in self.layers.values():
+            part.setCheckable(True)
+            part.setObjectName("page")
         self._lay_out()
         self.refresh()
 
     def _lay_out(self) -> None:
+        head = QHBoxLayout()
+        self.kinds = Tabs(self.drawings, self.show_drawing)
+        head.addLayout(self.kinds)
+        head.addSpacing(16)
+        for part in self.layers.values():
+            head.addWidget(part)
+        head.addStretch(1)
+        head.addWidget(self.press)
         left = QVBoxLayout()
-        line = QHBoxLayout()
-        line.addWidget(self.press)
-        line.addWidget(self.search, 1)
-        line.addWidget(self.given)
-        left.addLayout(line)
+        row = QHBoxLayout()
+        row.addWidget(self.search, 1)
+        row.addWidget(self.given)
+        row.addWidget(More(self.bring, self.write, self.sheet))
+        left.addLayout(row)
         left.addWidget(self.list, 1)
-        line = QHBoxLayout()
-        for part in (self.bring, self.write, self.sheet):
-            line.addWidget(part)
-        left.addLayout(line)
         right = QVBoxLayout()
         right.addWidget(self.said)
         right.addWidget(self.note)
         right.addWidget(self.call)
         self._form = QWidget()
         form = Form(self._form)
-        form.add("Pressed", self.how)
-        form.add("Layer", self.layer)
+        form.add("Pressed", self.how, "Layer", self.layer)
         form.add("Belongs to", self.owner)
         right.addWidget(self._form)
-        line = QHBoxLayout()
-        line.addWidget(self.silence)
-        line.addWidget(self.remove)
-        right.addLayout(line)
+        right.addLayout(line(self.silence, self.remove))
         right.addStretch(1)
-        times = QWidget()
-        form = Form(times)
-        form.add("A long press is", self.long)
-        right.addWidget(times)
+        self._times = QWidget()
+        form = Form(self._times)
+        form.add("A long press is, s", self.long)
+        right.addWidget(self._times)
         right.addWidget(self.starters)
-        whole = QHBoxLayout(self)
-        whole.setContentsMargins(0, 6, 0, 0)
-        whole.setSpacing(12)
-        whole.addLayout(left, 58)
-        whole.addLayout(right, 42)
+        side = QWidget()
+        right.setContentsMargins(0, 0, 6, 0)
+        side.setLayout(right)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        scroll.setWidget(side)
+        lower = QHBoxLayout()
+        lower.setSpacing(12)
+        lower.addLayout(left, 55)
+        lower.addWidget(scroll, 45)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.addLayout(head)
+        whole.addWidget(self._stack, 50)
+        whole.addLayout(lower, 50)
+        self.show_drawing("Keyboard")
+        self.show_layer("")
+
+    def show_drawing(self, name: str) -> None:
+        """The keyboard, the gamepad, or the surfaces of a kind."""
+        self.kinds.mark(name)
+        self._stack.turn_to(self.drawings[name])
+        for part in self.layers.values():
+            part.setVisible(name == "Keyboard")
+
+    def show_layer(self, layer: str) -> None:
+        """The keyboard with these modifiers held."""
+        self.keyboard.layer = layer
+        self.keyboard.update()
+        for other, part in self.layers.items():
+            part.setChecked(other == layer)
 
     # What is shown
 
@@ -137,7 +184,20 @@ class ShortcutsPage(QWidget):
         self.press.setChecked(self.finder.finding)
         self.press.setText("Press it now …" if self.finder.finding else "Find by pressing")
         self.long.show_text(f"{state.show.times.long_s:g}")
+        self._show_drawn()
         self._fill(state, dict(rows))
+
+    def _show_drawn(self) -> None:
+        """The drawings, with what is selected in them."""
+        control = self.chosen[0] if self.chosen is not None else ""
+        self.keyboard.chosen = control.removeprefix("key ")
+        for drawn in self.surfaces.values():
+            drawn.chosen = control
+        drawn_now = self._stack.current
+        now = (id(drawn_now), control, self.keyboard.layer, self._bridge.state.show, self._bridge.state.desk)
+        if now != self._drawn:
+            self._drawn = now
+            drawn_now.update()
 
     @staticmethod
     def _words(state: LiveState, row: ROW, call: Call | None) -> str:
@@ -155,8 +215,10 @@ class ShortcutsPage(QWidget):
         on = row is not None
         for part in (self.call, self._form, self.silence, self.remove):
             part.setVisible(on)
+        for part in (self._times, self.starters):
+            part.setVisible(not on)
         if row is None:
-            self.said.setText("Choose a shortcut, or find one by pressing it.")
+            self.said.setText("Press a key of the drawing, or find one by pressing it.")
             self.note.setText("While you type in a field, no key of the show fires.")
             return
         control, layer, how, owner = row

@@ -25,7 +25,7 @@ from ribalta.desk.widgets.more import More
 
 EMPTY = "No scene is selected. Drag a framing here to make one, or store what is on air."
 LOWER_PX = 150  # what the pictures below the canvas need
-LEFT_PX, RIGHT_PX = 178, 316
+LEFT_PX, RIGHT_PX, LEAST_PX = 178, 316, 180
 DRAGGED = (Kind.FRAMING, Kind.CAMERA, Kind.MEDIUM, Kind.TITLE)
 OWN = 0  # the number of what the desk has itself
 CROPS = ("left", "top", "right", "below")
@@ -125,7 +125,7 @@ class ScenesPage(QWidget):
     def resizeEvent(self, event: QResizeEvent) -> None:
         """The canvas is 16:9, as wide as it can be with room for the pictures below."""
         wide = self.width() - look.scaled(LEFT_PX) - look.scaled(RIGHT_PX) - 24
-        self.canvas.setFixedHeight(min(wide * 9 // 16, max(180, self.height() - LOWER_PX)))
+        self.canvas.setFixedHeight(max(LEAST_PX, min(wide * 9 // 16, self.height() - LOWER_PX)))
 
     # What is chosen
 
