@@ -13,9 +13,11 @@ from PySide6.QtWidgets import QApplication
 from ribalta.core.ports.shots import Shot
 from ribalta.core.show.document.scenes import Inset, Medium, Scene, Source, Title, Transition, TransitionKind
 from ribalta.core.show.document.sound import Microphone
+from ribalta.core.show.document.templates import shipped
 from ribalta.core.sound.levels import Level
 from ribalta.demo.portraits import press
 from ribalta.desk.air.layout import SCENES, TilePlace
+from ribalta.desk.cue.look.title_texts import text_areas
 from ribalta.desk.window import Window
 from tests.core.hand_wound import small_show
 from tests.desk.hand_wound import FakeRecording, HandWoundSession, choose_file, opened
@@ -206,6 +208,32 @@ def test_titles_are_typed_gone_through_and_put_on(window, hall, tmp_path):
     type_in(page.sought, "ines")
     assert hall.state.show.titled("t1").row == 0
     choose(page.moves, "slide")
+    refresh(window)
+    area = page.canvas.area()
+    there = text_areas(shipped("lower third"), page.title.values)["name"].center()
+    QTest.mouseClick(page.canvas, LEFT, pos=QPointF(there.x() * area.width(), there.y() * area.height()).toPoint())
+    assert page.on_picture.isVisible()
+    assert page.on_picture.text() == "Ines"  # as the row has it
+    type_in(page.on_picture, "Ines C.")
+    assert hall.state.show.titled("t1").values["name"] == "Ines C."
+    refresh(window)
+    page.table.item(1, 0).setText("Bram Tolvey")
+    rows = hall.state.show.titled("t1").rows
+    count = len(rows)
+    assert dict(rows[1])["name"] == "Bram Tolvey"
+    QApplication.clipboard().setText("what\tname\nThrows\tSuri\na\tb\tc\nPours\tJory\n")
+    refresh(window)
+    QTest.keyClick(page.table, Qt.Key.Key_V, Qt.KeyboardModifier.ControlModifier)
+    rows = hall.state.show.titled("t1").rows
+    assert [dict(row) for row in rows[count:]] == [
+        {"name": "Suri", "what": "Throws"},
+        {"name": "Jory", "what": "Pours"},
+    ]
+    assert "Row 2 has 3 words for 2 fields" in window.notices.sentence
+    refresh(window)
+    page.table.selectRow(count)
+    QTest.keyClick(page.table, Qt.Key.Key_Delete)
+    assert len(hall.state.show.titled("t1").rows) == count + 1
     page.on.click()
     assert hall.state.program.overlays.on("title1") == "t1"
     page.remove.click()
@@ -217,7 +245,7 @@ def test_titles_are_typed_gone_through_and_put_on(window, hall, tmp_path):
     assert hall.state.show.titled("t2").counts_to_s == pytest.approx(
         hall.clock.now_s() + hall.state.wall_clock.offset_s + 120
     )
-    page.drawing.show_value("scoreboard")
+    page.drawings.setCurrentRow(next(k for k in range(9) if page.drawings.row_at(k).key == "scoreboard"))
     page.add.click()
     refresh(window)
     assert page.title.template == "scoreboard"

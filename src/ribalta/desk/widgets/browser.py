@@ -36,6 +36,7 @@ WORDS = {
     Kind.PLAYLIST: "playlist",
     Kind.TITLE: "title",
 }
+PICTURES = (".jpg", ".jpeg", ".png")
 WIDE, TALL, CAPTION, GAP = 116, 65, 22, 5
 
 
@@ -59,7 +60,8 @@ def picture_name(show: Show, item: Item) -> str | None:
         return None if scene is None else scene.picture or _source_picture(show, scene.base)
     if item.kind is Kind.MEDIUM:
         medium = show.medium(item.id)
-        return medium.files[0] if medium is not None and medium.kind in ("still", "deck") and medium.files else None
+        first = medium.files[0] if medium is not None and medium.kind in ("still", "deck") and medium.files else ""
+        return first if first.lower().endswith(PICTURES) else None  # a drawing is not drawn here: it may take long
     if item.kind is Kind.CAMERA:
         return next((f.picture for f in show.framings if f.camera_id == item.id and f.picture is not None), None)
     return None

@@ -10,7 +10,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from PySide6.QtCore import QElapsedTimer, QPoint, Qt
-from PySide6.QtGui import QColor, QContextMenuEvent, QDropEvent, QKeyEvent
+from PySide6.QtGui import QColor, QContextMenuEvent, QDropEvent, QKeyEvent, QPixmap
 from PySide6.QtWidgets import QApplication, QListWidget, QListWidgetItem, QMenu, QPushButton
 
 from ribalta.desk.painting import look
@@ -21,13 +21,14 @@ from ribalta.desk.widgets.several import Several
 @dataclass(frozen=True, slots=True)
 class ListRow:
     """`key` finds it again; a heading has none. `ink` None is the usual one. `picture`: the name of a stored one, for
-    lists that show them."""
+    lists that show them; `drawn` one that is there already."""
 
     key: str
     words: str
     ink: QColor | None = None
     tip: str = ""
     picture: str | None = None
+    drawn: QPixmap | None = None
 
 
 class Listing(QListWidget):

@@ -67,6 +67,12 @@ QListWidget:focus { border: 2px solid #ffcb7d; }
 QListWidget::item { padding: 5px 6px; }
 QListWidget#cards { background: transparent; border: none; }
 QListWidget#cards:focus { border-bottom: 2px solid #ffcb7d; }
+QTableWidget { background: #1f1a16; color: #f1e8da; border: 1px solid #80735f; border-radius: 3px;
+  gridline-color: #3d342b; outline: none; }
+QTableWidget:focus { border: 2px solid #ffcb7d; }
+QTableWidget::item:selected { background: #3a3128; color: #f1e8da; }
+QHeaderView::section { background: #2b241e; color: #b9ab98; border: none; padding: 3px 6px; }
+QTableCornerButton::section { background: #2b241e; border: none; }
 QTreeWidget { background: #1f1a16; color: #f1e8da; border: 1px solid #80735f; border-radius: 3px; outline: none; }
 QTreeWidget:focus { border: 2px solid #ffcb7d; }
 QTreeWidget::item { padding: 4px 2px; }

@@ -32,7 +32,9 @@ EXPECTED = (ParseError, DefusedXmlException, ValueError, RecursionError)
 
 @dataclass(frozen=True)
 class Field:
-    """A text that can be filled in. `wide` is None when it may be as long as it likes; `size`, `weight`: its type."""
+    """A text that can be filled in. `wide` is None when it may be as long as it likes; `size`, `weight`: its type.
+    `x`, `y`: where it stands, at its `anchor` ("start", "middle" or "end") and its base line, in units of the drawing.
+    """
 
     name: str
     text: str
@@ -40,6 +42,9 @@ class Field:
     family: str
     size: float
     weight: int
+    x: float = 0.0
+    y: float = 0.0
+    anchor: str = "start"
 
 
 class Template:
@@ -98,6 +103,9 @@ class Template:
             family,
             _number(element.get("font-size"), 32.0),
             int(weight) if weight.isdigit() else 700 if weight == "bold" else 400,
+            _number(element.get("x"), 0.0),
+            _number(element.get("y"), 0.0),
+            element.get("text-anchor") or "start",
         )
 
     def _strip(self) -> None:

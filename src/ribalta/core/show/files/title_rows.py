@@ -2,6 +2,7 @@
 
 import csv
 import json
+from collections.abc import Sequence
 from pathlib import Path
 
 from ribalta.core.base.faults import LocalFault
@@ -40,6 +41,33 @@ def read_rows(path: Path) -> tuple[tuple[Row, ...], tuple[str, ...]]:
         rows.append(tuple((str(k).strip(), str(v if v is not None else "")[:LONGEST]) for k, v in one.items() if k))
     if not rows:
         raise LocalFault(f"{path.name} has no rows: its first line has to name the fields, each other line is a title.")
+    return tuple(rows), tuple(said)
+
+
+def pasted_rows(text: str, names: Sequence[str]) -> tuple[tuple[Row, ...], tuple[str, ...]]:
+    """Rows from copied cells: a line each, its words between tabs (or commas, where there is no tab), in the order of
+    `names`; a first line of just these names is their order. And a sentence for each that was left out or cut.
+    Raises LocalFault when there are none."""
+    lines = [line for line in text[:LARGEST_BYTES].splitlines() if line.strip()]
+    found = list(csv.reader(lines, delimiter="\t" if any("\t" in line for line in lines) else ","))
+    order = [name.casefold() for name in names]
+    if found and sorted(cell.strip().casefold() for cell in found[0]) == sorted(order):
+        names = [names[order.index(cell.strip().casefold())] for cell in found.pop(0)]
+    rows: list[Row] = []
+    said: list[str] = []
+    for number, cells in enumerate(found, 1):
+        if len(rows) >= MOST_ROWS:
+            said.append(f"Only the first {MOST_ROWS} rows are used.")
+            break
+        if len(cells) > len(names):
+            said.append(f"Row {number} has {len(cells)} words for {len(names)} fields: it was left out.")
+            continue
+        if any(len(cell) > LONGEST for cell in cells):
+            said.append(f"Row {number} has words of more than {LONGEST} letters: they are cut.")
+        words = [cell.strip()[:LONGEST] for cell in cells] + [""] * (len(names) - len(cells))
+        rows.append(tuple(zip(names, words, strict=True)))
+    if not rows:
+        raise LocalFault(" ".join(said) or "There are no rows to paste: copy cells of a table first.")
     return tuple(rows), tuple(said)
 
 

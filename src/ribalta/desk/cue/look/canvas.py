@@ -74,12 +74,14 @@ class Canvas(QWidget):
     """Insets are moved only `by_hand`; then things can be dropped here, too.
 
     `moved` comes with an inset as it is to be; `chosen` with the slot that was pressed; `dropped` with items and the
-    zone they were let go over. `has_base`: the base can be changed here.
+    zone they were let go over; `pressed` with a place in shares of the picture, where no inset is moved. `has_base`:
+    the base can be changed here.
     """
 
     moved = Signal(Inset)
     chosen = Signal(int)
     dropped = Signal(object, object)
+    pressed = Signal(float, float)
 
     def __init__(self, bridge: Bridge, empty: str, by_hand: bool = False) -> None:
         super().__init__()
@@ -281,8 +283,9 @@ class Canvas(QWidget):
         return next((s for s in SIDES if self._side(box, s).adjusted(-4, -4, 4, 4).contains(at)), Grip.WHOLE)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        at = event.position()
+        at, area = event.position(), self.area()
         if not self._by_hand:
+            self.pressed.emit((at.x() - area.left()) / area.width(), (at.y() - area.top()) / area.height())
             return
         boxes = {n: self.box(inset).adjusted(-4, -4, 4, 4) for n in (4, 3, 2, 1) if (inset := self.inset(n))}
         slots = [n for n, box in boxes.items() if box.contains(at)]

@@ -7,18 +7,23 @@ from PySide6.QtCore import Signal
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QVBoxLayout, QWidget
 
+from ribalta.core.base.spans import length_words
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.shots import NO_OVERLAYS, Shot
-from ribalta.core.show.automation.calls import Kind
+from ribalta.core.show.automation.calls import Item, Kind, named
 from ribalta.core.show.document.scenes import Medium
-from ribalta.core.show.document.uses import used_words
+from ribalta.core.show.document.uses import used_words, uses
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue import copies
+from ribalta.desk.cue.item_buttons import ItemButtons
 from ribalta.desk.cue.look.canvas import Canvas
 from ribalta.desk.painting import look
+from ribalta.desk.widgets.browser import picture_name
+from ribalta.desk.widgets.cards import Cards
 from ribalta.desk.widgets.choose_file import ask_to_open_several
 from ribalta.desk.widgets.fields import Field, button, label
-from ribalta.desk.widgets.listing import Listing, ListRow
+from ribalta.desk.widgets.listing import ListRow
+from ribalta.desk.widgets.more import More
 
 KINDS = {"still": "still", "clip": "clip", "deck": "slides", "colour": "colour"}
 FILES = "Pictures, clips, slides (*.png *.jpg *.jpeg *.svg *.mp4 *.mkv *.mov *.webm *.pdf)"
@@ -39,13 +44,13 @@ def place_words(state: LiveState, medium: Medium, now_s: float) -> str:
     return ""
 
 
-class DropList(Listing):
+class DropList(Cards):
     """`dropped` has the paths of files that were let go over it."""
 
     dropped = Signal(list)
 
-    def __init__(self, name: str, chosen: Callable[[str], None]) -> None:
-        super().__init__(name, chosen)
+    def __init__(self, bridge: Bridge, name: str, chosen: Callable[[str], None]) -> None:
+        super().__init__(bridge, name, chosen, pictured=True)
         self.setAcceptDrops(True)
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
@@ -67,7 +72,7 @@ class MediaPage(QWidget):
         super().__init__()
         self._bridge = bridge
         self.medium_id: str | None = next((m.id for m in bridge.state.show.media), None)
-        self.list = DropList("Media", self.choose)
+        self.list = DropList(bridge, "Media", self.choose)
         self.list.dropped.connect(bridge.transfers.bring_in_media)
         self.hint = label("Drag pictures, clips, a PDF or a folder of slides here.", soft=True, wrap=True)
         self.bring = button("Import …", self._bring)
@@ -83,13 +88,15 @@ class MediaPage(QWidget):
         self.heard.clicked.connect(lambda on: self._ask("medium.heard", heard=on))
         self.ready = button("Ready it", lambda: self._ask("medium.ready"), "As Next: Space takes it")
         self.card = button("Holding card", lambda: self._ask("card.is"), "H shows it in place of everything")
-        self.list.offer(self.ready, self.card, self.bring, remove=self.remove, several=copies.of_media(bridge))
+        self.give = ItemButtons(bridge, self, self._item)
+        offered = (self.ready, self.card, self.bring, *self.give.all)
+        self.list.offer(*offered, remove=self.remove, several=copies.of_media(bridge))
         left = QVBoxLayout()
         left.addWidget(self.list, 1)
         left.addWidget(self.hint)
         line = QHBoxLayout()
         line.addWidget(self.bring)
-        line.addWidget(self.remove)
+        line.addWidget(More(*self.give.all, None, self.remove))
         left.addLayout(line)
         right = QVBoxLayout()
         right.addWidget(self.name)
@@ -105,9 +112,9 @@ class MediaPage(QWidget):
         whole = QHBoxLayout(self)
         whole.setContentsMargins(0, 6, 0, 0)
         whole.setSpacing(12)
-        whole.addLayout(left, 24)
-        whole.addWidget(self.canvas, 48)
-        whole.addLayout(right, 28)
+        whole.addLayout(left, 30)
+        whole.addWidget(self.canvas, 44)
+        whole.addLayout(right, 26)
         self.refresh()
 
     @property
@@ -123,11 +130,12 @@ class MediaPage(QWidget):
         if medium is None and state.show.media:
             self.medium_id = state.show.media[-1].id
             medium = self.medium
-        rows = [ListRow(m.id, f"{m.name}  · {KINDS[m.kind]}") for m in state.show.media]
+        rows = [self._card(m) for m in state.show.media]
         self.list.fill(rows or [ListRow("", "Nothing yet: Import, or drag files here.")], self.medium_id)
         self.canvas.show_made(Shot("", None, medium.id) if medium is not None else None, NO_OVERLAYS)
         for part in (self.name, self.ready, self.remove, self.card):
             part.setEnabled(medium is not None)
+        self.give.refresh()
         deck = medium is not None and medium.kind == "deck"
         self.before.setVisible(deck)
         self.after.setVisible(deck)
@@ -140,6 +148,24 @@ class MediaPage(QWidget):
         self.trouble.setText(" ".join(part for part in (trouble, used) if part))
         chosen = medium is not None and state.show.settings.card_id == medium.id
         self.card.setText("Is the holding card" if chosen else "Holding card")
+
+    def _card(self, medium: Medium) -> ListRow:
+        """Its picture, its name, what it is and how long, and by how much it is used."""
+        state = self._bridge.state
+        item = named(state.show, Kind.MEDIUM, medium.id)
+        length_s, users = state.medium(medium.id).length_s, len(uses(state.show).get(item.key, ()))
+        about = [KINDS[medium.kind]]
+        about += [length_words(round(length_s, 1))] if length_s is not None else []
+        about += [f"{len(medium.files)} slides"] if medium.kind == "deck" else []
+        about += [f"used {users}×"] if users else []
+        trouble = self._bridge.media.troubles.get(medium.id, "")
+        ink = look.WRONG if trouble else None
+        said = " · ".join(about[1:] or about)
+        return ListRow(medium.id, f"{medium.name}\n{said}", ink, trouble, picture_name(state.show, item))
+
+    def _item(self) -> Item | None:
+        medium = self.medium
+        return named(self._bridge.state.show, Kind.MEDIUM, medium.id) if medium is not None else None
 
     def _ask(self, action: str, **arguments: object) -> None:
         if self.medium_id is not None:

@@ -5,22 +5,30 @@ from functools import partial
 from pathlib import Path
 
 from PySide6.QtGui import QResizeEvent
-from PySide6.QtWidgets import QHBoxLayout, QListWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from ribalta.core.show.automation.calls import Kind
+from ribalta.core.ports.messages import Notice, Severity
+from ribalta.core.show.automation.calls import Item, Kind, named
 from ribalta.core.show.document.scenes import Title
-from ribalta.core.show.document.templates import Template, shipped, shipped_names
+from ribalta.core.show.document.templates import CARD, Template, shipped, shipped_names
 from ribalta.core.show.document.uses import used_words
+from ribalta.core.show.files.title_rows import Row
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue import copies
+from ribalta.desk.cue.item_buttons import ItemButtons
 from ribalta.desk.cue.look.canvas import Canvas
+from ribalta.desk.cue.look.title_table import TitleTable
+from ribalta.desk.cue.look.title_texts import drawn, is_over, text_areas
 from ribalta.desk.painting import look
+from ribalta.desk.widgets.cards import Cards
 from ribalta.desk.widgets.choose_file import ask_to_open
-from ribalta.desk.widgets.fields import Choice, Field, Form, button, label
+from ribalta.desk.widgets.fields import Choice, Field, Form, button, label, line
 from ribalta.desk.widgets.listing import Listing, ListRow
+from ribalta.desk.widgets.more import More
 from ribalta.desk.words.slot_words import old, slot_state
 
 MOVES = {"cut": "at once", "fade": "fading", "rise": "rising", "slide": "from the side"}
+DRAWING = (108, 61, 22)  # pixels: wide, tall, and of its name
 SAYS = {"on": "on air", "next": "with the next take", "goes": "goes with the next take", "": ""}
 
 
@@ -38,12 +46,20 @@ class TitlesPage(QWidget):
         self._bridge = bridge
         self.title_id: str | None = next((t.id for t in bridge.state.show.titles), None)
         self.list = Listing("Titles", self.choose)
-        drawings = {name: name for name in shipped_names() if name != "holding card"}
-        self.drawing = Choice("Drawing of a new title", drawings)
-        self.add = button("Add", self._add, "From the drawing beside it")
+        self.drawings = Cards(bridge, "Drawings for a new title", self._choose_drawing, pictured=True, size=DRAWING)
+        self.drawings.itemDoubleClicked.connect(lambda _: self._add())
+        self.drawing = ""
+        self.add = button("Add", self._add, "A title with the drawing that is selected")
         self.bring = button("Own drawing …", self._bring, "An SVG with named texts, or a picture")
         self.remove = button("Remove", lambda: self._ask("title.remove"))
         self.canvas = Canvas(bridge, "Make a title on the left: its words are typed here.")
+        self.canvas.pressed.connect(self._edit_there)
+        self.canvas.setToolTip("Click words in the picture to change them there")
+        self.on_picture = Field("Words in the picture", self._typed_there)
+        self.on_picture.setParent(self.canvas)
+        self.on_picture.hide()
+        self._there = ""  # which text is typed in the picture
+        self.give = ItemButtons(bridge, self, self._item)
         self.name = Field("The title's name", lambda text: self._change(name=text))
         self.moves = Choice("How it comes and goes", MOVES, lambda value: self._change(moves=value))
         self.on = button("On or off now", lambda: self._ask("title.switch"))
@@ -53,29 +69,23 @@ class TitlesPage(QWidget):
         self.rows_in = button("Rows …", self._bring_rows, "From CSV or JSON: each row is what the title says once")
         self.before = button("‹", lambda: self._ask("title.row", by=-1), "The row before")
         self.after = button("›", lambda: self._ask("title.row", by=1), "The next row")
-        self.table = QListWidget()
-        self.table.setAccessibleName("Rows of the title")
-        self.table.setFont(look.font(14))
-        self.table.itemClicked.connect(lambda item: self._ask("title.row", to=self.table.row(item) + 1))
+        self.table = TitleTable(self._rows_typed, lambda row: self._ask("title.row", to=row), self._say)
         self.sought = Field("Find a row by name", lambda text: self._ask("title.row", named=text), "Enter turns to it")
         self.sought.setPlaceholderText("find a row")
         self.minutes = Field("Minutes to count down", self._count)
         self.minutes.setPlaceholderText("minutes, then Enter")
         self.fields: dict[str, Field] = {}
         self._form = QWidget()
-        self.list.offer(self.on, self.later, self.add, remove=self.remove, several=copies.of_titles(bridge))
+        offered = (self.on, self.later, self.add, *self.give.all)
+        self.list.offer(*offered, remove=self.remove, several=copies.of_titles(bridge))
         self._lay_out()
         self.refresh()
 
     def _lay_out(self) -> None:
         left = QVBoxLayout()
-        left.addWidget(self.list, 1)
-        left.addWidget(self.drawing)
-        for pair in ((self.add, self.bring), (self.remove,)):
-            line = QHBoxLayout()
-            for press in pair:
-                line.addWidget(press)
-            left.addLayout(line)
+        left.addWidget(self.list, 45)
+        left.addWidget(self.drawings, 55)
+        left.addLayout(line(self.add, More(self.bring, None, *self.give.all, None, self.remove)))
         self._right = QVBoxLayout()
         head = QWidget()
         form = Form(head)
@@ -85,17 +95,11 @@ class TitlesPage(QWidget):
         self._right.addWidget(head)
         self._right.addWidget(self._form)
         self._row_line = QWidget()
-        line = QHBoxLayout(self._row_line)
-        line.setContentsMargins(0, 0, 0, 0)
-        for part in (self.rows_in, self.before, self.after, self.sought):
-            line.addWidget(part)
+        self._row_line.setLayout(line(self.rows_in, self.before, self.after, self.sought))
         self._right.addWidget(self.rows)
         self._right.addWidget(self._row_line)
         self._right.addWidget(self.minutes)
-        line = QHBoxLayout()
-        line.addWidget(self.on)
-        line.addWidget(self.later)
-        self._right.addLayout(line)
+        self._right.addLayout(line(self.on, self.later))
         self._right.addWidget(self.said)
         self._right.addStretch(1)
         whole = QHBoxLayout(self)
@@ -136,6 +140,8 @@ class TitlesPage(QWidget):
             self.title_id = state.show.titles[-1].id
             title = self.title
         self._fill_list()
+        self._fill_drawings()
+        self.give.refresh()
         dress = (
             state.program.overlays if title is None else state.program.overlays.with_(f"title{title.layer}", title.id)
         )
@@ -147,7 +153,7 @@ class TitlesPage(QWidget):
             self._fill_fields(None, None)
             self.said.setText("")
             self.minutes.hide()
-            self.table.hide()
+            self.table.show_title(None, ())
             return
         template = self._template(title)
         self.name.show_text(title.name, title)
@@ -155,10 +161,12 @@ class TitlesPage(QWidget):
         self._fill_fields(title, template)
         self.minutes.setVisible(template is not None and template.counts_down)
         count = len(title.rows)
-        self.rows.setText(f"Row {title.row + 1} of {count}" if count else "No rows: its words are typed above.")
+        self.rows.setText(
+            f"Row {title.row + 1} of {count}" if count else "No rows yet: type or paste them into the table."
+        )
         for part in (self.before, self.after, self.sought):
             part.setEnabled(count > 0)
-        self._fill_rows(title)
+        self.table.show_title(title, list(self.fields))
         wall_s = self._bridge.now_s + state.wall_clock.offset_s
         trouble = self._bridge.media.troubles.get(title.id)
         says = SAYS[slot_state(state, f"title{title.layer}", title.id)]
@@ -180,15 +188,53 @@ class TitlesPage(QWidget):
             mark = " · not today's" if old(title, wall_s) else ""
             words = f"{title.name} · layer {title.layer}{mark}{' · ' if says else ''}{says}"
             rows.append(ListRow(title.id, words, look.WRONG if mark else None))
-        self.list.fill(rows or [ListRow("", "No titles yet. Choose a drawing below, then Add.")], self.title_id)
+        self.list.fill(rows or [ListRow("", "No titles yet. Select a drawing below, then Add.")], self.title_id)
 
-    def _fill_rows(self, title: Title) -> None:
-        rows = [" · ".join(value for _, value in row if value) for row in title.rows]
-        self.table.setVisible(bool(rows))
-        if [self.table.item(k).text() for k in range(self.table.count())] != rows:
-            self.table.clear()
-            self.table.addItems(rows)
-        self.table.setCurrentRow(title.row if rows else -1)
+    def _fill_drawings(self) -> None:
+        names = [name for name in shipped_names() if name != CARD]
+        if not self.drawing:
+            self.drawing = names[0]
+        rows = [ListRow(name, name.capitalize(), drawn=drawn(name, *DRAWING[:2])) for name in names]
+        self.drawings.fill(rows, self.drawing)
+
+    def _choose_drawing(self, name: str) -> None:
+        self.drawing = name
+
+    def _item(self) -> Item | None:
+        title = self.title
+        return named(self._bridge.state.show, Kind.TITLE, title.id) if title is not None else None
+
+    # Typed in the picture
+
+    def _edit_there(self, x: float, y: float) -> None:
+        """The words that were clicked can be typed where they stand."""
+        title = self.title
+        template = self._template(title) if title is not None else None
+        if title is None or template is None:
+            return
+        areas = text_areas(template, title.values)
+        self._there = is_over(areas, x, y)
+        self.on_picture.setVisible(bool(self._there))
+        if self._there:
+            whole, area = self.canvas.area(), areas[self._there]
+            wide = max(float(look.scaled(160)), area.width() * whole.width())
+            left = min(whole.left() + area.left() * whole.width(), whole.right() - wide)
+            top = whole.top() + area.center().y() * whole.height() - look.scaled(14)
+            self.on_picture.setGeometry(round(left), round(top), round(wide), look.scaled(28))
+            self.on_picture.show_text(self.fields[self._there].text(), (title.id, self._there))
+            self.on_picture.setFocus()
+            self.on_picture.selectAll()
+
+    def _typed_there(self, text: str) -> None:
+        if self._there:
+            self._word(self._there, text)
+        self.on_picture.hide()
+
+    def _rows_typed(self, rows: tuple[Row, ...]) -> None:
+        self._ask("title.rows", rows=[list(row) for row in rows], keep=True)
+
+    def _say(self, sentence: str, refused: bool) -> None:
+        self._bridge.noticed.emit(Notice(sentence, Severity.REFUSED if refused else Severity.INFO))
 
     def _fill_fields(self, title: Title | None, template: Template | None) -> None:
         """A field for each text of the drawing; made anew when another title is chosen."""
@@ -227,7 +273,7 @@ class TitlesPage(QWidget):
             self.minutes.clear()
 
     def _add(self) -> None:
-        name = self.drawing.value()
+        name = self.drawing
         fields = {f.name: f.text for f in shipped(name).fields}
         layer = {"scoreboard": 2, "countdown": 2, "corner": 3}.get(name, 1)
         self.title_id = None

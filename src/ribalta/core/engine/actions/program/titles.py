@@ -44,6 +44,9 @@ class RemoveParams(TitleParams):
 
 
 class RowsParams(TitleParams):
+    """`keep`: the title stays at the row that it is at; else it begins with the first."""
+
+    keep: bool = False
     rows: Annotated[list[list[tuple[str, str]]], Field(max_length=5000)]
 
 
@@ -152,8 +155,10 @@ def rows(state: LiveState, params: RowsParams, now_s: float) -> Outcome:
     title = title_meant(state, params.title)
     if not params.rows:
         raise ActionRefused("There are no rows in it.")
-    made = title.model_copy(update={"rows": tuple(tuple(row) for row in params.rows), "row": 0})
-    return _shown(state, made, 0, now_s, f"brought {len(made.rows)} rows into “{title.name}”")
+    at = min(title.row, len(params.rows) - 1) if params.keep else 0
+    made = title.model_copy(update={"rows": tuple(tuple(row) for row in params.rows), "row": at})
+    what = "changed rows of" if params.keep else f"brought {len(made.rows)} rows into"
+    return _shown(state, made, at, now_s, f"{what} “{title.name}”")
 
 
 def row(state: LiveState, params: RowParams, now_s: float) -> Outcome:
