@@ -235,8 +235,7 @@ def test_what_a_check_found_stands_there_with_its_remedy(window):
     workshop, card = window.bridge.camera_jobs, window.rig.card
     card.show_page("Check")
     press(card.check, "Check this camera")
-    press(card.check, "All cameras")
-    assert workshop.asked == [("begin", Kind.CHECK, "c1"), *(("begin", Kind.CHECK, f"c{k}") for k in range(1, 5))]
+    assert workshop.asked == [("begin", Kind.CHECK, "c1")]
     remedy = Remedy("Swap them", "camera.swap_pictures", {"camera": 1, "other": 2})
     findings = (Finding("answer", True, "It answers."), Finding("match", False, "Their pictures are swapped.", remedy))
     job = Job(Kind.CHECK, "c1", 0.4, "Moving it a little", False, findings)
@@ -253,6 +252,58 @@ def test_what_a_check_found_stands_there_with_its_remedy(window):
     assert said(window).startswith("Swapped the pictures of cameras 1 and 2.")
 
 
+def test_all_cameras_are_checked_and_come_to_one_summary(window):
+    jobs, card = window.bridge.camera_jobs, window.rig.card
+    press(window.rig, "Check all")
+    assert jobs.asked == [("begin", Kind.CHECK, f"c{k}") for k in range(1, 5)]
+    remedy = Remedy("Swap them", "camera.swap_pictures", {"camera": 1, "other": 2})
+    wrong = (
+        Finding("match", False, "Their pictures are swapped.", remedy),
+        Finding("axes", False, "It turns wrongly."),
+    )
+    for k in (1, 2, 3):
+        found = wrong if k == 2 else (Finding("answer", True, "It answers."),)
+        jobs.jobs[(Kind.CHECK, f"c{k}")] = Job(Kind.CHECK, f"c{k}", 1.0, "Done.", True, found)
+    jobs.jobs[(Kind.CHECK, "c4")] = Job(Kind.CHECK, "c4", 0.5, "Looking")
+    refresh(window)
+    assert card.summary.said.text() == "Checking: 3 of 4 cameras done."
+    rows = [card.summary.list.item(k).text() for k in range(4)]
+    assert rows[1].endswith("Their pictures are swapped. (and 1 more)")
+    assert rows[0].endswith("is well")
+    assert rows[3].endswith("50%")
+    press(card.summary, "Stop")
+    assert jobs.asked[-1] == ("cancel", Kind.CHECK, "c4")
+    jobs.jobs[(Kind.CHECK, "c4")] = Job(Kind.CHECK, "c4", 1.0, "Done.", True, ())
+    refresh(window)
+    assert card.summary.said.text().startswith("Camera 2 has something wrong, 3 of 4 are well.")
+    card.summary.list.setCurrentRow(1)
+    assert window.rig.list.current == "c2"
+    assert card.check.isVisible()  # with what can be done about it
+
+
+def test_a_cameras_own_web_page_opens_with_one_press(window, monkeypatch):
+    opened = []
+    monkeypatch.setattr("ribalta.desk.rig.reach.QDesktopServices.openUrl", lambda url: opened.append(url.toString()))
+    reach = window.rig.card.reach
+    window.rig.card.show_page("Reach")
+    for protocol, host, picture, page in (
+        ("visca-udp", "192.0.2.20", "", "http://192.0.2.20/"),
+        ("onvif", "cam.local", "rtsp://192.0.2.9/1", "http://cam.local/"),
+        ("fixed", "", "rtsp://user:pw@192.0.2.7:554/1", "http://192.0.2.7/"),
+        ("visca-udp", "a b<script>", "", None),
+        ("fixed", "", "not an address", None),
+    ):
+        reach.protocol.show_value(protocol)
+        reach.host.setText(host)
+        reach.picture.setText(picture)
+        reach.kind.show_value("stream")
+        reach._arrange()
+        assert reach.web.isVisibleTo(reach) == (page is not None), host or picture
+        opened.clear()
+        reach.web.click()
+        assert opened == ([page] if page is not None else [])
+
+
 def test_what_was_measured_is_shown_in_words_and_as_dots(window):
     card = window.rig.card
     card.show_page("Measure")
@@ -262,7 +313,11 @@ def test_what_was_measured_is_shown_in_words_and_as_dots(window):
     measured = Measured(moves=3, median_error=0.02, p95_error_ms=90.0, hfov_error_max=0.004, times_s=times)
     window.bridge.act("camera.learn", camera=1, measured=measured.model_dump())
     refresh(window)
-    words = card.measure.words.text()
+    assert card.measure.words.text().startswith("Measured: its seconds on the board can be trusted")
+    assert not card.measure.figures.isVisible()
+    assert not card.measure.fit.isVisible()
+    press(card.measure, "Figures")
+    words = card.measure.figures.text()
     assert "3 fresh moves: median error 2.0 %, 95 of 100 within 90 ms. Field of view: within 0.4 %." in words
     assert card.measure.fit.isVisible()
     image = card.measure.fit.grab().toImage().convertToFormat(QImage.Format.Format_RGB32)

@@ -1,5 +1,6 @@
 """Everything about the chosen camera: its number and name, and a page for each thing that is set up."""
 
+from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
 from ribalta.core.show.document.model import Camera
@@ -7,6 +8,7 @@ from ribalta.core.survey.job import Kind
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.painting import look
 from ribalta.desk.rig.adjust import AdjustPage
+from ribalta.desk.rig.check_all import CheckAllPage
 from ribalta.desk.rig.find import FindPage
 from ribalta.desk.rig.place import PlacePage
 from ribalta.desk.rig.reach import ReachPage
@@ -24,6 +26,10 @@ _Page = ReachPage | JobPage | PlacePage | AdjustPage
 
 
 class Card(QWidget):
+    """`looked_at` comes with a camera that was selected in the summary of a check."""
+
+    looked_at = Signal(str)
+
     def __init__(self, bridge: Bridge) -> None:
         super().__init__()
         self._bridge = bridge
@@ -37,6 +43,8 @@ class Card(QWidget):
         self.measure = MeasurePage(bridge, Kind.MEASURE, "Measure this camera", MEASURING)
         self.finder = FindPage(bridge)
         self.finder.left.connect(lambda: self.show_page("Reach"))
+        self.summary = CheckAllPage(bridge, self.looked_at.emit)
+        self.summary.left.connect(lambda: self.show_page("Reach"))
         self.pages: dict[str, _Page] = {
             "Reach": self.reach,
             "Check": self.check,
@@ -58,6 +66,7 @@ class Card(QWidget):
             words.addWidget(word)
         words.addStretch(1)
         self._stack.addWidget(self.finder)
+        self._stack.addWidget(self.summary)
         head = QHBoxLayout(self._head)
         head.setContentsMargins(0, 0, 0, 0)
         self.cover = button("Cover shot", lambda: self._act("camera.cover"), "Make it the shot that is always safe")
@@ -84,10 +93,19 @@ class Card(QWidget):
         self.refresh()
 
     def show_find(self) -> None:
+        self._show_over(self.finder)
+        self.finder.address.setFocus()
+
+    def check_all(self) -> None:
+        """Begin it, and show how it goes."""
+        self._show_over(self.summary)
+        self.summary.check()
+
+    def _show_over(self, page: QWidget) -> None:
+        """In place of the pages of one camera."""
         for word in self._words.values():
             word.setChecked(False)
-        self._stack.setCurrentWidget(self.finder)
-        self.finder.address.setFocus()
+        self._stack.setCurrentWidget(page)
         self.refresh()
 
     @property
@@ -98,6 +116,8 @@ class Card(QWidget):
     def show_camera(self, camera_id: str) -> None:
         if self.finds and camera_id and self._camera is not None:
             self.show_page("Reach")
+        elif self._stack.currentWidget() is self.summary and camera_id:
+            self.show_page("Check")
         self._camera = self._bridge.state.show.camera(camera_id)
         if self._camera is None:
             self._stack.setCurrentWidget(self.finder)
@@ -109,6 +129,8 @@ class Card(QWidget):
         for part in (self._head, self._tabs):
             part.setVisible(camera is not None)
         self.finder.refresh()
+        if self._stack.currentWidget() is self.summary:
+            self.summary.refresh()
         if camera is None:
             return
         self.number.show_text(str(camera.number), camera)

@@ -3,9 +3,12 @@
 from pathlib import Path
 from urllib.parse import urlsplit
 
+from PySide6.QtCore import QUrl
+from PySide6.QtGui import QDesktopServices
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QWidget
 
 from ribalta.core.engine.actions.cameras.cameras import OWN_PORTS
+from ribalta.core.ports.messages import Notice, Severity
 from ribalta.core.show.document.model import Camera, Control, PictureKind, PictureSource, Protocol
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.painting import look
@@ -49,6 +52,7 @@ class ReachPage(QWidget):
         self.host.setPlaceholderText("192.168.1.20")
         self.port.setMaximumWidth(look.scaled(90))
         self.use = button("Use this", self.apply, "Connect as it says here (Enter)")
+        self.web = button("Its web page", self._open_web, "In this machine's browser")
         self.trouble = label("", wrap=True)
         for field in (self.host, self.port, self.line, self.user, self.password, self.picture):
             field.returnPressed.connect(self.apply)
@@ -65,6 +69,7 @@ class ReachPage(QWidget):
         line = QHBoxLayout(foot)
         line.setContentsMargins(0, 2, 0, 0)
         line.addWidget(self.trouble, 1)
+        line.addWidget(self.web)
         line.addWidget(self.use)
         form.add_whole(foot)
         form.end()
@@ -115,6 +120,25 @@ class ReachPage(QWidget):
         self._form.show_row(self.user, protocol == Protocol.ONVIF)
         self._form.show_row(self.picture_user, kind is PictureKind.STREAM and not self._is_one_device())
         self.picture.setPlaceholderText(EXAMPLES[kind])
+        self.web.setVisible(self.web_page() is not None)
+
+    def web_page(self) -> QUrl | None:
+        """The camera's own page, at its address or that of its picture; None without one."""
+        control, picture = self.host.text().strip(), self.picture.text().strip()
+        over_network = self.protocol.value() not in (FIXED, Protocol.VISCA_SERIAL)
+        parts = urlsplit(picture) if self.kind.value() == PictureKind.STREAM else None
+        host = control.partition(":")[0] if over_network and control else (parts.hostname or "") if parts else ""
+        url = QUrl()
+        url.setScheme("http")
+        url.setHost(host)
+        url.setPath("/")
+        return url if host and url.isValid() and url.host() else None
+
+    def _open_web(self) -> None:
+        url = self.web_page()
+        if url is not None and not QDesktopServices.openUrl(url):
+            said = f"This machine has no browser to show {url.toString()} in. Type it into one elsewhere."
+            self._bridge.noticed.emit(Notice(said, Severity.REFUSED))
 
     def _is_one_device(self) -> bool:
         """Do control and picture come from one device, with one user and password for both?"""

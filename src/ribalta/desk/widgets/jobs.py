@@ -5,6 +5,7 @@ from functools import partial
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QProgressBar, QScrollArea, QVBoxLayout, QWidget
 
+from ribalta.core.show.document.camera import Measured
 from ribalta.core.show.document.model import Camera
 from ribalta.core.survey.job import Finding, Job, Kind
 from ribalta.desk.bridge import Bridge
@@ -61,7 +62,7 @@ class Findings(QScrollArea):
 
 
 class JobPage(QWidget):
-    """One kind of work on the chosen camera, or on all of them."""
+    """One kind of work on the chosen camera, or on all steered ones where that is wanted here."""
 
     def __init__(self, bridge: Bridge, kind: Kind, begin: str, about: str) -> None:
         super().__init__()
@@ -76,7 +77,7 @@ class JobPage(QWidget):
         self.words = label("", soft=True, wrap=True)
         self.findings = Findings(bridge)
         line = QHBoxLayout()
-        for part in (self.begin, self.all, self.stop):
+        for part in (self.begin, *(() if kind is Kind.CHECK else (self.all,)), self.stop):
             line.addWidget(part)
         line.addWidget(self.bar, 1)
         self.column = QVBoxLayout(self)
@@ -109,7 +110,7 @@ class JobPage(QWidget):
 
     def _begin_all(self) -> None:
         for camera in self._bridge.state.show.cameras:
-            if self._kind is Kind.CHECK or camera.steered:
+            if camera.steered:
                 self._bridge.camera_jobs.begin(self._kind, camera.id)
 
     def _stop(self) -> None:
@@ -117,26 +118,53 @@ class JobPage(QWidget):
             self._bridge.camera_jobs.cancel(self._kind, self._camera.id)
 
 
+TRUSTED_MS, ROUGH_MS = 250.0, 600.0  # how far the seconds on the board may be off, in 95 of 100 moves
+
+
+def verdict(known: Measured) -> str:
+    """What a measurement means for who reads the board, in a sentence."""
+    off = f"95 of 100 are right within {known.p95_error_ms / 1000:.1f} s"
+    if known.p95_error_ms <= TRUSTED_MS:
+        return f"Measured: its seconds on the board can be trusted ({off})."
+    if known.p95_error_ms <= ROUGH_MS:
+        return f"Measured: its seconds on the board are rough ({off})."
+    return (
+        f"Measured, but its seconds on the board cannot be trusted ({off}): measure it again while nothing disturbs it."
+    )
+
+
 class MeasurePage(JobPage):
-    """What was measured of the camera stands here between measurements, with how well it foretells."""
+    """What was measured of the camera comes to one verdict; the figures behind it are folded away."""
 
     def __init__(self, bridge: Bridge, kind: Kind, begin: str, about: str) -> None:
         super().__init__(bridge, kind, begin, about)
+        self.fold = button("Figures", self._fold, "How well it foretells, move by move")
+        self.fold.setCheckable(True)
         self.fit = FitChart()
-        self.column.insertWidget(2, self.fit)
+        self.figures = label("", soft=True, wrap=True)
+        self.column.insertWidget(2, self.fold, 0, Qt.AlignmentFlag.AlignLeft)
+        self.column.insertWidget(3, self.figures)
+        self.column.insertWidget(4, self.fit)
 
     def show_camera(self, camera: Camera | None) -> None:
         super().show_camera(camera)
         running = self.job is not None and not self.job.done
-        self.fit.show_measured(camera.measured if camera is not None and not running else None)
-        if not running and camera is not None and camera.measured is not None:
-            said = self.job.sentence if self.job is not None else ""
-            self.words.setText(f"{said} {self.opening(camera)}".strip())
+        known = camera.measured if camera is not None and not running else None
+        self.fold.setVisible(known is not None)
+        unfolded = known is not None and self.fold.isChecked()
+        self.figures.setVisible(unfolded)
+        self.findings.setVisible(running or unfolded or known is None)
+        self.fit.show_measured(known if unfolded else None)
+        if known is not None and camera is not None:
+            self.figures.setText(self._figures(camera, known))
+            failed = self.job is not None and not self.job.good
+            self.words.setText(f"{self.job.sentence} {verdict(known)}" if failed and self.job else verdict(known))
 
-    def opening(self, camera: Camera | None) -> str:
-        if camera is None or camera.measured is None:
-            return self._about
-        known = camera.measured
+    def _fold(self) -> None:
+        self.show_camera(self._camera)
+
+    @staticmethod
+    def _figures(camera: Camera, known: Measured) -> str:
         said = (
             f"Foretold and needed seconds of {known.moves} fresh moves: median error {100 * known.median_error:.1f} %,"
             f" 95 of 100 within {known.p95_error_ms:.0f} ms."
