@@ -26,6 +26,7 @@ from ribalta.core.ports.messages import (
     Position,
     Recall,
     Remember,
+    SettingReported,
     TurnBy,
 )
 from ribalta.core.show.document.model import Head as HeadModel
@@ -35,6 +36,7 @@ from ribalta.devices import discovery, probing
 from ribalta.devices.drivers.onvif import wire
 from ribalta.devices.drivers.onvif.driver import OnvifDriver
 from ribalta.devices.links.onvif import REFUSED_LOGIN, OnvifClient, OnvifLink, quiet_library
+from ribalta.devices.links.onvif_imaging import share_of, value_of
 from ribalta.standins.body import Body
 from ribalta.standins.cameras import BUILDS
 from ribalta.standins.faults import Faults
@@ -147,6 +149,88 @@ def test_a_lamp_is_lit_by_the_cameras_own_command_and_after_moves():
     without = Line().opened()
     without.driver.request(Adjust("c1", "tally", "lit"), without.now_s)
     assert [c for c in without.calls() if c["call"] != "status"] == []
+
+
+def test_settings_are_shares_of_the_cameras_own_ranges_and_the_last_wish_of_each_is_sent():
+    line = Line()
+    (call,) = line.calls()
+    line.answer(call, picture="rtsp://x", imaging=True)
+    settings, status = sorted(line.calls(), key=lambda c: c["call"])
+    assert (settings["call"], status["call"]) == ("settings", "status")
+    said = {"exposure.mode": "manual", "iris": 1.0, "gain": 0.2, "focus": 0.5, "white_balance": "sunny", "wiper": 1}
+    line.answer(settings, settings=said | {"shutter": 1.5, "focus.mode": True})
+    line.calls()
+    reported = [r for r in line.reports if isinstance(r, SettingReported)]
+    assert [(r.setting, r.value) for r in reported] == [
+        ("exposure.mode", "manual"),
+        ("iris", 17),
+        ("gain", 3),
+        ("focus", 0x8000),
+    ]
+    for value in (1, 2, 15):
+        line.driver.request(Adjust("c1", "gain", value), line.now_s)
+    line.driver.request(Adjust("c1", "white_balance", "manual"), line.now_s)
+    (first,) = [c for c in line.calls() if c["call"] == "adjust"]
+    assert (first["setting"], first["value"]) == ("gain", pytest.approx(1 / 15))
+    line.answer(first)
+    second = next(c for c in line.calls() if c["call"] == "adjust")
+    assert (second["setting"], second["value"]) == ("gain", 1.0)  # of three wishes the last one
+    line.answer(second, error="its exposure is automatic: make it manual first", refused=True)
+    third = next(c for c in line.calls() if c["call"] == "adjust")
+    assert third["value"] == "manual"
+    line.calls()
+    assert DeviceRefused("c1", "its exposure is automatic: make it manual first") in line.reports
+    line.driver.request(Adjust("c1", "power", "on"), line.now_s)
+    line.calls()
+    assert line.reports[-1] == DeviceRefused("c1", "it cannot set power over ONVIF")
+
+
+@given(st.sampled_from(["iris", "gain", "shutter", "focus"]), st.floats(0, 1), st.floats(-40, 39), st.floats(0.5, 80))
+def test_a_share_of_a_range_and_back(name, share, low, wide):
+    value = value_of(name, share, low, low + wide)
+    assert low - 1e-6 <= value <= low + wide + 1e-6
+    assert share_of(name, value, low, low + wide) == pytest.approx(share, abs=1e-6)
+    if name == "iris":  # fully open is nearest to 0 dB
+        assert value_of("iris", 1.0, -22.0, 0.0) == 0.0
+        assert value_of("iris", 1.0, 0.0, 22.0) == 0.0
+
+
+def test_the_client_sets_the_picture_of_a_real_service_in_its_own_units(services):
+    async def talk() -> None:
+        client = OnvifClient("127.0.0.1", services.port, USER, PASSWORD)
+
+        async def now() -> dict[str, str | int]:
+            return dict(wire.settings_of((await client.do({"call": "settings"}))["settings"]))
+
+        async def adjust(name: str, value: str | int) -> dict:
+            return await client.do({"call": "adjust", "setting": name, "value": wire.to_setting(name, value)})
+
+        try:
+            assert (await client.do({"call": "open"}))["imaging"] is True
+            found = await now()
+            registers = services.body.registers
+            assert found["exposure.mode"] == "automatic"
+            assert (found["iris"], found["gain"], found["shutter"]) == (11, 3, 8)
+            refused = await adjust("iris", 5)
+            assert refused == {"error": "its exposure is automatic: make it manual first", "refused": True}
+            for name, value, register in (
+                ("exposure.mode", "manual", (0x39, 3)),
+                ("iris", 5, (0x4B, 5)),
+                ("gain", 14, (0x4C, 14)),
+                ("shutter", 21, (0x4A, 21)),
+                ("white_balance", "manual", (0x35, 5)),
+                ("focus.mode", "manual", (0x38, 3)),
+                ("focus", 0x2000, (0x48, 0x2000)),
+            ):
+                assert await adjust(name, value) == {}, name
+                assert registers[register[0]].value == register[1], name
+                assert (await now())[name] == value
+            assert "not indoor" in (await adjust("white_balance", "indoor"))["error"]
+            assert "cannot set tally" in (await adjust("tally", "lit"))["error"]
+        finally:
+            await client.close()
+
+    asyncio.run(talk())
 
 
 def test_memories_are_presets_and_home_is_home():

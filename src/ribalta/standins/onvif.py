@@ -18,7 +18,9 @@ from xml.sax.saxutils import escape
 from ribalta.standins.body import Body
 from ribalta.standins.cameras import Build
 from ribalta.standins.head import Stand
+from ribalta.standins.onvif_imaging import OnvifImaging
 from ribalta.standins.rtsp import RTSP_PORT
+from ribalta.standins.soap import SoapFault, find, local_name, text_in
 from ribalta.workers.crew import Crew
 
 USER, PASSWORD = "crew", "kiln"
@@ -27,28 +29,12 @@ GROUP, PORT = "239.255.255.250", 3702
 NAMESPACES = (
     'xmlns:s="http://www.w3.org/2003/05/soap-envelope" xmlns:tds="http://www.onvif.org/ver10/device/wsdl"'
     ' xmlns:trt="http://www.onvif.org/ver10/media/wsdl" xmlns:tptz="http://www.onvif.org/ver20/ptz/wsdl"'
+    ' xmlns:timg="http://www.onvif.org/ver20/imaging/wsdl"'
     ' xmlns:tt="http://www.onvif.org/ver10/schema" xmlns:ter="http://www.onvif.org/ver10/error"'
 )
 SPACES = "http://www.onvif.org/ver10/tptz"
 LAMP_COMMANDS = {"Tally|On": 2, "Tally|Off": 3}
 NOT_AUTHORIZED = ("s:Sender", "ter:NotAuthorized", "The sender is not authorized")
-
-
-class _Refused(Exception):
-    """A SOAP fault: code, subcode and reason."""
-
-
-def _name(element: ElementTree.Element) -> str:
-    return element.tag.rpartition("}")[2]
-
-
-def _find(element: ElementTree.Element, name: str) -> ElementTree.Element | None:
-    return next((x for x in element.iter() if _name(x) == name), None)
-
-
-def _text(element: ElementTree.Element, name: str) -> str:
-    found = _find(element, name)
-    return (found.text or "").strip() if found is not None else ""
 
 
 def _across(value: float, ends: tuple[float, float]) -> float:
@@ -97,7 +83,12 @@ class OnvifServices:
             "GotoHomePosition": self._home,
             "GetNodes": self._nodes,
             "SendAuxiliaryCommand": self._auxiliary,
-        }
+        } | {f"imaging {name}": call for name, call in OnvifImaging(body).calls.items()}
+
+    @staticmethod
+    def _called(request: ElementTree.Element) -> str:
+        """Several services have calls of the same name."""
+        return f"imaging {local_name(request)}" if "/imaging/" in request.tag else local_name(request)
 
     def answer(self, asked: bytes) -> tuple[int, bytes]:
         """HTTP status and SOAP answer."""
@@ -105,16 +96,16 @@ class OnvifServices:
             if b"<!DOCTYPE" in asked or b"<!ENTITY" in asked:
                 raise ValueError("a document type")
             envelope = ElementTree.fromstring(asked)
-            body = _find(envelope, "Body")
+            body = find(envelope, "Body")
             request = next(iter(body)) if body is not None else None
-            call = self._calls.get(_name(request)) if request is not None else None
+            call = self._calls.get(self._called(request)) if request is not None else None
             if request is None or call is None:
-                raise _Refused("s:Receiver", "ter:ActionNotSupported", "That is not supported")
+                raise SoapFault("s:Receiver", "ter:ActionNotSupported", "That is not supported")
             free = self._body.faults.no_login or (call == self._time and not self._body.faults.clock_needs_login)
             if not free and not self._known(envelope):
-                raise _Refused(*NOT_AUTHORIZED)
+                raise SoapFault(*NOT_AUTHORIZED)
             return 200, self._envelope(call(request))
-        except _Refused as refused:
+        except SoapFault as refused:
             code, subcode, reason = refused.args
             fault = (
                 f"<s:Fault><s:Code><s:Value>{code}</s:Value><s:Subcode><s:Value>{subcode}</s:Value></s:Subcode>"
@@ -130,14 +121,14 @@ class OnvifServices:
 
     def _known(self, envelope: ElementTree.Element) -> bool:
         """WS-UsernameToken with a password digest."""
-        if self._body.faults.refuse_login or _text(envelope, "Username") != USER:
+        if self._body.faults.refuse_login or text_in(envelope, "Username") != USER:
             return False
         try:
-            nonce = base64.b64decode(_text(envelope, "Nonce"))
+            nonce = base64.b64decode(text_in(envelope, "Nonce"))
         except ValueError:
             return False
-        whole = hashlib.sha1(nonce + _text(envelope, "Created").encode() + PASSWORD.encode()).digest()
-        return base64.b64encode(whole).decode() == _text(envelope, "Password")
+        whole = hashlib.sha1(nonce + text_in(envelope, "Created").encode() + PASSWORD.encode()).digest()
+        return base64.b64encode(whole).decode() == text_in(envelope, "Password")
 
     # Device
 
@@ -160,14 +151,17 @@ class OnvifServices:
             f"<tt:Media><tt:XAddr>{self.address}/media</tt:XAddr><tt:StreamingCapabilities>"
             "<tt:RTP_RTSP_TCP>true</tt:RTP_RTSP_TCP></tt:StreamingCapabilities></tt:Media>"
         )
-        ptz = f"<tt:PTZ><tt:XAddr>{self.address}/ptz</tt:XAddr></tt:PTZ>"
+        ptz = (
+            f"<tt:Imaging><tt:XAddr>{self.address}/imaging</tt:XAddr></tt:Imaging>"
+            f"<tt:PTZ><tt:XAddr>{self.address}/ptz</tt:XAddr></tt:PTZ>"
+        )
         return (
             "<tds:GetCapabilitiesResponse><tds:Capabilities>"
             f"{parts}{media}{ptz}</tds:Capabilities></tds:GetCapabilitiesResponse>"
         )
 
     def _services(self, request: ElementTree.Element) -> str:
-        spaces = {"device": "ver10/device", "media": "ver10/media", "ptz": "ver20/ptz"}
+        spaces = {"device": "ver10/device", "media": "ver10/media", "ptz": "ver20/ptz", "imaging": "ver20/imaging"}
         rows = "".join(
             f"<tds:Service><tds:Namespace>http://www.onvif.org/{space}/wsdl</tds:Namespace>"
             f"<tds:XAddr>{self.address}/{name}</tds:XAddr><tds:Version><tt:Major>2</tt:Major><tt:Minor>0</tt:Minor>"
@@ -189,6 +183,9 @@ class OnvifServices:
     def _profiles(self, request: ElementTree.Element) -> str:
         rows = "".join(
             f'<trt:Profiles token="{name}" fixed="true"><tt:Name>{name}</tt:Name>'
+            '<tt:VideoSourceConfiguration token="source"><tt:Name>source</tt:Name><tt:UseCount>1</tt:UseCount>'
+            '<tt:SourceToken>sensor</tt:SourceToken><tt:Bounds x="0" y="0" width="1280" height="720"/>'
+            "</tt:VideoSourceConfiguration>"
             '<tt:PTZConfiguration token="ptz"><tt:Name>ptz</tt:Name><tt:UseCount>1</tt:UseCount>'
             "<tt:NodeToken>node</tt:NodeToken></tt:PTZConfiguration></trt:Profiles>"
             for name in PROFILES
@@ -207,15 +204,15 @@ class OnvifServices:
 
     @staticmethod
     def _profile(request: ElementTree.Element) -> str:
-        name = _text(request, "ProfileToken")
+        name = text_in(request, "ProfileToken")
         if name not in PROFILES:
-            raise _Refused("s:Sender", "ter:NoProfile", "There is no such profile")
+            raise SoapFault("s:Sender", "ter:NoProfile", "There is no such profile")
         return name
 
     def _status(self, request: ElementTree.Element) -> str:
         self._profile(request)
         if self._body.faults.bad_status == "fault":
-            raise _Refused("s:Receiver", "ter:NoStatus", "No PTZ status is available")
+            raise SoapFault("s:Receiver", "ter:NoStatus", "No PTZ status is available")
         if self._body.faults.bad_status == "malformed":
             raise ValueError("malformed")
         now_s = time.monotonic()
@@ -238,22 +235,22 @@ class OnvifServices:
         )
 
     def _vector(self, request: ElementTree.Element, of: str, default: tuple[float, float, float]) -> list[float]:
-        vector = _find(request, of)
+        vector = find(request, of)
         if vector is None:
             return list(default)
-        turn, zoom = _find(vector, "PanTilt"), _find(vector, "Zoom")
+        turn, zoom = find(vector, "PanTilt"), find(vector, "Zoom")
         x, y, z = default
         if turn is not None:
             x, y = float(turn.get("x", "0")), float(turn.get("y", "0"))
         if zoom is not None:
             z = float(zoom.get("x", "0"))
         if not all(-1e6 < v < 1e6 for v in (x, y, z)):
-            raise _Refused("s:Sender", "ter:InvalidPosition", "There is no such position")
+            raise SoapFault("s:Sender", "ter:InvalidPosition", "There is no such position")
         return [x, y, z]
 
     def _awake(self) -> None:
         if not self._body.awake:
-            raise _Refused("s:Receiver", "ter:Action", "The camera is in standby")
+            raise SoapFault("s:Receiver", "ter:Action", "The camera is in standby")
 
     def _absolute(self, request: ElementTree.Element) -> str:
         self._awake()
@@ -291,7 +288,7 @@ class OnvifServices:
         tilt = TILT_DEG[y > 0] if y else stand.tilt_deg
         self._go(now_s, pan, tilt, (1.0 if z > 0 else 0.0) if z else stand.zoom, [x, y, z])
         self._moves += 1
-        for_s, move = _seconds(_text(request, "Timeout")), self._moves
+        for_s, move = _seconds(text_in(request, "Timeout")), self._moves
         if for_s is not None:
             Crew().begin("stand-in movement", lambda: self._end_after(for_s, move))
         return "<tptz:ContinuousMoveResponse/>"
@@ -318,15 +315,15 @@ class OnvifServices:
         return f"<tptz:GetPresetsResponse>{rows}</tptz:GetPresetsResponse>"
 
     def _set_preset(self, request: ElementTree.Element) -> str:
-        token = _text(request, "PresetToken") or str(len(self._presets) + 1)
-        self._presets[token] = (_text(request, "PresetName") or token, self._body.head.now(time.monotonic()))
+        token = text_in(request, "PresetToken") or str(len(self._presets) + 1)
+        self._presets[token] = (text_in(request, "PresetName") or token, self._body.head.now(time.monotonic()))
         return f"<tptz:SetPresetResponse><tptz:PresetToken>{escape(token)}</tptz:PresetToken></tptz:SetPresetResponse>"
 
     def _go_to_preset(self, request: ElementTree.Element) -> str:
         self._awake()
-        found = self._presets.get(_text(request, "PresetToken"))
+        found = self._presets.get(text_in(request, "PresetToken"))
         if found is None:
-            raise _Refused("s:Sender", "ter:NoToken", "There is no such preset")
+            raise SoapFault("s:Sender", "ter:NoToken", "There is no such preset")
         stand = found[1]
         self._go(time.monotonic(), stand.pan_deg, stand.tilt_deg, stand.zoom, [1.0, 1.0, 1.0])
         return "<tptz:GotoPresetResponse/>"
@@ -341,9 +338,9 @@ class OnvifServices:
         )
 
     def _auxiliary(self, request: ElementTree.Element) -> str:
-        asked = _text(request, "AuxiliaryData")
+        asked = text_in(request, "AuxiliaryData")
         if asked not in LAMP_COMMANDS:
-            raise _Refused("s:Sender", "ter:InvalidArgVal", "There is no such command")
+            raise SoapFault("s:Sender", "ter:InvalidArgVal", "There is no such command")
         self._body.tally = LAMP_COMMANDS[asked]
         answer = f"<tptz:AuxiliaryResponse>{asked}</tptz:AuxiliaryResponse>"
         return f"<tptz:SendAuxiliaryCommandResponse>{answer}</tptz:SendAuxiliaryCommandResponse>"

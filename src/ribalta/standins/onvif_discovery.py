@@ -7,7 +7,8 @@ import uuid
 from xml.etree import ElementTree
 from xml.sax.saxutils import escape
 
-from ribalta.standins.onvif import GROUP, LONGEST, PORT, OnvifServices, _text
+from ribalta.standins.onvif import GROUP, LONGEST, PORT, OnvifServices
+from ribalta.standins.soap import text_in
 
 
 class Finding(threading.Thread):
@@ -37,7 +38,7 @@ class Finding(threading.Thread):
         try:
             if b"<!DOCTYPE" in asked:
                 return
-            about = escape(_text(ElementTree.fromstring(asked), "MessageID"))
+            about = escape(text_in(ElementTree.fromstring(asked), "MessageID"))
         except ElementTree.ParseError:
             return
         for services in self._services:

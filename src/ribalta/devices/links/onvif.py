@@ -16,6 +16,7 @@ from typing import Any
 from ribalta.core.base.faults import RemoteFault
 from ribalta.devices.links.addresses import check_host
 from ribalta.devices.links.link import NEVER_S
+from ribalta.devices.links.onvif_imaging import Imaging, Refusal
 from ribalta.workers.crew import Crew
 
 CALL_WITHIN_S = 2.5
@@ -89,6 +90,7 @@ class OnvifClient:
         self._camera: Any = None
         self._ptz: Any = None
         self._profile = ""
+        self._imaging: Imaging | None = None
         self._opening = asyncio.Lock()  # one at a time: what a second one would replace could not be closed
 
     async def do(self, asked: dict[str, Any]) -> dict[str, Any]:
@@ -120,7 +122,18 @@ class OnvifClient:
         stream = {"StreamSetup": {"Stream": "RTP-Unicast", "Transport": {"Protocol": "RTSP"}}}
         address = await media.GetStreamUri({**stream, "ProfileToken": self._profile})
         self._ptz = await _whole(self._camera.create_ptz_service())
-        return {"picture": str(address.Uri), "auxiliary": await self._auxiliary()}
+        self._imaging = await self._open_imaging(with_head[0])
+        known = {"picture": str(address.Uri), "auxiliary": await self._auxiliary()}
+        return known | {"imaging": self._imaging is not None}
+
+    async def _open_imaging(self, profile: Any) -> Imaging | None:
+        """None for a camera whose picture cannot be set."""
+        with contextlib.suppress(Exception):
+            source = str(profile.VideoSourceConfiguration.SourceToken)
+            made = Imaging(await _whole(self._camera.create_imaging_service()), source)
+            await made.open()
+            return made
+        return None
 
     async def _meet(self, adjusts: bool) -> None:
         """`adjusts`: the difference between its clock and ours goes into the login."""
@@ -168,12 +181,19 @@ class OnvifClient:
             await ptz.SendAuxiliaryCommand({**token, "AuxiliaryData": str(asked["command"])})
         elif name == "home":
             await ptz.GotoHomePosition(token)
+        elif name == "settings" and self._imaging is not None:
+            return {"settings": await self._imaging.settings()}
+        elif name == "adjust" and self._imaging is not None:
+            try:
+                await self._imaging.adjust(str(asked["setting"]), asked["value"])
+            except Refusal as refusal:
+                return {"error": str(refusal), "refused": True}
         else:
             return {"error": f"there is no call {name}"}
         return {}
 
     async def close(self) -> None:
-        camera, self._camera, self._ptz = self._camera, None, None
+        camera, self._camera, self._ptz, self._imaging = self._camera, None, None, None
         if camera is not None:
             with contextlib.suppress(Exception):
                 await camera.close()

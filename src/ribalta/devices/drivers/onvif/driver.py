@@ -20,6 +20,7 @@ from ribalta.core.ports.messages import (
     Remember,
     Report,
     Request,
+    SettingReported,
     TurnBy,
 )
 from ribalta.core.show.document.model import Head
@@ -37,11 +38,13 @@ DRIVEN_FOR_S = 0.4
 LEG_S, LATE_S = 0.12, 0.06
 NEVER_S = float("inf")
 LAMP = "tally"
+SETTINGS_EVERY_S = 3.0
+SET_OVER_IMAGING = ("exposure.mode", "iris", "gain", "shutter", "white_balance", "focus.mode", "focus")
 
 
 class OnvifDriver:
-    """A head over ONVIF PTZ (Profile S and T): absolute moves, polled status, presets. Calls travel as JSON to the
-    link."""
+    """A head over ONVIF PTZ (Profile S and T): absolute moves, polled status, presets, and the settings of its picture.
+    Calls travel as JSON to the link."""
 
     def __init__(self, camera_id: str, head: Head, now_s: float) -> None:
         self.camera_id = camera_id
@@ -57,6 +60,11 @@ class OnvifDriver:
         self._wanted: tuple[str, dict[str, object]] | None = None
         self._lamp: tuple[str, str] | None = None  # what lights and darkens it
         self._lamp_wanted: str | None = None
+        self._imaging = False  # its picture can be set
+        self._settings_at_s = NEVER_S  # when they are asked for again
+        self._settings: int | None = None  # a question about them on its way
+        self._adjusting: int | None = None  # a new value on its way
+        self._adjusts: dict[str, str | int] = {}  # those that wait, the last one of each
         self._last: tuple[float, float, float] | None = None
         self._no_position = False
         self._bad_answers = 0
@@ -100,11 +108,15 @@ class OnvifDriver:
         self.tick(now_s)
 
     def _adjust(self, request: Adjust) -> None:
-        """Only a lamp, and only of a camera that has one; without one, nobody has asked for anything that matters."""
-        if request.setting != LAMP:
-            self._reports.append(DeviceRefused(self.camera_id, f"it cannot set {request.setting} over ONVIF"))
-        elif self._lamp is not None:
-            self._lamp_wanted = self._lamp[0] if request.value == "lit" else self._lamp[1]
+        """A lamp only of a camera that has one: without one, nobody has asked for anything that matters."""
+        if request.setting == LAMP:
+            if self._lamp is not None:
+                self._lamp_wanted = self._lamp[0] if request.value == "lit" else self._lamp[1]
+        elif self._imaging and request.setting in SET_OVER_IMAGING:
+            self._adjusts[request.setting] = request.value
+        else:
+            words = request.setting.replace("_", " ")
+            self._reports.append(DeviceRefused(self.camera_id, f"it cannot set {words} over ONVIF"))
 
     def drain(self) -> tuple[list[bytes], list[Report]]:
         """See `Driver`."""
@@ -121,6 +133,7 @@ class OnvifDriver:
             self._opening = None
             if answer.error is None:
                 self._lamp = wire.lamp_commands(answer.fields.get("auxiliary"))
+                self._imaging = answer.fields.get("imaging") is True
                 self._begin(now_s)
         elif self._answers and self._asked is not None and answer.id == self._asked[0]:
             asked_s, self._asked = self._asked[1], None
@@ -129,6 +142,14 @@ class OnvifDriver:
                 self._status(answer, asked_s, now_s)
             elif answer.fields.get("answered"):
                 self._no_status(now_s)
+        elif self._answers and answer.id == self._settings:
+            self._settings = None
+            for name, value in wire.settings_of(answer.fields.get("settings")):
+                self._reports.append(SettingReported(self.camera_id, name, value))
+        elif self._answers and answer.id == self._adjusting:
+            self._adjusting, self._settings_at_s = None, now_s
+            if answer.error is not None:
+                self._reports.append(DeviceRefused(self.camera_id, answer.error))
         elif self._answers and answer.id == self._moving:
             self._moving = None
             if answer.error is None:
@@ -161,6 +182,13 @@ class OnvifDriver:
         if self._moving is None and self._wanted is not None:
             self._moved, self._wanted = self._wanted, None
             self._moving = self._call(self._moved[0], **self._moved[1])
+        if self._adjusting is None and self._adjusts:
+            name = next(iter(self._adjusts))
+            value = wire.to_setting(name, self._adjusts.pop(name))
+            self._adjusting = self._call("adjust", setting=name, value=value)
+        if self._settings is None and now_s >= self._settings_at_s:
+            self._settings = self._call("settings")
+            self._settings_at_s = now_s + SETTINGS_EVERY_S
         if self._asked is None and now_s >= self._poll_s:
             self._asked = (self._call("status"), now_s)
             self._poll_s = now_s + (POLL_MOVING_S if now_s < self._busy_until_s else POLL_STILL_S)
@@ -170,6 +198,8 @@ class OnvifDriver:
         if not self._answers:
             return self._open_s
         due = min(self._heard_s + SILENCE_S + 0.001, self._drive_until_s)
+        if self._settings is None:
+            due = min(due, self._settings_at_s)
         if self._gliding is not None:
             due = min(due, self._leg_s)
         return min(due, self._poll_s) if self._asked is None else due
@@ -204,6 +234,9 @@ class OnvifDriver:
         self._trips.begin(now_s)
         self._asked = self._moving = self._wanted = self._last = self._lamp_wanted = None
         self._no_position, self._drive_until_s, self._bad_answers = False, NEVER_S, 0
+        self._settings = self._adjusting = None
+        self._adjusts.clear()
+        self._settings_at_s = now_s if self._imaging else NEVER_S
         self._reports.append(Contact(self.camera_id, True))
 
     def _lose(self, now_s: float) -> None:

@@ -14,6 +14,7 @@ from typing import Any
 
 from ribalta.core.base.aim import Aim
 from ribalta.core.show.document.model import Head
+from ribalta.core.show.document.settings import BY_ID
 
 LONGEST = 65536
 
@@ -59,6 +60,27 @@ def lamp_commands(said: object) -> tuple[str, str] | None:
             if off is not None:
                 return command, off
     return None
+
+
+def settings_of(said: object) -> list[tuple[str, str | int]]:
+    """What a camera says of its settings, as (id, value) with the values that Ribalta's settings have: the link gives
+    words, and shares from 0 to 1 of a range. What cannot be is left out."""
+    found: list[tuple[str, str | int]] = []
+    for name, value in said.items() if isinstance(said, dict) else ():
+        setting = BY_ID.get(name)
+        if setting is None:
+            continue
+        if setting.choices:
+            found += [(name, value)] if value in setting.choices else []
+        elif isinstance(value, int | float) and not isinstance(value, bool) and 0 <= value <= 1:
+            found.append((name, round(setting.low + value * (setting.high - setting.low))))
+    return found
+
+
+def to_setting(name: str, value: str | int) -> str | float:
+    """A value as the link takes it: a word, or the share of its range."""
+    setting = BY_ID[name]
+    return value if isinstance(value, str) else (value - setting.low) / (setting.high - setting.low)
 
 
 def to_spaces(aim: Aim, head: Head) -> dict[str, float]:
