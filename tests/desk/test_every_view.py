@@ -30,7 +30,7 @@ from tests.desk.seen import BLIND, Text, contrast, ours, shown, texts
 SIZES = ((1100, 700), (1280, 800), (1920, 1080))
 CUE = ("Scenes", "Titles", "Media", "Transitions", "Microphones", "Voices", "Macros", "Playlists", "Triggers",
        "Shortcuts", "Pads", "Faders")  # fmt: skip
-OUTSIDE = ("Outputs", "Messages")
+OUTSIDE = ("Microphones", "Outputs", "Messages")
 FRAME = ("Aim", "Frame it for me", "Still true?", "Carry over")
 RIG = ("Reach", "Check", "Measure", "Place", "Adjust")
 PLACES = [
@@ -43,7 +43,14 @@ PLACES = [
 SMALLEST = {"Air": 14, "": 12}
 STATES = ("well", "lost", "empty")
 FIRST = [("Air", ""), ("Rig", RIG[0]), ("Frame", FRAME[0]), ("Cue", CUE[0])]
-SOME = [("Rig", RIG[1]), ("Frame", FRAME[1]), *(("Cue", page) for page in ("Titles", "Macros", "Playlists", "Pads"))]
+SOME = [
+    ("Rig", RIG[1]),
+    ("Frame", FRAME[1]),
+    *(
+        ("Cue", page)
+        for page in ("Titles", "Macros", "Playlists", "Triggers", "Shortcuts", "Pads", "Microphones", "Voices")
+    ),
+]
 LOOKS = (
     ("well", 100, SIZES[0], PLACES),
     ("well", 100, SIZES[1], FIRST),

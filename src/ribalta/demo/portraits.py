@@ -91,6 +91,7 @@ class Portraits(QObject):
             (3600, lambda: self._keep("cue-macros")),
             (100, lambda: self._cue("Playlists")),
             (300, lambda: window.cue.playlists.choose("l2")),
+            (300, lambda: window.cue.playlists.strip.select([2])),
             (500, lambda: self._keep("cue-playlists")),
             (100, lambda: self._cue("Triggers")),
             (300, lambda: window.cue.triggers.show_call(0)),

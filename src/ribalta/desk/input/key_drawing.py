@@ -2,9 +2,9 @@
 
 from collections.abc import Mapping
 
-from PySide6.QtCore import QRectF, Qt, Signal
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QWidget
+from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QHelpEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QToolTip, QWidget
 
 from ribalta.core.show.automation.triggers_pads_shortcuts import How
 from ribalta.desk.bridge import Bridge
@@ -77,12 +77,23 @@ class KeyDrawing(QWidget):
             painter.setFont(look.font(14, look.BOLD, narrow=True))
             painter.setPen(look.LAMP_WARM if words else look.SOFT)
             name = self.written.get(key, key).replace("Num+", "").replace("Backspace", "Back").replace("PgDown", "PgDn")
+            name = painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, round(inside.width()) + 1)
             line = look.scaled(18)
-            painter.drawText(inside.adjusted(0, 0, 0, -inside.height() + line), Qt.AlignmentFlag.AlignVCenter, name)
-            if words:
+            roomy = inside.height() >= line + look.scaled(2 * 12)
+            head = inside.adjusted(0, 0, 0, -inside.height() + line) if roomy else inside
+            painter.drawText(head, Qt.AlignmentFlag.AlignVCenter, name)
+            if words and roomy:  # where text is large, the words are said under the mouse
                 painter.setPen(look.TEXT)
                 painter.setFont(look.font(12, narrow=True))
                 two_lines(painter, inside.adjusted(0, line - 1, 0, 0), words)
+
+    def event(self, event: QEvent) -> bool:
+        if isinstance(event, QHelpEvent):
+            at = QPointF(event.pos())
+            key = next((key for key, area in self.areas().items() if area.contains(at)), "")
+            QToolTip.showText(event.globalPos(), f"{key}: {self.meaning(key)[0] or 'nothing'}" if key else "", self)
+            return True
+        return super().event(event)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         key = next((key for key, area in self.areas().items() if area.contains(event.position())), None)

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QGridLayout, QLabel, QSlider, QVBoxLayout, QWidget
 
 from ribalta.core.show.document.voice import Interjections, VoiceFollow
 from ribalta.desk.bridge import Bridge, one_shot
+from ribalta.desk.painting import look
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label
 
 RULES = (
@@ -22,6 +23,7 @@ RULES = (
     ("Hold, s", "hold_s", "A gap between two words does not close the gate"),
     ("Release, s", "release_s", "So long after the hold it closes"),
 )
+LARGE = 125  # per cent of text
 SET_AFTER_MS = 150  # a slider that is being moved: one edit when it rests
 
 
@@ -105,8 +107,10 @@ class VoiceRules(QWidget):
         grid.addWidget(head, 0, 0)
         grid.addWidget(said, 0, 1, Qt.AlignmentFlag.AlignRight)
         grid.addWidget(made, 1, 0, 1, 2)
-        grid.addWidget(label(dial.ends[0], soft=True), 2, 0)
-        grid.addWidget(label(dial.ends[1], soft=True), 2, 1, Qt.AlignmentFlag.AlignRight)
+        made.setToolTip(" … ".join(dial.ends))
+        if look.text_percent() < LARGE:  # larger, the sliders need all the room
+            grid.addWidget(label(dial.ends[0], soft=True), 2, 0)
+            grid.addWidget(label(dial.ends[1], soft=True), 2, 1, Qt.AlignmentFlag.AlignRight)
         return grid
 
     def refresh(self) -> None:
