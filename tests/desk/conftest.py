@@ -1,6 +1,7 @@
 """A real window on a real session against the real stand-in process; nothing sleeps, everything waits for events."""
 
 import logging
+import sys
 from collections.abc import Callable
 
 import pytest
@@ -15,8 +16,10 @@ from tests.stalls import Lived
 
 
 @pytest.fixture(autouse=True)
-def no_warnings(caplog):
+def no_warnings(caplog, monkeypatch):
+    """Nothing is said that nobody expects, and no slot raises: what is raised there is only printed."""
     said: list[str] = []
+    monkeypatch.setattr(sys, "excepthook", lambda kind, error, where: said.append(f"a slot raised {error!r}"))
     quiet = (QtMsgType.QtDebugMsg, QtMsgType.QtInfoMsg)
     offscreen = "This plugin does not support"
     before = qInstallMessageHandler(

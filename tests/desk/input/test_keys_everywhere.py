@@ -4,11 +4,12 @@ import pytest
 from PySide6.QtCore import QEvent, Qt
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QLineEdit
+from PySide6.QtWidgets import QApplication, QLineEdit, QPushButton
 
 from ribalta.core.ports.messages import Notice, Severity
 from ribalta.core.show.automation.calls import Call
 from ribalta.core.show.automation.triggers_pads_shortcuts import Shortcut
+from ribalta.demo.portraits import press
 from ribalta.desk.input import keyboard
 from ribalta.desk.input.keyboard import key_name
 from ribalta.desk.remembered import written_keys
@@ -188,3 +189,15 @@ def test_the_last_hundred_notices_can_be_read_again(window, hall):
     assert not page.isVisible()
     QTest.keyClick(window.frame, Qt.Key.Key_F1, SHIFT)
     assert page.isVisible()
+
+
+def test_what_has_the_focus_may_be_deleted(window):
+    gone = QPushButton("Add", window)
+    gone.show()
+    gone.setFocus()
+    QApplication.processEvents()
+    gone.deleteLater()
+    QApplication.sendPostedEvents(gone, QEvent.Type.DeferredDelete)
+    QApplication.processEvents()
+    press(window, "F6")  # keys are the show's as before
+    assert window.air.isVisible()

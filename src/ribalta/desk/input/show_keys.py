@@ -18,6 +18,7 @@ from PySide6.QtWidgets import (
     QTextEdit,
     QWidget,
 )
+from shiboken6 import isValid
 
 from ribalta.core.engine.catalogue import CATALOGUE
 from ribalta.desk.bridge import Bridge
@@ -73,7 +74,7 @@ class ShowKeys(QObject):
             remember_written(self.written)
 
     def _follow(self, _: QWidget | None, now: QWidget | None) -> None:
-        if self._watched is not None:
+        if self._watched is not None and isValid(self._watched):  # one that is being deleted has lost the focus, too
             self._watched.removeEventFilter(self)
             self._watched.destroyed.disconnect(self._gone)
         self._watched = now

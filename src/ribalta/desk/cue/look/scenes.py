@@ -138,8 +138,11 @@ class ScenesPage(QWidget):
         return self._bridge.state.show.scene_numbered(self.number)
 
     def choose(self, number: int) -> None:
-        """A scene by its number, or OWN."""
+        """A scene by its number, or OWN; with it the first of its insets."""
         self.number = number
+        slots = [n for n in range(1, 5) if self.dress().on(f"inset{n}") is not None]
+        if slots and self.slot not in slots:
+            self.slot = slots[0]
         self.refresh()
 
     def choose_slot(self, slot: int) -> None:
