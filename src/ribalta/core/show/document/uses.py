@@ -81,8 +81,12 @@ def used_words(show: "Show", kind: Kind, item_id: str) -> str:
     return f"Used by {' and '.join([', '.join(words[:-1]), words[-1]] if len(words) > 1 else words)}."
 
 
-def faults(show: "Show") -> dict[tuple[str, str], str]:
+def faults(show: "Show") -> Mapping[tuple[str, str], str]:
     """What is broken, as a phrase, by the kind and id of its user."""
+    return show.memo.of_whole("faults", lambda: _broken(show))
+
+
+def _broken(show: "Show") -> Mapping[tuple[str, str], str]:
     found: dict[tuple[str, str], str] = {}
     for user, items, calls in users(show):
         for item in items:

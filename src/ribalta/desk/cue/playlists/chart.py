@@ -77,6 +77,7 @@ class TravelChart(QWidget):
         self.now_s: float | None = None
         self._drag: tuple[int, float, float] | None = None  # which entry's end, its length, and from where, in pixels
         self._length = 0.0
+        self._rows_of: tuple[object, object, list[str]] = (None, None, [])
         self._timeline.changed.connect(self.update)
         self.setMouseTracking(True)
         self.setAccessibleName("Travel chart")
@@ -104,6 +105,13 @@ class TravelChart(QWidget):
     # Geometry
 
     def cameras(self) -> list[str]:
+        """The ids of those that have a row, by number; looked up anew when the show or the outlook is another one."""
+        show = self._bridge.state.show
+        if self._rows_of[0] is not show or self._rows_of[1] is not self.outlook:
+            self._rows_of = (show, self.outlook, self._look_up())
+        return self._rows_of[2]
+
+    def _look_up(self) -> list[str]:
         order = sorted(self._bridge.state.show.cameras, key=lambda c: c.number)
         outlook = self.outlook
         used = {c for w in outlook.wanted for c, _ in w.cameras} if outlook is not None else set()
@@ -179,7 +187,12 @@ class TravelChart(QWidget):
         for camera_id in known:
             self._head(painter, camera_id)
         painter.setClipRect(QRectF(head_wide(), 0, self.width() - head_wide() - 4, self.height()))
-        blocks = [block for block in blocks_of(outlook) if block.camera_id in known]
+        seen = self.rect().right()
+        blocks = [
+            block
+            for block in blocks_of(outlook)
+            if block.camera_id in known and self.x_of(block.to_s) >= head_wide() and self.x_of(block.from_s) <= seen
+        ]
         painter.setFont(look.font(12, look.BOLD, narrow=True))
         late = [
             (words, self._late_box(block, painter.fontMetrics().horizontalAdvance(words) + 8))

@@ -51,6 +51,7 @@ class PlaylistsPage(QWidget):
         self._known = {p.id for p in bridge.state.show.playlists}
         self._looked: tuple[object, ...] = ()
         self._outlook: Outlook | None = None
+        self._mended: tuple[Outlook | None, int, tuple[Mend, ...]] = (None, 0, ())  # which outlook and entry, by what
         self._held: Mapping[int, float] = {}  # lengths that are being dragged, by place
         self._make_buttons()
         self.list = Cards(bridge, "Playlists", self.choose)
@@ -263,9 +264,9 @@ class PlaylistsPage(QWidget):
     def _fill_said(self, playlist: Playlist | None) -> None:
         outlook = self._outlook
         late = tuple(k for k in outlook.late if k >= self._gone) if outlook is not None else ()
-        self._show_mends(())
         if playlist is None or outlook is None or not outlook.plays:
             self.said.setText("")
+            self._show_mends(())
             return
         running, now_s = self._bridge.state.automation.playlist, self._bridge.now_s
         mine = running is not None and running.playlist_id == playlist.id
@@ -275,11 +276,14 @@ class PlaylistsPage(QWidget):
         used = used_words(self._bridge.state.show, Kind.PLAYLIST, playlist.id)
         if not late:
             self.said.setText(f"{on_air}{length_words(round(whole, 1))} a round; every cut lands. {used}")
+            self._show_mends(())
             return
         own = [k for k, play in enumerate(outlook.plays) if play.outer in self.strip.selected_at]
         chosen = next((k for k in own if k in late), late[0])
         self.said.setText(late_words(self._bridge.state.show, outlook, len(late), chosen))
-        self._show_mends(foretold_of.mends_of(self._bridge.state, outlook, chosen))
+        if self._mended[0] is not outlook or self._mended[1] != chosen:
+            self._mended = (outlook, chosen, foretold_of.mends_of(self._bridge.state, outlook, chosen))
+        self._show_mends(self._mended[2])
 
     def _show_mends(self, mends: tuple[Mend, ...]) -> None:
         words = [m.words for m in mends]
