@@ -151,13 +151,11 @@ class OnvifServices:
             f"<tt:Media><tt:XAddr>{self.address}/media</tt:XAddr><tt:StreamingCapabilities>"
             "<tt:RTP_RTSP_TCP>true</tt:RTP_RTSP_TCP></tt:StreamingCapabilities></tt:Media>"
         )
-        ptz = (
-            f"<tt:Imaging><tt:XAddr>{self.address}/imaging</tt:XAddr></tt:Imaging>"
-            f"<tt:PTZ><tt:XAddr>{self.address}/ptz</tt:XAddr></tt:PTZ>"
-        )
+        imaging = f"<tt:Imaging><tt:XAddr>{self.address}/imaging</tt:XAddr></tt:Imaging>"
+        ptz = f"<tt:PTZ><tt:XAddr>{self.address}/ptz</tt:XAddr></tt:PTZ>"
         return (
             "<tds:GetCapabilitiesResponse><tds:Capabilities>"
-            f"{parts}{media}{ptz}</tds:Capabilities></tds:GetCapabilitiesResponse>"
+            f"{parts}{imaging}{media}{ptz}</tds:Capabilities></tds:GetCapabilitiesResponse>"
         )
 
     def _services(self, request: ElementTree.Element) -> str:
