@@ -2,13 +2,13 @@
 messages."""
 
 import asyncio
-import contextlib
 import socket
+from collections import deque
 from collections.abc import Callable
 
 Peer = tuple[str, int]
 ROOM = 1 << 20  # bytes that wait in the system for their turn
-LARGEST, MOST_AT_ONCE = 65535, 32
+LARGEST, MOST_AT_ONCE, MOST_WAITING = 65535, 32, 1000
 
 
 class Datagrams:
@@ -19,6 +19,7 @@ class Datagrams:
     ) -> None:
         """Raises OSError when the port cannot be had."""
         self._loop, self._came = loop, came
+        self._waiting: deque[tuple[bytes, Peer]] = deque()
         self._socket = socket.socket(socket.AF_INET, socket.SOCK_DGRAM)
         try:
             self._socket.setsockopt(socket.SOL_SOCKET, socket.SO_RCVBUF, ROOM)
@@ -39,10 +40,24 @@ class Datagrams:
             self._came(data, (str(peer[0]), int(peer[1])))
 
     def send(self, data: bytes, peer: Peer) -> None:
-        """What the system has no room for is lost, as datagrams are."""
-        with contextlib.suppress(OSError):
-            self._socket.sendto(data, peer)
+        """At once, or as soon as the system has room for it; what is behind MOST_WAITING others is lost."""
+        if len(self._waiting) < MOST_WAITING:
+            self._waiting.append((data, peer))
+        self._send_waiting()
+
+    def _send_waiting(self) -> None:
+        while self._waiting:
+            try:
+                self._socket.sendto(*self._waiting[0])
+            except BlockingIOError:
+                self._loop.add_writer(self._socket, self._send_waiting)
+                return
+            except OSError:  # nobody is there, or it is too long: what comes behind it may still be brought
+                pass
+            self._waiting.popleft()
+        self._loop.remove_writer(self._socket)
 
     def close(self) -> None:
         self._loop.remove_reader(self._socket)
+        self._loop.remove_writer(self._socket)
         self._socket.close()
