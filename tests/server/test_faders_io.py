@@ -45,7 +45,7 @@ class Deck:
         wait_for(lambda: self.session.state.run.count > count)
         wait_for(
             lambda: self.session.faders._faders is self.session.state.show.faders
-        )  # which hears of it a little later
+        )  # a little later
 
     def send(self, kind: str, **fields: int) -> None:
         self.ports.opened[-1][1].heard(mido.Message(kind, **fields))
