@@ -101,12 +101,14 @@ def _unchanged(show: Show) -> Show:
 
 def _serve(name: str, change: str, socket: Path) -> None:
     from ribalta.server.desks.desk_port import DeskPort
+    from ribalta.workers import garbage
 
     module, _, function = change.partition(":")
     changing = getattr(importlib.import_module(module), function) if module else _unchanged
     with running_show(name, changing) as session:
         port = DeskPort(session, Meeting(name, socket))
         port.start()
+        garbage.begin()  # as the server does
         print("ready", flush=True)
         mixer = session.media.mixer
         for line in sys.stdin:

@@ -117,6 +117,7 @@ def _run_server(served: Served, resume: bool, sentence: str) -> int:
             port = DeskPort(session, meeting, over.set)
             session.start()
             port.start()
+            garbage.begin()  # nor through what the show has: on its way it would hold up a frame
             _tell(served.ready, {"socket": str(meeting.path)})
             if served.ready < 0 and not sentence:
                 print(f"“{meeting.name}” runs. `ribalta desk` opens a window on it. Ctrl+C ends it.", flush=True)

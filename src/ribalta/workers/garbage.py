@@ -9,6 +9,6 @@ def put_off() -> None:
 
 
 def begin() -> None:
-    """From now on; what has been loaded so far stays, and is not looked through again."""
+    """From now on, and again when a show has been loaded; what is there so far is not looked through again."""
     gc.freeze()
     gc.enable()
