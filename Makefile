@@ -8,10 +8,10 @@ setup:
 demo: setup
 	@$(VENV)/ribalta demo
 
-# what needs no time of its own runs beside the tests that run alone, which leave half of the machine idle
+# three at once on two cores: many wait for sockets. What needs no time of its own runs beside the tests that run alone, which leave half of the machine idle
 BESIDE := tests/core tests/survey
 test: setup
-	@QT_QPA_PLATFORM=offscreen $(VENV)/python -m pytest -n 2 --dist loadgroup -m 'not alone' --durations=10 \
+	@QT_QPA_PLATFORM=offscreen $(VENV)/python -m pytest -n 3 --dist loadgroup -m 'not alone' --durations=10 \
 		$(addprefix --ignore=,$(BESIDE))
 	@mkdir -p build; \
 	(nice -n 19 sh -c '$(VENV)/ruff check src tests bench && $(VENV)/mypy && $(VENV)/lint-imports && \
