@@ -8,7 +8,8 @@ setup:
 demo: setup
 	@$(VENV)/ribalta demo
 
-# three at once on two cores: many wait for sockets. What needs no time of its own runs beside the tests that run alone, which leave half of the machine idle
+# Three at once on two cores, as many wait for sockets. What needs no time of its own runs beside the tests that run
+# alone, which leave half of the machine idle.
 BESIDE := tests/core tests/survey
 test: setup
 	@QT_QPA_PLATFORM=offscreen $(VENV)/python -m pytest -n 3 --dist loadgroup -m 'not alone' --durations=10 \
