@@ -43,9 +43,7 @@ class Deck:
         count = self.session.state.run.count
         self.session.act(action, arguments)
         wait_for(lambda: self.session.state.run.count > count)
-        wait_for(
-            lambda: self.session.faders._faders is self.session.state.show.faders
-        )  # a little later
+        wait_for(lambda: self.session.faders._faders is self.session.state.show.faders)  # a little later
 
     def send(self, kind: str, **fields: int) -> None:
         self.ports.opened[-1][1].heard(mido.Message(kind, **fields))

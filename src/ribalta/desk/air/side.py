@@ -17,6 +17,7 @@ from ribalta.desk.bridge import Bridge
 from ribalta.desk.painting import look
 from ribalta.desk.widgets.cells import Cell, Cells
 from ribalta.desk.widgets.meter import Meters
+from ribalta.desk.words.fader_words import bank_words
 from ribalta.desk.words.output_words import output_state, output_words
 from ribalta.desk.words.slot_words import old, slot_state
 
@@ -106,7 +107,7 @@ class Side(Cells):
             made.append(Cell(QRectF(0, y, wide, row_tall() - 3), said, "words", self._open(f"Titles#{stale[0].id}")))
             y += row_tall()
         made += self._pad_cells(y + GAP)
-        made.append(self._heading(self._meters_area().top() - head_tall(), "Sound", "Microphones"))
+        made.append(self._heading(self._meters_area().top() - head_tall(), "Sound", "Microphones", bank_words(state)))
         made += [cell for k, output in enumerate(OUTPUTS) for cell in self._output_cells(k, *output)]
         third = (wide - 8) / 3
         for k, (words, key, act) in enumerate(MOMENTS):
@@ -118,8 +119,8 @@ class Side(Cells):
     def _open(self, page: str, view: str = "Cue") -> Callable[[bool], None]:
         return lambda _: self._bridge.place_wanted.emit(view, page)
 
-    def _heading(self, y: float, words: str, page: str) -> Cell:
-        return Cell(QRectF(0, y, self.width(), head_tall() - 2), words, "heading", self._open(page))
+    def _heading(self, y: float, words: str, page: str, note: str = "") -> Cell:
+        return Cell(QRectF(0, y, self.width(), head_tall() - 2), words, "heading", self._open(page), note)
 
     def _pad_cells(self, y: float) -> list[Cell]:
         """The first pads of the first page, two in a row, as many as there is room for; F9 shows all."""

@@ -13,6 +13,7 @@ from ribalta.desk.bridge import Bridge, one_shot
 from ribalta.desk.painting import look
 from ribalta.desk.widgets import footlights
 from ribalta.desk.widgets.meter import Meters
+from ribalta.desk.words.fader_words import bank_words
 from ribalta.desk.words.output_words import clock_words, output_state, output_words
 
 TALL = 78  # at the usual size of text
@@ -67,17 +68,19 @@ class Names(QWidget):
         """(heading, name, seconds)."""
         state, now_s = self._bridge.state, self._bridge.now_s
         shots = state.program.on_air, state.program.next
+        going, bank = runs(state), bank_words(state)
+        hands = [f"faders: {bank}"] if bank else []
         gone = clock_words(now_s - state.program.since_s) if shots[0] is not None else ""
         return [
             ("On air", state.shot_words(shots[0]) if shots[0] is not None else "nothing yet", gone),
             ("Next", state.shot_words(shots[1]) if shots[1] is not None else "nothing is readied", ""),
-            ("Runs", ", ".join(runs(state)), ""),
+            ("Runs" if going else "Hands", ", ".join([*going, *hands]), ""),
         ]
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         for k, (heading, name, seconds) in enumerate(self.lines()):
-            if heading == "Runs" and not name:
+            if not name:
                 continue
             line = QRectF(0, k * look.scaled(25), self.width(), look.scaled(24))
             painter.setFont(look.font(14))
