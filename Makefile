@@ -8,19 +8,19 @@ setup:
 demo: setup
 	@$(VENV)/ribalta demo
 
-# Three at once on two cores, as many wait for sockets. What needs no time of its own runs beside the tests that run
-# alone, which leave half of the machine idle.
-BESIDE := tests/core tests/survey
+# What needs no time of its own runs beside all others, which often wait, with what is left of the machine.
+BESIDE := tests/core tests/survey tests/devices/test_hostile_bytes.py tests/abuse/test_engine_poison.py
 test: setup
-	@QT_QPA_PLATFORM=offscreen $(VENV)/python -m pytest -n 3 --dist loadgroup -m 'not alone' --durations=10 \
-		$(addprefix --ignore=,$(BESIDE))
-	@mkdir -p build; \
-	(nice -n 19 sh -c '$(VENV)/ruff check src tests bench && $(VENV)/mypy && $(VENV)/lint-imports && \
-		$(VENV)/python -m pytest $(BESIDE)') > build/beside.txt 2>&1 & \
+	@mkdir -p build; export QT_QPA_PLATFORM=offscreen; \
+	(nice -n 19 sh -c '$(VENV)/python -m pytest -m "not alone" $(BESIDE) && \
+		$(VENV)/ruff check src tests bench && $(VENV)/mypy && $(VENV)/lint-imports') > build/beside.txt 2>&1 & \
 	beside=$$!; \
-	QT_QPA_PLATFORM=offscreen $(VENV)/python -m pytest $$(grep -rlE 'mark\.alone' tests --include=test_*.py | sort) \
-		-m alone --durations=10; tests=$$?; \
-	wait $$beside; done=$$?; cat build/beside.txt; [ $$tests = 0 ] && [ $$done = 0 ]
+	$(VENV)/python -m pytest -n 2 --dist loadgroup -m 'not alone' --durations=10 $(addprefix --ignore=,$(BESIDE)); \
+	most=$$?; \
+	$(VENV)/python -m pytest $$(grep -rlE 'mark\.alone' tests --include=test_*.py | sort) -m alone --durations=10; \
+	alone=$$?; \
+	wait $$beside; beside=$$?; cat build/beside.txt; \
+	[ $$most = 0 ] && [ $$alone = 0 ] && [ $$beside = 0 ]
 
 manual: setup
 	@$(VENV)/ribalta manual docs/manual

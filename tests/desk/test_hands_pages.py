@@ -11,7 +11,7 @@ from ribalta.core.show.automation.calls import Call
 from ribalta.core.show.automation.triggers_pads_shortcuts import How, Shortcut
 from ribalta.core.show.files.shortcut_file import read_shortcuts, write_shortcuts
 from ribalta.demo.portraits import press
-from ribalta.desk.cue.hands.shortcuts import GIVEN
+from ribalta.desk.cue.hands.shortcut_rows import GIVEN
 from tests.desk.by_hand import drop, items_of
 from tests.desk.test_cue_parts import choose, type_in
 from tests.desk.test_prompt_parts import LEFT, find, page, refreshed

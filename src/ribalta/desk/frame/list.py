@@ -10,10 +10,11 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from ribalta.core.engine.program.landing import landing_state, time_to_set_s
 from ribalta.core.ports.shots import LandingState, Shot
-from ribalta.core.show.automation.calls import Call
+from ribalta.core.show.automation.calls import Call, Item, Kind, named
 from ribalta.core.show.document.model import LETTERS, Framing, Show
 from ribalta.desk.bridge import Bridge, one_shot
 from ribalta.desk.frame.framing_menu import framing_menu
+from ribalta.desk.input.item_buttons import ItemOffers
 from ribalta.desk.painting import look
 from ribalta.desk.painting.parts import Part
 from ribalta.desk.words.framing_words import about, state_words, wants_care
@@ -44,6 +45,8 @@ class FramingList(QWidget):
         self._pressed: tuple[int, QPointF] | None = None
         self._drag: QPointF | None = None
         self._stored = False
+        self._menu_of: Item | None = None
+        self.offers = ItemOffers(bridge, self, lambda: self._menu_of)
         self._timer = one_shot(self, LONG_PRESS_MS, self._long_press)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName("Framings")
@@ -297,7 +300,9 @@ class FramingList(QWidget):
         if event.button() == Qt.MouseButton.RightButton:
             at = event.globalPosition().toPoint()
             chosen = self.selected() if framing.id in self.picked else []
-            framing_menu(self, self._bridge, framing, chosen, lambda: self.rename_wanted.emit(framing.id), at)
+            self._menu_of = named(self._bridge.state.show, Kind.FRAMING, framing.id)
+            rename = lambda: self.rename_wanted.emit(framing.id)  # noqa: E731
+            framing_menu(self, self._bridge, framing, chosen, rename, at, self.offers)
         elif dragging:
             self._drop(framing, event)
         else:

@@ -16,7 +16,7 @@ from ribalta.core.show.document.uses import faults, used_words
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue import copies
 from ribalta.desk.cue.automation.step_tree import StepTree, rows_of
-from ribalta.desk.cue.item_buttons import ItemButtons
+from ribalta.desk.input.item_buttons import ItemButtons
 from ribalta.desk.painting import look
 from ribalta.desk.widgets.colours import COLOURS
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label, line

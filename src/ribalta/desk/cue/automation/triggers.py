@@ -6,16 +6,17 @@ from functools import partial
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from ribalta.core.base.spans import length_words, span_words
-from ribalta.core.engine.automation.triggers import NEVER_FIRED, condition_words, item_words
+from ribalta.core.base.spans import span_words
+from ribalta.core.engine.automation.triggers import NEVER_FIRED, condition_words
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.engine.views.offers import Offer, call_words
-from ribalta.core.show.automation.calls import Call, Kind, broken
+from ribalta.core.show.automation.calls import Call, broken
 from ribalta.core.show.automation.macros import Condition, Is
-from ribalta.core.show.automation.triggers_pads_shortcuts import OF_CAMERAS, OF_MICS, OF_SHOTS, Trigger, When, WhenKind
+from ribalta.core.show.automation.triggers_pads_shortcuts import Trigger, WhenKind
 from ribalta.core.show.document.uses import faults
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue import copies
+from ribalta.desk.cue.automation.trigger_words import WHEN, kinds_of, when_words
 from ribalta.desk.painting import look
 from ribalta.desk.widgets.action_chooser import CallEditor
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label, line
@@ -25,59 +26,8 @@ from ribalta.desk.widgets.macro_steps import ConditionEditor, item_of, refill, t
 from ribalta.desk.widgets.palette import Palette
 from ribalta.desk.widgets.switch import Switch
 
-WHEN = {
-    WhenKind.READIED: "a shot or scene is readied",
-    WhenKind.TAKEN: "a shot or scene goes on air",
-    WhenKind.LEFT: "a shot or scene leaves the air",
-    WhenKind.ON_AIR_FOR: "a shot has been on air for so long",
-    WhenKind.SET: "a camera is set",
-    WhenKind.LOST: "a camera is lost",
-    WhenKind.BACK: "a camera is back",
-    WhenKind.MIC_OPENS: "a microphone opens",
-    WhenKind.MIC_CLOSES: "a microphone closes",
-    WhenKind.PLAYLIST: "a playlist goes on to another entry",
-    WhenKind.TIME: "it is a time of day",
-    WhenKind.COUNTDOWN: "a countdown is over",
-    WhenKind.RECORDING_STOPS: "the recording stops",
-    WhenKind.DISK_LOW: "the disk is low",
-    WhenKind.MESSAGE: "a message comes in",
-}
 ANY = ""
 EMPTY = "No triggers yet. Make one with Add: when something happens, it does what you choose, every time."
-
-
-def kinds_of(when: WhenKind) -> tuple[Kind, ...]:
-    """Whose moment it can be."""
-    if when in OF_SHOTS:
-        return (Kind.SCENE, Kind.CAMERA, Kind.FRAMING, Kind.MEDIUM)
-    if when in OF_CAMERAS:
-        return (Kind.CAMERA,)
-    if when in OF_MICS:
-        return (Kind.MICROPHONE,)
-    if when is WhenKind.PLAYLIST:
-        return (Kind.PLAYLIST,)
-    return (Kind.TITLE,) if when is WhenKind.COUNTDOWN else ()
-
-
-def when_words(state: LiveState, when: When) -> str:
-    who = item_words(state, when.item) if when.item is not None else None
-    match when.kind:
-        case WhenKind.TIME:
-            return f"it is {when.at}"
-        case WhenKind.ON_AIR_FOR:
-            return f"{who or 'any shot'} has been on air for {length_words(when.seconds)}"
-        case WhenKind.DISK_LOW:
-            return f"there is room for less than {when.minutes:g} minutes"
-        case WhenKind.MESSAGE:
-            return f"“{when.message or '…'}” comes in"
-        case WhenKind.RECORDING_STOPS:
-            return "the recording stops"
-        case WhenKind.COUNTDOWN:
-            return f"{who or 'a countdown'} is over"
-    tail = WHEN[when.kind].split(" ", 2)[2] if who else ""
-    if when.kind in OF_SHOTS:
-        tail = WHEN[when.kind].removeprefix("a shot or scene ")
-    return f"{who} {tail}" if who else WHEN[when.kind]
 
 
 class TriggersPage(QWidget):
@@ -235,7 +185,8 @@ class TriggersPage(QWidget):
             just = fared.last_s is not None and now_s - fared.last_s < 3
             ink = look.WRONG if trouble else look.LAMP_WARM if just else None if trigger.enabled else look.SOFT
             said = "   broken" if trouble else f"   {fared.count}×" if fared.count else ""
-            rows.append(ListRow(trigger.id, f"{sign} {trigger.name}{said}", ink, trouble))
+            tip = trouble or f"When {when_words(state, trigger.when)}."
+            rows.append(ListRow(trigger.id, f"{sign} {trigger.name}{said}", ink, tip))
         self.list.fill(rows, self.trigger_id)
 
     def _fill_when(self, state: LiveState, trigger: Trigger) -> None:

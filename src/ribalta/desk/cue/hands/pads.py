@@ -12,7 +12,7 @@ from ribalta.core.show.automation.triggers_pads_shortcuts import Page, Surface
 from ribalta.core.show.document.uses import uses
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue import copies
-from ribalta.desk.cue.item_buttons import pad_arguments
+from ribalta.desk.input.item_buttons import pad_arguments
 from ribalta.desk.painting import look
 from ribalta.desk.widgets.action_chooser import CallEditor
 from ribalta.desk.widgets.browser import Browser

@@ -17,6 +17,7 @@ from ribalta.core.show.automation.triggers_pads_shortcuts import How, Shortcut
 from ribalta.core.show.files.shortcut_file import read_shortcuts, write_shortcuts
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue.hands.key_sheet import write_sheet
+from ribalta.desk.cue.hands.shortcut_rows import GIVEN, ROW, key_of, row_words
 from ribalta.desk.cue.hands.starters import Starters
 from ribalta.desk.cue.hands.surface_drawing import SurfaceDrawing
 from ribalta.desk.input.control_finder import ControlFinder
@@ -33,8 +34,6 @@ from ribalta.desk.widgets.palette import Palette
 
 OWNERS = {"show": "this show", "desk": "this desk, in every show"}
 SHORTCUTS = "Shortcuts (*.json)"
-GIVEN = "given"  # the catalogue's default keys
-ROW = tuple[str, str, How, str]  # control, layer, how, owner
 
 
 class ShortcutsPage(QWidget):
@@ -171,16 +170,16 @@ class ShortcutsPage(QWidget):
         rows = self.rows()
         wanted, made = self.search.text().lower().split(), []
         for row, call in rows:
-            words = self._words(state, row, call)
+            words = row_words(state, row, call)
             if all(word in words.lower() for word in wanted):
                 trouble = call is not None and broken(state.show, call)
                 ink = look.WRONG if trouble else look.SOFT if row[3] == GIVEN else None
-                made.append(ListRow(_key(row), words, ink, trouble or ""))
+                made.append(ListRow(key_of(row), words, ink, trouble or ""))
         if not made:
             made = [
                 ListRow("", "Nothing of its own yet. Press “Find by pressing”, then the key that is to do something.")
             ]
-        self.list.fill(made, _key(self.chosen) if self.chosen is not None else None)
+        self.list.fill(made, key_of(self.chosen) if self.chosen is not None else None)
         self.press.setChecked(self.finder.finding)
         self.press.setText("Press it now …" if self.finder.finding else "Find by pressing")
         self.long.show_text(f"{state.show.times.long_s:g}")
@@ -198,15 +197,6 @@ class ShortcutsPage(QWidget):
         if now != self._drawn:
             self._drawn = now
             drawn_now.update()
-
-    @staticmethod
-    def _words(state: LiveState, row: ROW, call: Call | None) -> str:
-        control, layer, how, owner = row
-        does = call_words(state, call) if call is not None else "does nothing"
-        way = "" if how is How.PRESS else f" ({how})"
-        over = f"  [{layer}]" if layer else ""
-        whose = {"show": "", "desk": "   · this desk", GIVEN: "   · default"}[owner]
-        return f"{control_words(control)}{way}{over}   {does}{whose}"
 
     def _fill(self, state: LiveState, rows: dict[ROW, Call | None]) -> None:
         if self.chosen is not None and self.chosen not in rows and not self.pending:
@@ -392,10 +382,6 @@ class ShortcutsPage(QWidget):
         ]
         title = state.show.title
         self._bridge.transfers.write(lambda: write_sheet(path, title, rows))
-
-
-def _key(row: ROW) -> str:
-    return "\n".join((row[0], row[1], str(row[2]), row[3]))
 
 
 def _follows(call: Call) -> str:

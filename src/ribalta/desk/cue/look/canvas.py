@@ -60,8 +60,8 @@ SIDES = (Grip.LEFT, Grip.TOP, Grip.RIGHT, Grip.BELOW)
 
 @dataclass(frozen=True)
 class Zone:
-    """Where something that is dragged onto the picture would go: `what` is "base", "inset" or "title"; a new inset
-    lies at `area`."""
+    """Where something that is dragged onto the picture would go: `what` is "base", "inset", "title" or "key"; a new
+    inset lies at `area`."""
 
     what: str
     area: QRectF
@@ -225,12 +225,9 @@ class Canvas(QWidget):
             box = QRectF(area.left() + x * area.width(), area.top() + y * area.height(), wide, tall)
             if free is not None and not any(zone.area.intersects(box) for zone in found if not zone.new):
                 found.append(Zone("inset", box, f"New inset {free}", free, True))
-        if self.has_base:
-            middle = area.adjusted(
-                0.32 * area.width(), 0.05 * area.height(), -0.32 * area.width(), -0.05 * area.height()
-            )
-            found.append(Zone("base", middle, "Base"))
-        return found
+        aside, above = 0.32 * area.width(), 0.05 * area.height()
+        what, words = ("base", "Base") if self.has_base else ("key", "Key source")
+        return [*found, Zone(what, area.adjusted(aside, above, -aside, -above), words)]
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         items = items_in(event.mimeData(), self._bridge.state.show, KINDS)

@@ -15,8 +15,8 @@ from ribalta.core.show.document.scenes import Medium
 from ribalta.core.show.document.uses import used_words, uses
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue import copies
-from ribalta.desk.cue.item_buttons import ItemButtons
 from ribalta.desk.cue.look.canvas import Canvas
+from ribalta.desk.input.item_buttons import ItemButtons
 from ribalta.desk.painting import look
 from ribalta.desk.widgets.browser import picture_name
 from ribalta.desk.widgets.cards import Cards

@@ -13,9 +13,9 @@ from ribalta.core.show.document.scenes import Inset, Scene
 from ribalta.core.show.document.uses import used_words
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue import copies
-from ribalta.desk.cue.item_buttons import ItemButtons
 from ribalta.desk.cue.look.canvas import NEW_WIDE, Canvas, Zone
 from ribalta.desk.cue.look.sources import NOTHING, SourceChoice, arguments_for, arguments_of
+from ribalta.desk.input.item_buttons import ItemButtons
 from ribalta.desk.painting import look
 from ribalta.desk.widgets.browser import Browser, picture_name
 from ribalta.desk.widgets.cards import Cards
@@ -284,6 +284,9 @@ class ScenesPage(QWidget):
             return
         if zone.what == "base":
             self._ask_base(asked)
+            return
+        if zone.what == "key":
+            self._bridge.act("key.change", **asked)
             return
         self.choose_slot(zone.slot)
         area = self.canvas.area()

@@ -15,10 +15,10 @@ from ribalta.core.show.document.uses import used_words
 from ribalta.core.show.files.title_rows import Row
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue import copies
-from ribalta.desk.cue.item_buttons import ItemButtons
 from ribalta.desk.cue.look.canvas import Canvas
 from ribalta.desk.cue.look.title_table import TitleTable
 from ribalta.desk.cue.look.title_texts import drawn, is_over, text_areas
+from ribalta.desk.input.item_buttons import ItemButtons
 from ribalta.desk.painting import look
 from ribalta.desk.widgets.cards import Cards
 from ribalta.desk.widgets.choose_file import ask_to_open

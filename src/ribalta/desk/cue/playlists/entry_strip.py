@@ -27,13 +27,12 @@ from ribalta.core.show.automation.calls import Item, Kind
 from ribalta.core.show.automation.playlists import FOR_EVER, EntryKind, Playlist
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue.playlists.chart import SHORTEST_S, head_wide
-from ribalta.desk.cue.playlists.entries import entry_words, short_entry_words
+from ribalta.desk.cue.playlists.entries import entry_words
+from ribalta.desk.cue.playlists.entry_painting import CAPTION, PICTURE, TileLook, paint_tile
 from ribalta.desk.cue.playlists.tiles import Tile
 from ribalta.desk.cue.playlists.timeline import Timeline
 from ribalta.desk.painting import look
-from ribalta.desk.painting.cropped import draw_cropped
 from ribalta.desk.painting.parts import Part
-from ribalta.desk.widgets.browser import picture_name
 from ribalta.desk.widgets.item_drag import items_in
 from ribalta.desk.widgets.offered_menu import open_offered
 from ribalta.desk.widgets.several import Several
@@ -41,7 +40,7 @@ from ribalta.desk.widgets.several import Several
 KINDS = (Kind.FRAMING, Kind.CAMERA, Kind.SCENE, Kind.MEDIUM, Kind.MACRO, Kind.PLAYLIST)
 LEAST_PX = 46.0
 EDGE_PX = 6.0
-PICTURE, CAPTION, ABOVE = 84, 24, 18
+ABOVE = 18
 STEP_S = 0.5
 EMPTY = "Drag framings, scenes and media here from below, or select some there and press Enter."
 
@@ -186,7 +185,7 @@ class EntryStrip(QWidget):
             area = self.area_of(k)
             if area.right() >= head_wide() and area.left() <= self.width():
                 self._bridge.give_way()
-                self._tile(painter, k, tile, area)
+                paint_tile(painter, self._bridge, area, tile, self._look_of(tile))
         self._late(painter)
         if self._goes_before is not None:
             self._mark(painter, self._goes_before)
@@ -205,71 +204,15 @@ class EntryStrip(QWidget):
         words = f"{count} {'entry' if count == 1 else 'entries'}" + ("\nby lot" if self.playlist.shuffle else "")
         painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, words)
 
-    def _tile(self, painter: QPainter, k: int, tile: Tile, area: QRectF) -> None:
-        picture = QRectF(area.left(), area.top(), area.width(), PICTURE)
-        foot = QRectF(area.left(), picture.bottom(), area.width(), look.scaled(CAPTION))
-        painter.setOpacity(0.4 if tile.entry.off else 1.0)
-        self._picture(painter, tile, picture)
-        painter.setOpacity(1.0)
-        painter.fillRect(foot, look.RAIL)
+    def _look_of(self, tile: Tile) -> TileLook:
+        playlist = self.playlist
+        assert playlist is not None
+        seconds, share = self._lengths.get(tile.place, playlist.length_s(tile.entry)), None
         if tile.place == self.playing:
             gone = (self.now_s or tile.begins_s) - tile.begins_s
             share = min(1.0, max(0.02, gone / max(0.01, tile.ends_s - tile.begins_s)))
-            painter.fillRect(QRectF(foot.left(), foot.bottom() - 4, foot.width() * share, 4), look.LAMP_WARM)
-        self._caption(painter, tile, foot.adjusted(5, 0, -4, 0))
-        if self._has_length(tile):
-            painter.fillRect(QRectF(area.right() - 3, picture.top() + 36, 3, 34), look.TEXT)
-        wrong = tile.gone or tile.late_s > 0.01
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        if wrong:
-            painter.setPen(QPen(look.WRONG, 2))
-            painter.drawRect(area.adjusted(1, 1, -1, -1))
-        if tile.place in self.selected_at:
-            painter.setPen(QPen(look.TEXT, 2))
-            painter.drawRect(area.adjusted(3, 3, -3, -3) if wrong else area.adjusted(1, 1, -1, -1))
-        if tile.place == self.at and self.hasFocus():
-            painter.setPen(QPen(look.LAMP_WARM, 2, Qt.PenStyle.DotLine))
-            painter.drawRect(area.adjusted(4, 4, -4, -4))
-
-    def _picture(self, painter: QPainter, tile: Tile, area: QRectF) -> None:
-        """Of what it shows; where there is none, a word for what it does."""
-        show, entry = self._bridge.state.show, tile.entry
-        item = entry.item or next(iter(entry.choices), None)
-        name = picture_name(show, item) if item is not None else None
-        tall = int(area.height())
-        stored = self._bridge.stored_picture_soon(name, max(int(area.width()), tall * 16 // 9), tall)
-        if stored is not None:
-            draw_cropped(painter, area, stored)
-            return
-        painter.fillRect(area, look.WOOD)
-        painter.setPen(look.WRONG if tile.gone else look.SOFT)
-        painter.setFont(look.font(14, look.MEDIUM, narrow=True))
-        words = "! removed" if tile.gone else "" if name is not None else KIND_WORDS.get(entry.kind, "")
-        flags = int(Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap)
-        painter.drawText(area.adjusted(3, 0, -3, 0), flags, words)
-
-    def _caption(self, painter: QPainter, tile: Tile, box: QRectF) -> None:
-        playlist = self.playlist
-        assert playlist is not None
-        seconds = self._lengths.get(tile.place, playlist.length_s(tile.entry))
-        long = "" if seconds == FOR_EVER or tile.entry.kind is EntryKind.PLAYLIST else f"{seconds:.3g} s"
-        long = "left out" if tile.entry.off else long
-        painter.setFont(look.font(13, narrow=True))
-        metrics = painter.fontMetrics()
-        wide = metrics.horizontalAdvance(long) + 6 if long else 0
-        painter.setPen(look.SOFT)
-        place, name = short_entry_words(self._bridge.state, tile.entry)
-        roomy = box.width() > wide + metrics.horizontalAdvance(place) + 8
-        if roomy and long:
-            painter.drawText(box, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, long)
-        painter.setFont(look.font(13, look.MEDIUM, narrow=True))
-        painter.setPen(look.WRONG if tile.gone else look.TEXT)
-        room = box.width() - (wide if roomy else 0)
-        words = f"{place}  {name}" if place else name
-        said = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(room))
-        if place and painter.fontMetrics().horizontalAdvance(f"{place}  {name[:3]}…") > room:
-            said = place  # its number and letter say it; a name of two letters does not
-        painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, said)
+        at = tile.place == self.at and self.hasFocus()
+        return TileLook(seconds, share, self._has_length(tile), tile.place in self.selected_at, at)
 
     def _late(self, painter: QPainter) -> None:
         """Above the tiles, no one over another."""
@@ -493,12 +436,3 @@ class EntryStrip(QWidget):
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         self._timeline.show_room(self.width() - head_wide() - 8)
-
-
-KIND_WORDS = {
-    EntryKind.KEY: "waits for a key",
-    EntryKind.MACRO: "macro",
-    EntryKind.PLAYLIST: "playlist",
-    EntryKind.GROUP: "one of several",
-    EntryKind.SHOT: "no picture",
-}

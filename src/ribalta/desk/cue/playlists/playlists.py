@@ -4,6 +4,7 @@ land."""
 from collections.abc import Mapping
 from functools import partial
 
+from pydantic import JsonValue
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QHBoxLayout, QScrollBar, QVBoxLayout, QWidget
 
@@ -13,20 +14,21 @@ from ribalta.core.engine.views import playlist_outlook as foretold_of
 from ribalta.core.engine.views.playlist_outlook import Outlook
 from ribalta.core.planning.mending import Mend
 from ribalta.core.show.automation.calls import Call, Item, Kind, named
-from ribalta.core.show.automation.playlists import FOR_EVER, Entry, EntryKind, Playlist, Unit
+from ribalta.core.show.automation.playlists import FOR_EVER, Entry, EntryKind, Playlist
 from ribalta.core.show.document.uses import used_words
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue import copies
-from ribalta.desk.cue.item_buttons import ItemButtons
 from ribalta.desk.cue.playlists.chart import TravelChart
 from ribalta.desk.cue.playlists.entries import EntryForm, entry_for
 from ribalta.desk.cue.playlists.entry_strip import KINDS, EntryStrip
+from ribalta.desk.cue.playlists.mending import mending_call, seconds_arguments
 from ribalta.desk.cue.playlists.planning import PlanPanel
 from ribalta.desk.cue.playlists.report import RehearsalReport
 from ribalta.desk.cue.playlists.settings import PlaylistSettings
 from ribalta.desk.cue.playlists.tiles import tiles_of, with_lengths
 from ribalta.desk.cue.playlists.timeline import Timeline
 from ribalta.desk.cue.playlists.words import late_words
+from ribalta.desk.input.item_buttons import ItemButtons
 from ribalta.desk.painting import look
 from ribalta.desk.widgets.browser import Browser
 from ribalta.desk.widgets.cards import Cards
@@ -93,7 +95,7 @@ class PlaylistsPage(QWidget):
         self.remove = button("Remove", lambda: self._ask("playlist.remove"))
         self.key = button("Add a wait for a key", lambda: self._put([Entry(kind=EntryKind.KEY)]), "Ctrl+F7 goes on")
         self.out = button("Remove entries", self._out, "Those that are selected: Delete")
-        self.rehearse = button("Rehearse", self._rehearse, "Run it in hand-wound time and see every landing")
+        self.rehearse = button("Rehearse", self._rehearse, "Every landing, from the entry that is selected")
         self.wide = button("Chart in its own window", lambda: self.window_wanted.emit("chart"), "For another screen")
         self.bring = button("Import …", self._bring, "A table: CSV")
         self.write = button("Export …", self._write, "As a table: CSV")
@@ -317,7 +319,7 @@ class PlaylistsPage(QWidget):
         self._looked = ()
         if outlook is not None:
             play = outlook.plays[place]
-            self._bridge.act("playlist.length", **_seconds(play.playlist_id, play.place, seconds))
+            self._bridge.act("playlist.length", **seconds_arguments(play.playlist_id, play.place, seconds))
 
     def _hold(self, lengths: Mapping[int, float]) -> None:
         """While an edge is dragged, what that comes to is foretold."""
@@ -328,7 +330,7 @@ class PlaylistsPage(QWidget):
         """One or several, as one edit."""
         if self.playlist_id is None:
             return
-        calls = [_seconds(self.playlist_id, place, seconds) for place, seconds in sorted(lengths.items())]
+        calls = [seconds_arguments(self.playlist_id, place, seconds) for place, seconds in sorted(lengths.items())]
         if len(calls) == 1:
             self._bridge.act("playlist.length", **calls[0])
         elif calls:
@@ -388,10 +390,13 @@ class PlaylistsPage(QWidget):
         self.planning.setVisible(on)
 
     def _rehearse(self) -> None:
-        """In the background; what it comes to is a list in the chart's place."""
+        """From the entry that is selected, in the background; what it comes to is a list in the chart's place."""
         if self.playlist is not None:
-            call = Call(action="playlist.start", arguments={"playlist": self.playlist.id})
-            self.report.rehearse(self._bridge.state.show, call, self.playlist.name)
+            arguments: dict[str, JsonValue] = {"playlist": self.playlist.id}
+            arguments |= {"at": self.at} if self.at is not None else {}
+            from_ = f", from entry {self.at + 1}" if self.at else ""
+            call = Call(action="playlist.start", arguments=arguments)
+            self.report.rehearse(self._bridge.state.show, call, f"{self.playlist.name}{from_}")
 
     def _from_here(self) -> None:
         if self.at is not None:
@@ -399,25 +404,6 @@ class PlaylistsPage(QWidget):
 
     def _mend(self, mend: Mend) -> None:
         """Do what was proposed, in the playlist that the entry is in."""
-        outlook, show = self._outlook, self._bridge.state.show
-        if outlook is None:
-            return
-        play = outlook.plays[mend.at]
-        where = {"playlist": play.playlist_id, "at": play.place}
-        if mend.kind == "longer":
-            playlist = show.playlist(play.playlist_id)
-            long = playlist.length_s(play.entry) if playlist is not None else play.entry.amount
-            self._bridge.act("playlist.length", **_seconds(play.playlist_id, play.place, round(long + mend.seconds, 2)))
-        elif mend.kind == "swap":
-            self._bridge.act("playlist.move", **where, by=1)
-        elif mend.kind == "instead":
-            made = play.entry.model_copy(update={"item": named(show, Kind.FRAMING, mend.framing_id)})
-            self._bridge.act("playlist.add_entries", **where, entries=[made.model_dump(mode="json")], instead=True)
-        elif show.settings.cover_camera_id is not None:
-            made = Entry(item=named(show, Kind.CAMERA, show.settings.cover_camera_id), amount=mend.seconds)
-            self._bridge.act("playlist.add_entries", **where, entries=[made.model_dump(mode="json")])
-
-
-def _seconds(playlist_id: str, place: int, seconds: float) -> dict[str, str | int | float]:
-    """The arguments of a new length in seconds."""
-    return {"playlist": playlist_id, "at": place, "amount": seconds, "unit": str(Unit.SECONDS)}
+        call = mending_call(self._bridge.state.show, self._outlook, mend) if self._outlook is not None else None
+        if call is not None:
+            self._bridge.act(call.action, **call.arguments)

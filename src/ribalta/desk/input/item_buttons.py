@@ -16,28 +16,20 @@ from ribalta.desk.input.control_finder import ControlFinder
 from ribalta.desk.painting import look
 from ribalta.desk.widgets.control_words import control_words
 
+GIVE_KEY, ON_PAD, USED = "Give it a key …", "Put it on a pad …", "Where is it used …"
 PLACES = {"macro": "Macros", "trigger": "Triggers", "playlist": "Playlists", "fader": "Faders", "pad": "Pads"}
 
 
-class ItemButtons:
-    """Three buttons about an item, for menus and rows; `item` gives the one that is meant now."""
+class ItemOffers:
+    """What is offered about an item; `item` gives the one that is meant now."""
 
     def __init__(self, bridge: Bridge, owner: QWidget, item: Callable[[], Item | None]) -> None:
         self._bridge, self._owner, self._item = bridge, owner, item
-        self.key = QPushButton("Give it a key …")
-        self.key.setToolTip("Then press the key, pad or gamepad's button that is to do it")
-        self.pad = QPushButton("Put it on a pad …")
-        self.used = QPushButton("Where is it used …")
-        self.all = (self.key, self.pad, self.used)
-        for made, pressed in ((self.key, self.give_key), (self.pad, self.open_pads), (self.used, self.open_uses)):
-            made.clicked.connect(lambda _=False, pressed=pressed: pressed())
         self.asker = KeyAsker(bridge, owner)
 
-    def refresh(self) -> None:
-        """Nothing can be done with nothing."""
-        on = self._item() is not None
-        for made in self.all:
-            made.setEnabled(on)
+    def offered(self) -> tuple[tuple[str, Callable[[], object]], ...]:
+        """The words, and what they do."""
+        return (GIVE_KEY, self.give_key), (ON_PAD, self.open_pads), (USED, self.open_uses)
 
     def give_key(self) -> None:
         item = self._item()
@@ -86,6 +78,23 @@ class ItemButtons:
         menu.aboutToHide.connect(menu.deleteLater)
         menu.popup(self._owner.mapToGlobal(self._owner.rect().center()))
         return menu
+
+
+class ItemButtons(ItemOffers):
+    """The same as three buttons, for rows; who makes them places them."""
+
+    def __init__(self, bridge: Bridge, owner: QWidget, item: Callable[[], Item | None]) -> None:
+        super().__init__(bridge, owner, item)
+        self.key, self.pad, self.used = self.all = tuple(QPushButton(words) for words, _ in self.offered())
+        self.key.setToolTip("Then press the key, pad or gamepad's button that is to do it")
+        for made, (_, pressed) in zip(self.all, self.offered(), strict=True):
+            made.clicked.connect(lambda _=False, pressed=pressed: pressed())
+
+    def refresh(self) -> None:
+        """Nothing can be done with nothing."""
+        on = self._item() is not None
+        for made in self.all:
+            made.setEnabled(on)
 
 
 def pad_arguments(bridge: Bridge, item: Item) -> dict[str, object] | None:
