@@ -21,7 +21,7 @@ from ribalta.media.sources import network_stream
 from ribalta.media.sources.network_stream import StreamPicture
 from ribalta.server.session import Session
 from ribalta.standins.faults import Faults
-from ribalta.standins.onvif import PASSWORD, USER
+from ribalta.standins.onvif.services import PASSWORD, USER
 from tests.abuse.test_threads import until
 from tests.core.hand_wound import Hall, small_show
 from tests.devices.test_onvif import Services, services  # noqa: F401

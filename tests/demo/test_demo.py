@@ -19,7 +19,7 @@ from ribalta.demo.clay_cup import clay_cup
 from ribalta.demo.shipped import SHIPPED, connected
 from ribalta.devices import discovery
 from ribalta.devices.links.onvif import OnvifClient, greeting
-from ribalta.standins.onvif import PASSWORD, USER
+from ribalta.standins.onvif.services import PASSWORD, USER
 
 
 def test_the_demos_show_is_kept_between_sessions_and_begun_again_when_asked(tmp_path, monkeypatch):

@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QApplication, QWidget
 
 from ribalta.core.show.automation.calls import Item, Kind, named, part_of
 from ribalta.core.show.document.model import Show
-from ribalta.desk.widgets.item_drag import carried
+from ribalta.desk.widgets.lists.item_drag import carried
 
 LEFT = Qt.MouseButton.LeftButton
 KINDS = (Kind.FRAMING, Kind.SCENE, Kind.MEDIUM, Kind.MACRO, Kind.PLAYLIST, Kind.CAMERA, Kind.TITLE)

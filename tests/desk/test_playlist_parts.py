@@ -45,11 +45,11 @@ def entries(page) -> list[str]:
 
 
 def centre(page, k: int):
-    return page.strip.area_of(k).center().toPoint()
+    return page.strip.tile_layout.area_of(k).center().toPoint()
 
 
 def right_edge(page, k: int):
-    area = page.strip.area_of(k)
+    area = page.strip.tile_layout.area_of(k)
     return QPointF(area.right(), area.center().y()).toPoint()
 
 
@@ -140,7 +140,7 @@ def test_entries_are_dragged_stretched_copied_and_removed_several_at_once(window
     hall.act("edit.undo")
     assert now() == before  # one edit
     refreshed(lists)
-    drag(strip, centre(lists, 1), strip.area_of(4).center().toPoint() + QPointF(8, 0).toPoint())
+    drag(strip, centre(lists, 1), strip.tile_layout.area_of(4).center().toPoint() + QPointF(8, 0).toPoint())
     assert [k for k, _ in now()] == [before[k][0] for k in (0, 3, 4, 1, 2)]
     hall.act("edit.undo")
     refreshed(lists)
@@ -179,12 +179,13 @@ def test_a_long_playlist_is_scrolled_and_no_entry_becomes_too_narrow(window, hal
     lists = refreshed(page(window, "Playlists"))
     lists.choose(made)
     strip = refreshed(lists).strip
-    assert all(strip.area_of(k).width() >= 44 for k in range(100))
+    assert all(strip.tile_layout.area_of(k).width() >= 44 for k in range(100))
     assert lists.scroller.isVisible()
     assert lists.timeline.hidden > 1000
     QTest.keyClick(strip, Qt.Key.Key_End)
     assert strip.rect().adjusted(0, 0, 2, 0).contains(centre(lists, 99))
-    assert abs(lists.chart.x_of(lists._outlook.foretold[99].begins_s) - strip.area_of(99).left()) < 2  # one scale
+    last = lists.chart.x_of(lists._outlook.foretold[99].begins_s)
+    assert abs(last - strip.tile_layout.area_of(99).left()) < 2  # one scale
     lists.grab()
 
 
@@ -193,21 +194,21 @@ def test_what_is_late_is_called_out_and_mended_by_one_press(window, hall):
     lists = refreshed(page(window, "Playlists"))
     lists.choose(made)
     assert "late" in entries(lists)[2]
-    assert "One cut is late" in lists.said.text()
-    words = [b.text() for b in lists._mend_buttons]
+    assert "One cut is late" in lists.late.said.text()
+    words = [b.text() for b in lists.late.mends]
     assert words[0].startswith("entry 2 longer by")
-    lists._mend_buttons[0].click()
+    lists.late.mends[0].click()
     refreshed(lists)
-    assert "every cut lands" in lists.said.text()
+    assert "every cut lands" in lists.late.said.text()
     hall.act("edit.undo")
-    swap = next(b for b in refreshed(lists)._mend_buttons if b.text() == "swap it with the next")
+    swap = next(b for b in refreshed(lists).late.mends if b.text() == "swap it with the next")
     swap.click()
     assert [e.item.id for e in hall.state.show.playlist(made).entries] == [F["1Q"], F["2Q"], F["3Q"], F["1E"]]
     hall.act("edit.undo")
-    cover = next(b for b in refreshed(lists)._mend_buttons if "cover shot" in b.text())
+    cover = next(b for b in refreshed(lists).late.mends if "cover shot" in b.text())
     cover.click()
     assert hall.state.show.playlist(made).entries[2].item.key == WIDE.key
-    assert "every cut lands" in refreshed(lists).said.text()
+    assert "every cut lands" in refreshed(lists).late.said.text()
 
 
 def test_another_camera_is_proposed_where_it_shows_the_same(window, hall):
@@ -217,7 +218,7 @@ def test_another_camera_is_proposed_where_it_shows_the_same(window, hall):
     made = with_entries(hall, seen("1Q", 6), seen("2Q", 0.4), seen("1E", 3))
     lists = refreshed(page(window, "Playlists"))
     lists.choose(made)
-    instead = next(b for b in lists._mend_buttons if "from camera 3 instead" in b.text())
+    instead = next(b for b in lists.late.mends if "from camera 3 instead" in b.text())
     instead.click()
     assert hall.state.show.playlist(made).entries[2].item.id == F["3W"]
 

@@ -10,7 +10,7 @@ from ribalta.core.show.document.model import PictureKind, Protocol, Show
 from ribalta.core.show.files import storage
 from ribalta.core.show.files.storage import StoredShow, load
 from ribalta.core.survey.job import Kind
-from ribalta.standins.onvif import PASSWORD, USER
+from ribalta.standins.onvif.services import PASSWORD, USER
 from tests.desk.conftest import Desk
 
 pytestmark = pytest.mark.alone

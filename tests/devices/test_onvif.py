@@ -41,8 +41,8 @@ from ribalta.standins.body import Body
 from ribalta.standins.cameras import BUILDS
 from ribalta.standins.faults import Faults
 from ribalta.standins.head import Head
-from ribalta.standins.onvif import PASSWORD, USER, OnvifServices
-from ribalta.standins.onvif_discovery import Finding
+from ribalta.standins.onvif.discovery import Finding
+from ribalta.standins.onvif.services import PASSWORD, USER, OnvifServices
 
 pytestmark = pytest.mark.real_time
 

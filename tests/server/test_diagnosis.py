@@ -20,7 +20,7 @@ from ribalta.demo.children import StandIns
 from ribalta.demo.shipped import SHIPPED, connected
 from ribalta.server.session import Session
 from ribalta.standins.faults import Faults
-from ribalta.standins.onvif import PASSWORD, USER
+from ribalta.standins.onvif.services import PASSWORD, USER
 from tests.stalls import attempted
 
 WAYS = {1: Protocol.VISCA_IP, 2: Protocol.VISCA_TCP, 3: Protocol.VISCA_UDP, 4: Protocol.ONVIF}

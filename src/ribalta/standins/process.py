@@ -24,8 +24,8 @@ from ribalta.standins.hall.picture import CoarseLayers, HallPicture
 from ribalta.standins.hall.room import Room
 from ribalta.standins.head import Head
 from ribalta.standins.network import VISCA_IP_PORT, VISCA_TCP_PORT, VISCA_UDP_PORT, Network
-from ribalta.standins.onvif import OnvifServices
-from ribalta.standins.onvif_discovery import Finding
+from ribalta.standins.onvif.discovery import Finding
+from ribalta.standins.onvif.services import OnvifServices
 from ribalta.standins.partner import PORTS as PARTNER_PORTS
 from ribalta.standins.partner import Partner
 from ribalta.standins.rtsp import RTSP_PORT, RtspServer

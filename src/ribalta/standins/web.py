@@ -11,7 +11,7 @@ from typing import Any
 import cv2
 
 from ribalta.standins.faults import RESENT_AFTER_S, Faults
-from ribalta.standins.onvif import OnvifServices
+from ribalta.standins.onvif.services import OnvifServices
 from ribalta.standins.showing import Image, Showing
 from ribalta.workers.crew import Crew
 

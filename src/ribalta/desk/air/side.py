@@ -15,7 +15,7 @@ from ribalta.core.show.automation.calls import Call
 from ribalta.core.show.document.scenes import SLOTS, Title
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.painting import look
-from ribalta.desk.widgets.cells import Cell, Cells
+from ribalta.desk.widgets.lists.cells import Cell, Cells
 from ribalta.desk.widgets.meter import Meters
 from ribalta.desk.words.fader_words import bank_words
 from ribalta.desk.words.output_words import output_state, output_words

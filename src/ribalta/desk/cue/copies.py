@@ -9,8 +9,8 @@ from ribalta.core.show.automation.playlists import Playlist
 from ribalta.core.show.document.model import Show
 from ribalta.core.show.document.part import Part
 from ribalta.desk.bridge import Bridge
+from ribalta.desk.widgets.lists.several import Several
 from ribalta.desk.widgets.macro_steps import path_of
-from ribalta.desk.widgets.several import Several
 
 
 def _whole(found: Part | None, *fields: str) -> dict[str, Any] | None:

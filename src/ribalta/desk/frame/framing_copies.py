@@ -6,7 +6,7 @@ from ribalta.core.engine.actions import board
 from ribalta.core.show.automation.calls import Call
 from ribalta.core.show.document.model import Framing
 from ribalta.desk.bridge import Bridge
-from ribalta.desk.widgets.several import Several
+from ribalta.desk.widgets.lists.several import Several
 
 FIELDS = {"name", "pan_deg", "tilt_deg", "zoom", "size", "rating", "picture"}
 

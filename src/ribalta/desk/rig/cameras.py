@@ -13,8 +13,8 @@ from ribalta.core.show.document.model import Camera, Protocol
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.painting import look
 from ribalta.desk.widgets import footlights
-from ribalta.desk.widgets.listing import Listing, ListRow
-from ribalta.desk.widgets.several import Several
+from ribalta.desk.widgets.lists.listing import Listing, ListRow
+from ribalta.desk.widgets.lists.several import Several
 
 ROW_PX, PICTURE = 52, (72, 40)
 PROTOCOLS = {

@@ -10,7 +10,7 @@ from ribalta.core.survey.job import Job, Kind
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.painting import look
 from ribalta.desk.widgets.fields import button, label
-from ribalta.desk.widgets.listing import Listing, ListRow
+from ribalta.desk.widgets.lists.listing import Listing, ListRow
 
 ABOUT = "Looks at every camera, step by step, and says in one list which are well and what is wrong with the others."
 

@@ -13,10 +13,10 @@ from ribalta.desk.bridge import Bridge
 from ribalta.desk.painting import look
 from ribalta.desk.widgets.action_chooser import CallEditor
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label
-from ribalta.desk.widgets.listing import Listing, ListRow
+from ribalta.desk.widgets.lists.listing import Listing, ListRow
+from ribalta.desk.widgets.lists.several import Several
 from ribalta.desk.widgets.macro_steps import refill
 from ribalta.desk.widgets.palette import Palette
-from ribalta.desk.widgets.several import Several
 
 WIRES = {
     Wire.OSC: "OSC, over UDP",

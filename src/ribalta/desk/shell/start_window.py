@@ -13,7 +13,7 @@ from ribalta.desk.painting import look
 from ribalta.desk.remembered import forget_show, recent_shows
 from ribalta.desk.widgets.choose_file import ENDING, SHOWS, ask_to_open, ask_to_save
 from ribalta.desk.widgets.fields import button, label
-from ribalta.desk.widgets.listing import Listing, ListRow
+from ribalta.desk.widgets.lists.listing import Listing, ListRow
 from ribalta.workers.crew import Crew
 
 EMPTY = "No show was opened here yet. Look at the demo, or begin a new one."

@@ -25,7 +25,7 @@ from ribalta.desk.painting import look
 from ribalta.desk.painting.cropped import draw_cropped
 from ribalta.desk.painting.parts import Part
 from ribalta.desk.painting.two_lines import two_lines
-from ribalta.desk.widgets.item_drag import items_in
+from ribalta.desk.widgets.lists.item_drag import items_in
 
 GAP = 6
 USABLE = (Kind.FRAMING, Kind.CAMERA, Kind.SCENE, Kind.MEDIUM, Kind.TITLE, Kind.MACRO, Kind.PLAYLIST)

@@ -12,7 +12,7 @@ from ribalta.core.ports.shots import LandingRecord
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.painting import look
 from ribalta.desk.widgets.fields import Choice, Field, button, label
-from ribalta.desk.widgets.listing import Listing, ListRow
+from ribalta.desk.widgets.lists.listing import Listing, ListRow
 from ribalta.desk.widgets.macro_steps import refill
 from ribalta.desk.wrap.chain import ChainDrawing, Link
 

@@ -20,9 +20,9 @@ from ribalta.desk.input.item_buttons import ItemButtons
 from ribalta.desk.painting import look
 from ribalta.desk.widgets.colours import COLOURS
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label, line
-from ribalta.desk.widgets.listing import Listing, ListRow
+from ribalta.desk.widgets.lists.listing import Listing, ListRow
+from ribalta.desk.widgets.lists.more import More
 from ribalta.desk.widgets.macro_steps import NEW_STEPS, StepEditor, asked, key_of
-from ribalta.desk.widgets.more import More
 from ribalta.desk.widgets.palette import Palette
 
 AGAIN = {

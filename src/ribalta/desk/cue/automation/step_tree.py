@@ -12,9 +12,9 @@ from ribalta.core.engine.state.live import LiveState
 from ribalta.core.show.automation.macros import ELSE, HOLDERS, Macro, Path, Step, StepKind, step_at, walk
 from ribalta.desk.painting import look
 from ribalta.desk.painting.icons import icon, sign_of
+from ribalta.desk.widgets.lists.offered_menu import open_offered
+from ribalta.desk.widgets.lists.several import Several
 from ribalta.desk.widgets.macro_steps import key_of, path_of, step_trouble, step_words
-from ribalta.desk.widgets.offered_menu import open_offered
-from ribalta.desk.widgets.several import Several
 
 KEY = Qt.ItemDataRole.UserRole
 NO_STEPS = "No steps yet. Add one below, or record a macro with F8."

@@ -21,7 +21,7 @@ from ribalta.desk.painting import look
 from ribalta.desk.widgets.action_chooser import CallEditor
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label, line
 from ribalta.desk.widgets.flow import Flow
-from ribalta.desk.widgets.listing import Listing, ListRow
+from ribalta.desk.widgets.lists.listing import Listing, ListRow
 from ribalta.desk.widgets.macro_steps import ConditionEditor, item_of, refill, things, value_of
 from ribalta.desk.widgets.palette import Palette
 from ribalta.desk.widgets.switch import Switch

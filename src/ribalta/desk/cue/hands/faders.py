@@ -14,7 +14,7 @@ from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue import copies
 from ribalta.desk.painting import look
 from ribalta.desk.widgets.fields import Choice, Form, button, label
-from ribalta.desk.widgets.listing import Listing, ListRow
+from ribalta.desk.widgets.lists.listing import Listing, ListRow
 from ribalta.desk.widgets.macro_steps import refill
 
 EMPTY = "No fader or knob has anything to move yet. Press Add and move one."

@@ -15,12 +15,12 @@ from ribalta.desk.cue import copies
 from ribalta.desk.input.item_buttons import pad_arguments
 from ribalta.desk.painting import look
 from ribalta.desk.widgets.action_chooser import CallEditor
-from ribalta.desk.widgets.browser import Browser
 from ribalta.desk.widgets.colours import COLOURS
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label
-from ribalta.desk.widgets.listing import Listing, ListRow
+from ribalta.desk.widgets.lists.browser import Browser
+from ribalta.desk.widgets.lists.listing import Listing, ListRow
+from ribalta.desk.widgets.lists.more import More
 from ribalta.desk.widgets.macro_steps import item_of, refill, things, value_of
-from ribalta.desk.widgets.more import More
 from ribalta.desk.widgets.pad_page import USABLE, PadGrid
 from ribalta.desk.widgets.palette import Palette
 

@@ -27,8 +27,8 @@ from ribalta.desk.widgets.action_chooser import CallEditor
 from ribalta.desk.widgets.choose_file import ask_to_open, ask_to_save
 from ribalta.desk.widgets.control_words import control_words
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label, line
-from ribalta.desk.widgets.listing import Listing, ListRow
-from ribalta.desk.widgets.more import More
+from ribalta.desk.widgets.lists.listing import Listing, ListRow
+from ribalta.desk.widgets.lists.more import More
 from ribalta.desk.widgets.pages import Pages, Tabs
 from ribalta.desk.widgets.palette import Palette
 

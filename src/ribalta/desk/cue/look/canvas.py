@@ -28,7 +28,7 @@ from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue.look.sources import value_of, words_of
 from ribalta.desk.painting import look
 from ribalta.desk.painting.parts import Part
-from ribalta.desk.widgets.item_drag import items_in
+from ribalta.desk.widgets.lists.item_drag import items_in
 
 PLACE = "preview"
 KINDS = (Kind.FRAMING, Kind.CAMERA, Kind.MEDIUM, Kind.TITLE)

@@ -18,12 +18,12 @@ from ribalta.desk.cue import copies
 from ribalta.desk.cue.look.canvas import Canvas
 from ribalta.desk.input.item_buttons import ItemButtons
 from ribalta.desk.painting import look
-from ribalta.desk.widgets.browser import picture_name
-from ribalta.desk.widgets.cards import Cards
 from ribalta.desk.widgets.choose_file import ask_to_open_several
 from ribalta.desk.widgets.fields import Field, button, label
-from ribalta.desk.widgets.listing import ListRow
-from ribalta.desk.widgets.more import More
+from ribalta.desk.widgets.lists.browser import picture_name
+from ribalta.desk.widgets.lists.cards import Cards
+from ribalta.desk.widgets.lists.listing import ListRow
+from ribalta.desk.widgets.lists.more import More
 
 KINDS = {"still": "still", "clip": "clip", "deck": "slides", "colour": "colour"}
 FILES = "Pictures, clips, slides (*.png *.jpg *.jpeg *.svg *.mp4 *.mkv *.mov *.webm *.pdf)"

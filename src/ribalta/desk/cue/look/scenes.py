@@ -17,11 +17,11 @@ from ribalta.desk.cue.look.canvas import NEW_WIDE, Canvas, Zone
 from ribalta.desk.cue.look.sources import NOTHING, SourceChoice, arguments_for, arguments_of
 from ribalta.desk.input.item_buttons import ItemButtons
 from ribalta.desk.painting import look
-from ribalta.desk.widgets.browser import Browser, picture_name
-from ribalta.desk.widgets.cards import Cards
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label
-from ribalta.desk.widgets.listing import ListRow
-from ribalta.desk.widgets.more import More
+from ribalta.desk.widgets.lists.browser import Browser, picture_name
+from ribalta.desk.widgets.lists.cards import Cards
+from ribalta.desk.widgets.lists.listing import ListRow
+from ribalta.desk.widgets.lists.more import More
 
 EMPTY = "No scene is selected. Drag a framing here to make one, or store what is on air."
 LOWER_PX = 150  # what the pictures below the canvas need

@@ -20,11 +20,11 @@ from ribalta.desk.cue.look.title_table import TitleTable
 from ribalta.desk.cue.look.title_texts import drawn, is_over, text_areas
 from ribalta.desk.input.item_buttons import ItemButtons
 from ribalta.desk.painting import look
-from ribalta.desk.widgets.cards import Cards
 from ribalta.desk.widgets.choose_file import ask_to_open
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label, line
-from ribalta.desk.widgets.listing import Listing, ListRow
-from ribalta.desk.widgets.more import More
+from ribalta.desk.widgets.lists.cards import Cards
+from ribalta.desk.widgets.lists.listing import Listing, ListRow
+from ribalta.desk.widgets.lists.more import More
 from ribalta.desk.words.slot_words import old, slot_state
 
 MOVES = {"cut": "at once", "fade": "fading", "rise": "rising", "slide": "from the side"}

@@ -1,5 +1,6 @@
 """One entry of the strip as it is painted: its picture, what it is, how long, and how it is with it."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from PySide6.QtCore import QRectF, Qt
@@ -11,7 +12,7 @@ from ribalta.desk.cue.playlists.entries import short_entry_words
 from ribalta.desk.cue.playlists.tiles import Tile
 from ribalta.desk.painting import look
 from ribalta.desk.painting.cropped import draw_cropped
-from ribalta.desk.widgets.browser import picture_name
+from ribalta.desk.widgets.lists.browser import picture_name
 
 PICTURE, CAPTION = 84, 24
 KIND_WORDS = {
@@ -97,3 +98,21 @@ def _caption(painter: QPainter, bridge: Bridge, tile: Tile, seconds: float, box:
     if place and painter.fontMetrics().horizontalAdvance(f"{place}  {name[:3]}…") > room:
         said = place  # its number and letter say it; a name of two letters does not
     painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, said)
+
+
+def paint_late(
+    painter: QPainter, areas: Sequence[QRectF], tiles: Sequence[Tile], leftmost: float, rightmost: float
+) -> None:
+    """Above the entries by how much each is late, no words over another's. `areas` in pixels, one a tile."""
+    painter.setFont(look.font(14, look.MEDIUM, narrow=True))
+    painter.setPen(look.WRONG)
+    free = leftmost
+    for area, tile in zip(areas, tiles, strict=True):
+        if tile.late_s <= 0.01:
+            continue
+        words = f"! {look.seconds(tile.late_s)} s late"
+        wide = painter.fontMetrics().horizontalAdvance(words)
+        left = max(free, min(area.left(), rightmost - wide))
+        if left < area.right():
+            painter.drawText(QRectF(left, 0, wide + 2, area.top()), Qt.AlignmentFlag.AlignVCenter, words)
+            free = left + wide + 10

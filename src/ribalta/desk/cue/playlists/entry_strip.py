@@ -24,23 +24,21 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QApplication, QMenu, QPushButton, QSizePolicy, QWidget
 
 from ribalta.core.show.automation.calls import Item, Kind
-from ribalta.core.show.automation.playlists import FOR_EVER, EntryKind, Playlist
+from ribalta.core.show.automation.playlists import FOR_EVER, Playlist
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue.playlists.chart import SHORTEST_S, head_wide
 from ribalta.desk.cue.playlists.entries import entry_words
-from ribalta.desk.cue.playlists.entry_painting import CAPTION, PICTURE, TileLook, paint_tile
+from ribalta.desk.cue.playlists.entry_painting import CAPTION, PICTURE, TileLook, paint_late, paint_tile
+from ribalta.desk.cue.playlists.strip_layout import ABOVE, StripLayout
 from ribalta.desk.cue.playlists.tiles import Tile
 from ribalta.desk.cue.playlists.timeline import Timeline
 from ribalta.desk.painting import look
 from ribalta.desk.painting.parts import Part
-from ribalta.desk.widgets.item_drag import items_in
-from ribalta.desk.widgets.offered_menu import open_offered
-from ribalta.desk.widgets.several import Several
+from ribalta.desk.widgets.lists.item_drag import items_in
+from ribalta.desk.widgets.lists.offered_menu import open_offered
+from ribalta.desk.widgets.lists.several import Several
 
 KINDS = (Kind.FRAMING, Kind.CAMERA, Kind.SCENE, Kind.MEDIUM, Kind.MACRO, Kind.PLAYLIST)
-LEAST_PX = 46.0
-EDGE_PX = 6.0
-ABOVE = 18
 STEP_S = 0.5
 EMPTY = "Drag framings, scenes and media here from below, or select some there and press Enter."
 
@@ -61,6 +59,7 @@ class EntryStrip(QWidget):
     def __init__(self, bridge: Bridge, timeline: Timeline, several: Several) -> None:
         super().__init__()
         self._bridge, self._timeline, self._several = bridge, timeline, several
+        self.tile_layout = StripLayout(timeline)
         self.playlist: Playlist | None = None
         self.tiles: list[Tile] = []
         self.selected_at: list[int] = []
@@ -95,6 +94,7 @@ class EntryStrip(QWidget):
         if playlist is None or self.playlist is None or playlist.id != self.playlist.id:
             self.selected_at, self.at, self._anchor = [], None, None
         self.playlist, self.tiles, self.now_s, self.playing = playlist, list(tiles), now_s, playing
+        self.tile_layout.playlist, self.tile_layout.tiles = playlist, self.tiles
         count = len(playlist.entries) if playlist is not None else 0
         self.selected_at = [place for place in self.selected_at if place < count]
         self.at = self.at if self.at is not None and self.at < count else None
@@ -112,46 +112,6 @@ class EntryStrip(QWidget):
         """The places that are selected, as text."""
         return [str(place) for place in self.selected_at]
 
-    # Geometry
-
-    def area_of(self, k: int) -> QRectF:
-        """The tile at a position, from the left."""
-        tile, left = self.tiles[k], head_wide() + self._timeline.lefts[k] - self._timeline.offset
-        wide = max(LEAST_PX, (tile.ends_s - tile.begins_s) * self._timeline.scale.per_s)
-        return QRectF(left, look.scaled(ABOVE), wide - 2, PICTURE + look.scaled(CAPTION))
-
-    def _tile_at(self, at: QPointF) -> int | None:
-        if at.x() < head_wide():
-            return None
-        return next((k for k in range(len(self.tiles)) if self.area_of(k).adjusted(0, 0, 2, 0).contains(at)), None)
-
-    def _edge_at(self, at: QPointF) -> Tile | None:
-        """The tile whose right edge is there, if it has a length of its own."""
-        for k, tile in enumerate(self.tiles):
-            area = self.area_of(k)
-            if (
-                abs(area.right() - at.x()) <= EDGE_PX
-                and area.top() <= at.y() <= area.bottom()
-                and self._has_length(tile)
-            ):
-                return tile
-        return None
-
-    def _has_length(self, tile: Tile) -> bool:
-        playlist = self.playlist
-        own = tile.first is not None and tile.entry.kind is not EntryKind.PLAYLIST
-        return own and playlist is not None and playlist.length_s(tile.entry) != FOR_EVER
-
-    def _before(self, x: float) -> int:
-        """The position among the tiles that something let go at `x` goes before."""
-        return next((k for k in range(len(self.tiles)) if x < self.area_of(k).center().x()), len(self.tiles))
-
-    def place_before(self, position: int) -> int:
-        """The place in the playlist that a position among the tiles is before."""
-        if position < len(self.tiles):
-            return self.tiles[position].place
-        return len(self.playlist.entries) if self.playlist is not None else 0
-
     def accessible_parts(self) -> list[Part]:
         """The entries, how long each is, whether it lands, and what is selected."""
         playlist, parts = self.playlist, list[Part]()
@@ -163,7 +123,7 @@ class EntryStrip(QWidget):
             said += ["on air"] if tile.place == self.playing else []
             said += ["selected"] if tile.place in self.selected_at else []
             note = f", {tile.entry.note}" if tile.entry.note else ""
-            parts.append(Part(self.area_of(k), f"{tile.place + 1}  {words}{note}", ", ".join(said)))
+            parts.append(Part(self.tile_layout.area_of(k), f"{tile.place + 1}  {words}{note}", ", ".join(said)))
         return parts
 
     # Painting
@@ -182,13 +142,16 @@ class EntryStrip(QWidget):
         self._head(painter, body)
         painter.setClipRect(QRectF(head_wide() - 2, 0, self.width() - head_wide() - 4, self.height()))
         for k, tile in enumerate(self.tiles):
-            area = self.area_of(k)
+            area = self.tile_layout.area_of(k)
             if area.right() >= head_wide() and area.left() <= self.width():
                 self._bridge.give_way()
                 paint_tile(painter, self._bridge, area, tile, self._look_of(tile))
-        self._late(painter)
+        areas = [self.tile_layout.area_of(k) for k in range(len(self.tiles))]
+        paint_late(painter, areas, self.tiles, float(head_wide()), self.width() - 8.0)
         if self._goes_before is not None:
-            self._mark(painter, self._goes_before)
+            x = self.tile_layout.gap_before(self._goes_before)
+            painter.setPen(QPen(look.LAMP_WARM, 4))
+            painter.drawLine(QPointF(x, look.scaled(ABOVE) - 4), QPointF(x, self.height()))
         if self.now_s is not None:
             painter.setPen(QPen(look.TEXT, 2))
             x = head_wide() + self._timeline.x_of(self.now_s)
@@ -212,30 +175,7 @@ class EntryStrip(QWidget):
             gone = (self.now_s or tile.begins_s) - tile.begins_s
             share = min(1.0, max(0.02, gone / max(0.01, tile.ends_s - tile.begins_s)))
         at = tile.place == self.at and self.hasFocus()
-        return TileLook(seconds, share, self._has_length(tile), tile.place in self.selected_at, at)
-
-    def _late(self, painter: QPainter) -> None:
-        """Above the tiles, no one over another."""
-        painter.setFont(look.font(14, look.MEDIUM, narrow=True))
-        painter.setPen(look.WRONG)
-        free = float(head_wide())
-        for k, tile in enumerate(self.tiles):
-            if tile.late_s <= 0.01:
-                continue
-            words = f"! {look.seconds(tile.late_s)} s late"
-            wide, area = painter.fontMetrics().horizontalAdvance(words), self.area_of(k)
-            left = max(free, min(area.left(), self.width() - wide - 8))
-            if left < area.right():
-                painter.drawText(QRectF(left, 0, wide + 2, look.scaled(ABOVE)), Qt.AlignmentFlag.AlignVCenter, words)
-                free = left + wide + 10
-
-    def _mark(self, painter: QPainter, position: int) -> None:
-        if position < len(self.tiles):
-            x = self.area_of(position).left() - 2
-        else:
-            x = self.area_of(position - 1).right() + 2 if self.tiles else float(head_wide())
-        painter.setPen(QPen(look.LAMP_WARM, 4))
-        painter.drawLine(QPointF(x, look.scaled(ABOVE) - 4), QPointF(x, self.height()))
+        return TileLook(seconds, share, self.tile_layout.has_length(tile), tile.place in self.selected_at, at)
 
     # Hands
 
@@ -243,13 +183,13 @@ class EntryStrip(QWidget):
         if event.button() is not Qt.MouseButton.LeftButton:
             return
         at = event.position()
-        edge = self._edge_at(at)
+        edge = self.tile_layout.edge_at(at)
         if edge is not None:
             self._edge, self._lengths = (edge, at.x(), self._timeline.scale.per_s), {}
             if edge.place not in self.selected_at:
                 self.select([edge.place])
             return
-        k = self._tile_at(at)
+        k = self.tile_layout.position_at(at)
         if k is None:
             self.select([])
             return
@@ -275,12 +215,12 @@ class EntryStrip(QWidget):
             far = (at - self._pressed).manhattanLength() >= QApplication.startDragDistance()
             if (far or self._goes_before is not None) and self.selected_at:
                 inside = self.rect().adjusted(0, -20, 0, 20).contains(at.toPoint())
-                self._goes_before = self._before(at.x()) if inside and not self.playlist.shuffle else None
+                self._goes_before = self.tile_layout.before(at.x()) if inside and not self.playlist.shuffle else None
                 self._leave_one = self._leave_one and not far
                 self.setCursor(Qt.CursorShape.ClosedHandCursor)
                 self.update()
         else:
-            near = self._edge_at(at) is not None
+            near = self.tile_layout.edge_at(at) is not None
             self.setCursor(Qt.CursorShape.SplitHCursor if near else Qt.CursorShape.ArrowCursor)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
@@ -315,13 +255,13 @@ class EntryStrip(QWidget):
 
     def _by_share(self, share: float, exact: Mapping[int, float]) -> dict[int, float]:
         assert self.playlist is not None
-        mine = [t for t in self.tiles if t.place in self.selected_at and self._has_length(t)]
+        mine = [t for t in self.tiles if t.place in self.selected_at and self.tile_layout.has_length(t)]
         lengths = {t.place: max(SHORTEST_S, round(self.playlist.length_s(t.entry) * share, 1)) for t in mine}
         return lengths | dict(exact)
 
     def _place(self, position: int) -> None:
         """What is selected goes before a position, if that is another place than it has."""
-        before = self.place_before(position)
+        before = self.tile_layout.place_before(position)
         moved = self.selected_at
         if moved and not (
             moved == list(range(moved[0], moved[0] + len(moved))) and before in range(moved[0], moved[-1] + 2)
@@ -388,7 +328,7 @@ class EntryStrip(QWidget):
             self._place(to)
 
     def _bring_into_view(self, k: int) -> None:
-        area = self.area_of(k)
+        area = self.tile_layout.area_of(k)
         if area.left() < head_wide():
             self._timeline.scroll_to(self._timeline.offset - (head_wide() - area.left()))
         elif area.right() > self.width() - 8:
@@ -400,7 +340,7 @@ class EntryStrip(QWidget):
         return open_offered(self, at, self._offered, keys, self._several, self.selected_keys())
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
-        k = self._tile_at(QPointF(event.pos()))
+        k = self.tile_layout.position_at(QPointF(event.pos()))
         if k is not None and self.tiles[k].place not in self.selected_at:
             self.select([self.tiles[k].place])
         self.open_menu(event.globalPos())
@@ -412,7 +352,7 @@ class EntryStrip(QWidget):
             event.acceptProposedAction()
 
     def dragMoveEvent(self, event: QDragMoveEvent) -> None:
-        self._goes_before = self._before(event.position().x())
+        self._goes_before = self.tile_layout.before(event.position().x())
         event.acceptProposedAction()
         self.update()
 
@@ -425,7 +365,7 @@ class EntryStrip(QWidget):
         items: tuple[Item, ...] = items_in(event.mimeData(), self._bridge.state.show, KINDS)
         if items:
             event.acceptProposedAction()
-            self.dropped.emit(items, self.place_before(self._before(event.position().x())))
+            self.dropped.emit(items, self.tile_layout.place_before(self.tile_layout.before(event.position().x())))
         self.update()
 
     def focusInEvent(self, event: QFocusEvent) -> None:

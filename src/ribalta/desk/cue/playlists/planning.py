@@ -17,7 +17,7 @@ from ribalta.core.show.document.model import ShotSize
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.painting import look
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label, line
-from ribalta.desk.widgets.listing import Listing, ListRow
+from ribalta.desk.widgets.lists.listing import Listing, ListRow
 from ribalta.desk.widgets.macro_steps import refill
 
 LIMIT_S = 10.0

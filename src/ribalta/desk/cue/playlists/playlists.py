@@ -2,40 +2,37 @@
 land."""
 
 from collections.abc import Mapping
-from functools import partial
 
 from pydantic import JsonValue
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QHBoxLayout, QScrollBar, QVBoxLayout, QWidget
 
-from ribalta.core.base.spans import length_words
-from ribalta.core.engine.automation import playlist_runner
 from ribalta.core.engine.views import playlist_outlook as foretold_of
 from ribalta.core.engine.views.playlist_outlook import Outlook
 from ribalta.core.planning.mending import Mend
 from ribalta.core.show.automation.calls import Call, Item, Kind, named
-from ribalta.core.show.automation.playlists import FOR_EVER, Entry, EntryKind, Playlist
-from ribalta.core.show.document.uses import used_words
+from ribalta.core.show.automation.playlists import Entry, EntryKind, Playlist
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue import copies
 from ribalta.desk.cue.playlists.chart import TravelChart
 from ribalta.desk.cue.playlists.entries import EntryForm, entry_for
 from ribalta.desk.cue.playlists.entry_strip import KINDS, EntryStrip
+from ribalta.desk.cue.playlists.late_line import LateLine
 from ribalta.desk.cue.playlists.mending import mending_call, seconds_arguments
 from ribalta.desk.cue.playlists.planning import PlanPanel
+from ribalta.desk.cue.playlists.playlist_card import playlist_card
 from ribalta.desk.cue.playlists.report import RehearsalReport
 from ribalta.desk.cue.playlists.settings import PlaylistSettings
 from ribalta.desk.cue.playlists.tiles import tiles_of, with_lengths
 from ribalta.desk.cue.playlists.timeline import Timeline
-from ribalta.desk.cue.playlists.words import late_words
 from ribalta.desk.input.item_buttons import ItemButtons
 from ribalta.desk.painting import look
-from ribalta.desk.widgets.browser import Browser
-from ribalta.desk.widgets.cards import Cards
 from ribalta.desk.widgets.choose_file import ask_to_open, ask_to_save
-from ribalta.desk.widgets.fields import button, label
-from ribalta.desk.widgets.listing import ListRow
-from ribalta.desk.widgets.more import More
+from ribalta.desk.widgets.fields import button
+from ribalta.desk.widgets.lists.browser import Browser
+from ribalta.desk.widgets.lists.cards import Cards
+from ribalta.desk.widgets.lists.listing import ListRow
+from ribalta.desk.widgets.lists.more import More
 
 EMPTY = "No playlists yet. Make one with Add, drag pictures into it, and see which cuts will land."
 TABLES = "Tables (*.csv)"
@@ -53,7 +50,6 @@ class PlaylistsPage(QWidget):
         self._known = {p.id for p in bridge.state.show.playlists}
         self._looked: tuple[object, ...] = ()
         self._outlook: Outlook | None = None
-        self._mended: tuple[Outlook | None, int, tuple[Mend, ...]] = (None, 0, ())  # which outlook and entry, by what
         self._held: Mapping[int, float] = {}  # lengths that are being dragged, by place
         self._make_buttons()
         self.list = Cards(bridge, "Playlists", self.choose)
@@ -70,9 +66,7 @@ class PlaylistsPage(QWidget):
         self.form = EntryForm(bridge, lambda: self.entry, self._changed, self._long)
         self.planning = PlanPanel(bridge, self._planned)
         self.report = RehearsalReport(self.chart, bridge.crew)
-        self.said = label("", soft=True, wrap=True)
-        self.mends = QHBoxLayout()
-        self._mend_buttons: list[QWidget] = []
+        self.late = LateLine(bridge, self._mend)
         self.strip.selected.connect(self.refresh)
         self.strip.placed.connect(lambda places, before: self._ask("playlist.place", entries=places, before=before))
         self.strip.dropped.connect(self._dropped)
@@ -132,9 +126,6 @@ class PlaylistsPage(QWidget):
         right.setContentsMargins(0, 0, 0, 0)
         column.setFixedWidth(look.scaled(FORM_WIDE))
         lower.addWidget(column)
-        foot = QHBoxLayout()
-        foot.addWidget(self.said, 1)
-        foot.addLayout(self.mends)
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
         whole.setSpacing(5)
@@ -143,7 +134,7 @@ class PlaylistsPage(QWidget):
         whole.addWidget(self.chart, 50)
         whole.addWidget(self.report, 50)
         whole.addWidget(self.scroller)
-        whole.addLayout(foot)
+        whole.addWidget(self.late)
         whole.addWidget(self._lower, 60)
         whole.addWidget(self.planning, 75)
         self.planning.hide()
@@ -183,30 +174,18 @@ class PlaylistsPage(QWidget):
         if self.playlist is None:
             self.playlist_id = state.show.playlists[0].id if state.show.playlists else None
         playlist, running = self.playlist, state.automation.playlist
-        self.list.fill([self._card(p) for p in state.show.playlists] or [ListRow("", EMPTY)], self.playlist_id)
+        cards = [playlist_card(self._bridge, p) for p in state.show.playlists]
+        self.list.fill(cards or [ListRow("", EMPTY)], self.playlist_id)
         mine = running is not None and playlist is not None and running.playlist_id == playlist.id
         self._look_ahead(playlist, mine)
         self._show_enabled(playlist)
         self.settings.show_playlist(playlist if not self.strip.selected_at else None)
         self.form.refresh()
-        self._fill_said(playlist)
+        self._fill_late(playlist)
         if self.planning.isVisible():
             self.planning.refresh()
         else:
             self.browser.refresh()
-
-    def _card(self, playlist: Playlist) -> ListRow:
-        """Its name, how many shots it has, how long they take, and whether it runs."""
-        running = self._bridge.state.automation.playlist
-        runs = running is not None and running.playlist_id == playlist.id
-        lengths = [playlist.length_s(e) for e in playlist.entries if not e.off and e.kind is not EntryKind.PLAYLIST]
-        known = [s for s in lengths if s != FOR_EVER]
-        count = len(playlist.entries)
-        about = [f"{count} {'entry' if count == 1 else 'entries'}"]
-        about += [length_words(round(sum(known), 1))] if known and len(known) == len(lengths) else []
-        about += ["until stopped"] if playlist.times == 0 else [f"{playlist.times} times"] if playlist.times > 1 else []
-        sign = "▶ " if runs else ""
-        return ListRow(playlist.id, f"{sign}{playlist.name}\n{' · '.join(about)}", look.LAMP_WARM if runs else None)
 
     def _show_enabled(self, playlist: Playlist | None) -> None:
         """What can be asked for now; what cannot be at all is not shown."""
@@ -263,43 +242,10 @@ class PlaylistsPage(QWidget):
         running = self._bridge.state.automation.playlist
         return running.at if running is not None and running.playlist_id == self.playlist_id else 0
 
-    def _fill_said(self, playlist: Playlist | None) -> None:
-        outlook = self._outlook
-        late = tuple(k for k in outlook.late if k >= self._gone) if outlook is not None else ()
-        if playlist is None or outlook is None or not outlook.plays:
-            self.said.setText("")
-            self._show_mends(())
-            return
-        running, now_s = self._bridge.state.automation.playlist, self._bridge.now_s
-        mine = running is not None and running.playlist_id == playlist.id
-        left = playlist_runner.left_s(self._bridge.state, now_s) if mine else None
-        on_air = f"{left:.1f} s left of this entry. " if left is not None else ""
-        whole = outlook.foretold[-1].ends_s
-        used = used_words(self._bridge.state.show, Kind.PLAYLIST, playlist.id)
-        if not late:
-            self.said.setText(f"{on_air}{length_words(round(whole, 1))} a round; every cut lands. {used}")
-            self._show_mends(())
-            return
-        own = [k for k, play in enumerate(outlook.plays) if play.outer in self.strip.selected_at]
-        chosen = next((k for k in own if k in late), late[0])
-        self.said.setText(late_words(self._bridge.state.show, outlook, len(late), chosen))
-        if self._mended[0] is not outlook or self._mended[1] != chosen:
-            self._mended = (outlook, chosen, foretold_of.mends_of(self._bridge.state, outlook, chosen))
-        self._show_mends(self._mended[2])
-
-    def _show_mends(self, mends: tuple[Mend, ...]) -> None:
-        words = [m.words for m in mends]
-        if words == [b.text() for b in self._mend_buttons if hasattr(b, "text")]:
-            return
-        for old in self._mend_buttons:
-            self.mends.removeWidget(old)
-            old.hide()
-            old.deleteLater()
-        self._mend_buttons = []
-        for mend in mends:
-            made = button(mend.words, partial(self._mend, mend))
-            self._mend_buttons.append(made)
-            self.mends.addWidget(made)
+    def _fill_late(self, playlist: Playlist | None) -> None:
+        running = self._bridge.state.automation.playlist
+        mine = running is not None and playlist is not None and running.playlist_id == playlist.id
+        self.late.show_outlook(playlist, self._outlook, self._gone, self.strip.selected_at, runs=mine)
 
     # What is asked
 

@@ -8,7 +8,7 @@ from ribalta.core.show.automation.calls import Call
 from ribalta.core.show.document.model import Show
 from ribalta.desk.painting import look
 from ribalta.desk.widgets.fields import button, label
-from ribalta.desk.widgets.listing import Listing, ListRow
+from ribalta.desk.widgets.lists.listing import Listing, ListRow
 from ribalta.workers.crew import Crew
 
 AN_HOUR_S = 3600.0

@@ -25,7 +25,7 @@ from ribalta.desk.painting import look
 from ribalta.desk.widgets.choose_file import ask_to_open
 from ribalta.desk.widgets.fields import Choice, button, label
 from ribalta.desk.widgets.level_bar import LiveBar
-from ribalta.desk.widgets.listing import Listing, ListRow
+from ribalta.desk.widgets.lists.listing import Listing, ListRow
 from ribalta.desk.widgets.macro_steps import refill
 
 MODES = {VoiceMode.OFF: "Off", VoiceMode.SUGGEST: "Suggest", VoiceMode.AUTOMATIC: "Automatic"}

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QListWidget, QStyle, QStyledItemDelegate, QStyleOp
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.painting import look
 from ribalta.desk.painting.cropped import draw_cropped
-from ribalta.desk.widgets.listing import Listing
+from ribalta.desk.widgets.lists.listing import Listing
 
 WIDE, TALL, GAP = 190, 46, 6
 PICTURE_WIDE, PICTURE_TALL, FOOT = 148, 83, 42

@@ -18,9 +18,9 @@ from xml.sax.saxutils import escape
 from ribalta.standins.body import Body
 from ribalta.standins.cameras import Build
 from ribalta.standins.head import Stand
-from ribalta.standins.onvif_imaging import OnvifImaging
+from ribalta.standins.onvif.imaging import OnvifImaging
+from ribalta.standins.onvif.soap import SoapFault, find, local_name, text_in
 from ribalta.standins.rtsp import RTSP_PORT
-from ribalta.standins.soap import SoapFault, find, local_name, text_in
 from ribalta.workers.crew import Crew
 
 USER, PASSWORD = "crew", "kiln"

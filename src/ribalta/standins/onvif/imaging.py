@@ -9,7 +9,7 @@ from collections.abc import Callable
 from xml.etree import ElementTree
 
 from ribalta.standins.body import MANUAL_EXPOSURE, Body
-from ribalta.standins.soap import SoapFault, find, text_in
+from ribalta.standins.onvif.soap import SoapFault, find, text_in
 
 FOCUS_MODE, FOCUS, EXPOSURE, IRIS, GAIN, SHUTTER, BALANCE = 0x38, 0x48, 0x39, 0x4B, 0x4C, 0x4A, 0x35
 AUTO_FOCUS, MANUAL_FOCUS, MANUAL_BALANCE = 2, 3, 5

@@ -14,8 +14,8 @@ from PySide6.QtGui import QColor, QContextMenuEvent, QDropEvent, QKeyEvent, QPix
 from PySide6.QtWidgets import QApplication, QListWidget, QListWidgetItem, QMenu, QPushButton
 
 from ribalta.desk.painting import look
-from ribalta.desk.widgets.offered_menu import open_offered
-from ribalta.desk.widgets.several import Several
+from ribalta.desk.widgets.lists.offered_menu import open_offered
+from ribalta.desk.widgets.lists.several import Several
 
 
 @dataclass(frozen=True, slots=True)

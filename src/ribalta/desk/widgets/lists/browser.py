@@ -26,7 +26,7 @@ from ribalta.desk.bridge import Bridge
 from ribalta.desk.painting import look
 from ribalta.desk.painting.cropped import draw_cropped
 from ribalta.desk.widgets.fields import Field, label
-from ribalta.desk.widgets.item_drag import carried
+from ribalta.desk.widgets.lists.item_drag import carried
 
 WORDS = {
     Kind.CAMERA: "camera",

@@ -5,7 +5,7 @@ from collections.abc import Mapping, Sequence
 from PySide6.QtCore import QPoint
 from PySide6.QtWidgets import QMenu, QPushButton, QWidget
 
-from ribalta.desk.widgets.several import Several
+from ribalta.desk.widgets.lists.several import Several
 
 
 def open_offered(

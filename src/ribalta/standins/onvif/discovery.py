@@ -7,8 +7,8 @@ import uuid
 from xml.etree import ElementTree
 from xml.sax.saxutils import escape
 
-from ribalta.standins.onvif import GROUP, LONGEST, PORT, OnvifServices
-from ribalta.standins.soap import text_in
+from ribalta.standins.onvif.services import GROUP, LONGEST, PORT, OnvifServices
+from ribalta.standins.onvif.soap import text_in
 
 
 class Finding(threading.Thread):
