@@ -4,7 +4,7 @@ import time
 from types import SimpleNamespace
 
 import pytest
-from PySide6.QtCore import QPointF, Qt
+from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QDragEnterEvent, QDragMoveEvent, QDropEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QMenu
@@ -61,6 +61,12 @@ def row_of(tree, key: str):
     return tree._items()[key]
 
 
+def click_row(tree, key: str) -> None:
+    """On the words of a step."""
+    at = tree.visualItemRect(row_of(tree, key)).topLeft()
+    QTest.mouseClick(tree.viewport(), Qt.MouseButton.LeftButton, pos=at + QPoint(60, 8))
+
+
 def refreshed(part):
     part.refresh()
     return part
@@ -97,7 +103,21 @@ def test_a_macro_is_made_step_by_step_and_shows_where_it_is(window, hall):
         "3   All together",
         "1   Wait 1 s",
     ]
-    macros._step_chosen((1,))
+    click_row(refreshed(macros).steps, "0")
+    assert macros.editor.isVisible()  # in the row itself, below its words
+    row, ends = macros.steps.visualItemRect(row_of(macros.steps, "0")), macros.editor.geometry()
+    assert row.contains(ends.adjusted(0, 0, -8, 0))
+    click_row(macros.steps, "0")
+    assert not macros.editor.isVisible()
+    QTest.keyClick(macros.steps, Qt.Key.Key_Down)
+    QTest.keyClick(macros.steps, Qt.Key.Key_Return)
+    type_in(macros.editor.seconds, "9")
+    assert hall.state.show.macros[0].steps[1].seconds == 9
+    assert macros.steps.visualItemRect(row_of(refreshed(macros).steps, "1")).contains(
+        macros.editor.geometry().adjusted(0, 0, -8, 0)
+    )
+    QTest.keyClick(macros.steps, Qt.Key.Key_Escape)
+    assert not macros.editor.isVisible()
     macros.down.click()
     assert [s.kind for s in hall.state.show.macros[0].steps] == ["do", "together", "until set"]
     refreshed(macros).editor.off.click()

@@ -13,6 +13,7 @@ from ribalta.server.import_export.media_files import bring
 from ribalta.server.import_export.transfers import Transfers
 from ribalta.server.program_host import ProgramHost
 from tests.desk.hand_wound import AtOnce
+from tests.media.test_bin import write_clip
 from tests.server.test_camera_jobs import Desk
 
 SVG = '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 16 9"><text data-field="name">A</text></svg>'
@@ -38,9 +39,14 @@ def test_pictures_clips_and_folders_become_what_the_bin_keeps(app, tmp_path):
     still = bring(picture(tmp_path / "logo.png"))
     assert (still.name, still.kind, len(still.files)) == ("logo", "still", 1)
     assert bring(picture(tmp_path / "again.png")).files == still.files  # the same picture, the same name
-    (tmp_path / "clip.mkv").write_bytes(b"")
+    (tmp_path / "empty.mkv").write_bytes(b"")
+    assert bring(tmp_path / "empty.mkv").files == {}  # it is said when it is opened
+    write_clip(tmp_path / "clip.mkv", 12)
     clip = bring(tmp_path / "clip.mkv")
     assert (clip.kind, clip.path) == ("clip", str((tmp_path / "clip.mkv").resolve()))
+    poster = cv2.imdecode(np.frombuffer(next(iter(clip.files.values())), np.uint8), cv2.IMREAD_COLOR)
+    assert poster.shape == (36, 64, 3)
+    assert abs(float(poster.mean()) - 30) < 12  # a tenth in: its first or second frame
     folder = tmp_path / "slides"
     folder.mkdir()
     for k in (2, 1):

@@ -10,6 +10,7 @@ from ribalta.fonts import FONTS
 NIGHT = QColor("#14110e")  # the window
 WOOD = QColor("#1f1a16")  # panels
 RAIL = QColor("#2b241e")  # raised parts
+CHOSEN = QColor("#3a3128")  # the ground of a row that is selected
 LINE = QColor("#3d342b")  # between parts; nothing is read by it
 TEXT = QColor("#f1e8da")
 SOFT = QColor("#b9ab98")  # second text; 7:1 on NIGHT

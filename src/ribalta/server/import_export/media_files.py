@@ -9,6 +9,7 @@ import pypdfium2
 
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.show.files.storage import LARGEST_PICTURE
+from ribalta.media.library.clip_poster import clip_poster
 from ribalta.media.library.drawing_process import DrawingProcess
 from ribalta.server.import_export.names import name_of
 
@@ -45,7 +46,9 @@ def bring(path: Path) -> ImportedMedium:
     if suffix in CLIPS:
         if not path.exists():
             raise LocalFault(f"{path.name} is not there.")
-        return ImportedMedium(name, "clip", {}, str(path.resolve()))
+        poster = clip_poster(str(path))
+        files = {name_of("m", poster, ".jpg"): poster} if poster is not None else {}
+        return ImportedMedium(name, "clip", files, str(path.resolve()))
     if suffix == ".pdf":
         return ImportedMedium(name, "deck", _pages(path))
     kinds = "a picture (PNG, JPEG, SVG), a video, a PDF or a folder of pictures"

@@ -163,8 +163,9 @@ class Scene(Part):
 class Medium(Part):
     """A medium: a still, a clip, a deck of slides, or one colour.
 
-    `files` are names of what is kept in the show (a still has one, a deck one for each slide); `path` is where a clip
-    lies on this machine, and `heard` whether its own sound goes into the mix while it is on air.
+    `files` are names of what is kept in the show (a still has one, a deck one for each slide, a clip one picture
+    by which it is known); `path` is where a clip lies on this machine, and `heard` whether its sound goes into the
+    mix while it is on air.
     """
 
     id: str

@@ -63,7 +63,9 @@ class MacrosPage(QWidget):
         self.new = button("Add", lambda: bridge.act("macro.add"))
         self.double = button("Duplicate", lambda: self._ask("macro.duplicate"))
         self.remove = button("Remove", lambda: self._ask("macro.remove"))
-        self.steps = StepTree(self._step_chosen)
+        self.editor = StepEditor(bridge, palette)
+        self.editor.changed.connect(self._step_changed)
+        self.steps = StepTree(self._step_chosen, self.editor)
         self.steps.placed.connect(self._place)
         self.give = ItemButtons(bridge, self, self._item)
         self._dry_said: dict[Path, str] = {}
@@ -74,8 +76,6 @@ class MacrosPage(QWidget):
         self.down = button("Down", lambda: self.steps.move_selected(1), "Ctrl+Down")
         self.twice = button("Duplicate", lambda: self._on_step("macro.duplicate_step"))
         self.out = button("Remove", lambda: self._on_step("macro.remove_step"))
-        self.editor = StepEditor(bridge, palette)
-        self.editor.changed.connect(self._step_changed)
         self.name = Field("The macro's name", lambda text: self._change(name=text))
         self.folder = Field("Folder", lambda text: self._change(folder=text))
         self.again = Choice("Pressed while it runs", {str(a): w for a, w in AGAIN.items()}, self._again)
@@ -122,16 +122,11 @@ class MacrosPage(QWidget):
         form.add("Colour", self.colour)
         right.addWidget(self._head)
         right.addWidget(self.said)
-        step = label("Step")
-        step.setFont(look.font(16, look.BOLD))
-        right.addSpacing(8)
-        right.addWidget(step)
-        right.addWidget(self.editor)
         right.addStretch(1)
         whole = QHBoxLayout(self)
         whole.setContentsMargins(0, 6, 0, 0)
         whole.setSpacing(12)
-        for column, share in ((left, 22), (middle, 46), (right, 32)):
+        for column, share in ((left, 22), (middle, 54), (right, 24)):
             whole.addLayout(column, share)
 
     # What is shown
@@ -176,9 +171,9 @@ class MacrosPage(QWidget):
         recording = state.automation.recording
         self.record.setText(f"End recording  F8 · {len(recording.calls)}" if recording is not None else "Record  F8")
         self.record_plain.setVisible(recording is None)
-        self._fill_steps(state, macro)
         step = self.step
         self.editor.show_step(step)
+        self._fill_steps(state, macro)
         for part in (self.up, self.down, self.twice, self.out):
             part.setEnabled(step is not None)
         runs = [r for r in state.automation.runs if macro is not None and r.macro_id == macro.id]
@@ -269,6 +264,7 @@ class MacrosPage(QWidget):
         else:
             path = (*self.path[:-1], self.path[-1] + 1)
         self.path = path
+        self.steps.open_next()
         self._ask("macro.add_steps", path=path, steps=[step.model_dump(mode="json")])
 
     def _step_changed(self, step: Step) -> None:

@@ -1,15 +1,25 @@
 """A macro's steps as rows with a sign: groups indented and folded, dragged to another place and into groups, with what
-the dry run said beside each, and the step that runs lit."""
+the dry run said beside each, and the step that runs lit. One is changed in its row: a click or Enter opens it.
+"""
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
 from PySide6.QtCore import QPoint, Qt, Signal
-from PySide6.QtGui import QContextMenuEvent, QDropEvent, QKeyEvent
-from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QMenu, QPushButton, QTreeWidget, QTreeWidgetItem
+from PySide6.QtGui import QContextMenuEvent, QDropEvent, QKeyEvent, QMouseEvent
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QHeaderView,
+    QMenu,
+    QPushButton,
+    QTreeWidget,
+    QTreeWidgetItem,
+    QWidget,
+)
 
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.show.automation.macros import ELSE, HOLDERS, Macro, Path, Step, StepKind, step_at, walk
+from ribalta.desk.cue.automation.open_row import OpenRow
 from ribalta.desk.painting import look
 from ribalta.desk.painting.icons import icon, sign_of
 from ribalta.desk.widgets.lists.offered_menu import open_offered
@@ -53,7 +63,8 @@ class StepTree(QTreeWidget):
 
     placed = Signal(list, tuple)
 
-    def __init__(self, chosen: Callable[[Path | None], None]) -> None:
+    def __init__(self, chosen: Callable[[Path | None], None], editor: QWidget) -> None:
+        """`editor` changes the step that is chosen."""
         super().__init__()
         self._on_chosen = chosen
         self._macro: Macro | None = None
@@ -63,6 +74,9 @@ class StepTree(QTreeWidget):
         self._several: Several | None = None
         self._fills = False
         self._folded: set[str] = set()
+        self._open = False  # the row that is chosen
+        self._clicked = False
+        self._editor, self._row = editor, OpenRow(self, editor, self)
         self.setAccessibleName("Steps")
         self.setFont(look.font(14))
         self.setColumnCount(2)
@@ -75,7 +89,9 @@ class StepTree(QTreeWidget):
         self.setDragDropMode(QAbstractItemView.DragDropMode.InternalMove)
         self.setDefaultDropAction(Qt.DropAction.MoveAction)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.setToolTip("Drag steps to another place or into a group · Ctrl+arrows move them, also into and out of one")
+        self.setExpandsOnDoubleClick(False)
+        self.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
+        self.viewport().setToolTip("Click to change · drag to another place or into a group · Ctrl+arrows do that, too")
         self.currentItemChanged.connect(self._current)
         self.itemCollapsed.connect(lambda item: self._fold(item, True))
         self.itemExpanded.connect(lambda item: self._fold(item, False))
@@ -100,8 +116,24 @@ class StepTree(QTreeWidget):
         if at is not self.currentItem() and len(self.selectedItems()) < 2:
             self.setCurrentItem(at)  # type: ignore[arg-type]  # None: none is
         self._fills = False
+        self._row.open(at if self._open and len(self.selectedItems()) < 2 else None)
+        self._row.settle()
+
+    def open_row(self, on: bool) -> None:
+        """What changes the step that is chosen, below it; or no longer."""
+        at = self.currentItem()
+        self._open = on and at is not None and bool(at.data(0, KEY))
+        self._row.open(at if self._open else None)
+        self._row.settle()
+        if self._open and at is not None:
+            self.scrollToItem(at)
+
+    def open_next(self) -> None:
+        """That which is made now, as soon as it is there."""
+        self._open = True
 
     def _build(self, rows: list[StepRow]) -> None:
+        self._row.forget()
         self.clear()
         made: dict[str, QTreeWidgetItem] = {}
         otherwise: dict[str, QTreeWidgetItem] = {}
@@ -176,7 +208,41 @@ class StepTree(QTreeWidget):
             key = item.data(0, KEY) if item is not None else None
             self._on_chosen(path_of(key) if key else None)
 
+    # The row that is open
+
+    def updateGeometries(self) -> None:
+        super().updateGeometries()
+        self._row.settle()
+
+    def scrollContentsBy(self, across: int, down: int) -> None:
+        super().scrollContentsBy(across, down)
+        self._row.settle()
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        at = event.position().toPoint()
+        item = self.itemAt(at)
+        plain = event.button() is Qt.MouseButton.LeftButton and not event.modifiers()
+        self._clicked = plain and item is not None and at.x() >= self.visualItemRect(item).left()
+        if self._clicked and item is not self.currentItem():
+            self._open = False  # it opens when it is let go of: it may be dragged
+        super().mousePressEvent(event)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        super().mouseReleaseEvent(event)
+        if self._clicked and self.itemAt(event.position().toPoint()) is self.currentItem():
+            self.open_row(not self._open)
+        self._clicked = False
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        self._clicked = False
+        super().mouseDoubleClickEvent(event)
+
     # Dragging
+
+    def startDrag(self, actions: Qt.DropAction) -> None:
+        self._clicked = False
+        self.open_row(False)
+        super().startDrag(actions)
 
     def dropEvent(self, event: QDropEvent) -> None:
         """The steps are the show's: it is asked to move them, and they come anew."""
@@ -250,6 +316,13 @@ class StepTree(QTreeWidget):
             self.move_selected(-1 if event.key() == Qt.Key.Key_Up else 1)
         elif control and event.key() in (Qt.Key.Key_Left, Qt.Key.Key_Right):
             self.shift_selected(event.key() == Qt.Key.Key_Right)
+        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_F2):
+            self.open_row(True)
+            self._editor.setFocus(Qt.FocusReason.TabFocusReason)
+            self._editor.focusNextChild()
+        elif event.key() == Qt.Key.Key_Escape and self._open:
+            self.open_row(False)
+            self.setFocus()
         elif pressed is not None and pressed.isEnabled():
             pressed.click()
         else:

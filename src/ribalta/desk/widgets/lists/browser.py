@@ -60,7 +60,7 @@ def picture_name(show: Show, item: Item) -> str | None:
         return None if scene is None else scene.picture or _source_picture(show, scene.base)
     if item.kind is Kind.MEDIUM:
         medium = show.medium(item.id)
-        first = medium.files[0] if medium is not None and medium.kind in ("still", "deck") and medium.files else ""
+        first = medium.files[0] if medium is not None and medium.files else ""
         return first if first.lower().endswith(PICTURES) else None  # a drawing is not drawn here: it may take long
     if item.kind is Kind.CAMERA:
         return next((f.picture for f in show.framings if f.camera_id == item.id and f.picture is not None), None)
