@@ -15,7 +15,7 @@ from ribalta.core.ports.shots import LandingRecord, LandingState, Shot
 from ribalta.core.show.document.model import LETTERS, Camera, Framing
 from ribalta.demo.portraits import press
 from ribalta.desk.air import board as board_module
-from ribalta.desk.air.heads import Head, paint_head
+from ribalta.desk.air.heads import Head, paint_corner, paint_head
 from ribalta.desk.air.layout import SCENES, TilePlace, caption, laid_out
 from ribalta.desk.air.then import landing_words, outlook
 from ribalta.desk.painting import look
@@ -36,7 +36,11 @@ def window(app):
 
 def grab(widget) -> np.ndarray:
     """The widget's pixels as (height, width, 3) red, green, blue."""
-    image = widget.grab().toImage().convertToFormat(QImage.Format.Format_RGB888)
+    return pixels_of(widget.grab().toImage())
+
+
+def pixels_of(image: QImage) -> np.ndarray:
+    image = image.convertToFormat(QImage.Format.Format_RGB888)
     rows = np.frombuffer(image.constBits(), np.uint8).reshape(image.height(), image.bytesPerLine())
     return rows[:, : image.width() * 3].reshape(image.height(), image.width(), 3).astype(int)
 
@@ -194,7 +198,7 @@ def test_a_name_of_twenty_letters_is_whole_on_two_lines_of_a_tile(app, name):
 NAME_OF_20 = "Kamera Orgelempore N"
 
 
-@pytest.mark.parametrize("size", [(1068, 402), (1708, 682)])  # of the board at 1280x800 and at 1920x1080
+@pytest.mark.parametrize("size", [(896, 347), (1068, 402), (1708, 682)])  # at 1100x700, 1280x800 and 1920x1080
 @pytest.mark.parametrize("steered", [8, 14, 24])
 @pytest.mark.parametrize(("words", "wrong", "status"), [("ON AIR", "", ""), ("", "no contact", ""), ("", "", "at W"),
                                                         ("ON AIR", "no contact", "")])  # fmt: skip
@@ -213,8 +217,12 @@ def test_a_name_of_twenty_letters_is_whole_on_a_head_of_the_wall_whatever_else_i
     head = Head(1, NAME_OF_20, False, "", tally, words, status, wrong)
     picture = QImage(int(area.right()) + 4, int(area.bottom()) + 4, QImage.Format.Format_RGB32)
     painter = QPainter(picture)
+    painter.fillRect(picture.rect(), look.NIGHT)
     paint_head(painter, area, live, head, False)
+    paint_corner(painter, area, live, head)
     painter.end()
+    said = look.RED if words else look.WRONG if wrong else look.LAMP_WARM
+    assert count(pixels_of(picture), said) > 20, "how it is is said, too"
     assert drawn, "the name has its two lines"
     room, pitch = drawn[0]
     metrics = QFontMetrics(look.font(14, look.MEDIUM, narrow=True))

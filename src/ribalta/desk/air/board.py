@@ -303,7 +303,7 @@ class Board(QWidget):
             age_s = None if state.live(camera.id).picture else self._bridge.picture_age_s(camera.id)
             paint_live(painter, live, image, self._lights[place], age_s)
             if camera.steered:
-                paint_corner(painter, live, head)
+                paint_corner(painter, layout.heads[place], live, head)
 
     def accessible_parts(self) -> list[Part]:
         """Heads, then framings and scenes by their letters, as they are painted."""

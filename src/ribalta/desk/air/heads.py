@@ -1,9 +1,9 @@
 """A camera on the board: its number, its name, its live picture with lamps, and how it is."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from PySide6.QtCore import QRectF, Qt
-from PySide6.QtGui import QColor, QImage, QPainter, QPen
+from PySide6.QtGui import QColor, QFontMetrics, QImage, QPainter, QPen
 
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.shots import LandingState
@@ -15,6 +15,7 @@ from ribalta.desk.painting.cropped import ABOVE
 from ribalta.desk.painting.two_lines import broken, two_lines
 from ribalta.desk.widgets import footlights
 
+SHORTLY = {"! no contact": "! lost", "! late picture": "! late"}  # where a word is all there is room for
 LAMPS, SHADE = 8, QColor(20, 17, 14, 165)
 
 
@@ -60,14 +61,9 @@ def paint_head(painter: QPainter, area: QRectF, live: QRectF, head: Head, fixed:
         _number(painter, words.adjusted(6, 0, 0, 0), head)
         room = words.adjusted(look.scaled(34), 1, -3, -1)
     else:
-        words = QRectF(live.right() + 7, area.top(), area.right() - live.right() - 9, area.height())
-        room = words
-    painter.setFont(look.font(14, look.MEDIUM, narrow=True))
-    name_lines = min(2, len(broken(head.name, painter.fontMetrics(), room.width())))
-    lines = [line for line in (head.words, f"! {head.wrong}" if head.wrong else "", head.status) if line]
-    tall = look.scaled(17 if 17 * (len(lines) + name_lines) <= room.height() else 15)
-    if len(lines) > 1 and tall * (len(lines) + name_lines) > room.height() + 1:
-        lines = [f"! {head.words}"]  # too low for more: On air and Next above say the rest
+        room = _beside(area, live)
+    lines, tall, over = _lines(head, room)
+    lines = [] if over and not fixed else lines
     name = room.adjusted(0, 0, 0, -tall * len(lines))
     for k, line in enumerate(reversed(lines)):
         below = QRectF(room.left(), room.bottom() - tall * (k + 1) - (0 if fixed else 2), room.width(), tall)
@@ -89,19 +85,34 @@ def paint_head(painter: QPainter, area: QRectF, live: QRectF, head: Head, fixed:
         painter.drawRect(area.adjusted(1, 1, -1, -1))
 
 
+def _lines(head: Head, room: QRectF) -> tuple[list[str], int, bool]:
+    """What is said below the name, how high each line is in pixels, and whether the name leaves no room for it."""
+    name_lines = min(2, len(broken(head.name, QFontMetrics(look.font(14, look.MEDIUM, narrow=True)), room.width())))
+    lines = [line for line in (head.words, f"! {head.wrong}" if head.wrong else "", head.status) if line]
+    tall = look.scaled(17 if 17 * (len(lines) + name_lines) <= room.height() else 15)
+    if len(lines) > 1 and tall * (len(lines) + name_lines) > room.height() + 1:
+        lines = [f"! {head.words}"]  # too low for more: On air and Next above say the rest
+    return lines, tall, bool(lines) and tall * (len(lines) + name_lines) > room.height() + 1
+
+
+def _beside(area: QRectF, live: QRectF) -> QRectF:
+    """Where the words of a steered camera are."""
+    return QRectF(live.right() + 7, area.top(), area.right() - live.right() - 9, area.height())
+
+
 def _number(painter: QPainter, area: QRectF, head: Head) -> None:
     painter.setPen(look.TEXT)
     painter.setFont(look.font(20, look.BOLD))
     painter.drawText(area, Qt.AlignmentFlag.AlignVCenter, str(head.number))
 
 
-def _status(painter: QPainter, area: QRectF, head: Head, line: str) -> None:
+def _status(painter: QPainter, area: QRectF, head: Head, line: str, size: int = 14) -> None:
     """Tally as a filled word, trouble with its mark, anything else plain."""
     filled = line.endswith(head.words) and bool(head.words) and head.tally is not footlights.Tally.NONE
-    painter.setFont(look.font(14, look.BOLD if filled else look.MEDIUM, narrow=True))
+    painter.setFont(look.font(size, look.BOLD if filled else look.MEDIUM, narrow=True))
     said = painter.fontMetrics().elidedText(line, Qt.TextElideMode.ElideRight, int(area.width()))
     if filled:
-        wide = min(area.width(), painter.fontMetrics().horizontalAdvance(said) + 8)
+        wide = min(area.width(), painter.fontMetrics().horizontalAdvance(said) + (8 if size == 14 else 4))
         box = QRectF(area.left(), area.top(), wide, area.height())
         painter.fillRect(box, footlights.colour(footlights.Footlights(head.tally, LandingState.OFF)))
         painter.setPen(look.INK)
@@ -130,16 +141,22 @@ def paint_live(
     footlights.paint(painter, QRectF(live.left(), live.bottom() + 1, live.width(), 8), lights, LAMPS)
 
 
-def paint_corner(painter: QPainter, live: QRectF, head: Head) -> None:
-    """The number, and its key where that is another."""
-    painter.setFont(look.font(17, look.BOLD))
+def paint_corner(painter: QPainter, area: QRectF, live: QRectF, head: Head) -> None:
+    """The number, and its key where that is another. How the camera is, if its head is too low to say it elsewhere."""
+    lines, _, over = _lines(head, _beside(area, live))
+    if over:
+        below = QRectF(live.left(), live.bottom() - look.scaled(11), live.width(), look.scaled(12))
+        painter.fillRect(below, look.INK)
+        shortly = SHORTLY.get(lines[0], lines[0].partition(" · ")[0])
+        _status(painter, below, replace(head, words=shortly if head.words else ""), shortly, 12)
+    painter.setFont(look.font(13 if over else 17, look.BOLD))
     wide = painter.fontMetrics().horizontalAdvance(str(head.number)) + 8
-    box = QRectF(live.left(), live.top(), wide, look.scaled(21))
+    box = QRectF(live.left(), live.top(), wide, look.scaled(12 if over else 21))
     painter.fillRect(box, look.INK)
     painter.setPen(look.TEXT)
     painter.drawText(box, Qt.AlignmentFlag.AlignCenter, str(head.number))
     if head.key:
-        painter.setFont(look.font(15, look.BOLD))
+        painter.setFont(look.font(13 if over else 15, look.BOLD))
         box = QRectF(box.right(), box.top(), painter.fontMetrics().horizontalAdvance(head.key) + 8, box.height())
         painter.fillRect(box, look.LAMP_WARM)
         painter.setPen(look.INK)
