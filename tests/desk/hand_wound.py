@@ -13,6 +13,7 @@ from ribalta.core.base.clock import Clock
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine.controls import Controls, Shortcuts
 from ribalta.core.engine.state.live import LiveState
+from ribalta.core.engine.views.as_run import AsRun
 from ribalta.core.engine.views.history import History
 from ribalta.core.ports.causes import BY_HAND, Cause
 from ribalta.core.ports.messages import Event, Notice, SaveWanted, Severity
@@ -289,6 +290,10 @@ class HandWoundSession:
     @property
     def history(self) -> History:
         return self.hall.engine.history
+
+    @property
+    def as_run(self) -> AsRun:
+        return self.hall.engine.as_run
 
     def act(
         self, action_id: str, arguments: Mapping[str, Any], recall_only: bool = False, cause: Cause = BY_HAND

@@ -286,13 +286,14 @@ def test_a_status_without_a_position_is_told_once():
 
 
 class Services(http.server.ThreadingHTTPServer):
-    """A stand-in's ONVIF on a port of loopback, without its pictures."""
+    """A stand-in's ONVIF on a port of loopback, without its pictures. Its end waits for the threads of all calls."""
 
-    daemon_threads = True
+    daemon_threads = False
 
     def __init__(self) -> None:
         class Talk(http.server.BaseHTTPRequestHandler):
             protocol_version = "HTTP/1.1"
+            timeout = 5
 
             def log_message(self, *_: object) -> None: ...
 

@@ -81,6 +81,12 @@ def _parser() -> argparse.ArgumentParser:
     replay.add_argument("show", type=Path, metavar="SHOW.ribalta")
     replay.add_argument("--until", metavar="TIME", help="stop at a time of day (21:30 or 21:30:15)")
     replay.add_argument("--json", action="store_true", help="one JSON object instead of a list")
+    handover = commands.add_parser("handover", help="write the log, edit lists, chapters and the report of an evening")
+    handover.add_argument("show", type=Path, metavar="SHOW.ribalta")
+    handover.add_argument("folder", type=Path, metavar="DIR", help="where to; it is made if it is not there")
+    handover.add_argument("--recordings", type=Path, metavar="DIR", help="where the recordings are, if they were moved")
+    handover.add_argument("--json", action="store_true", help="say what is being done as JSON, a line each")
+    handover.add_argument("--quiet", action="store_true", help="say only what came of it")
     profile = commands.add_parser("profile", help="check the profile of a camera model")
     profile.add_argument("profile", type=Path, metavar="FILE.json")
     commands.add_parser("schema", help="print the JSON Schema of a show")
@@ -116,6 +122,10 @@ def _run(arguments: argparse.Namespace) -> int | tuple[str, ...]:
         from ribalta.app.replay import replay_show
 
         return replay_show(arguments)
+    if arguments.command == "handover":
+        from ribalta.app.handover.command import hand_over
+
+        return hand_over(arguments)
     if arguments.command == "tally-display":
         from ribalta.standins.tally_display import show
 

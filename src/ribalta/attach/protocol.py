@@ -34,7 +34,7 @@ class Said(IntEnum):
     CALL = 2  # number, name, arguments
     WELCOME = 3  # the number of the desk
     REFUSED = 4  # a sentence
-    UPDATE = 5  # a dict: state, values, events, answers, lines, pictures (then one file goes along)
+    UPDATE = 5  # a dict: state, values, events, answers, lines, log, pictures (then one file goes along)
 
 
 @dataclass(frozen=True, slots=True)

@@ -36,7 +36,9 @@ from ribalta.core.base.plain import Forms, NotPlain, Plain
 from ribalta.core.engine.catalogue import CATALOGUE
 from ribalta.core.engine.state.changes import StateChanges
 from ribalta.core.engine.state.live import LiveState, opening_state
+from ribalta.core.engine.views.as_run import AsRun
 from ribalta.core.engine.views.history import History
+from ribalta.core.ports.as_run import AsRunAdded, AsRunLine
 from ribalta.core.ports.causes import BY_HAND, ActionRan, Cause
 from ribalta.core.ports.messages import Event, Notice, Severity
 from ribalta.core.show.document.model import Show
@@ -68,6 +70,7 @@ class RemoteShow:
         desk is not wanted."""
         self.clock: Clock = SystemClock()
         self.history = History(CATALOGUE.is_continuous)
+        self.as_run = AsRun()
         self.number = ""
         self._noted = 0
         self.ended = False  # the show was ended from here
@@ -78,6 +81,7 @@ class RemoteShow:
         self._answers = {name: self._forms.of(kind) for name, kind in ANSWERS.items()}
         self._values = {name: self._forms.of(kind) for name, kind in VALUES.items()}
         self._event, self._ran = self._forms.of(Event), self._forms.of(ActionRan)
+        self._log_line = self._forms.of(AsRunLine)
         self._state: LiveState | None = None
         self._told = Told()
         self._listeners: list[Callable[[Event], None]] = []
@@ -337,8 +341,12 @@ class RemoteShow:
             self._fresh = False
         for tree in said.get("lines", ()):
             self._note(self._ran.back(tree))
+        for tree in said.get("log", ()):
+            self.as_run.add(self._log_line.back(tree))
         for tree in said.get("events", ()):
             event = self._event.back(tree)
+            if isinstance(event, AsRunAdded):
+                self.as_run.add(event.line)
             if isinstance(event, ActionRan):
                 self._note(event)
             self.tell(event)

@@ -85,6 +85,7 @@ class Bridge(QObject):
         self._show = show
         self.file, self.media, self.outputs = show.file, show.media, show.outputs
         self.controls, self.messages, self.history = show.controls, show.messages, show.history
+        self.as_run = show.as_run
         self.faders = show.faders
         self.camera_jobs, self.placing, self.passwords = show.setup.jobs, show.setup.placing, show.setup.passwords
         self.transfers = show.transfers

@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from ribalta.core.base.clock import Clock
 from ribalta.core.engine.controls import Shortcuts
 from ribalta.core.engine.state.live import LiveState
+from ribalta.core.engine.views.as_run import AsRun
 from ribalta.core.engine.views.history import History
 from ribalta.core.ports.causes import Cause
 from ribalta.core.ports.messages import Event
@@ -242,7 +243,7 @@ class CameraSetup(Protocol):
 
 
 class RunningShow(Protocol):
-    """What asks (`act`), what is seen (`state`, `listen`, `history`), and the parts."""
+    """What asks (`act`), what is seen (`state`, `listen`, `history`, `as_run`), and the parts."""
 
     @property
     def clock(self) -> Clock: ...
@@ -250,6 +251,8 @@ class RunningShow(Protocol):
     def state(self) -> LiveState: ...
     @property
     def history(self) -> History: ...
+    @property
+    def as_run(self) -> AsRun: ...
     @property
     def media(self) -> Media: ...
     @property

@@ -30,7 +30,7 @@ class OutputsHost(Part):
         self, host: EngineHost, program: ProgramHost, passwords: Passwords, foreign: ForeignShow, crew: Crew
     ) -> None:
         self._host, self._passwords, self._foreign = host, passwords, foreign
-        self._outputs = ProgramOutputs(program.mixer, program.sound, self._ended, crew)
+        self._outputs = ProgramOutputs(program.mixer, program.sound, self._ended, crew, host.report)
         self.tally = TallySender(crew)
         self._lit_by: tuple[object, ...] = (None, None, None)
         self._room: int | None = None

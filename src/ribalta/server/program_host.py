@@ -38,6 +38,7 @@ def plan_of(state: LiveState) -> ProgramPlan:
         spare=state.show.settings.cover_camera_id,
         aux=state.show.outputs.aux,
         titles={title.id: title for title in state.show.titles},
+        take=state.program.takes,
     )
 
 

@@ -10,6 +10,7 @@ from ribalta.core.base.clock import Clock, SystemClock
 from ribalta.core.engine.catalogue import CATALOGUE
 from ribalta.core.engine.loop import Engine
 from ribalta.core.engine.state.live import LiveState, opening_state
+from ribalta.core.engine.views.as_run import AsRun
 from ribalta.core.engine.views.history import History
 from ribalta.core.engine.withheld import show_without_secrets
 from ribalta.core.ports.causes import BY_HAND, Cause
@@ -94,6 +95,7 @@ class Session:
             persistence.take_up_unsaved(replace(found.unsaved, show=show))
         engine = Engine(state, persistence.record)
         self.history: History = engine.history
+        self.as_run: AsRun = engine.as_run
         passwords = Passwords(Secrets(), inbox, chores)
         host = self.host = EngineHost(engine, inbox, self.clock, crew, persistence, passwords.taken_out)
         foreign = ForeignShow(show, known, inbox, chores)

@@ -61,6 +61,15 @@ def run_of(number: int, now_s: float, cause: Cause, action_id: str, words: str, 
     return ActionRan(number, now_s, cause, action_id, words, said[0] if said else "", moved(outcome.requests))
 
 
+def playlist_ran(before: LiveState, number: int, cause: Cause, outcome: Outcome, now_s: float) -> ActionRan:
+    """What a playlist did, as a line of the history."""
+    after = outcome.state.automation.playlist
+    play = after.play if after is not None else None
+    words = before.shot_words(play.shot) if play is not None and play.shot is not None else "the next entry"
+    said = f"Play {words}" if after is not None else "End the playlist"
+    return ActionRan(number, now_s, cause, "playlist.play", said, "", moved(outcome.requests))
+
+
 def moved(requests: tuple[Request, ...]) -> tuple[str, ...]:
     """The ids of cameras that requests move."""
     return tuple(dict.fromkeys(r.camera_id for r in requests if isinstance(r, MOVES)))

@@ -8,7 +8,7 @@ from pydantic import ValidationError
 
 from ribalta.core.base.faults import ActionRefused
 from ribalta.core.base.validation import why_not
-from ribalta.core.engine.actions import desk, history, together
+from ribalta.core.engine.actions import as_run, desk, history, together
 from ribalta.core.engine.actions.automation import (
     faders,
     macros,
@@ -106,6 +106,7 @@ CATALOGUE: Catalogue = Catalogue(
     faders.ACTIONS,
     sending.ACTIONS,
     moments.ACTIONS,
+    as_run.ACTIONS,
     steering.ACTIONS,
     trimming.ACTIONS,
     framings.ACTIONS,

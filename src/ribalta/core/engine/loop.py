@@ -12,7 +12,7 @@ from typing import Any
 
 from ribalta.core.engine import deadlines
 from ribalta.core.engine.aftermath import with_followers
-from ribalta.core.engine.attempt import as_one_edit, asker, attempt, moved, run_of
+from ribalta.core.engine.attempt import as_one_edit, asker, attempt, moved, playlist_ran, run_of
 from ribalta.core.engine.automation import macro_runner, playlist_runner, triggers
 from ribalta.core.engine.automation.macro_recorder import with_call
 from ribalta.core.engine.catalogue import CATALOGUE, Catalogue
@@ -35,8 +35,10 @@ from ribalta.core.engine.state.automation_state import Queued
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.engine.state.seats import seated
 from ribalta.core.engine.trouble import Trouble
+from ribalta.core.engine.views.as_run import AsRun, as_tree
 from ribalta.core.engine.views.history import History
 from ribalta.core.engine.voice import voice_follow
+from ribalta.core.ports.as_run import AsRunAdded, TakeShown
 from ribalta.core.ports.causes import BY_HAND, ActionRan, By, Cause
 from ribalta.core.ports.messages import ClockSet, Event, MessageCame, Notice, Report, Request, Severity
 from ribalta.core.show.automation.calls import Broken, Call, arguments_of
@@ -70,8 +72,8 @@ class Engine:
     def __init__(self, state: LiveState, journal: Journal = lambda *_: None, catalogue: Catalogue = CATALOGUE) -> None:
         self.state = state
         self.history = History(catalogue.is_continuous)
-        self._journal = journal
-        self._catalogue = catalogue
+        self.as_run = AsRun(self.history)
+        self._journal, self._catalogue = journal, catalogue
         self._events: list[Event] = []
         self._requests: list[Request] = []
         self._pending: deque[Queued | Firing] = deque()
@@ -151,6 +153,8 @@ class Engine:
             self._trouble.failed(f"What was reported ({type(report).__name__})", error, "It was passed over.")
         if isinstance(report, MessageCame):
             self._hear(report, now_s)
+        if isinstance(report, TakeShown):
+            self.as_run.shown_at_s.setdefault(report.take, report.at_s)
         if isinstance(report, ClockSet):
             passed = lambda: triggers.skipped(mark.state, self.state, now_s)  # noqa: E731
             self._pending.extend((h, None, 1) for h in self._happenings(passed))
@@ -251,7 +255,7 @@ class Engine:
         cause = Cause(By.PLAYLIST, f"“{playlist.name}”", playlist.seed or None, 1)
         self.state = self.state.with_run(count=number, id=number, depth=1)
         outcome = playlist_runner.advance(self.state, now_s)
-        self._note(number, cause, outcome, now_s)
+        self._tell(playlist_ran(self.state, number, cause, outcome, now_s))
         self._accept(outcome, now_s, number, 1)
         self.state = self.state.with_run(id=0, depth=0)
 
@@ -266,21 +270,9 @@ class Engine:
         assert after.program.on_air is not None
         words = f"Take {self.state.shot_words(after.program.on_air)}"
         cause = Cause(By.VOICE, voice_follow.why(after))
-        ran = ActionRan(number, now_s, cause, "", words, "", moved(outcome.requests))
-        self.history.add(ran)
-        self._events.append(ran)
+        self._tell(ActionRan(number, now_s, cause, "", words, "", moved(outcome.requests)))
         self._accept(replace(outcome, state=after.with_run(count=number)), now_s, number, 1)
         self.state = self.state.with_run(id=0, depth=0)
-
-    def _note(self, number: int, cause: Cause, outcome: Outcome, now_s: float) -> None:
-        """What a playlist did, as a line of what ran."""
-        after = outcome.state.automation.playlist
-        play = after.play if after is not None else None
-        words = self.state.shot_words(play.shot) if play is not None and play.shot is not None else "the next entry"
-        said = f"Play {words}" if after is not None else "End the playlist"
-        ran = ActionRan(number, now_s, cause, "playlist.play", said, "", moved(outcome.requests))
-        self.history.add(ran)
-        self._events.append(ran)
 
     def _small_step(self, due_s: float) -> None:
         """A macro's next one."""
@@ -297,6 +289,10 @@ class Engine:
             self._pending.append(small.queued)
 
     # What runs
+
+    def _tell(self, ran: ActionRan) -> None:
+        self.history.add(ran)
+        self._events.append(ran)
 
     def _settle(self, now_s: float) -> None:
         """Run what the last thing set off, and what that sets off, until nothing is left."""
@@ -339,6 +335,7 @@ class Engine:
         """Run one action. If it raises what is no refusal, nothing of it has happened, and who queued it is switched
         off."""
         number = self.state.run.count + 1
+        self.as_run.running = (number, cause)
         mark = self._mark()
         owner, about, spare_air = (queued.owner, queued.about, queued.spare_air) if queued else (None, None, False)
         before = self.state.with_run(count=number, id=number, depth=cause.depth, subject=about)
@@ -390,6 +387,10 @@ class Engine:
         self.state = state if were_set == state.automation.were_set else state.with_automation(were_set=were_set)
         self._events.extend(outcome.events)
         self._requests.extend(outcome.requests)
+        log = lambda: self.as_run.follow(before, self.state, outcome.events, now_s, number or 0)  # noqa: E731
+        for added in self._trouble.beside("The as-run log", list[AsRunAdded](), log):
+            self._events.append(added)
+            self._write_down({"t": now_s, "log": as_tree(added.line)})
         happened = lambda: list(triggers.happened(before, self.state, outcome.events, now_s))  # noqa: E731
         self._pending.extend((h, number, depth + 1) for h in self._happenings(happened))
         for queued in outcome.calls:

@@ -11,6 +11,7 @@ from ribalta.core.engine.program.tally import light
 from ribalta.core.engine.state.action import Outcome
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.engine.voice import voice_follow
+from ribalta.core.ports.as_run import FilesBegan, RecordingBegan, TakeShown
 from ribalta.core.ports.messages import (
     Arrived,
     ClipKnown,
@@ -51,6 +52,11 @@ def apply_report(state: LiveState, report: Report, now_s: float) -> Outcome:
         return Outcome(state.with_outputs(room_minutes=report.minutes))
     if isinstance(report, MessageCame):
         return Outcome(state)  # triggers hear it
+    if isinstance(report, TakeShown):
+        return Outcome(state)  # the as-run log hears it
+    if isinstance(report, RecordingBegan):
+        files = tuple((str(what), str(path)) for what, path in report.files)
+        return Outcome(state, (FilesBegan(files, report.timecode, report.at_s),))
     if isinstance(report, VoicesHeard):
         return Outcome(voice_follow.heard(state, tuple(report.mic_ids), now_s))
     if state.show.camera(report.camera_id) is None:

@@ -7,6 +7,7 @@ from typing import get_args
 
 from ribalta.core.base.aim import Aim
 from ribalta.core.base.faults import NextStep
+from ribalta.core.ports.as_run import AsRunAdded, FilesBegan, LineCorrected, MarkerSet, RecordingBegan, TakeShown
 from ribalta.core.ports.causes import ActionRan
 from ribalta.core.ports.shots import LandingRecord, Shot
 from ribalta.core.show.automation.faders import Coding
@@ -181,6 +182,8 @@ Report = (
     | MessageCame
     | VoicesHeard
     | ClockSet
+    | TakeShown
+    | RecordingBegan
 )
 # a journal has their fields in this order and without names: new ones come last
 REPORT_KINDS: tuple[type[Report], ...] = get_args(Report)
@@ -392,5 +395,6 @@ class InUse:
 
 Event = (
     Notice | ProgramChanged | ChangeFinished | Logged | ShowEdited | PictureWanted | OutputWanted | Readied | ActionRan
-    | Send | DeskShortcuts | Learned | InUse | SaveWanted | CopySaved | DeskAsked
+    | Send | DeskShortcuts | Learned | InUse | SaveWanted | CopySaved | DeskAsked | MarkerSet | LineCorrected
+    | FilesBegan | AsRunAdded
 )  # fmt: skip

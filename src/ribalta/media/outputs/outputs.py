@@ -2,13 +2,14 @@
 
 import time
 from collections import deque
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from functools import partial
 from pathlib import Path
 
 import av.error
 
 from ribalta.core.base.faults import LocalFault
+from ribalta.core.ports.as_run import RecordingBegan
 from ribalta.core.ports.shots import VIRTUAL
 from ribalta.core.show.document.model import Show
 from ribalta.core.show.document.outputs import OutputSettings as Where
@@ -31,6 +32,7 @@ from ribalta.media.sound.sound_desk import SoundDesk
 from ribalta.workers.crew import Crew
 
 Ended = Callable[[str, str], None]
+Began = Callable[[RecordingBegan], None]
 SOON_S = 0.1  # until then all parts of a recording are ready, so that they begin with the same frame
 
 
@@ -43,9 +45,12 @@ def videos() -> Path:
 class ProgramOutputs:
     """`begin` and `end` come from one thread. `ended` is told the output and why when one stopped by itself."""
 
-    def __init__(self, mixer: Mixer, sound: SoundDesk, ended: Ended, crew: Crew | None = None) -> None:
+    def __init__(
+        self, mixer: Mixer, sound: SoundDesk, ended: Ended, crew: Crew | None = None, began: Began = lambda _: None
+    ) -> None:
+        """`began` is told of each recording, by program's thread, when its first frame is there."""
         self._crew = crew or Crew()
-        self._mixer, self._sound, self._ended = mixer, sound, ended
+        self._mixer, self._sound, self._ended, self._began = mixer, sound, ended, began
         self._converter = Converter()
         self._recordings: tuple[Recording, ...] = ()
         self._past: list[Recording] = []
@@ -81,7 +86,9 @@ class ProgramOutputs:
         starts, from_s = timecode(SOON_S), time.monotonic() + SOON_S
         made = []
         for what, name in called.items():
-            recording = Recording(paths[name], encodings[what], starts, self._stopped, from_s, self._crew)
+            told = partial(self._begun, {w: str(paths[n].absolute()) for w, n in called.items()})
+            began = told if what == PROGRAM else _nobody
+            recording = Recording(paths[name], encodings[what], starts, self._stopped, from_s, self._crew, began)
             recording.chapter(0.0, chapter)
             recording.start()
             made.append(recording)
@@ -164,6 +171,11 @@ class ProgramOutputs:
         self._encodings.append(encoding)
         return encoding
 
+    def _begun(self, files: Mapping[str, str], program: Recording) -> None:
+        """On its own thread: all files of a recording begin with the same frame."""
+        if program.line.began is not None:
+            self._began(RecordingBegan(tuple(files.items()), program.timecode, program.line.began[1]))
+
     def _stopped(self, recording: Recording) -> None:
         """By itself, on its own thread. When program's goes, it is said; a camera's alone is seen in its status."""
         what = recording.status.what
@@ -181,3 +193,7 @@ class ProgramOutputs:
         virtual = [self._virtual] if self._virtual is not None and not self._virtual.stopped else []
         self._mixer.taps = (*self._encodings, *virtual)
         self._sound.taps = tuple(encoding for encoding in self._encodings if encoding.what == PROGRAM)
+
+
+def _nobody(_: Recording) -> None:
+    """Of a camera's file nobody is told: program's speaks for all."""

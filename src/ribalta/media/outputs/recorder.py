@@ -72,11 +72,13 @@ class Recording:
         ended: Callable[["Recording"], None],
         from_s: float = 0.0,
         crew: Crew | None = None,
+        began: Callable[["Recording"], None] = lambda _: None,
     ) -> None:
+        """`began` is told on its thread when the first frame is there."""
         self.encoding = encoding
         self.line = encoding.open_line(from_s)
         self.status = Status(path, encoding.what, profile=encoding.quality.profile)
-        self._timecode, self._ended = timecode, ended
+        self.timecode, self._ended, self._began = timecode, ended, began
         self._chapters: list[tuple[float, str]] = []
         crew = crew or Crew()
         self._worker = crew.worker("recording", self._run, again=False)
@@ -127,11 +129,14 @@ class Recording:
     def _record(self) -> str:
         """Until it is closed; returns why it ended by itself, if it did."""
         file = self._file()
-        trouble, looked_s, over = "", 0.0, False
+        trouble, looked_s, over, told = "", 0.0, False, False
         try:
-            file.container.metadata["timecode"] = self._timecode
+            file.container.metadata["timecode"] = self.timecode
             while not (over or trouble):
                 packets, over = self.line.next(LOOK_S)
+                if not told and self.line.began is not None:
+                    told = True
+                    self._began(self)
                 for packet in packets:
                     file.mux(packet, self.line.first)
                 now_s = time.monotonic()

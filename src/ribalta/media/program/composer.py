@@ -36,7 +36,7 @@ SETTLED = 12  # frames
 class ProgramPlan:
     """What goes out and what is next; see `core/engine/state/live.py` for each.
 
-    `spare` is a camera that is kept sharp, `aux` what the auxiliary output shows.
+    `take` counts the takes up to this, `spare` is a camera that is kept sharp, `aux` what the auxiliary output shows.
     """
 
     program: Shot | None = None
@@ -50,6 +50,7 @@ class ProgramPlan:
     spare: str | None = None
     aux: str = "program"
     titles: Mapping[str, Title] = field(default_factory=dict)
+    take: int = 0
 
     @property
     def cameras(self) -> frozenset[str]:

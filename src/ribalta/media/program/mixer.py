@@ -13,6 +13,7 @@ import cv2
 import numpy as np
 
 from ribalta.core.picture.layering import Drawing
+from ribalta.core.ports.as_run import TakeShown
 from ribalta.core.ports.messages import PicturePresence, PictureStalled
 from ribalta.core.show.document.scenes import Source as Shown
 from ribalta.media.program.composer import Composer, ProgramPlan, fill, never, source_of
@@ -39,7 +40,7 @@ class Mixer:
     def __init__(
         self,
         sources: Mapping[str, FrameSource],
-        on_report: Callable[[PicturePresence | PictureStalled], None],
+        on_report: Callable[[PicturePresence | PictureStalled | TakeShown], None],
         on_composed: Callable[[Composed], None] = lambda _: None,
         bin_of_media: LibraryPictures | None = None,
         size: tuple[int, int] = SIZES["720p25"],
@@ -56,6 +57,7 @@ class Mixer:
         self._plan = ProgramPlan()
         self._arrives = dict.fromkeys(self._sources, False)
         self._late: dict[str, float] = {}
+        self._take_shown = 0
         self._program = [np.zeros((size[1], size[0], 4), np.uint8) for _ in range(3)]
         self._turn = 0
         self._composer = Composer(*size)
@@ -177,6 +179,10 @@ class Mixer:
         if self._stopping:
             return
         self._tap(tick, due_s)
+        take = self.record[-1].plan.take if self.record else 0
+        if take != self._take_shown:
+            self._take_shown = take
+            self._on_report(TakeShown(take, due_s))
         with self._crew.guarded("looking after the cameras' pictures"):
             self._look_after_sources()
         self.desk_pictures.due(tick)

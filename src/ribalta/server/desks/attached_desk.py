@@ -16,6 +16,7 @@ from ribalta.core.engine.state.changes import StateChanges
 from ribalta.core.engine.state.groups import VIEWS
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.engine.state.seats import seat_of
+from ribalta.core.ports.as_run import AsRunLine
 from ribalta.core.ports.causes import ActionRan, Cause
 from ribalta.core.ports.messages import Event, Notice, Severity
 from ribalta.media.program.shapes import Pictures
@@ -38,6 +39,7 @@ class SaidForms:
         self.answers = {name: self.forms.of(kind) for name, kind in ANSWERS.items()}
         self.event: Form = self.forms.of(Event)
         self.ran: Form = self.forms.of(ActionRan)
+        self.log_line: Form = self.forms.of(AsRunLine)
 
 
 class AttachedDesk:
@@ -63,6 +65,7 @@ class AttachedDesk:
         self._acts = self._done = 0
         self._answers: deque[list[Plain]] = deque()
         self._lines: deque[ActionRan] = deque()
+        self._log: deque[AsRunLine] = deque()
         self._pictures: PicturesOut | None = None
         self._announced = True
         self.updated_s = self._said_s = 0.0
@@ -81,6 +84,7 @@ class AttachedDesk:
         view = message[3] if message[3] in VIEWS else seat.view
         self.line.put([Said.WELCOME, number])
         self._lines.extend(self._session.history.lines)
+        self._log.extend(self._session.as_run.lines)
         self._session.act(
             "view.shown", {"view": view}, cause=Cause(desk=number)
         )  # it has a seat of its own from now on
@@ -198,7 +202,11 @@ class AttachedDesk:
             said["lines"] = [self._said.ran.to(ran) for ran in islice(self._lines, LINES_AT_ONCE)]
             for _ in said["lines"]:
                 self._lines.popleft()
-        if self._events and not self._lines:
+        if self._log:
+            said["log"] = [self._said.log_line.to(line) for line in islice(self._log, LINES_AT_ONCE)]
+            for _ in said["log"]:
+                self._log.popleft()
+        if self._events and not self._lines and not self._log:
             said["events"] = self._take_events()
         if self._answers:
             said["answers"] = [self._answers.popleft() for _ in range(len(self._answers))]

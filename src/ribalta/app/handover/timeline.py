@@ -1,0 +1,53 @@
+"""Recordings as timelines of OpenTimelineIO, for editors: what was on air from the cameras' own files, with
+transitions and markers."""
+
+from pathlib import Path
+
+import opentimelineio as otio
+from opentimelineio.opentime import RationalTime, TimeRange
+
+from ribalta.core.handover.edit_list import source_of
+from ribalta.core.handover.evening import Piece, Recorded
+from ribalta.core.handover.timecodes import RATE, frames_of
+
+
+def timeline_of(recorded: Recorded, title: str) -> str:
+    """The whole as JSON. The time of its first frame is the recording's timecode."""
+    start = frames_of(recorded.timecode)
+    timeline = otio.schema.Timeline(title, global_start_time=RationalTime(start, RATE))
+    track = otio.schema.Track("Program", kind=otio.schema.TrackKind.Video)
+    timeline.tracks.append(track)
+    for k, piece in enumerate(recorded.pieces):
+        frames = min(piece.frames, piece.end - piece.begin)
+        if frames and k:
+            track.append(_transition(piece, frames))
+        track.append(_clip(recorded, piece, start))
+    for marked in recorded.markers:
+        at = TimeRange(RationalTime(start + marked.frame, RATE), RationalTime(0, RATE))
+        track.markers.append(otio.schema.Marker(marked.words, at, otio.schema.MarkerColor.RED))
+    return str(timeline.to_json_string(indent=1))
+
+
+def _clip(recorded: Recorded, piece: Piece, start: int) -> otio.schema.Clip | otio.schema.Gap:
+    seen = TimeRange(RationalTime(start + piece.begin, RATE), RationalTime(piece.end - piece.begin, RATE))
+    file = source_of(recorded, piece)
+    if file is None:
+        return otio.schema.Gap(name=piece.words, source_range=TimeRange(RationalTime(0, RATE), seen.duration))
+    whole = TimeRange(RationalTime(start, RATE), RationalTime(recorded.frames, RATE))
+    there = otio.schema.ExternalReference(target_url=Path(file).name, available_range=whole)
+    clip = otio.schema.Clip(piece.words, there, seen)
+    clip.metadata["ribalta"] = {
+        "line": piece.line.number,
+        "camera": piece.camera,
+        "landed": piece.line.landing.landed if piece.line.landing is not None else None,
+    }
+    return clip
+
+
+def _transition(piece: Piece, frames: int) -> otio.schema.Transition:
+    """It begins where the next picture begins to come."""
+    mixes = not piece.transition.startswith("Wipe")
+    kind = otio.schema.TransitionTypes.SMPTE_Dissolve if mixes else otio.schema.TransitionTypes.Custom
+    made = otio.schema.Transition(piece.transition, kind, RationalTime(0, RATE), RationalTime(frames, RATE))
+    made.metadata["ribalta"] = {"transition": piece.transition}
+    return made
