@@ -32,17 +32,18 @@ CUE = ("Scenes", "Titles", "Media", "Transitions", "Microphones", "Voices", "Mac
        "Shortcuts", "Pads", "Faders")  # fmt: skip
 OUTSIDE = ("Microphones", "Outputs", "Messages")
 FRAME = ("Aim", "Frame it for me", "Still true?", "Carry over")
+WRAP = ("On air", "What landed", "Hand over", "What ran")
 RIG = ("Reach", "Check", "Measure", "Place", "Adjust")
 PLACES = [
     ("Air", ""),
-    ("Log", ""),
+    *(("Wrap", p) for p in WRAP),
     *(("Rig", p) for p in (*RIG, *OUTSIDE)),
     *(("Frame", p) for p in FRAME),
     *(("Cue", p) for p in CUE),
 ]
 SMALLEST = {"Air": 14, "": 12}
 STATES = ("well", "lost", "empty")
-FIRST = [("Air", ""), ("Rig", RIG[0]), ("Frame", FRAME[0]), ("Cue", CUE[0])]
+FIRST = [("Air", ""), ("Rig", RIG[0]), ("Frame", FRAME[0]), ("Cue", CUE[0]), ("Wrap", WRAP[0])]
 SOME = [
     ("Rig", RIG[1]),
     ("Frame", FRAME[1]),
@@ -132,6 +133,8 @@ def turned_to(window: Window, view: str, page: str, size: tuple[int, int]) -> QW
     window.show_view(view)
     if view == "Cue":
         window.cue.show_page(page)
+    elif view == "Wrap":
+        window.view("Wrap").show_page(page)
     elif view == "Frame":
         window.frame.show_page(page)
     elif view == "Rig" and page in OUTSIDE:

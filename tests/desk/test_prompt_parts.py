@@ -304,8 +304,9 @@ def test_why_shows_what_made_a_camera_move(window, hall):
     assert not window.log_over.isVisible()
     press(window, "Tab")
     press(window, "Tab")
-    window.show_view("Log")
-    log = refreshed(window.view("Log").page)
+    window.show_view("Wrap")
+    window.view("Wrap").show_page("What ran")
+    log = refreshed(window.view("Wrap").log)
     choose(log.camera, "c2")
     log.moved.click()
     assert [(link.who, link.what) for link in log.chain.links] == chain

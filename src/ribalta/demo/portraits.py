@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QApplication, QWidget
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.survey.job import Kind
 from ribalta.desk.window import Window
-from ribalta.desk.wrap.view import LogView
+from ribalta.desk.wrap.view import WrapView
 
 CAMERA = "c2"
 
@@ -104,7 +104,7 @@ class Portraits(QObject):
             (300, lambda: self._keep("cue-faders")),
             (100, lambda: self._outside("Messages")),
             (500, lambda: self._keep("rig-messages")),
-            (100, lambda: window.show_view("Log")),
+            (100, lambda: window.show_view("Wrap")),
             (300, self._show_why),
             (300, lambda: self._keep("log")),
             (100, lambda: window.bridge.act("macro.stop")),
@@ -170,9 +170,10 @@ class Portraits(QObject):
 
     def _show_why(self) -> None:
         """What made camera 3 move."""
-        log = self._window.view("Log")
-        assert isinstance(log, LogView)
-        log.page.show_camera("c3")
+        wrap = self._window.view("Wrap")
+        assert isinstance(wrap, WrapView)
+        wrap.show_page("What ran")
+        wrap.log.show_camera("c3")
 
     def _cue(self, page: str) -> None:
         self._window.show_view("Cue")

@@ -37,7 +37,7 @@ if TYPE_CHECKING:
     from ribalta.desk.rig.view import RigView
     from ribalta.desk.shell.log_over import LogOver
     from ribalta.desk.shell.preferences_page import PreferencesPage
-    from ribalta.desk.wrap.view import LogView
+    from ribalta.desk.wrap.view import WrapView
 
 MENU: dict[str, Callable[[ShowMenu], None]] = {
     "desk.new": ShowMenu.new,
@@ -45,7 +45,7 @@ MENU: dict[str, Callable[[ShowMenu], None]] = {
     "desk.save_as": ShowMenu.save_as,
     "desk.menu": ShowMenu.popup,
 }
-View = Union["RigView", FrameView, "CueView", AirView, "LogView"]
+View = Union["RigView", FrameView, "CueView", AirView, "WrapView"]
 
 
 class Window(QMainWindow):
@@ -74,7 +74,7 @@ class Window(QMainWindow):
         self._makers: dict[str, Callable[[], View]] = {
             "Rig": self._made_rig,
             "Cue": self._made_cue,
-            "Log": self._made_log,
+            "Wrap": self._made_wrap,
         }
         self.top = TopLine(self.bridge, {str(view): key for view, key in VIEW_KEYS.items()})
         self.recovery = RecoveryLine(self.bridge)
@@ -169,10 +169,10 @@ class Window(QMainWindow):
         cue.window_wanted.connect(self.open_screen)
         return cue
 
-    def _made_log(self) -> "LogView":
-        from ribalta.desk.wrap.view import LogView
+    def _made_wrap(self) -> "WrapView":
+        from ribalta.desk.wrap.view import WrapView
 
-        return LogView(self.bridge)
+        return WrapView(self.bridge)
 
     def show_view(self, name: str) -> None:
         for page in self._pages():
@@ -306,6 +306,8 @@ class Window(QMainWindow):
             self.cue.open_at(page, what)
         elif name == "Rig" and page:
             self.rig.open_at(page, what)
+        elif name == "Wrap" and page:
+            cast("WrapView", self.view("Wrap")).show_page(page)
 
     def _toggle_keys(self) -> None:
         """The keys of the view in front, over it; asked for once more, the guide."""
@@ -327,8 +329,10 @@ class Window(QMainWindow):
 
     def _toggle_log(self) -> None:
         """What made the camera selected last move, and what else ran."""
-        if self._front == "Log":
-            cast("LogView", self.view("Log")).page.show_camera(self.bridge.state.desk.row or "")
+        if self._front == "Wrap":
+            wrap = cast("WrapView", self.view("Wrap"))
+            wrap.show_page("What ran")
+            wrap.log.show_camera(self.bridge.state.desk.row or "")
             return
         if self.log_over is None:
             from ribalta.desk.shell.log_over import LogOver

@@ -67,7 +67,7 @@ def test_a_press_waits_only_where_it_could_become_something_else():
         on("midi note 1 60", "card", How.LONG),
         on("gamepad a", "black"),
         on("gamepad a", "card", How.DOUBLE),
-        on("key I", "clear", How.RELEASE),
+        on("key J", "clear", How.RELEASE),
     )
     w.down("midi note 1 60")
     assert w.done() == []
@@ -88,9 +88,9 @@ def test_a_press_waits_only_where_it_could_become_something_else():
     w.tap("gamepad a")
     w.turn(1)
     assert w.done() == ["card"]
-    w.down("key I")
+    w.down("key J")
     assert w.done() == []
-    w.up("key I")
+    w.up("key J")
     assert w.done() == ["clear"]
     w.hall.act("shortcuts.times", long_s=2.0)
     w.tap("midi note 1 60", 1.5)

@@ -16,7 +16,7 @@ from ribalta.desk.remembered import written_keys
 from tests.desk.air.test_air_parts import window as window
 
 CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
-VIEWS = ("Rig", "Frame", "Cue", "Air", "Log")
+VIEWS = ("Rig", "Frame", "Cue", "Air", "Wrap")
 
 
 def focused(window, view: str, part=None):

@@ -6,7 +6,7 @@ from pathlib import Path
 import opentimelineio as otio
 from opentimelineio.opentime import RationalTime, TimeRange
 
-from ribalta.core.handover.edit_list import source_of
+from ribalta.core.handover.edit_list import frames_into, source_of
 from ribalta.core.handover.evening import Piece, Recorded
 from ribalta.core.handover.timecodes import RATE, frames_of
 
@@ -17,9 +17,9 @@ def timeline_of(recorded: Recorded, title: str) -> str:
     timeline = otio.schema.Timeline(title, global_start_time=RationalTime(start, RATE))
     track = otio.schema.Track("Program", kind=otio.schema.TrackKind.Video)
     timeline.tracks.append(track)
-    for k, piece in enumerate(recorded.pieces):
-        frames = min(piece.frames, piece.end - piece.begin)
-        if frames and k:
+    for before, piece in zip((None, *recorded.pieces), recorded.pieces, strict=False):
+        frames = frames_into(recorded, before, piece)
+        if frames:
             track.append(_transition(piece, frames))
         track.append(_clip(recorded, piece, start))
     for marked in recorded.markers:

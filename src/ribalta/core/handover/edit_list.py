@@ -20,6 +20,14 @@ def source_of(recorded: Recorded, piece: Piece) -> str | None:
     return recorded.files.get(piece.camera_id) or recorded.files.get(PROGRAM)
 
 
+def frames_into(recorded: Recorded, before: Piece | None, piece: Piece) -> int:
+    """How long the transition into a piece is for an editor; 0 where one of its pictures is only in program's file,
+    which has the transition in it already."""
+    if before is None or not {before.camera_id, piece.camera_id} <= recorded.files.keys():
+        return 0
+    return min(piece.frames, piece.end - piece.begin)
+
+
 def edit_list(recorded: Recorded, title: str) -> str:
     """The whole list as text, in lines that end with a line feed."""
     plain = re.sub(r"[^\x20-\x7e]", "_", title) or "show"
@@ -31,7 +39,7 @@ def _events(recorded: Recorded) -> Iterator[str]:
     before: Piece | None = None
     for number, piece in enumerate(recorded.pieces, 1):
         begin, end = timecode_of(start + piece.begin), timecode_of(start + piece.end)
-        reel, frames = _reel(recorded, piece), min(piece.frames, piece.end - piece.begin)
+        reel, frames = _reel(recorded, piece), frames_into(recorded, before, piece)
         if frames > 0 and before is not None:
             yield f"{number:03d}  {_reel(recorded, before):<8} V     C        {begin} {begin} {begin} {begin}"
             how = WIPE if piece.transition.startswith("Wipe") else "D"

@@ -64,6 +64,7 @@ def landings_of(evening: Evening) -> Landings:
 
 
 def tally_of(lines: Iterable[AsRunLine]) -> Tally:
+    """Of some lines of the log; those that are no takes are passed over."""
     takes = [(line, line.landing) for line in lines if line.landing is not None]
     held = [landing.held_s for _, landing in takes if landing.held_s > SOON_S]
     return Tally(

@@ -151,6 +151,7 @@ def chapters(recorded: Recorded) -> list[tuple[int, str]]:
 
 
 def chapters_vtt(recorded: Recorded) -> str:
+    """The same as captions of the kind that players show as chapters (WebVTT)."""
     begun = chapters(recorded)
     ends = [*(frame for frame, _ in begun[1:]), recorded.frames]
     return _captions((begin, end, words) for (begin, words), end in zip(begun, ends, strict=True))

@@ -11,7 +11,7 @@ from ribalta.desk.painting import look
 
 PICTURE = re.compile(r"!\[[^\]]*\]\([^)]*\)")  # the window itself is in sight
 FIRST = {"Rig": "connect-a-camera", "Frame": "frame-a-shot", "Cue": "your-first-macro", "Air": "make-a-key-do-it"}
-FIRST["Log"] = "when-this-happens"
+FIRST["Wrap"] = "hand-over"
 OF_CUE = {
     "Titles": "tonights-titles",
     "Playlists": "a-playlist-that-lands",

@@ -33,7 +33,7 @@ PAPER = Inks(*map(QColor, ("black", "#555555", "#eeeeee", "#9a9a9a", "#c98a1d", 
 def takes_words(tally: Tally) -> str:
     """How so many takes fared, in a line."""
     parts = [f"{tally.landed} of {tally.takes} landed"]
-    parts += [f"{tally.held} waited {tally.held_s:.1f} s"] if tally.held else []
+    parts += [f"{tally.held} waited, {tally.held_s:.1f} s in all"] if tally.held else []
     parts += [f"{tally.forced} forced"] if tally.forced else []
     parts += [f"{tally.late} late"] if tally.late else []
     return ", ".join(parts)

@@ -46,6 +46,10 @@ def write_report(path: Path, evening: Evening, landings: Landings, names: dict[i
         raise LocalFault(f"The report cannot be written to {path}: {error.strerror or error}.") from None
 
 
+def _count(number: int, what: str) -> str:
+    return f"{number} {what}{'' if number == 1 else 's'}"
+
+
 def _heading(painter: QPainter, area: QRectF, top: float, words: str) -> float:
     painter.setPen(PAPER.text)
     painter.setFont(look.font(24, look.BOLD))
@@ -63,10 +67,11 @@ def _first(
     painter.drawText(QRectF(area.left(), area.top(), area.width(), 60), 0, evening.title)
     painter.setPen(PAPER.soft)
     painter.setFont(look.font(22))
+    marked = sum(line.kind is Aired.MARKER for line in evening.lines)
     lines = [
         f"{began:%d %B %Y, %H:%M} to {ended:%H:%M}",
-        f"{landings.whole.takes} takes: {takes_words(landings.whole)}",
-        f"{len(evening.recorded)} recordings, {sum(x.kind is Aired.MARKER for x in evening.lines)} markers",
+        f"{_count(landings.whole.takes, 'take')}: {takes_words(landings.whole)}",
+        f"{_count(len(evening.recorded), 'recording')}, {_count(marked, 'marker')}",
     ]
     for k, line in enumerate(lines):
         painter.drawText(QRectF(area.left(), area.top() + 66 + k * 32, area.width(), 32), 0, line)

@@ -5,19 +5,25 @@ The engine only tells: the desk whose own key asks does it at once, others when 
 
 from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import Field, field_validator
 
 from ribalta.core.base.faults import ActionRefused
 from ribalta.core.engine.state.action import Action, NoParams, Outcome, Params, edited
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.messages import DeskAsked, SaveWanted
 
-View = Literal["Rig", "Frame", "Cue", "Air", "Log"]
-VIEW_KEYS: dict[View, str] = {"Rig": "F2", "Frame": "F3", "Cue": "F4", "Air": "F6", "Log": "Shift+F6"}
+View = Literal["Rig", "Frame", "Cue", "Air", "Wrap"]
+VIEW_KEYS: dict[View, str] = {"Rig": "F2", "Frame": "F3", "Cue": "F4", "Air": "F6", "Wrap": "Shift+F6"}
 
 
 class ShowViewParams(Params):
     view: View
+
+    @field_validator("view", mode="before")
+    @classmethod
+    def _called_now(cls, given: object) -> object:
+        """What ran was a view of its own before, and is a page of Wrap."""
+        return "Wrap" if given == "Log" else given
 
 
 def show_view(state: LiveState, params: ShowViewParams, now_s: float) -> Outcome:

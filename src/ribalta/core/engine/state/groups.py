@@ -25,7 +25,7 @@ from ribalta.core.show.automation.triggers_pads_shortcuts import Shortcut
 from ribalta.core.show.document.model import Show
 from ribalta.core.show.document.scenes import Transition
 
-VIEWS = ("Rig", "Frame", "Cue", "Check", "Air", "Wrap", "Log")  # that a desk may show
+VIEWS = ("Rig", "Frame", "Cue", "Check", "Air", "Wrap")  # that a desk may show
 
 
 @dataclass(frozen=True)
