@@ -9,7 +9,9 @@ demo: setup
 	@$(VENV)/ribalta demo
 
 # What needs no time of its own runs beside all others, which often wait, with what is left of the machine.
-BESIDE := tests/core tests/survey tests/devices/test_hostile_bytes.py tests/abuse/test_engine_poison.py
+BESIDE := tests/core tests/survey tests/devices/test_hostile_bytes.py tests/abuse/test_engine_poison.py \
+	tests/desk/test_every_view.py tests/desk/test_any_show.py tests/desk/test_check_view.py \
+	tests/desk/test_guide_line.py tests/desk/input/test_keys_everywhere.py
 test: setup
 	@mkdir -p build; export QT_QPA_PLATFORM=offscreen; \
 	(nice -n 19 sh -c '$(VENV)/python -m pytest -m "not alone" $(BESIDE) && \
@@ -27,3 +29,20 @@ manual: setup
 
 shots: setup
 	@$(VENV)/ribalta screenshots docs/screenshots
+
+# What is installed elsewhere: each target builds, the -test one also installs it in a clean place and starts the demo.
+.PHONY: share wheel wheel-test deb deb-test
+share: setup
+	@rm -rf build/share && $(VENV)/python scripts/share.py build/share && find build/share -type f | wc -l
+
+wheel: setup
+	@bash scripts/wheel.sh
+
+wheel-test: setup
+	@bash scripts/wheel.sh test
+
+deb: share
+	@bash scripts/deb.sh
+
+deb-test: deb
+	@bash scripts/deb.sh test

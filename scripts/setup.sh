@@ -26,9 +26,12 @@ if [ ${#missing[@]} -gt 0 ]; then
   fi
 fi
 
-python=${PYTHON:-python3.11}
-command -v "$python" >/dev/null || { echo "Ribalta needs Python 3.11, which is not here: sudo apt-get install python3.11 python3.11-venv" >&2; exit 1; }
-stamp=.venv/ribalta-$(cat pyproject.toml constraints.txt | sha256sum | cut -c1-16)
+python=${PYTHON:-}
+for version in 3.13 3.12 3.11; do # the newest that is here and runs
+  [ -n "$python" ] || ! "python$version" -c 'import venv, ensurepip' 2>/dev/null || python=python$version
+done
+[ -n "$python" ] || { echo "Ribalta needs Python 3.11, 3.12 or 3.13, and none is here: sudo apt-get install python3 python3-venv" >&2; exit 1; }
+stamp=.venv/ribalta-$({ "$python" --version; cat pyproject.toml constraints.txt; } | sha256sum | cut -c1-16)
 if [ ! -e "$stamp" ]; then
   echo "Making .venv (a minute or two, once)"
   "$python" -m venv .venv

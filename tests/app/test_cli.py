@@ -15,7 +15,7 @@ from ribalta.app.cli import main
     [
         (["--frobnicate"], "unrecognized arguments"),
         (["fly"], "invalid choice"),
-        (["open"], "required"),
+        (["new"], "required"),
         (["new", __file__], "There is a show “test_cli.py” already"),
         (["new", "/nowhere/at/all.ribalta"], "could not be saved as"),
         (["profile", "/nowhere/model.json"], "The profile model.json cannot be read"),

@@ -16,8 +16,11 @@ from ribalta.core.engine.state.live import LiveState
 from ribalta.core.engine.views.as_run import AsRun
 from ribalta.core.engine.views.history import History
 from ribalta.core.ports.causes import BY_HAND, Cause
-from ribalta.core.ports.messages import Event, Notice, SaveWanted, Severity
+from ribalta.core.ports.crew import EveningEnd
+from ribalta.core.ports.messages import Event, Notice, Severity
+from ribalta.core.ports.saving import SaveWanted
 from ribalta.core.ports.shots import Overlays, Shot
+from ribalta.core.readiness.lines import Progress
 from ribalta.core.show.automation.calls import Call
 from ribalta.core.show.document.model import Show
 from ribalta.core.show.document.profiles import SHIPPED, Profile, all_profiles
@@ -159,6 +162,26 @@ class FakeFile:
         self.foreign_deeds = () if yes else self.foreign_deeds
 
 
+class FakeReadiness:
+    """What a check has come to is put into `now` by hand."""
+
+    def __init__(self, asked: Asked) -> None:
+        self.now, self.asked = Progress(), asked
+
+    def begin(self) -> None:
+        self.asked.append(("check everything",))
+
+    def cancel(self) -> None:
+        self.asked.append(("cancel the check",))
+
+
+class FakeClosing:
+    """How far the evening's end is is put into `now` by hand."""
+
+    def __init__(self) -> None:
+        self.now = EveningEnd()
+
+
 class FakeCameraJobs:
     """Work that is only asked for; what it has come to is put into `jobs` by hand."""
 
@@ -279,6 +302,7 @@ class HandWoundSession:
         self.media, self.outputs, self.messages, self.file = FakeMedia(), FakeOutputs(), FakeMessages(), FakeFile()
         self.faders = FakeFaders()
         self.controls = FakeControls(self.clock, lambda: self.state, self._call)
+        self.readiness, self.closing = FakeReadiness(self.asked), FakeClosing()
         self.setup = FakeSetup(FakeCameraJobs(self.asked), FakePlacing(self.asked), FakePasswords(self.asked))
         real = Transfers(self, AtOnce(), lambda _: None)
         self.transfers = FakeTransfers(self.asked, self.say, real)

@@ -16,7 +16,7 @@ from tests.core.engine.test_whole_catalogue import OPENING, Made
 from tests.core.hand_wound import small_show
 from tests.desk.hand_wound import HandWoundSession
 
-VIEWS = ("Rig", "Frame", "Cue", "Air", "Wrap")
+VIEWS = ("Rig", "Frame", "Cue", "Check", "Air", "Wrap")
 LEAVES_THE_WINDOW = ("…", "Import", "Export", "window", "Quit", "screen")  # opens a dialog or another window
 
 

@@ -16,8 +16,11 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from ribalta.core.ports.crew import Ending, EndingStep, EveningEnd
 from ribalta.core.ports.messages import Notice, Severity
 from ribalta.core.ports.shots import LandingState
+from ribalta.core.readiness.check import check_lines
+from ribalta.core.readiness.lines import Looked, Progress
 from ribalta.core.show.document.model import Show
 from ribalta.core.show.files.storage import load
 from ribalta.demo.shipped import SHIPPED
@@ -32,18 +35,20 @@ CUE = ("Scenes", "Titles", "Media", "Transitions", "Microphones", "Voices", "Mac
        "Shortcuts", "Pads", "Faders")  # fmt: skip
 OUTSIDE = ("Microphones", "Outputs", "Messages")
 FRAME = ("Aim", "Frame it for me", "Still true?", "Carry over")
-WRAP = ("On air", "What landed", "Hand over", "What ran")
+WRAP = ("On air", "Close down", "Closing list", "What landed", "Hand over", "What ran")
+CHECK = ("Tonight", "Opening list")
 RIG = ("Reach", "Check", "Measure", "Place", "Adjust")
 PLACES = [
     ("Air", ""),
     *(("Wrap", p) for p in WRAP),
+    *(("Check", p) for p in CHECK),
     *(("Rig", p) for p in (*RIG, *OUTSIDE)),
     *(("Frame", p) for p in FRAME),
     *(("Cue", p) for p in CUE),
 ]
 SMALLEST = {"Air": 14, "": 12}
 STATES = ("well", "lost", "empty")
-FIRST = [("Air", ""), ("Rig", RIG[0]), ("Frame", FRAME[0]), ("Cue", CUE[0]), ("Wrap", WRAP[0])]
+FIRST = [("Air", ""), ("Rig", RIG[0]), ("Frame", FRAME[0]), ("Cue", CUE[0]), ("Wrap", WRAP[1]), ("Check", CHECK[0])]
 SOME = [
     ("Rig", RIG[1]),
     ("Frame", FRAME[1]),
@@ -103,6 +108,12 @@ def opened(state: str) -> Window:
         hall.contact("c3", False)
         hall.press("F12")
         window.bridge.noticed.emit(Notice("Camera 3 does not answer on UDP 52381.", Severity.FAULT))
+    if state in ("lost", "long"):  # everything is wrong: no picture, no sound, no answer
+        lines = check_lines(session.state, Looked(now_s=1.8e9), lambda error: pytest.fail(str(error)))
+        session.readiness.now = Progress(lines=lines, at_s=1.8e9)
+        said = "3 files of 1 h 12 min in /home/crew/Videos; the last picture of each was read back"
+        parts = (EndingStep(str(k), "Cameras to home and standby", e, said) for k, e in enumerate(Ending))
+        session.closing.now = EveningEnd(steps=tuple(parts))
     return window
 
 
@@ -133,8 +144,8 @@ def turned_to(window: Window, view: str, page: str, size: tuple[int, int]) -> QW
     window.show_view(view)
     if view == "Cue":
         window.cue.show_page(page)
-    elif view == "Wrap":
-        window.view("Wrap").show_page(page)
+    elif view in ("Check", "Wrap"):
+        window.view(view).show_page(page)
     elif view == "Frame":
         window.frame.show_page(page)
     elif view == "Rig" and page in OUTSIDE:

@@ -10,6 +10,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QInputDialog, QPushButton
 
 from ribalta.core.ports.messages import LineMeasured, LinkTrouble, NoPosition, SettingReported
+from ribalta.core.ports.troubles import REFUSED_LOGIN
 from ribalta.core.show.document.model import Head, Mark, Measured, PictureKind, Protocol, Show
 from ribalta.core.show.document.settings import SETTINGS
 from ribalta.core.survey.job import Finding, Job, Kind, Remedy
@@ -449,3 +450,42 @@ def test_the_cameras_are_a_list_as_the_others_are(window, hall):
         window.users.answer("remove")
     assert {c.id for c in hall.state.show.cameras} == {"c1", "c4"}, said(window)
     assert len(hall.state.edits.undo) == steps + 1
+
+
+def test_one_login_is_given_to_all_cameras_that_refuse_theirs(window, hall):
+    for number in (1, 2, 3):
+        hall.act("camera.connect", camera=number, protocol="onvif", host=f"192.0.2.{number}", port=80)
+        hall.contact(f"c{number}", False)
+    for number in (1, 2):
+        hall.engine.report(LinkTrouble(f"c{number}", REFUSED_LOGIN), hall.clock.now_s())
+    page = window.rig.card.pages["Reach"]
+    window.rig.list.choose("c3")
+    refresh(window)
+    assert not page.for_all.isVisible()  # it does not refuse
+    window.rig.list.choose("c1")
+    refresh(window)
+    assert page.for_all.text() == "For 1 more that refuse theirs, too"
+    assert page.for_all.isChecked()
+    page.user.setText("crew")
+    page.password.setText("kiln")
+    QTest.keyClick(page.password, Qt.Key.Key_Return)
+    users = {c.number: c.control.user for c in hall.state.show.cameras if c.control is not None}
+    assert users == {1: "crew", 2: "crew", 3: ""}
+    kept = [entry for entry in window.bridge._show.asked if "crew" in entry]
+    assert [entry[1] for entry in kept if "192.0.2" in str(entry[1])] == ["192.0.2.1:80", "192.0.2.2:80"]
+
+
+def test_what_can_be_fixed_of_all_cameras_is_by_one_press(window, hall):
+    window.show_view("Rig")
+    press(window.rig, "Check all")
+    jobs = window.bridge.camera_jobs.jobs
+    for number in (1, 2, 3, 4):
+        arguments = {"camera": number, "name": f"Called {number}"}
+        remedy = Remedy("Call it so", "camera.rename", arguments) if number < 3 else None
+        wrong = Finding("picture", number > 3, "It has no picture.", remedy)
+        jobs[Kind.CHECK, f"c{number}"] = Job(Kind.CHECK, f"c{number}", 1.0, "", True, (wrong,))
+    refresh(window)
+    press(window.rig, "Fix what can be fixed")
+    assert [c.name for c in hall.state.show.cameras][:3] == ["Called 1", "Called 2", "Camera 3"]
+    hall.act("edit.undo")  # it was one edit
+    assert [c.name for c in hall.state.show.cameras][:3] == ["Camera 1", "Camera 2", "Camera 3"]

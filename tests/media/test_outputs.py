@@ -134,19 +134,24 @@ def test_program_and_cameras_are_recorded_beside_each_other_from_the_same_frame(
     until(lambda: int(mixer.program[0, 0, 0]) == 40)
     made.begin_recording(show, "Opening")
     assert [s.what for s in made.recordings] == ["program", "c2"]
-    assert [tap.what for tap in sound.taps] == ["program"]
+    assert [tap.what for tap in sound.taps] == ["program", "c2"]
     until(lambda: all(s.seconds > 1 for s in made.recordings))
     made.chapter(time.monotonic(), "Second")
     made.end_recording()
     assert mixer.taps == sound.taps == ()
+    paths = [s.path for s in made.recordings]
+    silent = show.model_copy(update={"outputs": outputs.model_copy(update={"camera_sound": False})})
+    made.begin_recording(silent, "Again")
+    assert [tap.what for tap in sound.taps] == ["program"]
     made.stop()
+    assert [len(av.open(str(path)).streams.audio) for path in paths] == [1, 1]
     assert ended == []
     found = {}
-    for status in made.recordings:
-        with av.open(str(status.path)) as container:
+    for what, path in zip(("program", "c2"), paths, strict=True):
+        with av.open(str(path)) as container:
             tags = {name.lower(): value for name, value in container.metadata.items()}
             frames = [f.to_ndarray(format="gray") for f in container.decode(video=0)]
-            found[status.what] = (tags["timecode"], len(frames), float(frames[-1].mean()), frames[0].shape)
+            found[what] = (tags["timecode"], len(frames), float(frames[-1].mean()), frames[0].shape)
     assert found["program"][0] == found["c2"][0]
     assert abs(found["program"][1] - found["c2"][1]) <= 1
     assert abs(found["program"][2] - 40) < 4

@@ -32,7 +32,8 @@ def _net(text: str) -> str:
 _net.__name__ = "block of loopback addresses (127.20.1)"
 
 
-def _parser() -> argparse.ArgumentParser:
+def argument_parser() -> argparse.ArgumentParser:
+    """Of the whole command line; completion and the man page are made from it."""
     parser = _Parser(prog="ribalta", description="A desk for a live director: every cut lands on a prepared framing.")
     parser.add_argument("--version", action="version", version=f"ribalta {__version__}")
     commands = parser.add_subparsers(
@@ -41,22 +42,30 @@ def _parser() -> argparse.ArgumentParser:
         parser_class=_Parser,
         description="Without one: a page of shows to open.",
     )
-    show = commands.add_parser("open", help="open a show")
-    show.add_argument("show", type=Path, metavar="SHOW.ribalta")
+    show = commands.add_parser("open", help="open a show; without one, a page of shows to open")
+    show.add_argument("show", type=Path, nargs="?", metavar="SHOW.ribalta")
     show.add_argument("--recover", choices=("take", "drop"), help="answer the offer of unsaved changes beforehand")
     new = commands.add_parser("new", help="begin an empty show and set up its cameras")
     new.add_argument("show", type=Path, metavar="SHOW.ribalta")
     demo = commands.add_parser("demo", help="open the Clay Cup final with simulated cameras")
     demo.add_argument("--show", type=Path, metavar="FILE", help="where the demo's show is kept")
     demo.add_argument("--fresh", action="store_true", help="begin again from the show as it is shipped")
+    demo.add_argument("--guided", action="store_true", help="with advice on what to press, and why")
+    practice = commands.add_parser(
+        "practice", help="open a copy of a show on simulated cameras: nothing real is reached"
+    )
+    practice.add_argument("show", type=Path, metavar="SHOW.ribalta")
     served = commands.add_parser("serve", help="run a show without a window; `ribalta desk` opens one on it")
     served.add_argument("show", type=Path, metavar="SHOW.ribalta")
     served.add_argument("--demo", action="store_true", help="with the simulated cameras of the demo")
+    served.add_argument("--practice", action="store_true", help="on simulated cameras that stand where the show's do")
     served.add_argument("--resume", action="store_true", help="go on where a server that died has left off")
     served.add_argument("--ready", type=int, default=-1, metavar="FILE", help=argparse.SUPPRESS)
     desk = commands.add_parser("desk", help="open a window on a show that runs on this machine")
     desk.add_argument("show", nargs="?", metavar="NAME", help="which, where several run")
-    desk.add_argument("--view", choices=("Rig", "Frame", "Cue", "Air"), help="the view that it opens with")
+    desk.add_argument(
+        "--view", choices=("Rig", "Frame", "Cue", "Check", "Air", "Wrap"), help="the view that it opens with"
+    )
     tally = commands.add_parser("tally-display", help="a window that shows the tally that it is sent (TSL UMD)")
     tally.add_argument("--host", default="127.0.0.1")
     tally.add_argument("--port", type=int, default=8900)
@@ -66,6 +75,7 @@ def _parser() -> argparse.ArgumentParser:
     standins.add_argument("--name", default="ribalta-standins", help="beginning of the names of their pictures")
     standins.add_argument("--net", type=_net, default=None, help="their addresses: 127.20.1 makes 127.20.1.1 and so on")
     standins.add_argument("--seed", type=int, default=1, help="for their delays")
+    standins.add_argument("--cameras", type=Path, metavar="FILE.json", help="others than those of the demo")
     standins.add_argument("--with-parent", type=int, metavar="PID", help="end when the process that started them does")
     rehearse = commands.add_parser(
         "rehearse", help="run a playlist, a macro or a conversation without anybody watching"
@@ -81,12 +91,24 @@ def _parser() -> argparse.ArgumentParser:
     replay.add_argument("show", type=Path, metavar="SHOW.ribalta")
     replay.add_argument("--until", metavar="TIME", help="stop at a time of day (21:30 or 21:30:15)")
     replay.add_argument("--json", action="store_true", help="one JSON object instead of a list")
+    check = commands.add_parser("check", help="look before doors at what would fail: cameras, cues, sound, outputs …")
+    check.add_argument("show", type=Path, metavar="SHOW.ribalta")
+    check.add_argument("--demo", action="store_true", help="with the simulated cameras of the demo")
+    check.add_argument("--all", action="store_true", help="also the lines that are well")
+    check.add_argument("--json", action="store_true", help="one JSON object with all lines")
+    landings = commands.add_parser("landings", help="say what landed, evening by evening, and what would help most")
+    landings.add_argument("show", type=Path, metavar="SHOW.ribalta")
+    landings.add_argument("--json", action="store_true", help="say what is being done as JSON, a line each")
     handover = commands.add_parser("handover", help="write the log, edit lists, chapters and the report of an evening")
     handover.add_argument("show", type=Path, metavar="SHOW.ribalta")
     handover.add_argument("folder", type=Path, metavar="DIR", help="where to; it is made if it is not there")
     handover.add_argument("--recordings", type=Path, metavar="DIR", help="where the recordings are, if they were moved")
     handover.add_argument("--json", action="store_true", help="say what is being done as JSON, a line each")
     handover.add_argument("--quiet", action="store_true", help="say only what came of it")
+    small = commands.add_parser("thumbnail", help="write a small picture of a show, for file managers")
+    small.add_argument("show", type=Path, metavar="SHOW.ribalta")
+    small.add_argument("picture", type=Path, metavar="PICTURE.png")
+    small.add_argument("--size", type=int, default=256, help="how wide, in pixels (256)")
     profile = commands.add_parser("profile", help="check the profile of a camera model")
     profile.add_argument("profile", type=Path, metavar="FILE.json")
     commands.add_parser("schema", help="print the JSON Schema of a show")
@@ -122,6 +144,18 @@ def _run(arguments: argparse.Namespace) -> int | tuple[str, ...]:
         from ribalta.app.replay import replay_show
 
         return replay_show(arguments)
+    if arguments.command == "check":
+        from ribalta.app.check import check_show
+
+        return check_show(arguments)
+    if arguments.command == "thumbnail":
+        from ribalta.app.thumbnail import thumbnail
+
+        return thumbnail(arguments)
+    if arguments.command == "landings":
+        from ribalta.app.landings import tell_landings
+
+        return tell_landings(arguments)
     if arguments.command == "handover":
         from ribalta.app.handover.command import hand_over
 
@@ -137,11 +171,11 @@ def _run(arguments: argparse.Namespace) -> int | tuple[str, ...]:
     if arguments.command == "standins":
         from ribalta.standins.process import run
 
-        return run(arguments.name, arguments.net or "", arguments.seed, arguments.with_parent)
+        return run(arguments.name, arguments.net or "", arguments.seed, arguments.with_parent, arguments.cameras)
     if arguments.command == "serve":
-        from ribalta.app.serve import serve_demo, serve_show
+        from ribalta.app.serve import serve_demo, serve_practice, serve_show
 
-        served = serve_demo if arguments.demo else serve_show
+        served = serve_practice if arguments.practice else serve_demo if arguments.demo else serve_show
         return served(arguments.show, arguments.ready, arguments.resume)
     from ribalta.app import launch
 
@@ -150,18 +184,20 @@ def _run(arguments: argparse.Namespace) -> int | tuple[str, ...]:
     if arguments.command == "desk":
         return launch.desk(arguments.show, arguments.view or "")
     if arguments.command == "demo":
-        return launch.demo(arguments.show, arguments.fresh)
+        return launch.demo(arguments.show, arguments.fresh, arguments.guided)
+    if arguments.command == "practice":
+        return launch.practise(arguments.show)
     if arguments.command == "new":
         return launch.new_show(arguments.show)
     if arguments.command == "screenshots":
         return launch.screenshots(arguments.folder)
-    return launch.open_show(arguments.show, arguments.recover)
+    return launch.open_show(arguments.show, arguments.recover) if arguments.show is not None else launch.start_page()
 
 
 def main(argv: Sequence[str] | None = None) -> int:
-    parser = _parser()
+    parser = argument_parser()
     arguments = parser.parse_args(argv)
-    if arguments.command in (None, "open", "new", "demo", "desk", "serve"):
+    if arguments.command in (None, "open", "new", "demo", "practice", "desk", "serve"):
         garbage.put_off()  # until what is needed is loaded
     try:
         ended = _run(arguments)

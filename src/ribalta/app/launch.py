@@ -36,7 +36,13 @@ def start_page() -> Ended:
         display.stop()
 
 
-def _attach(server: ServerProcess | None, meeting: Meeting | None = None, view: str = "", recover: str = "") -> Ended:
+def _attach(
+    server: ServerProcess | None,
+    meeting: Meeting | None = None,
+    view: str = "",
+    recover: str = "",
+    guided: bool = False,
+) -> Ended:
     from ribalta.app.attached import AttachedDesk, run_attached
 
     garbage.begin()
@@ -44,6 +50,8 @@ def _attach(server: ServerProcess | None, meeting: Meeting | None = None, view: 
     def answer(window: "Window") -> None:
         if recover:
             window.recovery.answer(recover == "take")
+        if guided:
+            window.guide_line.begin()
 
     return run_attached(AttachedDesk(server, meeting, view), answer, view)
 
@@ -115,15 +123,42 @@ def demo_show_path(chosen: Path | None, fresh: bool) -> Path:
     return path
 
 
-def demo(chosen: Path | None, fresh: bool) -> Ended:
-    """The demo with its stand-ins; a window on it if it runs already. Raises LocalFault."""
+def demo(chosen: Path | None, fresh: bool, guided: bool = False) -> Ended:
+    """The demo with its stand-ins; a window on it if it runs already. `guided`: with advice on what to press. Raises
+    LocalFault."""
     path = demo_show_path(chosen, fresh).absolute()
     display = Display()
     try:
         meeting = meeting_of(path)
         if answers(meeting.path):
-            return _attach(None, meeting)
+            return _attach(None, meeting, guided=guided)
         server = ServerProcess(path, ("--demo",))
+        server.begin()
+        return _attach(server, guided=guided)
+    finally:
+        display.stop()
+
+
+def practise(path: Path) -> Ended:
+    """A copy of a show on stand-ins, begun anew each time; the show itself stays as it is. Raises LocalFault."""
+    from ribalta.core.show.files.storage import load, save
+
+    folder = user_data_path("ribalta") / "practice"
+    copy = folder / path.name
+    display = Display()
+    try:
+        meeting = meeting_of(copy.absolute())
+        if answers(meeting.path):
+            return _attach(None, meeting)
+        stored = load(path)
+        try:
+            folder.mkdir(parents=True, exist_ok=True)
+            for journal in folder.glob(copy.name + ".journal*"):
+                journal.unlink()
+        except OSError as error:
+            raise LocalFault(f"A copy cannot be put at {copy}: {error.strerror or error}.") from None
+        save(copy, stored)
+        server = ServerProcess(copy, ("--practice",))
         server.begin()
         return _attach(server)
     finally:
@@ -150,7 +185,7 @@ def screenshots(folder: Path) -> Ended:
         session.start()
 
         def begin(window: "Window") -> None:
-            portraits = Portraits(window, folder, standins.fault)
+            portraits = Portraits(window, folder)
             QTimer.singleShot(3000, portraits.start)
 
         try:

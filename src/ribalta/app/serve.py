@@ -17,7 +17,7 @@ from pathlib import Path
 from types import FrameType
 
 from ribalta.attach.runtime_folder import meeting_of
-from ribalta.core.base.faults import RibaltaFault
+from ribalta.core.base.faults import LocalFault, RibaltaFault
 from ribalta.core.show.files.storage import StoredShow, load
 from ribalta.server.desks.desk_port import DeskPort
 from ribalta.server.resuming import Resumed, resumed_from
@@ -41,6 +41,7 @@ class Served:
     read: Callable[[], StoredShow]
     known: bool = True
     ready: int = -1  # a pipe: one line of JSON goes there
+    practice: bool = False
 
 
 def serve(served: Served, resume: bool = False) -> int:
@@ -112,7 +113,7 @@ def _run_server(served: Served, resume: bool, sentence: str) -> int:
         resumed = resumed_from(served.path, stored) if resume else Resumed()
         known = KnownShows() if served.known and not resume else None
         trouble = " ".join(filter(None, (log.trouble, sentence)))
-        session = Session(stored, served.path, known=known, trouble=trouble, resumed=resumed)
+        session = Session(stored, served.path, known=known, trouble=trouble, resumed=resumed, practice=served.practice)
         try:
             port = DeskPort(session, meeting, over.set)
             session.start()
@@ -164,5 +165,30 @@ def serve_demo(path: Path, ready: int, resume: bool) -> int:
             return replace(stored, show=connected(stored.show, standins.announcement))
 
         return serve(Served(path.absolute(), read, False, ready), resume)
+    finally:
+        standins.stop()
+
+
+def serve_practice(path: Path, ready: int, resume: bool) -> int:
+    """A show on stand-ins that stand where its cameras do; the file is a copy, see `launch.practise`. Raises
+    LocalFault."""
+    from ribalta.demo.children import StandIns
+    from ribalta.demo.practice import practised, rows_of
+
+    try:
+        rows = rows_of(load(path).show)
+        if not rows:
+            raise LocalFault("This show has no cameras yet: add some first, or practise with the demo.")
+        standins = StandIns(f"ribalta-practice-{os.getpid()}", again=False, cameras=rows)
+    except RibaltaFault as fault:
+        _tell(ready, {"fault": str(fault)})
+        raise
+    try:
+
+        def read() -> StoredShow:
+            stored = load(path)
+            return replace(stored, show=practised(stored.show, standins.announcement, str(path.parent)))
+
+        return serve(Served(path.absolute(), read, False, ready, practice=True), resume)
     finally:
         standins.stop()

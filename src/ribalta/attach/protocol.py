@@ -15,8 +15,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ribalta.core.ports.causes import Cause
+from ribalta.core.ports.crew import EveningEnd
 from ribalta.core.ports.messages import Event
 from ribalta.core.ports.shots import Overlays, Shot
+from ribalta.core.readiness.lines import Progress
 from ribalta.core.show.document.profiles import Profile
 from ribalta.core.sound.gates import GateView
 from ribalta.core.sound.levels import Level
@@ -112,6 +114,8 @@ CALLS: Mapping[str, tuple[Any, ...]] = {
     "file.picture": (str,),
     "file.answer_recovery": (bool,),
     "file.answer_deeds": (bool,),
+    "readiness.begin": (),
+    "readiness.cancel": (),
     "setup.jobs.begin": (Kind, str),
     "setup.jobs.cancel": (Kind, str),
     "setup.jobs.find": (str,),
@@ -152,6 +156,8 @@ VALUES: Mapping[str, Any] = {
     "file.unsaved": bool,
     "file.recovery": UnsavedChanges | None,
     "file.foreign_deeds": tuple[str, ...],
+    "closing.now": EveningEnd,
+    "readiness.now": Progress,
     "setup.jobs.jobs": Mapping[tuple[Kind, str], Job],
     "setup.jobs.profiles": tuple[Profile, ...],
     "setup.placing.words": Mapping[str, str],

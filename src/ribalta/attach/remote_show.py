@@ -16,19 +16,23 @@ from ribalta.attach.line import Damaged, Line
 from ribalta.attach.pictures import PicturesIn
 from ribalta.attach.protocol import ANSWERS, CALLS, VALUES, VERSION, Said
 from ribalta.attach.remote_parts import (
-    RemoteCameraJobs,
     RemoteControls,
     RemoteFaders,
     RemoteFile,
     RemoteMedia,
     RemoteMessages,
     RemoteOutputs,
-    RemotePasswords,
-    RemotePlacing,
-    RemoteSetup,
-    RemoteTransfers,
     SeenPictures,
     Told,
+)
+from ribalta.attach.remote_setup import (
+    RemoteCameraJobs,
+    RemoteClosing,
+    RemotePasswords,
+    RemotePlacing,
+    RemoteReadiness,
+    RemoteSetup,
+    RemoteTransfers,
 )
 from ribalta.core.base.clock import Clock, SystemClock
 from ribalta.core.base.faults import LocalFault, RibaltaFault
@@ -102,6 +106,8 @@ class RemoteShow:
         self.faders = RemoteFaders(self._ask)
         self.messages = RemoteMessages(self._ask, self._told)
         self.file = RemoteFile(self._ask, self._told)
+        self.closing = RemoteClosing(self._told)
+        self.readiness = RemoteReadiness(self._ask, self._told)
         self.setup = RemoteSetup(
             RemoteCameraJobs(self._ask, self._told),
             RemotePlacing(self._ask, self._told),

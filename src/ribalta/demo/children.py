@@ -9,6 +9,8 @@ import subprocess
 import sys
 import tempfile
 import threading
+from collections.abc import Mapping, Sequence
+from pathlib import Path
 from typing import IO, Any
 
 from ribalta.core.base.faults import LocalFault
@@ -22,8 +24,12 @@ ANNOUNCED_WITHIN_S = 60.0
 class StandIns:
     """Raises LocalFault when they cannot be started; the sentence is theirs."""
 
-    def __init__(self, name: str, again: bool = True) -> None:
+    def __init__(self, name: str, again: bool = True, cameras: Sequence[Mapping[str, Any]] = ()) -> None:
+        """`cameras` are others than those of the Clay Cup; see `standins/plans.py`."""
         self._name = name
+        self._plan = tempfile.mkstemp(suffix=".json")[1] if cameras else ""  # it is read at every start
+        if self._plan:
+            Path(self._plan).write_text(json.dumps(list(cameras)))
         self._stopping = threading.Event()
         self._child, self.announcement = self._start("")
         self._watch = Crew().worker("stand-ins", self._keep_alive)
@@ -34,6 +40,8 @@ class StandIns:
         command = [sys.executable, "-m", "ribalta", "standins", "--with-parent", str(os.getpid()), "--name", self._name]
         if net:
             command += ["--net", net]
+        if self._plan:
+            command += ["--cameras", self._plan]
         with tempfile.TemporaryFile("w+") as complaints:
             return self._announced(command, complaints)
 
@@ -93,6 +101,8 @@ class StandIns:
         self._watch.stop()
         self._watch.join()
         self._close()
+        if self._plan:
+            Path(self._plan).unlink(missing_ok=True)
 
     def _close(self) -> None:
         with contextlib.suppress(subprocess.TimeoutExpired):

@@ -38,6 +38,7 @@ from ribalta.core.show.document.sound import Microphone
 from ribalta.core.show.document.templates import shipped
 from ribalta.core.show.files.storage import StoredShow, save
 from ribalta.demo import evening
+from ribalta.demo.crew import with_lists
 from ribalta.demo.cues import with_cues
 from ribalta.media.library.drawing_process import DrawingProcess
 from ribalta.media.library.flat import on_black
@@ -270,7 +271,7 @@ def clay_cup() -> Show:
         settings=Settings(cover_camera_id="c5"),
         next_number=len(framings) + 5,
     )
-    return with_cues(show)
+    return with_lists(with_cues(show))
 
 
 def with_pictures(show: Show) -> StoredShow:

@@ -9,7 +9,7 @@ from PySide6.QtGui import QKeyEvent, QKeySequence
 from PySide6.QtWidgets import QApplication, QWidget
 
 from ribalta.core.base.faults import LocalFault
-from ribalta.core.survey.job import Kind
+from ribalta.desk.shell.start_window import StartWindow
 from ribalta.desk.window import Window
 from ribalta.desk.wrap.view import WrapView
 
@@ -28,9 +28,8 @@ def press(window: Window, name: str, view: QWidget | None = None) -> None:
 class Portraits(QObject):
     """Each step is a pause in milliseconds and something to do after it."""
 
-    def __init__(self, window: Window, folder: Path, fault: Callable[..., None]) -> None:
+    def __init__(self, window: Window, folder: Path) -> None:
         super().__init__(window)
-        self._fault = fault
         self._window = window
         self._folder = folder
         self._steps: list[tuple[int, Callable[[], None]]] = [
@@ -65,16 +64,8 @@ class Portraits(QObject):
             (500, lambda: self._choose_marks(2)),
             (500, lambda: self._keep("frame-for-me")),
             (100, lambda: self._frame_keys("O", "H")),
-            (100, self._knock),
-            (500, lambda: self._frame("Still true?")),
-            (100, lambda: self._work(Kind.SWEEP)),
-            (1000, lambda: self._keep("frame-true")),
-            (100, self._mend),
             (100, lambda: self._rig("Reach")),
             (1500, lambda: self._keep("rig")),
-            (100, lambda: self._rig("Check")),
-            (100, lambda: self._work(Kind.CHECK)),
-            (500, lambda: self._keep("rig-check")),
             (100, QApplication.quit),
         ]
 
@@ -102,12 +93,9 @@ class Portraits(QObject):
             (100, self._give_faders),
             (100, lambda: self._cue("Faders")),
             (300, lambda: self._keep("cue-faders")),
-            (100, lambda: self._outside("Messages")),
-            (500, lambda: self._keep("rig-messages")),
-            (100, lambda: window.show_view("Wrap")),
-            (300, self._show_why),
-            (300, lambda: self._keep("log")),
             (100, lambda: window.bridge.act("macro.stop")),
+            (100, lambda: self._wrap("What landed")),
+            (500, lambda: self._keep("wrap")),
             (100, lambda: window.show_view("Air")),
             (100, lambda: window.bridge.act("macro.run", macro="a2")),
             (100, lambda: self._keys("F9")),
@@ -121,6 +109,14 @@ class Portraits(QObject):
             (100, lambda: window.bridge.act("voice.mode", mode="automatic")),
             (26000, lambda: self._keep("cue-voices")),
             (100, lambda: window.bridge.act("voice.mode", mode="off")),
+            (100, lambda: window.show_view("Air")),
+            (100, window.guide_line.begin),
+            (2500, lambda: self._keep("first-evening")),
+            (100, window.guide_line.leave),
+            (100, lambda: window.show_view("Check")),
+            (100, window.bridge.readiness.begin),
+            (1000, lambda: self._keep("check")),
+            (100, self._start_page),
         ]
 
     def start(self) -> None:
@@ -141,7 +137,8 @@ class Portraits(QObject):
 
     def _wait_for_work(self) -> None:
         """The next step comes when what was begun is done."""
-        if all(job.done for job in self._window.bridge.camera_jobs.jobs.values()):
+        bridge = self._window.bridge
+        if all(job.done for job in bridge.camera_jobs.jobs.values()) and not bridge.readiness.now.running:
             self._next()
         else:
             QTimer.singleShot(200, self, self._wait_for_work)
@@ -168,12 +165,20 @@ class Portraits(QObject):
             coding = "steps, two's complement"
             act("fader.give", control=f"midi control 1 {16 + k}", quantity=quantity, coding=coding, motor=True)
 
-    def _show_why(self) -> None:
-        """What made camera 3 move."""
+    def _wrap(self, page: str) -> None:
+        self._window.show_view("Wrap")
         wrap = self._window.view("Wrap")
         assert isinstance(wrap, WrapView)
-        wrap.show_page("What ran")
-        wrap.log.show_camera("c3")
+        wrap.show_page(page)
+
+    def _start_page(self) -> None:
+        """What `ribalta` opens without a command, while this show runs."""
+        page = StartWindow((self._window.bridge.state.show.title,))
+        page.resize(900, 560)
+        page.show()
+        page.grab().save(str(self._folder / "start.png"))
+        page.close()
+        page.stop()
 
     def _cue(self, page: str) -> None:
         self._window.show_view("Cue")
@@ -197,15 +202,6 @@ class Portraits(QObject):
     def _choose_marks(self, count: int) -> None:
         for mark_id in list(self._window.frame.compose.buttons)[:count]:
             self._window.frame.compose.buttons[mark_id].click()
-
-    def _knock(self) -> None:
-        self._fault(2, bump_pan_deg=3.0, bump_tilt_deg=1.5, bump_roll_deg=1.0)
-
-    def _mend(self) -> None:
-        self._fault(2, bump_pan_deg=0.0, bump_tilt_deg=0.0, bump_roll_deg=0.0)
-
-    def _work(self, kind: Kind) -> None:
-        self._window.bridge.camera_jobs.begin(kind, CAMERA)
 
     def _keys(self, *names: str) -> None:
         for name in names:

@@ -23,17 +23,8 @@ from ribalta.core.engine.controls import Found
 from ribalta.core.engine.state.action import Held
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.causes import ActionRan, By, Cause
-from ribalta.core.ports.messages import (
-    CopySaved,
-    DeskAsked,
-    Event,
-    InUse,
-    Learned,
-    Notice,
-    Readied,
-    Send,
-    Severity,
-)
+from ribalta.core.ports.messages import DeskAsked, Event, InUse, Learned, Notice, Readied, Send, Severity
+from ribalta.core.ports.saving import CopySaved
 from ribalta.core.show.automation.calls import Call, arguments_of
 from ribalta.core.show.automation.triggers_pads_shortcuts import How
 from ribalta.desk.preferences import Preferences, read_preferences, write_preferences
@@ -85,7 +76,7 @@ class Bridge(QObject):
         self._show = show
         self.file, self.media, self.outputs = show.file, show.media, show.outputs
         self.controls, self.messages, self.history = show.controls, show.messages, show.history
-        self.as_run = show.as_run
+        self.as_run, self.readiness, self.closing = show.as_run, show.readiness, show.closing
         self.faders = show.faders
         self.camera_jobs, self.placing, self.passwords = show.setup.jobs, show.setup.placing, show.setup.passwords
         self.transfers = show.transfers

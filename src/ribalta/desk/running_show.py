@@ -16,8 +16,10 @@ from ribalta.core.engine.state.live import LiveState
 from ribalta.core.engine.views.as_run import AsRun
 from ribalta.core.engine.views.history import History
 from ribalta.core.ports.causes import Cause
+from ribalta.core.ports.crew import EveningEnd
 from ribalta.core.ports.messages import Event
 from ribalta.core.ports.shots import Overlays, Shot
+from ribalta.core.readiness.lines import Progress
 from ribalta.core.show.document.profiles import Profile
 from ribalta.core.sound.gates import GateView
 from ribalta.core.sound.levels import Level
@@ -184,6 +186,22 @@ class ShowFile(Protocol):
     def answer_deeds(self, yes: bool) -> None: ...
 
 
+class Readiness(Protocol):
+    """Looking at everything before doors."""
+
+    @property
+    def now(self) -> Progress: ...
+    def begin(self) -> None: ...
+    def cancel(self) -> None: ...
+
+
+class Closing(Protocol):
+    """How the end of the evening goes."""
+
+    @property
+    def now(self) -> EveningEnd: ...
+
+
 class CameraJobs(Protocol):
     """Finding, checking, measuring and comparing cameras."""
 
@@ -263,6 +281,10 @@ class RunningShow(Protocol):
     def faders(self) -> Faders: ...
     @property
     def messages(self) -> Messages: ...
+    @property
+    def readiness(self) -> Readiness: ...
+    @property
+    def closing(self) -> Closing: ...
     @property
     def file(self) -> ShowFile: ...
     @property

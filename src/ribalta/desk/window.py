@@ -19,6 +19,8 @@ from ribalta.desk.running_show import RunningShow
 from ribalta.desk.shell.asking_lines import ClosingLine, DeedsLine, RecoveryLine, UsersLine
 from ribalta.desk.shell.bars import NoticeLine, TopLine
 from ribalta.desk.shell.desk_lock import DeskLock
+from ribalta.desk.shell.guide_line import GuideLine
+from ribalta.desk.shell.made_views import MAKERS
 from ribalta.desk.shell.notices_page import NoticesPage
 from ribalta.desk.shell.over_page import OverPage
 from ribalta.desk.shell.screens import Screen, open_screen
@@ -30,12 +32,14 @@ from ribalta.desk.widgets.palette import Palette
 from ribalta.desk.widgets.style import least_size
 
 if TYPE_CHECKING:
+    from ribalta.desk.check.view import CheckView
     from ribalta.desk.cue.playlists.chart_window import ChartWindow
     from ribalta.desk.cue.view import CueView
     from ribalta.desk.keys.guide_window import GuideWindow
     from ribalta.desk.keys.key_page import KeyPage
     from ribalta.desk.rig.view import RigView
     from ribalta.desk.shell.log_over import LogOver
+    from ribalta.desk.shell.made_views import MadeView
     from ribalta.desk.shell.preferences_page import PreferencesPage
     from ribalta.desk.wrap.view import WrapView
 
@@ -45,11 +49,12 @@ MENU: dict[str, Callable[[ShowMenu], None]] = {
     "desk.save_as": ShowMenu.save_as,
     "desk.menu": ShowMenu.popup,
 }
-View = Union["RigView", FrameView, "CueView", AirView, "WrapView"]
+View = Union[FrameView, AirView, "MadeView"]
 
 
 class Window(QMainWindow):
-    """Closing it ends the ticks; whoever runs the show stops that. An empty show opens on Rig."""
+    """Closing it ends the ticks; whoever runs the show stops that. An empty show opens on Rig, with advice on
+    what to do first."""
 
     def __init__(
         self,
@@ -70,16 +75,11 @@ class Window(QMainWindow):
         self.then: tuple[str, ...] = ()  # what is to be opened when this window is closed, as the command line says it
         self.screens: dict[str, Screen | PadsWindow | ChartWindow | GuideWindow] = {}
         self._views: dict[str, View] = {"Frame": self.frame, "Air": self.air}
-        # loaded and made when they are first wanted: the desk opens on pictures, not on forms
-        self._makers: dict[str, Callable[[], View]] = {
-            "Rig": self._made_rig,
-            "Cue": self._made_cue,
-            "Wrap": self._made_wrap,
-        }
         self.top = TopLine(self.bridge, {str(view): key for view, key in VIEW_KEYS.items()})
         self.recovery = RecoveryLine(self.bridge)
         self.users = UsersLine(self.bridge)
         self.deeds = DeedsLine(self.bridge)
+        self.guide_line = GuideLine(self.bridge)
         self.closing = ClosingLine(self.bridge, end_show is not None)
         self.closing.ended.connect(self._end_now)
         self.closing.left.connect(self._leave)
@@ -98,6 +98,7 @@ class Window(QMainWindow):
         column.addWidget(self.users)
         column.addWidget(self.deeds)
         column.addWidget(self.closing)
+        column.addWidget(self.guide_line)
         column.addWidget(self._stack, 1)
         column.addWidget(self.strip)
         column.addWidget(self.notices)
@@ -125,6 +126,8 @@ class Window(QMainWindow):
         self.bridge.changed.connect(self._name)
         self._name()
         self.show_view(view or ("Air" if show.state.show.cameras else "Rig"))
+        if not show.state.show.cameras:
+            self.guide_line.begin()
         if self.bridge.trouble:
             self.notices.say(Notice(self.bridge.trouble, Severity.FAULT))
 
@@ -143,7 +146,7 @@ class Window(QMainWindow):
     def view(self, name: str) -> View:
         """By its name, made if need be."""
         if name not in self._views:
-            self._views[name] = self._makers[name]()
+            self._views[name] = MAKERS[name](self.bridge, self.finder, self.open_screen)
             self._stack.addWidget(self._views[name])
         return self._views[name]
 
@@ -154,25 +157,6 @@ class Window(QMainWindow):
     @property
     def cue(self) -> "CueView":
         return cast("CueView", self.view("Cue"))
-
-    def _made_rig(self) -> "RigView":
-        from ribalta.desk.rig.view import RigView
-
-        rig = RigView(self.bridge, self.finder)
-        rig.window_wanted.connect(self.open_screen)
-        return rig
-
-    def _made_cue(self) -> "CueView":
-        from ribalta.desk.cue.view import CueView
-
-        cue = CueView(self.bridge, self.finder)
-        cue.window_wanted.connect(self.open_screen)
-        return cue
-
-    def _made_wrap(self) -> "WrapView":
-        from ribalta.desk.wrap.view import WrapView
-
-        return WrapView(self.bridge)
 
     def show_view(self, name: str) -> None:
         for page in self._pages():
@@ -241,7 +225,7 @@ class Window(QMainWindow):
     def take_place(self, place: Mapping[str, str], with_view: bool) -> None:
         """Stand where it stood before; what is not on any screen now comes back onto one."""
         self.restoreGeometry(QByteArray.fromBase64(place.get("geometry", "").encode()))
-        if with_view and self.bridge.state.show.cameras and place.get("view") in (*self._views, *self._makers):
+        if with_view and self.bridge.state.show.cameras and place.get("view") in (*self._views, *MAKERS):
             self.show_view(place["view"])
 
     def may_close(self) -> bool:
@@ -306,8 +290,10 @@ class Window(QMainWindow):
             self.cue.open_at(page, what)
         elif name == "Rig" and page:
             self.rig.open_at(page, what)
-        elif name == "Wrap" and page:
-            cast("WrapView", self.view("Wrap")).show_page(page)
+        elif name == "Frame" and page:
+            self.frame.open_at(page, what)
+        elif name in ("Check", "Wrap") and page:
+            cast("CheckView | WrapView", self.view(name)).show_page(page)
 
     def _toggle_keys(self) -> None:
         """The keys of the view in front, over it; asked for once more, the guide."""
@@ -372,8 +358,7 @@ class Window(QMainWindow):
         if "guide" not in self.screens:
             self.screens["guide"] = GuideWindow()
         guide = cast("GuideWindow", self.screens["guide"])
-        pages = {"Cue": lambda: self.cue.page, "Rig": lambda: self.rig.page}
-        guide.open_at(self._front, pages.get(self._front, str)())
+        guide.open_at(self._front, getattr(self._stack.currentWidget(), "page", ""))
         guide.show()
         guide.raise_()
 
@@ -393,6 +378,8 @@ class Window(QMainWindow):
             self._toggle_log()
         elif action == "desk.lock":
             self.lock.lock()
+        elif action == "desk.first_evening":
+            self.guide_line.leave() if self.guide_line.on else self.guide_line.begin()
         elif action == "desk.preferences":
             self._toggle_preferences()
         elif action in MENU:

@@ -7,6 +7,7 @@ import contextlib
 import threading
 from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
+from importlib.util import find_spec
 from pathlib import Path
 from typing import Any, Protocol, TypeVar
 
@@ -16,9 +17,15 @@ from ribalta.core.show.automation.faders import Coding
 from ribalta.remote.incoming import Incoming
 
 SEQUENCER = Path("/dev/snd/seq")  # without it, the backend complains aloud each time it is asked
+BACKEND = find_spec("rtmidi") is not None
+NO_BACKEND = "There is no MIDI with this version of Python: it needs 3.11 or 3.12. Everything else works."
 T = TypeVar("T")
 BEND_MIDDLE = 8192
 PRESSED = 64  # of 0 to 127, for a controller that is used as a button
+
+
+class NoBackend(OSError):
+    """The library that speaks MIDI is not there."""
 
 
 class Ports(Protocol):
@@ -47,6 +54,8 @@ class MachinePorts:
 
 
 def _tried(work: Callable[[], T]) -> T:
+    if not BACKEND:
+        raise NoBackend(NO_BACKEND)
     if not SEQUENCER.exists():
         raise OSError("there is no MIDI on this machine")
     try:
@@ -108,9 +117,11 @@ class Midi:
         try:
             there, out = told_apart(self._ports.inputs()), told_apart(self._ports.outputs())
             self.trouble = "" if there or out else "No MIDI device is connected."
-        except OSError:
+        except OSError as error:
             there, out = {}, {}
-            self.trouble = "This machine has no MIDI. Everything else works."
+            self.trouble = (
+                NO_BACKEND if isinstance(error, NoBackend) else "This machine has no MIDI. Everything else works."
+            )
         self.names = tuple(there), tuple(out)
         chosen = {shown: name for shown, name in there.items() if not wanted or shown in wanted}
         for shown in [s for s in self._inputs if s not in chosen]:

@@ -1,7 +1,8 @@
 """Who wants to be told by OSC what the board shows: touch surfaces and small displays.
 
 A surface sends SUBSCRIBE at least every BEAT_S seconds, with a port if it listens on another than it sends from: who
-is silent for longer is told nothing more. It is told everything once, and then what changes, in bundles.
+is silent for longer is told nothing more. It is told what changes, in bundles, and everything when it comes and with a
+beat from time to time: what was lost on the way is there again then.
 """
 
 import contextlib
@@ -16,6 +17,7 @@ from ribalta.remote.show_access import ShowAccess
 
 SUBSCRIBE, UNSUBSCRIBE = "/ribalta/subscribe", "/ribalta/unsubscribe"
 BEAT_S, MOST, IN_A_BUNDLE = 10.0, 16, 40
+WHOLE_EVERY_S = 4.0
 SECONDS_EVERY_S = 0.2  # numbers of seconds; names and tally are told at once
 
 
@@ -27,6 +29,7 @@ class Subscribers:
         self.line: Datagrams | None = None
         self._last_s: dict[Peer, float] = {}
         self._known: dict[Peer, dict[str, Value]] = {}
+        self._whole_s: dict[Peer, float] = {}  # when it was told everything
         self._told: tuple[object, ...] = ()
         self._seconds_s = float("-inf")
 
@@ -40,9 +43,9 @@ class Subscribers:
         fresh = peer not in self._last_s
         if fresh and len(self._last_s) >= MOST:
             return False, f"refused: {MOST} surfaces are told already"
-        self._last_s[peer] = self._desk.clock.now_s()
-        if fresh:
-            self._known[peer] = {}
+        now_s = self._last_s[peer] = self._desk.clock.now_s()
+        if fresh or now_s - self._whole_s[peer] > WHOLE_EVERY_S:
+            self._known[peer], self._whole_s[peer] = {}, now_s
             self._told = ()
         return fresh, ""
 
@@ -50,6 +53,7 @@ class Subscribers:
         """It wants to be told no more."""
         self._last_s.pop(peer, None)
         self._known.pop(peer, None)
+        self._whole_s.pop(peer, None)
 
     def value(self, address: str, place: float) -> None:
         """A fader of theirs is to stand at a place."""
@@ -82,6 +86,7 @@ class Subscribers:
         self.line = None
         self._last_s.clear()
         self._known.clear()
+        self._whole_s.clear()
 
     def _send(self, peer: Peer, values: Iterable[tuple[str, Value]]) -> None:
         if self.line is None:

@@ -1,9 +1,12 @@
 """What leaves this machine: recordings, the stream, the virtual camera, tally; as the show says, and as was allowed."""
 
+from dataclasses import replace
 from functools import partial
+from pathlib import Path
 
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine.program.tally import rows
+from ribalta.core.engine.state.crew_lists import is_closed
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.causes import Cause
 from ribalta.core.ports.messages import Event, OutputEnded, OutputWanted, ProgramChanged, RoomLeft
@@ -13,6 +16,7 @@ from ribalta.devices.tally import TallySender
 from ribalta.media.outputs.outputs import ProgramOutputs
 from ribalta.media.outputs.recorder import Status
 from ribalta.media.outputs.streamer import StreamStatus
+from ribalta.media.sound.sound_desk import SoundConsumer
 from ribalta.server.engine_host import EngineHost
 from ribalta.server.foreign_show import ForeignShow
 from ribalta.server.part import Part
@@ -50,6 +54,19 @@ class OutputsHost(Part):
         left = [r.minutes_left for r in self.recordings if r.running and r.minutes_left is not None]
         return min(left, default=None)
 
+    @property
+    def folder(self) -> Path:
+        """Where recordings go now."""
+        return self._outputs.folder_of(self._host.state.show.outputs)
+
+    def try_out(self) -> str:
+        """See `ProgramOutputs.try_out`."""
+        return self._outputs.try_out(self._host.state.show.outputs)
+
+    def listen(self, hearer: SoundConsumer | None) -> None:
+        """See `ProgramOutputs.listen`."""
+        self._outputs.listen(hearer)
+
     def start(self) -> None:
         self.tally.start()
 
@@ -77,12 +94,15 @@ class OutputsHost(Part):
             self._host.report(RoomLeft(minutes))
 
     def _follow_tally(self, state: LiveState) -> None:
-        lit_by = (state.show, state.program, self._foreign.deeds)
+        lit_by = (state.show, state.program, self._foreign.deeds, state.crew)
         if all(a is b for a, b in zip(lit_by, self._lit_by, strict=True)):
             return
         self._lit_by = lit_by
         receivers = () if self._foreign.deeds else state.show.outputs.tally
-        self.tally.follow(receivers, tuple(Display(*row) for row in rows(state)))
+        displays = tuple(Display(*row) for row in rows(state))
+        if is_closed(state):
+            displays = tuple(replace(display, on_air=False, next=False) for display in displays)
+        self.tally.follow(receivers, displays)
 
     def hear(self, event: Event, state: LiveState) -> None:
         if isinstance(event, OutputWanted):

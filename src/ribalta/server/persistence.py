@@ -21,7 +21,8 @@ from ribalta.core.engine.program.open_microphones import with_strips
 from ribalta.core.engine.state.automation_state import VoiceMode
 from ribalta.core.engine.state.changes import StateChanges
 from ribalta.core.engine.state.live import LiveState
-from ribalta.core.ports.messages import CopySaved, Notice, Severity
+from ribalta.core.ports.messages import Notice, Severity
+from ribalta.core.ports.saving import CopySaved
 from ribalta.core.ports.shots import Shot
 from ribalta.core.show.document.model import Show
 from ribalta.core.show.files import storage

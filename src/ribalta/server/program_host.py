@@ -6,6 +6,7 @@ from ribalta.core.engine.program.in_use import media_in_use
 from ribalta.core.engine.program.landing import landing_state
 from ribalta.core.engine.program.open_microphones import channels, fader_gain
 from ribalta.core.engine.state.live import LiveState, sources_of
+from ribalta.core.ports.as_run import SoundHeard
 from ribalta.core.ports.messages import ClipKnown, VoicesHeard
 from ribalta.core.ports.shots import LandingState, Overlays, Shot
 from ribalta.core.show.document.scenes import Source
@@ -20,6 +21,8 @@ from ribalta.server.engine_host import EngineHost
 from ribalta.server.part import Part
 from ribalta.server.persistence import Persistence
 from ribalta.workers.crew import Crew
+
+SOUND_EVERY_S = 30.0  # how often the log is told how loud program is
 
 
 def plan_of(state: LiveState) -> ProgramPlan:
@@ -39,6 +42,7 @@ def plan_of(state: LiveState) -> ProgramPlan:
         aux=state.show.outputs.aux,
         titles={title.id: title for title in state.show.titles},
         take=state.program.takes,
+        practice=state.crew.practice,
     )
 
 
@@ -63,6 +67,7 @@ class ProgramHost(Part):
     ) -> None:
         self._host, self._links, self._crew = host, links, crew
         self._sources = links.sources
+        self._told_s = 0.0  # when the log was told how loud it is
         self._shown: tuple[object, ...] = (None,) * 4
         state = host.state
         self.library = MediaLibrary(
@@ -152,6 +157,10 @@ class ProgramHost(Part):
     # On the engine's thread
 
     def follow(self, state: LiveState) -> None:
+        now_s = self._host.clock.now_s()
+        if state.program.records and now_s - self._told_s > SOUND_EVERY_S:
+            self._told_s = now_s
+            self._host.report(SoundHeard(self.heard.loudness))
         if self._links.sources is not self._sources:
             self._sources = self._links.sources
             self.mixer.follow_sources(self._sources)

@@ -25,6 +25,7 @@ from ribalta.server.cameras.camera_links import CameraLinks
 from ribalta.server.cameras.camera_placing import CameraPlacing
 from ribalta.server.cameras.framing_pictures import FramingPictures
 from ribalta.server.chores import Chores
+from ribalta.server.closing_host import ClosingHost
 from ribalta.server.controls_io import ControlsIo, desk_shortcuts
 from ribalta.server.engine_host import EngineHost
 from ribalta.server.faders_io import FadersIo
@@ -37,13 +38,15 @@ from ribalta.server.passwords import Passwords
 from ribalta.server.persistence import Persistence
 from ribalta.server.process import settle_process
 from ribalta.server.program_host import ProgramHost
+from ribalta.server.readiness_host import ReadinessHost
 from ribalta.server.resuming import Resumed, taken_up
 from ribalta.server.show_file import ShowFile
 from ribalta.server.trust import KnownShows
 from ribalta.workers.crew import Crew
 from ribalta.workers.loading import Loading
 
-LATER = ("scipy.fft", "scipy.ndimage", "scipy.optimize", "pyloudnorm")  # comparing pictures, learning, loudness
+# comparing pictures, learning, loudness, and judging what a check has measured
+LATER = ("scipy.fft", "scipy.ndimage", "scipy.optimize", "pyloudnorm", "ribalta.core.readiness.check")
 
 
 @dataclass(frozen=True)
@@ -70,9 +73,11 @@ class Session:
         known: KnownShows | None = None,
         trouble: str = "",
         resumed: Resumed | None = None,
+        practice: bool = False,
     ) -> None:
         """`known` says of which shows it was answered what they may do beyond this machine; None: of all. `trouble` is
-        a sentence that is said as the show begins. `resumed` is what a server that died has left."""
+        a sentence that is said as the show begins. `resumed` is what a server that died has left.
+        `practice`: no real device is reached, and all that is seen says so."""
         settle_process()
         self.clock: Clock = clock or SystemClock()
         inbox = Inbox()
@@ -89,7 +94,7 @@ class Session:
         shortcuts, unread = desk_shortcuts()
         ahead_s = float(time.localtime().tm_gmtoff)
         state = opening_state(show, self.clock.now_s(), time.time(), ahead_s, shortcuts)
-        state, ended = taken_up(state, found)
+        state, ended = taken_up(state.with_crew(practice=practice), found)
         persistence.begin(state, self.clock.now_s() if found.state is not None else state.automation.times_done_s)
         if found.unsaved is not None:
             persistence.take_up_unsaved(replace(found.unsaved, show=show))
@@ -109,6 +114,9 @@ class Session:
         access = SessionAccess(host, links, self.media.mixer, persistence)
         jobs = CameraJobs(access, passwords.secrets, crew, loading.wait)
         links.on_report(jobs.hear)
+        self.closing = ClosingHost(host, self.outputs, crew)
+        host.attach(self.closing)
+        self.readiness = ReadinessHost(host, self.media, self.outputs, self.messages, jobs, crew)
         self.setup = CameraSetup(jobs, CameraPlacing(access, chores), passwords)
         self.transfers = Transfers(access, chores, lambda files: inbox.put(lambda _: persistence.add_files(files)))
         pictures = FramingPictures(self.media.mixer, persistence, self.clock)
@@ -155,7 +163,7 @@ class Session:
         """Stop all threads; unsaved changes stay in the journal and are offered at the next start."""
         self._crew.end()
         self._loading.stop()
-        for part in (self.messages, self.setup.jobs, self.outputs, self.media):
+        for part in (self.readiness, self.closing, self.messages, self.setup.jobs, self.outputs, self.media):
             part.stop()
         self._links.stop()
         self.host.stop()

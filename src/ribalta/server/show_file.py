@@ -4,7 +4,8 @@ from pathlib import Path
 
 from ribalta.core.engine.loop import Engine
 from ribalta.core.engine.state.live import LiveState
-from ribalta.core.ports.messages import Event, Notice, SaveWanted, ShowEdited
+from ribalta.core.ports.messages import Event, Notice, ShowEdited
+from ribalta.core.ports.saving import SaveWanted
 from ribalta.core.show.files.journal import Recovery
 from ribalta.server.engine_host import EngineHost
 from ribalta.server.foreign_show import ForeignShow

@@ -28,6 +28,7 @@ from ribalta.standins.onvif.discovery import Finding
 from ribalta.standins.onvif.services import OnvifServices
 from ribalta.standins.partner import PORTS as PARTNER_PORTS
 from ribalta.standins.partner import Partner
+from ribalta.standins.plans import builds_of
 from ribalta.standins.rtsp import RTSP_PORT, RtspServer
 from ribalta.standins.showing import Showing
 from ribalta.standins.voices import COUNT, Voices
@@ -129,13 +130,13 @@ def _serve(made: Set, name: str, seed: int, aloud: bool) -> None:
     made.closers.append(end_network)
 
 
-def _open(name: str, net: str, seed: int, aloud: bool) -> Set:
+def _open(name: str, net: str, seed: int, aloud: bool, builds: Sequence[Build] = BUILDS) -> Set:
     """All cameras and services; without a chosen net, others are tried while one is taken."""
     sweep()
     room, cameras = Room(), list[Showing]()
     chance = random.Random()
     try:
-        for build in BUILDS:
+        for build in builds:
             cameras.append(_showing(build, name, room))
         for left in range(TRIES, 0, -1):
             made = Set(net or free_net(chance), cameras)
@@ -162,15 +163,17 @@ def _give_way() -> None:
             Path("/proc/self/autogroup").write_text(str(NICE))
 
 
-def run(name: str, net: str, seed: int, parent: int | None) -> int:
-    """Run until SIGTERM, SIGINT or the end of the process `parent`, if one is given. Prints the announcement first."""
+def run(name: str, net: str, seed: int, parent: int | None, cameras: Path | None = None) -> int:
+    """Run until SIGTERM, SIGINT or the end of the process `parent`, if one is given. Prints the announcement first.
+    `cameras` describes others than those of the Clay Cup; see `plans`."""
     cv2.setNumThreads(1)
     sys.setswitchinterval(0.001)
     _give_way()
     stopping = threading.Event()
     for number in (signal.SIGTERM, signal.SIGINT):
         signal.signal(number, lambda *_: stopping.set())
-    made = _open(name, net, seed, aloud=parent is None)
+    builds = builds_of(cameras) if cameras is not None else BUILDS
+    made = _open(name, net, seed, parent is None, builds)
     print(made.announcement(name), flush=True)
     try:
         _paint(made.cameras, lambda: stopping.is_set() or parent not in (None, os.getppid()), stopping.wait)

@@ -24,6 +24,17 @@ MAIN_FOR_S = 0.5
 Image = NDArray[np.uint8]
 
 
+GRAIN = np.random.default_rng(7).integers(0, 2, (8, SIZES[0][0], 4), np.uint8)
+
+
+def _grain(pixels: Image, tick: int) -> None:
+    """The sensor's own noise, the least there can be, in a band that wanders: no two pictures of a camera that works
+    are the same, even of an empty room."""
+    tall, wide = pixels.shape[:2]
+    top = tick * len(GRAIN) % (tall - len(GRAIN))
+    pixels[top : top + len(GRAIN)] ^= GRAIN[:, :wide]
+
+
 @dataclass
 class Showing:
     """One camera's pictures, painted by one thread and read by any."""
@@ -83,6 +94,8 @@ class Showing:
             pixels[:] = (0, 0, 0, 255)
         else:
             self._paint(stream, stand, scene, pixels)
+            if self._frozen is None:
+                _grain(pixels, tick)
         if wanted and turn:
             cv2.resize(pixels, SIZES[1], dst=self.file.begin(1), interpolation=cv2.INTER_LINEAR)
             self.file.publish(1, now_s, stand)

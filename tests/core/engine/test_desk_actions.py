@@ -1,6 +1,7 @@
 """Keys that speak of the desk and of the show's file: they are actions like all others."""
 
-from ribalta.core.ports.messages import DeskAsked, SaveWanted
+from ribalta.core.ports.messages import DeskAsked
+from ribalta.core.ports.saving import SaveWanted
 from tests.core.hand_wound import Hall
 
 

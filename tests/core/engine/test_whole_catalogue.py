@@ -171,6 +171,8 @@ class Made:
             return chance.choice(own)
         if name == "control" and "midi bend" in schema.get("pattern", ""):
             return chance.choice(("midi control 1 7", "midi control 2 40", "midi bend 9", "osc /fader/1", "key K"))
+        if name == "key" and "[a-z_.]" in schema.get("pattern", ""):
+            return "framing.age"
         if name == "key":
             return chance.choice(("F5", "Ctrl+J", "A", "Shift+", "1"))
         if name == "action" and chance.random() < 0.9:

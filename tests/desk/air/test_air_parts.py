@@ -305,7 +305,7 @@ def test_a_landing_is_told_in_a_line(changes, words):
 
 def test_the_line_above_shows_the_rule_and_saves(window, hall):
     top = window.top
-    assert top.rule.text() == "Takes wait until the camera is set"
+    assert top.rule.text() == "Takes wait for the camera"
     top.rule.click()
     window.bridge.changed.emit()
     assert "cover shot" in top.rule.text()

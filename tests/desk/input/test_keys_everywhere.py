@@ -16,7 +16,7 @@ from ribalta.desk.remembered import written_keys
 from tests.desk.air.test_air_parts import window as window
 
 CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
-VIEWS = ("Rig", "Frame", "Cue", "Air", "Wrap")
+VIEWS = ("Rig", "Frame", "Cue", "Check", "Air", "Wrap")
 
 
 def focused(window, view: str, part=None):
@@ -130,7 +130,7 @@ def test_the_strip_says_what_is_on_air_in_every_view_but_air_and_its_buttons_wor
     buttons = window.strip.buttons
     assert buttons["take"].chord == "Ctrl+Space"
     QTest.mouseClick(buttons["take"], Qt.MouseButton.LeftButton)
-    assert [line[1] for line in window.strip.names.lines()] == ["2 W  2W", "nothing is readied", ""]
+    assert [line[1] for line in window.strip.names.lines()] == ["2 W  2W", "nothing is readied", "Not checked yet"]
     QTest.mouseClick(buttons["record"], Qt.MouseButton.LeftButton)
     assert hall.state.output("recording").on
     QTest.mousePress(buttons["record"], Qt.MouseButton.LeftButton)

@@ -7,7 +7,7 @@ from PySide6.QtCore import QSize, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QPushButton
 
-from ribalta.core.ports.messages import CopySaved
+from ribalta.core.ports.saving import CopySaved
 from ribalta.core.show.files.journal import JournalFile, journal_path, keep_line, line_of
 from ribalta.core.show.files.storage import load
 from ribalta.demo.shipped import SHIPPED

@@ -5,6 +5,7 @@ import hashlib
 import json
 import shutil
 from collections.abc import Callable, Iterator
+from dataclasses import replace
 from pathlib import Path
 
 from ribalta.app.handover.papers import write_papers
@@ -60,7 +61,8 @@ def write_all(show: Path, folder: Path, recordings: Path | None, said: Said) -> 
         raise LocalFault("Nothing went on air in what the journals have, so there is nothing to hand over.")
     made = Made()
     made.troubles += found.troubles
-    made.troubles += missing_files(found, recordings)
+    found = pointed(found, recordings)
+    made.troubles += missing_files(found)
     try:
         folder.mkdir(parents=True, exist_ok=True)
         if shutil.disk_usage(folder).free < LEAST_FREE:
@@ -73,7 +75,7 @@ def write_all(show: Path, folder: Path, recordings: Path | None, said: Said) -> 
         made.files += write_papers(folder, stored, shows, report, found.utc_offset_s)
         said("Adding up checksums", 0.8)
         sums = folder / SUMS
-        kept = [*made.files, *(p for p in map(Path, _moved(files_named(found.evening), recordings)) if p.is_file())]
+        kept = [*made.files, *(path for path in map(Path, files_named(found.evening)) if path.is_file())]
         lines = [f"{_sum(path)}  {path.name if path.parent == folder else path}\n" for path in kept]
         made.files.append(_write(sums, "".join(lines).encode()))
     except OSError as error:
@@ -99,18 +101,27 @@ def texts_of(found: Found) -> Iterator[tuple[str, str]]:
         yield f"titles{which}.vtt", tables.titles_vtt(recorded)
 
 
-def missing_files(found: Found, recordings: Path | None) -> list[str]:
+def pointed(found: Found, recordings: Path | None) -> Found:
+    """With files of recordings where they are now: in `recordings`, if one of that name is there."""
+    if recordings is None:
+        return found
+
+    def now(name: str) -> str:
+        moved = recordings / Path(name).name
+        return str(moved.absolute()) if moved.is_file() else name
+
+    recorded = tuple(
+        replace(one, files={what: now(name) for what, name in one.files.items()}) for one in found.evening.recorded
+    )
+    return replace(found, evening=replace(found.evening, recorded=recorded))
+
+
+def missing_files(found: Found) -> list[str]:
     """A sentence for each file of a recording that is not there."""
-    names = files_named(found.evening)
-    gone = [Path(name) for name, now in zip(names, _moved(names, recordings), strict=True) if not Path(now).is_file()]
+    gone = [Path(name) for name in files_named(found.evening) if not Path(name).is_file()]
     return [
         f"The recording {path.name} is not at {path.parent} any more; the edit list names it still." for path in gone
     ]
-
-
-def _moved(names: list[str], recordings: Path | None) -> list[str]:
-    """Where files are now."""
-    return [str(recordings / Path(name).name) if recordings is not None else name for name in names]
 
 
 def _write(path: Path, data: bytes) -> Path:

@@ -34,7 +34,9 @@ def _clip(recorded: Recorded, piece: Piece, start: int) -> otio.schema.Clip | ot
     if file is None:
         return otio.schema.Gap(name=piece.words, source_range=TimeRange(RationalTime(0, RATE), seen.duration))
     whole = TimeRange(RationalTime(start, RATE), RationalTime(recorded.frames, RATE))
-    there = otio.schema.ExternalReference(target_url=Path(file).name, available_range=whole)
+    path = Path(file)  # by its name alone where it is not there: programs then ask for a folder
+    url = path.absolute().as_uri() if path.is_file() else path.name
+    there = otio.schema.ExternalReference(target_url=url, available_range=whole)
     clip = otio.schema.Clip(piece.words, there, seen)
     clip.metadata["ribalta"] = {
         "line": piece.line.number,

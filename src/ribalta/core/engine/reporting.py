@@ -11,7 +11,8 @@ from ribalta.core.engine.program.tally import light
 from ribalta.core.engine.state.action import Outcome
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.engine.voice import voice_follow
-from ribalta.core.ports.as_run import FilesBegan, RecordingBegan, TakeShown
+from ribalta.core.ports.as_run import RecordingBegan, SoundHeard, TakeShown
+from ribalta.core.ports.crew import CheckDone, EveningEnded
 from ribalta.core.ports.messages import (
     Arrived,
     ClipKnown,
@@ -56,7 +57,13 @@ def apply_report(state: LiveState, report: Report, now_s: float) -> Outcome:
         return Outcome(state)  # the as-run log hears it
     if isinstance(report, RecordingBegan):
         files = tuple((str(what), str(path)) for what, path in report.files)
-        return Outcome(state, (FilesBegan(files, report.timecode, report.at_s),))
+        return Outcome(state, (replace(report, files=files),))
+    if isinstance(report, SoundHeard):
+        return Outcome(state, (report,))
+    if isinstance(report, CheckDone):
+        return Outcome(state.with_crew(checked_at_s=report.at_s, stops=report.stops, looks=report.looks))
+    if isinstance(report, EveningEnded):
+        return Outcome(state.with_crew(closed_takes=state.program.takes))
     if isinstance(report, VoicesHeard):
         return Outcome(voice_follow.heard(state, tuple(report.mic_ids), now_s))
     if state.show.camera(report.camera_id) is None:

@@ -1,14 +1,16 @@
 """What of an evening landed: counted by camera, by framing and by what asked for it."""
 
 from collections import defaultdict
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from datetime import UTC, datetime
 
 from ribalta.core.handover.evening import Evening
 from ribalta.core.ports.as_run import Aired, AsRunLine
 
 SOON_S = 0.05  # shorter waits are nobody's
 SHORT_S = 2.0
+NEW_DAY_S = 6 * 3600.0
 LENGTHS_S = (1, 2, 4, 8, 16, 32, 64)
 
 
@@ -61,6 +63,26 @@ def landings_of(evening: Evening) -> Landings:
         tuple(sorted(((k, round(s, 1)) for k, s in seconds.items()), key=lambda kv: -kv[1])),
         tuple(lengths),
     )
+
+
+def by_evening(lines: Sequence[AsRunLine], utc_offset_s: float) -> tuple[tuple[str, Tally], ...]:
+    """How takes fared, by the date on which an evening began: what is before NEW_DAY_S is of the day before."""
+    evenings: defaultdict[str, list[AsRunLine]] = defaultdict(list)
+    for line in lines:
+        if line.kind is Aired.SHOT and line.landing is not None:
+            evenings[date_of(line, utc_offset_s)].append(line)
+    return tuple((date, tally_of(those)) for date, those in sorted(evenings.items()))
+
+
+def lines_of_last(lines: Sequence[AsRunLine], utc_offset_s: float) -> tuple[AsRunLine, ...]:
+    """Those of the last evening; see `by_evening`."""
+    last = max((date_of(line, utc_offset_s) for line in lines if line.landing is not None), default="")
+    return tuple(line for line in lines if date_of(line, utc_offset_s) == last)
+
+
+def date_of(line: AsRunLine, utc_offset_s: float) -> str:
+    """The date of its evening, as 2026-11-28."""
+    return datetime.fromtimestamp(line.wall_s + utc_offset_s - NEW_DAY_S, UTC).date().isoformat()
 
 
 def tally_of(lines: Iterable[AsRunLine]) -> Tally:

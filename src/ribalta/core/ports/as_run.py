@@ -17,6 +17,7 @@ class Aired(StrEnum):
     RECORDING = "recording"
     STREAM = "stream"
     FILES = "files"  # a recording's files have begun
+    SOUND = "sound"  # how loud program was, now and then
     MARKER = "marker"
     CORRECTION = "correction"
 
@@ -24,13 +25,14 @@ class Aired(StrEnum):
 @dataclass(frozen=True, slots=True)
 class Landing:
     """How a shot landed: `held_s` is how long the take waited, `error_percent` of the frame's width is None for a shot
-    as it stands."""
+    as it stands. `lead_s` is how long before the take was asked for it had been readied; None: nobody saw that."""
 
     landed: bool
     error_percent: float | None
     held_s: float
     forced: bool
     trimmed: bool
+    lead_s: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,7 +42,8 @@ class AsRunLine:
     `camera_id` and `camera` (its number) are empty and 0 without one; `framing` is its name. `frames` and `transition`
     say how a shot came: 0 frames are a cut. `by` is what asked, in words, and `desk` the number of the desk; `take`
     counts takes, from 1. `files` are those of a recording, by "program" or a camera's id, and `timecode` that of their
-    first frame, which was due at `at_s`. `of` is the number of the line that a correction is about.
+    first frame, which was due at `at_s`. `of` is the number of the line that a correction is about;
+    `framing_id` is that of its framing. `loudness` of sound is in LUFS, over three seconds.
     """
 
     number: int
@@ -60,9 +63,11 @@ class AsRunLine:
     files: tuple[tuple[str, str], ...] = ()
     timecode: str = ""
     of: int = 0
+    framing_id: str = ""
+    loudness: float | None = None
 
 
-# Reports, which are the first two, and events
+# Reports, which are the first three, and events; the recording and the sound are both
 
 
 @dataclass(frozen=True, slots=True)
@@ -84,6 +89,13 @@ class RecordingBegan:
 
 
 @dataclass(frozen=True, slots=True)
+class SoundHeard:
+    """How loud program is, in LUFS over three seconds; told now and then while the show is on."""
+
+    loudness: float
+
+
+@dataclass(frozen=True, slots=True)
 class MarkerSet:
     """Somebody marked this moment for later."""
 
@@ -96,15 +108,6 @@ class LineCorrected:
 
     line: int
     words: str
-
-
-@dataclass(frozen=True, slots=True)
-class FilesBegan:
-    """See `RecordingBegan`."""
-
-    files: tuple[tuple[str, str], ...]
-    timecode: str
-    at_s: float
 
 
 @dataclass(frozen=True, slots=True)

@@ -2,13 +2,21 @@
 
 from dataclasses import dataclass
 from enum import StrEnum
-from pathlib import Path
 from typing import get_args
 
 from ribalta.core.base.aim import Aim
 from ribalta.core.base.faults import NextStep
-from ribalta.core.ports.as_run import AsRunAdded, FilesBegan, LineCorrected, MarkerSet, RecordingBegan, TakeShown
+from ribalta.core.ports.as_run import (
+    AsRunAdded,
+    LineCorrected,
+    MarkerSet,
+    RecordingBegan,
+    SoundHeard,
+    TakeShown,
+)
 from ribalta.core.ports.causes import ActionRan
+from ribalta.core.ports.crew import CheckDone, EndWanted, EveningEnded
+from ribalta.core.ports.saving import CopySaved, SaveWanted
 from ribalta.core.ports.shots import LandingRecord, Shot
 from ribalta.core.show.automation.faders import Coding
 from ribalta.core.show.automation.triggers_pads_shortcuts import Destination, Shortcut
@@ -184,6 +192,9 @@ Report = (
     | ClockSet
     | TakeShown
     | RecordingBegan
+    | CheckDone
+    | EveningEnded
+    | SoundHeard
 )
 # a journal has their fields in this order and without names: new ones come last
 REPORT_KINDS: tuple[type[Report], ...] = get_args(Report)
@@ -338,18 +349,6 @@ class Readied:
 
 
 @dataclass(frozen=True, slots=True)
-class SaveWanted:
-    """The show is to be saved under its name."""
-
-
-@dataclass(frozen=True, slots=True)
-class CopySaved:
-    """The show is now in another file too, as somebody has asked."""
-
-    path: Path
-
-
-@dataclass(frozen=True, slots=True)
 class DeskAsked:
     """Something was asked that only a desk can do: the id of an action, and the view that it speaks of, if any."""
 
@@ -396,5 +395,5 @@ class InUse:
 Event = (
     Notice | ProgramChanged | ChangeFinished | Logged | ShowEdited | PictureWanted | OutputWanted | Readied | ActionRan
     | Send | DeskShortcuts | Learned | InUse | SaveWanted | CopySaved | DeskAsked | MarkerSet | LineCorrected
-    | FilesBegan | AsRunAdded
+    | RecordingBegan | AsRunAdded | EndWanted | SoundHeard
 )  # fmt: skip

@@ -9,6 +9,7 @@ from functools import partial
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent
 
+from ribalta.core.engine.state.crew_lists import is_old
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.engine.views.pad_state import PadLight, pad_state
 from ribalta.core.show.automation.calls import Call
@@ -19,7 +20,7 @@ from ribalta.desk.widgets.lists.cells import Cell, Cells
 from ribalta.desk.widgets.meter import Meters
 from ribalta.desk.words.fader_words import bank_words
 from ribalta.desk.words.output_words import output_state, output_words
-from ribalta.desk.words.slot_words import old, slot_state
+from ribalta.desk.words.slot_words import slot_state
 
 GAP = 5
 KEYS = {slot: f"Ctrl+{n}" for n, slot in enumerate(SLOTS, 1)}
@@ -85,7 +86,7 @@ class Side(Cells):
         """Titles that are of another day."""
         state = self._bridge.state
         wall_s = self._bridge.now_s + state.wall_clock.offset_s
-        return tuple(t for t in state.show.titles if old(t, wall_s))
+        return tuple(t for t in state.show.titles if is_old(state, t, wall_s))
 
     def cells(self) -> list[Cell]:
         """All that can be pressed, from the top down."""

@@ -1,7 +1,7 @@
 """Then: what follows Next and whether it will land, and below it how the last cuts landed."""
 
 from PySide6.QtCore import QRectF, Qt
-from PySide6.QtGui import QColor, QPainter, QPaintEvent
+from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
 from ribalta.core.engine.automation import macro_runner
@@ -18,6 +18,7 @@ from ribalta.desk.painting import look
 from ribalta.desk.painting.parts import Part
 from ribalta.desk.painting.two_lines import two_lines
 from ribalta.desk.widgets.macro_steps import step_words
+from ribalta.desk.words.check_words import check_state, check_words
 from ribalta.desk.words.playlist_words import playlist_words
 
 NO_CONTACT = "no contact"
@@ -90,8 +91,12 @@ def run_words(state: LiveState, run: Run, now_s: float) -> str:
     return f"▶ {run.name}: {paused}{does[:1].lower()}{does[1:]}{left}"
 
 
+AT_RIGHT = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
+
+
 class Then(QWidget):
-    """As many entries as there is room for, and how many more there are; then what runs; then which cuts missed."""
+    """When the show was checked; as many entries as there is room for, and how many more there are; then what runs, and
+    which cuts missed."""
 
     def __init__(self, bridge: Bridge) -> None:
         super().__init__()
@@ -103,6 +108,7 @@ class Then(QWidget):
         state, now_s = self._bridge.state, self._bridge.now_s
         rows = [Part(area, state.shot_words(shot), outlook(state, shot, now_s)) for shot, area in self._entries()]
         rows += [Part(QRectF(self.rect()), words) for words in self._lines()]
+        rows.append(Part(self._check_area(), check_words(self._bridge)))
         return [*rows, Part(QRectF(self.rect()), landings_words(state.program.records))]
 
     def _lines(self) -> list[str]:
@@ -134,6 +140,9 @@ class Then(QWidget):
         painter.setFont(look.font(15, look.BOLD))
         painter.setPen(look.TEXT)
         painter.drawText(QRectF(0, 0, self.width(), look.scaled(26)), Qt.AlignmentFlag.AlignVCenter, "Then")
+        painter.setFont(look.font(14, look.MEDIUM, narrow=True))
+        painter.setPen(look.WRONG if check_state(self._bridge) else look.SOFT)
+        painter.drawText(self._check_area(), AT_RIGHT, check_words(self._bridge))
         coming, late = of_running(state, now_s), {}
         if coming is not None:
             late = {p.shot: f.late_s for p, f in reversed(list(zip(coming.plays, coming.foretold, strict=True)))}
@@ -166,6 +175,14 @@ class Then(QWidget):
         painter.setPen(ink)
         said = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, self.width())
         painter.drawText(QRectF(0, y, self.width(), line_tall()), Qt.AlignmentFlag.AlignVCenter, said)
+
+    def _check_area(self) -> QRectF:
+        """When the show was checked; a click opens it."""
+        return QRectF(look.scaled(44), 0, self.width() - look.scaled(44), look.scaled(26))
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if self._check_area().contains(event.position()):
+            self._bridge.place_wanted.emit("Check", "Tonight")
 
     def _entry(self, painter: QPainter, area: QRectF, shot: Shot, now_s: float, late_s: float) -> None:
         state = self._bridge.state

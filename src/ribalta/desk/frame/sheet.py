@@ -4,18 +4,18 @@ from collections.abc import Callable
 from datetime import datetime
 from pathlib import Path
 
-from PySide6.QtCore import QBuffer, QIODevice, QMarginsF, QRectF, Qt
-from PySide6.QtGui import QColor, QImage, QPageLayout, QPageSize, QPainter, QPdfWriter, QPen
+from PySide6.QtCore import QRectF, Qt
+from PySide6.QtGui import QColor, QImage, QPainter, QPen
 
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.picture.reading import is_sane, kind_of
 from ribalta.core.show.document.model import Camera, Framing
 from ribalta.desk.painting import look
+from ribalta.desk.painting.paper import Paper
 from ribalta.desk.words.framing_words import about
 
 COLUMNS, ROWS = 3, 4
-DOTS = 150
 INK, PALE = QColor("black"), QColor("#666666")
 
 
@@ -27,25 +27,14 @@ def write_sheet(path: Path, state: LiveState, picture: Callable[[str], bytes | N
     sheets = _sheets(state)
     if not sheets:
         raise LocalFault("There are no framings to print yet.")
-    paper = QBuffer()
-    paper.open(QIODevice.OpenModeFlag.WriteOnly)
-    writer = QPdfWriter(paper)
-    writer.setResolution(DOTS)
-    writer.setPageLayout(
-        QPageLayout(QPageSize(QPageSize.PageSizeId.A4), QPageLayout.Orientation.Portrait, QMarginsF(12, 12, 12, 12))
-    )
-    writer.setTitle(state.show.title)
-    writer.setCreator("Ribalta")
-    painter = QPainter(writer)
+    paper = Paper(state.show.title, 12)
+    writer, painter = paper.writer, QPainter(paper.writer)
     for number, (camera, framings) in enumerate(sheets, 1):
         if number > 1:
             writer.newPage()
         _page(painter, QRectF(0, 0, writer.width(), writer.height()), state, picture, camera, framings, number)
     painter.end()
-    try:
-        path.write_bytes(paper.data().data())
-    except OSError as error:
-        raise LocalFault(f"The contact sheet cannot be written to {path}: {error.strerror or error}.") from None
+    paper.keep(path, "The contact sheet")
     return f"The contact sheet is {path.name}, {len(sheets)} page{'s' if len(sheets) != 1 else ''}."
 
 

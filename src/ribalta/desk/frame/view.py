@@ -150,6 +150,14 @@ class FrameView(QWidget):
         self._mark(name)
         self._refresh()
 
+    def open_at(self, page: str, framing_id: str = "") -> None:
+        """One of its pages, at a framing."""
+        framing = self._bridge.state.show.framing(framing_id)
+        if framing is not None:
+            self.choose(framing.camera_id)
+            self.list.current = self.monitor.framing_id = framing.id
+        self.show_page(page)
+
     # What is framed
 
     @property

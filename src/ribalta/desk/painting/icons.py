@@ -60,65 +60,95 @@ def icon(sign: str, ink: QColor = look.SOFT, size: int = 18) -> QIcon:
 
 def draw(painter: QPainter, area: QRectF, sign: str, ink: QColor) -> None:
     """A sign inside a square."""
-    box = area.adjusted(2, 2, -2, -2)
+    inside = area.adjusted(2, 2, -2, -2)
     pen = QPen(ink, max(1.4, area.width() / 11))
     pen.setCapStyle(Qt.PenCapStyle.RoundCap)
     painter.setPen(pen)
     painter.setBrush(Qt.BrushStyle.NoBrush)
-    middle = box.center()
+    middle = inside.center()
     match sign:
         case "take":  # a frame that is filled
             painter.setBrush(ink)
-            painter.drawRect(box.adjusted(0, 2, 0, -2))
+            painter.drawRect(inside.adjusted(0, 2, 0, -2))
         case "ready":  # a frame that waits
-            painter.drawRect(box.adjusted(0, 2, 0, -2))
+            painter.drawRect(inside.adjusted(0, 2, 0, -2))
         case "overlay":  # a frame with something in its lower part
-            painter.drawRect(box.adjusted(0, 2, 0, -2))
-            painter.fillRect(QRectF(box.left() + 2.5, middle.y() + 0.5, box.width() - 5, 3), ink)
+            painter.drawRect(inside.adjusted(0, 2, 0, -2))
+            painter.fillRect(QRectF(inside.left() + 2.5, middle.y() + 0.5, inside.width() - 5, 3), ink)
         case "sound":
             for k, tall in enumerate((0.4, 0.9, 0.6, 0.3)):
-                x = box.left() + (k + 0.5) * box.width() / 4
-                half = tall * box.height() / 2
+                x = inside.left() + (k + 0.5) * inside.width() / 4
+                half = tall * inside.height() / 2
                 painter.drawLine(QPointF(x, middle.y() - half), QPointF(x, middle.y() + half))
         case "record":
             painter.setBrush(ink)
-            painter.drawEllipse(box.adjusted(2, 2, -2, -2))
+            painter.drawEllipse(inside.adjusted(2, 2, -2, -2))
         case "send":
-            painter.drawLine(QPointF(box.left(), middle.y()), QPointF(box.right(), middle.y()))
-            painter.drawPolyline(
-                _points((box.right() - 4, middle.y() - 4), (box.right(), middle.y()), (box.right() - 4, middle.y() + 4))
-            )
-        case "clock":
-            painter.drawEllipse(box)
-            painter.drawPolyline(
-                _points((middle.x(), box.top() + 3), (middle.x(), middle.y()), (middle.x() + 3, middle.y() + 2))
-            )
-        case "fork":
-            painter.drawPolyline(_points((box.left(), middle.y()), (middle.x(), middle.y()), (box.right(), box.top())))
-            painter.drawLine(middle, box.bottomRight())
-        case "again":
-            path = QPainterPath()
-            path.arcMoveTo(box, 60)
-            path.arcTo(box, 60, 290)
-            painter.drawPath(path)
-        case "beside":
-            for y in (box.top() + 2, middle.y(), box.bottom() - 2):
-                painter.drawLine(QPointF(box.left(), y), QPointF(box.right(), y))
-        case "group":
-            painter.drawRect(QRectF(box.left(), box.top(), box.width() - 4, box.height() - 4))
-            painter.drawPolyline(
-                _points((box.left() + 4, box.bottom()), (box.right(), box.bottom()), (box.right(), box.top() + 4))
-            )
-        case "camera":
-            painter.drawRect(QRectF(box.left(), box.top() + 3, box.width() - 5, box.height() - 6))
+            painter.drawLine(QPointF(inside.left(), middle.y()), QPointF(inside.right(), middle.y()))
             painter.drawPolyline(
                 _points(
-                    (box.right() - 5, middle.y()),
-                    (box.right(), box.top() + 3),
-                    (box.right(), box.bottom() - 3),
-                    (box.right() - 5, middle.y()),
+                    (inside.right() - 4, middle.y() - 4),
+                    (inside.right(), middle.y()),
+                    (inside.right() - 4, middle.y() + 4),
                 )
             )
+        case "clock":
+            painter.drawEllipse(inside)
+            painter.drawPolyline(
+                _points((middle.x(), inside.top() + 3), (middle.x(), middle.y()), (middle.x() + 3, middle.y() + 2))
+            )
+        case "fork":
+            painter.drawPolyline(
+                _points((inside.left(), middle.y()), (middle.x(), middle.y()), (inside.right(), inside.top()))
+            )
+            painter.drawLine(middle, inside.bottomRight())
+        case "again":
+            path = QPainterPath()
+            path.arcMoveTo(inside, 60)
+            path.arcTo(inside, 60, 290)
+            painter.drawPath(path)
+        case "beside":
+            for y in (inside.top() + 2, middle.y(), inside.bottom() - 2):
+                painter.drawLine(QPointF(inside.left(), y), QPointF(inside.right(), y))
+        case "group":
+            painter.drawRect(QRectF(inside.left(), inside.top(), inside.width() - 4, inside.height() - 4))
+            painter.drawPolyline(
+                _points(
+                    (inside.left() + 4, inside.bottom()),
+                    (inside.right(), inside.bottom()),
+                    (inside.right(), inside.top() + 4),
+                )
+            )
+        case "camera":
+            painter.drawRect(QRectF(inside.left(), inside.top() + 3, inside.width() - 5, inside.height() - 6))
+            painter.drawPolyline(
+                _points(
+                    (inside.right() - 5, middle.y()),
+                    (inside.right(), inside.top() + 3),
+                    (inside.right(), inside.bottom() - 3),
+                    (inside.right() - 5, middle.y()),
+                )
+            )
+        case "pass":  # a ring with a tick
+            painter.drawEllipse(inside)
+            painter.drawPolyline(
+                _points(
+                    (middle.x() - 3, middle.y()),
+                    (middle.x() - 1, middle.y() + 2.5),
+                    (middle.x() + 3.5, middle.y() - 2.5),
+                )
+            )
+        case "look":  # an open diamond
+            painter.drawPolygon(
+                _points(
+                    (middle.x(), inside.top()),
+                    (inside.right(), middle.y()),
+                    (middle.x(), inside.bottom()),
+                    (inside.left(), middle.y()),
+                )
+            )
+        case "stop":  # a full square
+            painter.fillRect(inside.adjusted(0.5, 0.5, -0.5, -0.5), ink)
         case _:
             painter.setBrush(ink)
             painter.drawEllipse(middle, 2, 2)

@@ -6,7 +6,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QProgressBar, QVBoxLayout, QWidget
 
 from ribalta.core.show.document.model import Camera
-from ribalta.core.survey.job import Job, Kind
+from ribalta.core.survey.job import Job, Kind, Remedy
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.painting import look
 from ribalta.desk.widgets.fields import button, label
@@ -55,6 +55,9 @@ class CheckAllPage(QWidget):
         self._bridge = bridge
         self.begin = button("Check all", self.check)
         self.stop = button("Stop", self._stop)
+        self.mend = button(
+            "Fix what can be fixed", self._mend, "What one press would do about each camera, as one edit"
+        )
         self.bar = QProgressBar()
         self.bar.setTextVisible(False)
         self.bar.setRange(0, 1000)
@@ -65,6 +68,7 @@ class CheckAllPage(QWidget):
         head = QHBoxLayout()
         head.addWidget(self.begin)
         head.addWidget(self.stop)
+        head.addWidget(self.mend)
         head.addWidget(self.bar, 1)
         foot = QHBoxLayout()
         foot.addStretch(1)
@@ -86,6 +90,18 @@ class CheckAllPage(QWidget):
         for camera in self._bridge.state.show.cameras:
             self._bridge.camera_jobs.cancel(Kind.CHECK, camera.id)
 
+    def _remedies(self) -> list[Remedy]:
+        """The first that each camera's check offers."""
+        found = self._bridge.camera_jobs.jobs
+        jobs = (found.get((Kind.CHECK, camera.id)) for camera in self._bridge.state.show.cameras)
+        offered = ([f.remedy for f in job.findings if f.remedy is not None] for job in jobs if job and job.done)
+        return [remedies[0] for remedies in offered if remedies]
+
+    def _mend(self) -> None:
+        calls = [{"action": one.action, "arguments": dict(one.arguments)} for one in self._remedies()]
+        if calls:
+            self._bridge.act("edit.together", calls=calls, what="fixed what the check found")
+
     def refresh(self) -> None:
         cameras = sorted(self._bridge.state.show.cameras, key=lambda c: c.number)
         found = self._bridge.camera_jobs.jobs
@@ -95,6 +111,7 @@ class CheckAllPage(QWidget):
         self.begin.setEnabled(bool(cameras) and not running)
         self.stop.setVisible(running)
         self.bar.setVisible(running)
+        self.mend.setVisible(not running and bool(self._remedies()))
         self.bar.setValue(int(1000 * sum(shares) / max(1, len(shares))))
         self.said.setText(summary(cameras, jobs) if cameras else "No cameras yet: add or find some first.")
         self.list.fill([row_of(camera, job) for camera, job in zip(cameras, jobs, strict=True)], None)

@@ -15,7 +15,6 @@ from ribalta.desk.widgets.action_chooser import CallEditor
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label
 from ribalta.desk.widgets.lists.listing import Listing, ListRow
 from ribalta.desk.widgets.lists.several import Several
-from ribalta.desk.widgets.macro_steps import refill
 from ribalta.desk.widgets.palette import Palette
 
 WIRES = {
@@ -161,7 +160,7 @@ class MessagesPage(QWidget):
         self.port.show_text(str(to.port), to)
         self.timeout.show_text(f"{to.timeout_s:g}", to)
         names = self._bridge.messages.midi_names[1]
-        refill(self.midi, {"": "choose a port"} | {name: name for name in dict.fromkeys((*names, to.host))})
+        self.midi.offer({"": "choose a port"} | {name: name for name in dict.fromkeys((*names, to.host))})
         self.midi.show_value(to.host)
         call = self._trials.get(to.id)
         if call is None:

@@ -9,7 +9,6 @@ from ribalta.core.show.document.sound import Microphone
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.widgets.fields import Choice, Field, button, label
 from ribalta.desk.widgets.level_bar import LevelBar
-from ribalta.desk.widgets.macro_steps import refill
 
 HEADS = ("", "Name", "Comes from", "Address", "Channel", "Delay, s", "Level, dBFS", "")
 NETWORK, NOTHING = "rtp://", ""
@@ -48,7 +47,7 @@ class MicrophoneLine:
         source = source_of(mic.address)
         if source not in words:
             words[source] = f"{source.removeprefix('device:')} (not here)"
-        refill(self.device, words)
+        self.device.offer(words)
         network = source == NETWORK or self._wants_network
         self.device.show_value(NETWORK if network else source)
         self.address.setVisible(network)
@@ -119,7 +118,7 @@ class MicrophonesPage(QWidget):
 
     def _look(self) -> None:
         self._inputs, outputs = self._bridge.media.sound_devices()
-        refill(self.phones, {"": "nowhere"} | {name: name for name in outputs})
+        self.phones.offer({"": "nowhere"} | {name: name for name in outputs})
         self.devices.setText("" if outputs or self._inputs else NO_DEVICES)
 
     def refresh(self) -> None:

@@ -42,6 +42,9 @@ class OutputsPage(QWidget):
         self.stream_to = Field("Address to stream to", lambda text: self._change(stream_to=text))
         self.stream_to.setPlaceholderText("rtmp://host/path, or udp:// or tcp:// for MPEG-TS")
         self.kbit = Field("Kilobits a second", self._kbit)
+        self.camera_sound = QCheckBox("With program's sound on each camera")
+        self.camera_sound.setToolTip("So that an editor can line the files up by what is heard")
+        self.camera_sound.clicked.connect(lambda on: self._change(camera_sound=on))
         self.one_encoding = QCheckBox("File and stream share one encoding: half the work")
         self.one_encoding.setToolTip(
             "The file is then as good as the stream. Without it, each has an encoding of its own."
@@ -100,6 +103,7 @@ class OutputsPage(QWidget):
         line.addWidget(self.choose)
         form.add("Folder", line_of)
         form.add("Cameras too", self.cameras)
+        form.add("", self.camera_sound)
         form.add_whole(self.expects)
         left.addWidget(block)
         left.addWidget(self._heading("Windows"))
@@ -168,6 +172,8 @@ class OutputsPage(QWidget):
         self.stream_to.show_text(outputs.stream_to)
         self.kbit.show_text(str(outputs.stream_kbit_s))
         self.one_encoding.setChecked(outputs.one_encoding)
+        self.camera_sound.setChecked(outputs.camera_sound)
+        self.camera_sound.setEnabled(bool(outputs.record_camera_ids))
         on, status = state.output("stream").on, bridge.outputs.stream
         self.stream.setEnabled(not on)
         self.stream_stop.setEnabled(on)

@@ -5,10 +5,11 @@ from urllib.parse import urlsplit
 
 from PySide6.QtCore import QUrl
 from PySide6.QtGui import QDesktopServices
-from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QWidget
+from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QLineEdit, QWidget
 
 from ribalta.core.engine.actions.cameras.cameras import OWN_PORTS
 from ribalta.core.ports.messages import Notice, Severity
+from ribalta.core.ports.troubles import REFUSED_LOGIN
 from ribalta.core.show.document.model import Camera, Control, PictureKind, PictureSource, Protocol
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.painting import look
@@ -51,6 +52,8 @@ class ReachPage(QWidget):
             field.setPlaceholderText("kept in the keyring")
         self.host.setPlaceholderText("192.168.1.20")
         self.port.setMaximumWidth(look.scaled(90))
+        self.for_all = QCheckBox("")
+        self.for_all.setToolTip("The same user and password for every camera that refuses the one it was given")
         self.use = button("Use this", self.apply, "Connect as it says here (Enter)")
         self.web = button("Its web page", self._open_web, "In this machine's browser")
         self.trouble = label("", wrap=True)
@@ -62,6 +65,8 @@ class ReachPage(QWidget):
         form.add("Address", self.host, "Port", self.port)
         form.add("Serial line", self.line)
         form.add("User", self.user, "Password", self.password)
+        form.add_whole(self.for_all)
+        self.for_all.hide()
         form.add("Picture from", self.kind)
         form.add("Where", self.picture)
         form.add("User", self.picture_user, "Password", self.picture_password)
@@ -85,6 +90,24 @@ class ReachPage(QWidget):
             self._fill(camera)
         live = self._bridge.state.live(camera.id)
         self.trouble.setText(f"It is out of reach: {live.trouble}." if live.trouble else "")
+        others = self._refusing(camera)
+        offered = bool(others) and live.trouble == REFUSED_LOGIN
+        self.for_all.setText(f"For {len(others)} more that refuse theirs, too")
+        if offered != self.for_all.isVisibleTo(self):
+            self.for_all.setVisible(offered)
+            self.for_all.setChecked(offered)
+
+    def _refusing(self, camera: Camera) -> list[Camera]:
+        """Other cameras that are reached like this one and refuse the user or password that they were given."""
+        state = self._bridge.state
+        return [
+            other
+            for other in state.show.cameras
+            if other.id != camera.id
+            and other.control is not None
+            and other.control.protocol is Protocol.ONVIF
+            and state.live(other.id).trouble == REFUSED_LOGIN
+        ]
 
     def _fill(self, camera: Camera) -> None:
         control, picture = camera.control or Control(host=""), camera.picture
@@ -166,6 +189,9 @@ class ReachPage(QWidget):
                 self._bridge.act("camera.fix", camera=camera.number)
         else:
             self._connect(camera, Protocol(protocol))
+        if self.for_all.isVisibleTo(self) and self.for_all.isChecked() and self.password.text():
+            for other in self._refusing(camera):
+                self._give_login(other)
         one = self._is_one_device()
         user = (self.user if one else self.picture_user).text().strip()
         password = (self.password if one else self.picture_password).text()
@@ -182,6 +208,15 @@ class ReachPage(QWidget):
                 "camera.picture", camera=camera.number, kind=source.kind.value, name=source.name, user=source.user
             )
         self._shown = ()
+
+    def _give_login(self, camera: Camera) -> None:
+        """The user and password on the page become another camera's."""
+        control = camera.control
+        assert control is not None
+        user = self.user.text().strip()
+        self._bridge.passwords.keep(f"{control.host}:{control.port}", user, self.password.text())
+        where: dict[str, object] = {"host": control.host, "port": control.port, "user": user}
+        self._bridge.act("camera.connect", camera=camera.number, protocol=control.protocol.value, **where)
 
     def _connect(self, camera: Camera, protocol: Protocol) -> None:
         arguments: dict[str, object] = {"host": self.host.text(), "line": self.line.text(), "user": self.user.text()}

@@ -180,7 +180,12 @@ class RigView(QWidget):
         self.shown()
 
     def open_at(self, name: str, what: str = "") -> None:
-        """A page, at something of it: the address to stream to."""
+        """A page, at something of it: the address to stream to; or a page of one camera's card."""
+        if name in self.card.pages:
+            self.show_page("Cameras")
+            self.list.choose(what)
+            self.card.show_page(name)
+            return
         self.show_page(name)
         if what and name == "Outputs":
             self.outputs.open_at(what)

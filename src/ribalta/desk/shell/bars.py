@@ -16,8 +16,8 @@ from ribalta.desk.shell.show_menu import ShowMenu
 SHOWN_FOR_MS = 9000
 TOGETHER_MS = 1500
 RULES = {
-    LandingRule.HOLD: "Takes wait until the camera is set",
-    LandingRule.COVER: "Takes go to the cover shot until the camera is set",
+    LandingRule.HOLD: "Takes wait for the camera",
+    LandingRule.COVER: "Takes show the cover shot until then",
     LandingRule.STRAIGHT: "Takes cut at once, set or not",
 }
 
@@ -68,7 +68,7 @@ class TopLine(QWidget):
         self._bridge = bridge
         self.views = {name: self._word(name, key) for name, key in views.items()}
         self._title = QLabel()
-        self._title.setMinimumWidth(120)
+        self._title.setMinimumWidth(90)
         self._title.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self._title.setFont(look.font(16, look.BOLD))
         self.mode = QLabel()
@@ -140,7 +140,8 @@ class TopLine(QWidget):
 
 def mode_words(state: LiveState) -> str:
     """What makes keys do something else than usual: a layer in force, a macro that is being recorded."""
-    parts = [f"Layer: {', '.join(state.automation.layers)}"] if state.automation.layers else []
+    parts = ["PRACTICE: nothing real"] if state.crew.practice else []
+    parts += [f"Layer: {', '.join(state.automation.layers)}"] if state.automation.layers else []
     if state.automation.recording is not None:
         steps = len(state.automation.recording.calls)
         parts.append(f"Recording a macro: {steps} {'step' if steps == 1 else 'steps'}, F8 ends it")

@@ -46,6 +46,10 @@ class ShowMenu(QObject):
         self._add("Save", "show.save", lambda: act("show.save"))
         self._add("Save as …", "desk.save_as", self.save_as)
         self._add("Rename …", "", lambda: self.asked.emit("rename"))
+        if here is not None and not self._bridge.state.crew.practice:
+            then = partial(self.wanted.emit, ("practice", str(here)))
+            practise = self._add("Practise with a copy", "", then)
+            practise.setToolTip("On simulated cameras: no real device is reached, and every picture says so")
         self.menu.addSeparator()
         edits = self._bridge.state.edits
         for word, action, words in (("Undo", "edit.undo", edits.undo_words), ("Redo", "edit.redo", edits.redo_words)):
@@ -53,6 +57,7 @@ class ShowMenu(QObject):
             self._add(said, action, partial(act, action)).setEnabled(bool(words))
         self.menu.addSeparator()
         for word, action in (
+            ("First evening: what to press", "desk.first_evening"),
             ("Preferences", "desk.preferences"),
             ("Every key", "desk.keys"),
             ("What was said", "desk.notices"),

@@ -16,6 +16,7 @@ from ribalta.desk.widgets.fields import button, label
 from ribalta.desk.widgets.lists.listing import Listing, ListRow
 from ribalta.workers.crew import Crew
 
+GUIDED = "The demo, with advice on what to press and why: for who has never directed"
 EMPTY = "No show was opened here yet. Look at the demo, or begin a new one."
 RUNS, UNSAVED = "running: ", "not saved"
 
@@ -55,17 +56,19 @@ class StartWindow(QWidget):
         self.list.itemActivated.connect(lambda _: self.open_picked())
         self.open = button("Open", self.open_picked, "Enter")
         self.restore = button("Open and restore", self.restore_picked, "With what was not saved the last time")
+        self.practise = button("Practise", self._practise, "A copy on simulated cameras: nothing real is reached")
         self.forget = button("Remove from this list", self._forget, "The show itself stays: Delete")
-        self.list.offer(self.open, self.restore, remove=self.forget)
+        self.list.offer(self.open, self.restore, self.practise, remove=self.forget)
         self.browse = button("Open another …", self._browse)
         self.new = button("New show …", self._new)
+        self.guided = button("First evening", partial(self._choose, ("demo", "--guided")), GUIDED)
         self.demo = button("Demo: the Clay Cup", partial(self._choose, ("demo",)), "With cameras that are simulated")
         above, below = QHBoxLayout(), QHBoxLayout()
         above.addWidget(title)
         above.addStretch(1)
-        for part in (self.new, self.browse, self.demo):
+        for part in (self.new, self.browse, self.guided, self.demo):
             above.addWidget(part)
-        for part in (self.open, self.restore, self.forget):
+        for part in (self.open, self.restore, self.practise, self.forget):
             below.addWidget(part)
         below.addStretch(1)
         column = QVBoxLayout(self)
@@ -114,12 +117,16 @@ class StartWindow(QWidget):
         self.open.setEnabled(bool(self._picked))
         self.restore.setEnabled(UNSAVED in self._known.get(self._picked, ""))
         self.forget.setEnabled(bool(self._picked) and not runs)
+        self.practise.setEnabled(bool(self._picked) and not runs)
 
     def open_picked(self) -> None:
         if self._picked.startswith(RUNS):
             self._choose(("desk", self._picked.removeprefix(RUNS)))
         elif self._picked:
             self._choose(("open", self._picked))
+
+    def _practise(self) -> None:
+        self._choose(("practice", self._picked))
 
     def restore_picked(self) -> None:
         self._choose(("open", self._picked, "--recover", "take"))

@@ -13,6 +13,7 @@ from ribalta.desk.bridge import Bridge, one_shot
 from ribalta.desk.painting import look
 from ribalta.desk.widgets import footlights
 from ribalta.desk.widgets.meter import Meters
+from ribalta.desk.words.check_words import check_words
 from ribalta.desk.words.fader_words import bank_words
 from ribalta.desk.words.output_words import clock_words, output_state, output_words
 
@@ -74,7 +75,9 @@ class Names(QWidget):
         return [
             ("On air", state.shot_words(shots[0]) if shots[0] is not None else "nothing yet", gone),
             ("Next", state.shot_words(shots[1]) if shots[1] is not None else "nothing is readied", ""),
-            ("Runs" if going else "Hands", ", ".join([*going, *hands]), ""),
+            ("Runs" if going else "Hands", ", ".join([*going, *hands]), "")
+            if going or hands
+            else ("Check", check_words(self._bridge), ""),
         ]
 
     def paintEvent(self, event: QPaintEvent) -> None:

@@ -87,6 +87,14 @@ class Choice(QComboBox):
         if chosen is not None:
             self.activated.connect(lambda _: chosen(self.value()))
 
+    def offer(self, words: Mapping[str, str]) -> None:
+        """Other words, if they are others; see `Choice`."""
+        now = [(self.itemData(k), self.itemText(k)) for k in range(self.count())]
+        if now != list(words.items()):
+            self.clear()
+            for value, word in words.items():
+                self.addItem(word, value)
+
     def value(self) -> str:
         return str(self.currentData())
 

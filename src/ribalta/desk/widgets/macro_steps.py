@@ -229,10 +229,10 @@ class StepEditor(QWidget):
             self.condition.show_condition(step.condition)
         state = self._bridge.state
         if kind is StepKind.UNTIL_SET:
-            refill(self.item, {NEXT: "Next, all its cameras"} | things(state, (Kind.CAMERA,)))
+            self.item.offer({NEXT: "Next, all its cameras"} | things(state, (Kind.CAMERA,)))
             self.item.show_value(value_of(step.item))
         if kind is StepKind.MACRO:
-            refill(self.macro, {m.id: m.name for m in state.show.macros})
+            self.macro.offer({m.id: m.name for m in state.show.macros})
             self.macro.show_value(step.macro or "")
 
     def _number(self, name: str, text: str) -> None:
@@ -250,14 +250,6 @@ class StepEditor(QWidget):
         if self._step is not None:
             self._step = self._step.model_copy(update=changes)
             self.changed.emit(self._step)
-
-
-def refill(choice: Choice, known: dict[str, str]) -> None:
-    now = [(choice.itemData(k), choice.itemText(k)) for k in range(choice.count())]
-    if now != list(known.items()):
-        choice.clear()
-        for value, words in known.items():
-            choice.addItem(words, value)
 
 
 NEW_STEPS: dict[str, Step] = {

@@ -68,7 +68,12 @@ class Meters:
         bar = QRectF(area.right() - sum_wide + 10, area.top(), sum_wide - 12, area.height() - look.scaled(UNDER))
         meter(painter, bar, heard.master, True, vertical=True)
         painter.setPen(look.TEXT)
-        self._under(painter, bar, "silent" if heard.master.silent else f"{heard.master.hold_db:.0f}")
+        if heard.master.silent:  # the word is wider than its meter
+            painter.setFont(look.font(14, narrow=True))
+            under = QRectF(area.left(), bar.bottom() + 1, area.width(), look.scaled(UNDER))
+            painter.drawText(under, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, "silent")
+        else:
+            self._under(painter, bar, f"{heard.master.hold_db:.0f}")
 
     def _under(self, painter: QPainter, bar: QRectF, words: str) -> None:
         painter.setFont(look.font(14, narrow=True))

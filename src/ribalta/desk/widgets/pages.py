@@ -5,8 +5,9 @@ from functools import partial
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QResizeEvent
-from PySide6.QtWidgets import QBoxLayout, QHBoxLayout, QPushButton, QSizePolicy, QWidget
+from PySide6.QtWidgets import QBoxLayout, QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
+from ribalta.desk.bridge import Bridge
 from ribalta.desk.painting import look
 from ribalta.desk.widgets.fields import button
 
@@ -101,3 +102,55 @@ class Tabs(QHBoxLayout):
     def mark(self, name: str) -> None:
         for other, word in self.words.items():
             word.setChecked(other == name)
+
+
+class Page(QWidget):
+    """One of a `Paged`."""
+
+    @property
+    def focus_at(self) -> QWidget:
+        """What the keyboard is for when this page is in front."""
+        return self
+
+    def refresh(self) -> None:
+        """From what the show is now."""
+
+
+class Paged(QWidget):
+    """A view of pages with a line of words above. Only the page in front is refreshed, and that when the view is seen;
+    the view's focus is where its page says."""
+
+    def __init__(self, bridge: Bridge, pages: Mapping[str, Page]) -> None:
+        super().__init__()
+        self.pages = pages
+        self.tabs = Tabs(pages, self.show_page)
+        self._stack = Pages(*pages.values())
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addLayout(self.tabs)
+        column.addWidget(self._stack, 1)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.show_page(next(iter(pages)))
+        bridge.changed.connect(self._refresh)
+
+    @property
+    def page(self) -> str:
+        """The word above the one in front."""
+        return next(name for name, page in self.pages.items() if page is self._stack.current)
+
+    def show_page(self, name: str) -> None:
+        """One of its pages, by the word above it; others are passed over."""
+        if name in self.pages:
+            self.tabs.mark(name)
+            self._stack.turn_to(self.pages[name])
+            self.shown()
+
+    def shown(self) -> None:
+        """This view has come to the front."""
+        page = self.pages[self.page]
+        page.refresh()
+        self.setFocusProxy(page.focus_at)
+
+    def _refresh(self) -> None:
+        if self.isVisible():
+            self.pages[self.page].refresh()

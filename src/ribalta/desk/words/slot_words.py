@@ -1,16 +1,6 @@
-"""How a layer over program is: on air, coming or going, and whether a title is of another day."""
-
-from datetime import datetime
+"""How a layer over program is: on air, coming or going."""
 
 from ribalta.core.engine.state.live import LiveState
-from ribalta.core.show.document.scenes import Title
-
-
-def old(title: Title, wall_s: float) -> bool:
-    """Was it last changed on another day than today? Such a title may be from the last show."""
-    if title.changed_at_s is None:
-        return True
-    return datetime.fromtimestamp(title.changed_at_s).date() != datetime.fromtimestamp(wall_s).date()
 
 
 def slot_state(state: LiveState, slot: str, layer: object) -> str:

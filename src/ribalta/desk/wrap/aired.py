@@ -10,14 +10,16 @@ from ribalta.desk.bridge import Bridge
 from ribalta.desk.painting import look
 from ribalta.desk.widgets.fields import Choice, Field, button, label
 from ribalta.desk.widgets.lists.listing import Listing, ListRow
+from ribalta.desk.widgets.pages import Page
 
 SHOWN = 300
-EVERYTHING, SHOTS, WAITED, MARKERS = "everything", "shots", "waited", "markers"
+EVERYTHING, SHOTS, WAITED, MARKERS, SOUND = "everything", "shots", "waited", "markers", "sound"
 SHOWS = {
     EVERYTHING: "everything",
     SHOTS: "shots only",
     WAITED: "what waited or was late",
     MARKERS: "markers and corrections",
+    SOUND: "how loud it was",
 }
 SIGNS = {
     Aired.ON: "on",
@@ -26,6 +28,7 @@ SIGNS = {
     Aired.RECORDING: "recording",
     Aired.STREAM: "stream",
     Aired.FILES: "recording into",
+    Aired.SOUND: "program's sound:",
     Aired.MARKER: "marker:",
     Aired.CORRECTION: "correction of",
 }
@@ -54,7 +57,7 @@ def is_late(line: AsRunLine) -> bool:
     return line.landing is not None and (line.landing.held_s > 0.05 or not line.landing.landed)
 
 
-class AiredPage(QWidget):
+class AiredPage(Page):
     def __init__(self, bridge: Bridge) -> None:
         super().__init__()
         self._bridge = bridge
@@ -82,6 +85,11 @@ class AiredPage(QWidget):
         whole.addWidget(self.list, 1)
         whole.addLayout(foot)
 
+    @property
+    def focus_at(self) -> QWidget:
+        """See `Page`."""
+        return self.list
+
     def refresh(self) -> None:
         lines, shows = self._bridge.as_run.lines, self.shows.value()
         looked = (len(lines), shows, self.sought.text(), self.number)
@@ -95,7 +103,8 @@ class AiredPage(QWidget):
                 SHOTS: line.kind is Aired.SHOT,
                 WAITED: is_late(line),
                 MARKERS: line.kind in (Aired.MARKER, Aired.CORRECTION),
-            }.get(shows, True)
+                SOUND: line.kind is Aired.SOUND,
+            }.get(shows, line.kind is not Aired.SOUND)
             told = line_words(line, said.get(line.number, line.words))
             if not wanted or not all(word in told.casefold() for word in words):
                 continue

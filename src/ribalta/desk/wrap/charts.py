@@ -1,17 +1,20 @@
 """What did not land, as charts: on the screen and on paper, in the colours of each."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QBrush, QColor, QPainter, QPen
+from PySide6.QtGui import QBrush, QColor, QPainter, QPen, QPolygonF
 
 from ribalta.core.base.spans import length_words
 from ribalta.core.handover.evening import Evening
 from ribalta.core.handover.landings import LENGTHS_S, Landings, Tally
+from ribalta.core.handover.travel import Travelled
 from ribalta.core.ports.as_run import Aired
 from ribalta.desk.painting import look
 
 ROW, LABEL, SIZE = 24, 190, 14
+QUIETEST, TARGET, LOUDEST = -50.0, -23.0, 0.0  # of loudness, in LUFS
 
 
 @dataclass(frozen=True)
@@ -128,25 +131,82 @@ def paint_lengths(painter: QPainter, area: QRectF, landings: Landings, inks: Ink
         painter.drawText(QRectF(bar.left() - 4, area.bottom() - foot, wide, foot), Qt.AlignmentFlag.AlignCenter, said)
 
 
+def paint_sound(painter: QPainter, area: QRectF, evening: Evening, inks: Inks, unit: float = 1.0) -> None:
+    """How loud program was over the evening, in LUFS; a line at what broadcasters ask for (EBU R 128)."""
+    heard = [(line.at_s, line.loudness) for line in evening.lines if line.loudness is not None]
+    painter.setFont(look.font(round(SIZE * unit), narrow=True))
+    if len(heard) < 2:
+        painter.setPen(inks.soft)
+        painter.drawText(area, Qt.AlignmentFlag.AlignVCenter, "It is noted every half minute while the show is on.")
+        return
+    left, begin_s, end_s = area.left() + LABEL * unit, heard[0][0], heard[-1][0]
+
+    def at(now_s: float, loudness: float) -> QPointF:
+        share = (max(QUIETEST, min(LOUDEST, loudness)) - QUIETEST) / (LOUDEST - QUIETEST)
+        return QPointF(
+            left + (area.right() - left) * (now_s - begin_s) / max(1.0, end_s - begin_s),
+            area.bottom() - area.height() * share,
+        )
+
+    for loudness in (-40.0, TARGET, -10.0):
+        y = at(begin_s, loudness).y()
+        painter.setPen(inks.soft)
+        label = QRectF(area.left(), y - ROW * unit / 2, LABEL * unit - 8, ROW * unit)
+        painter.drawText(label, Qt.AlignmentFlag.AlignVCenter, f"{loudness:.0f} LUFS")
+        painter.setPen(QPen(inks.well, 1, Qt.PenStyle.SolidLine if loudness == TARGET else Qt.PenStyle.DotLine))
+        painter.drawLine(QPointF(left, y), QPointF(area.right(), y))
+    painter.setPen(QPen(inks.text, 2))
+    painter.drawPolyline(QPolygonF([at(now_s, loudness) for now_s, loudness in heard]))
+
+
+def camera_name(camera: int, names: dict[int, str]) -> str:
+    """“3  Right”; a shot of no camera is a scene or a medium."""
+    return f"{camera}  {names.get(camera, '')}" if camera else "scenes and media"
+
+
 def paint_shares(
     painter: QPainter, area: QRectF, landings: Landings, names: dict[int, str], inks: Inks, unit: float = 1.0
 ) -> None:
     """How long each camera was on air."""
     whole = sum(seconds for _, seconds in landings.seconds) or 1.0
+    rows = [
+        (camera_name(camera, names), seconds / whole, f"{100 * seconds / whole:.0f} %, {length_words(round(seconds))}")
+        for camera, seconds in landings.seconds
+    ]
+    paint_parts(painter, area, rows, inks, unit)
+
+
+def paint_travel(
+    painter: QPainter, area: QRectF, found: Sequence[Travelled], names: dict[int, str], inks: Inks, unit: float = 1.0
+) -> None:
+    """How much each camera travelled."""
+    whole = sum(one.seconds for one in found) or 1.0
+    rows = [
+        (
+            camera_name(one.camera, names),
+            one.seconds / whole,
+            f"{one.moves} {'move' if one.moves == 1 else 'moves'}, {length_words(round(one.seconds))} on the way,"
+            f" {one.degrees:.0f}°",
+        )
+        for one in found
+    ]
+    paint_parts(painter, area, rows, inks, unit)
+
+
+def paint_parts(
+    painter: QPainter, area: QRectF, rows: Sequence[tuple[str, float, str]], inks: Inks, unit: float = 1.0
+) -> None:
+    """A bar each, as long as its share of the whole (0 to 1), with what is said beside it."""
     label, row = LABEL * unit, ROW * unit
     painter.setFont(look.font(round(SIZE * unit), narrow=True))
-    for k, (camera, seconds) in enumerate(landings.seconds):
+    for k, (name, share, said) in enumerate(rows):
         top = area.top() + k * row
         if top + row > area.bottom():
             return
         painter.setPen(inks.text)
-        said = f"{camera}  {names.get(camera, '')}" if camera else "scenes and media"
-        painter.drawText(QRectF(area.left(), top, label - 8 * unit, row), Qt.AlignmentFlag.AlignVCenter, said)
-        room = (area.width() - label) * 0.6
-        bar = QRectF(area.left() + label, top + row * 0.2, room * seconds / whole, row * 0.6)
+        painter.drawText(QRectF(area.left(), top, label - 8 * unit, row), Qt.AlignmentFlag.AlignVCenter, name)
+        bar = QRectF(area.left() + label, top + row * 0.2, (area.width() - label) * 0.6 * share, row * 0.6)
         painter.fillRect(bar, inks.well)
         painter.setPen(inks.soft)
         beside = QRectF(bar.right() + 8 * unit, top, area.width(), row)
-        painter.drawText(
-            beside, Qt.AlignmentFlag.AlignVCenter, f"{100 * seconds / whole:.0f} %, {length_words(round(seconds))}"
-        )
+        painter.drawText(beside, Qt.AlignmentFlag.AlignVCenter, said)

@@ -11,7 +11,8 @@ from ribalta.desk.painting import look
 from ribalta.desk.widgets.choose_file import ask_for_folder
 from ribalta.desk.widgets.fields import Field, button, label
 from ribalta.desk.widgets.lists.listing import Listing, ListRow
-from ribalta.desk.wrap.handing_over import HandingOver, Progress
+from ribalta.desk.widgets.pages import Page
+from ribalta.desk.wrap.child_work import ChildWork, Progress
 
 ABOUT = (
     "Writes what others need after a show: the log as a table and as JSON, an edit list (CMX 3600) and a timeline"
@@ -22,13 +23,13 @@ NOTHING = "Nothing has been handed over yet. The files that are written are list
 NO_FILE = "Save the show first: what went on air is kept beside its file."
 
 
-class HandOverPage(QWidget):
+class HandOverPage(Page):
     told = Signal(object)  # how it goes, from a thread of its own
 
     def __init__(self, bridge: Bridge) -> None:
         super().__init__()
         self._bridge = bridge
-        self._work = HandingOver(bridge.crew, self.told.emit)
+        self._work = ChildWork(bridge.crew, self.told.emit)
         self.folder: Path | None = None
         self.recordings: Path | None = None
         self.where = Field("Folder", self._typed)
@@ -62,6 +63,11 @@ class HandOverPage(QWidget):
         self.told.connect(self._show)
         self.list.fill([ListRow("", NOTHING)], None)
         self.refresh()
+
+    @property
+    def focus_at(self) -> QWidget:
+        """See `Page`."""
+        return self.list
 
     def refresh(self) -> None:
         path = self._bridge.file.path
@@ -101,14 +107,17 @@ class HandOverPage(QWidget):
             return
         self.list.fill([ListRow("", "…")], None)
         self.words.setText("Begins …")
-        self._work.begin(path, self._folder(), self.recordings)
+        moved = ["--recordings", str(self.recordings)] if self.recordings is not None else []
+        self._work.begin(["handover", str(path), str(self._folder()), *moved])
         self.refresh()
 
     def _show(self, progress: Progress) -> None:
-        self.words.setText(progress.words)
+        result = progress.result or {"done": (), "troubles": ()}
+        many = len(result["done"])
+        self.words.setText(f"{many} files were written." if progress.result is not None else progress.words)
         self.bar.setValue(round(1000 * progress.share))
         if progress.over:
-            rows = [ListRow("", said, look.WRONG) for said in progress.troubles]
-            rows += [ListRow(file, Path(file).name, None, file) for file in progress.files]
+            rows = [ListRow("", said, look.WRONG) for said in result["troubles"]]
+            rows += [ListRow(file, Path(file).name, None, file) for file in result["done"]]
             self.list.fill(rows or [ListRow("", NOTHING)], None)
         self.refresh()

@@ -6,15 +6,30 @@ from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
 from ribalta.core.handover.evening import Evening, Sitting, evening_of
 from ribalta.core.handover.landings import Landings, landings_of
+from ribalta.core.handover.travel import Travelled, travelled
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.painting import look
 from ribalta.desk.painting.parts import Part
-from ribalta.desk.wrap.charts import ROW, SCREEN, paint_bars, paint_evening, paint_lengths, paint_shares, takes_words
+from ribalta.desk.widgets.pages import Page
+from ribalta.desk.wrap.charts import (
+    ROW,
+    SCREEN,
+    paint_bars,
+    paint_evening,
+    paint_lengths,
+    paint_shares,
+    paint_sound,
+    paint_travel,
+    takes_words,
+)
+from ribalta.desk.wrap.help_most import HelpMost
 
 MOST = 10
 HEAD, GAP, LENGTHS = 26, 14, 130
 WHEN, BY_CAMERA, BY_FRAMING = "Who was on air when", "By camera: at once, waited (dotted), late (striped)", "By framing"
 BY_CAUSE, SHARES, LONG = "By what asked", "How long each camera was on air", "How long shots were"
+SOUND = "How loud program was"
+TRAVEL = "How far each camera travelled between its shots"
 EMPTY = "Nothing has been taken yet. Afterwards this shows what landed, what waited for its camera, and for how long."
 
 
@@ -25,6 +40,7 @@ class LandedDrawing(QWidget):
         self._count = -1
         self.evening: Evening | None = None
         self.landings: Landings | None = None
+        self.travel: tuple[Travelled, ...] = ()
         self.setAccessibleName("What landed")
 
     def refresh(self) -> None:
@@ -35,6 +51,7 @@ class LandedDrawing(QWidget):
         self._count = len(lines)
         self.evening = evening_of([Sitting(lines)], self._bridge.state.show.title)
         self.landings = landings_of(self.evening)
+        self.travel = travelled(self._bridge.state.show, lines)
         self.setMinimumHeight(self.sizeHint().height())
         self.update()
 
@@ -50,7 +67,9 @@ class LandedDrawing(QWidget):
             (BY_FRAMING, row * len(counted.by_framing[:MOST])),
             (BY_CAUSE, row * len(counted.by_cause[:MOST])),
             (SHARES, row * cameras),
+            (TRAVEL, row * max(1, len(self.travel))),
             (LONG, look.scaled(LENGTHS)),
+            (SOUND, look.scaled(LENGTHS)),
         ]
 
     def sizeHint(self) -> QSize:
@@ -92,22 +111,35 @@ class LandedDrawing(QWidget):
                 paint_bars(painter, area, list(counted.by_cause[:MOST]), SCREEN, unit)
             elif words == SHARES:
                 paint_shares(painter, area, counted, names, SCREEN, unit)
+            elif words == SOUND:
+                paint_sound(painter, area, evening, SCREEN, unit)
+            elif words == TRAVEL:
+                paint_travel(painter, area, self.travel, names, SCREEN, unit)
             else:
                 paint_lengths(painter, area, counted, SCREEN, unit)
             y += look.scaled(HEAD) + GAP + tall
 
 
-class LandedPage(QScrollArea):
+class LandedPage(Page):
+    """What would help, and the charts; all of it scrolls."""
+
     def __init__(self, bridge: Bridge) -> None:
         super().__init__()
         self.drawing = LandedDrawing(bridge)
-        inside = QWidget()
+        self.helping = HelpMost(bridge)
+        inside, scrolls = QWidget(), QScrollArea()
         column = QVBoxLayout(inside)
         column.setContentsMargins(0, 8, 0, 0)
-        column.addWidget(self.drawing)
-        self.setWidget(inside)
-        self.setWidgetResizable(True)
-        self.setAccessibleName("What landed")
+        column.addWidget(self.helping)
+        column.addWidget(self.drawing, 1)
+        scrolls.setWidget(inside)
+        scrolls.setWidgetResizable(True)
+        scrolls.setAccessibleName("What landed")
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.addWidget(scrolls)
+        self.setFocusProxy(scrolls)
 
     def refresh(self) -> None:
         self.drawing.refresh()
+        self.helping.refresh()

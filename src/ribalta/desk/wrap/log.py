@@ -13,14 +13,14 @@ from ribalta.desk.bridge import Bridge
 from ribalta.desk.painting import look
 from ribalta.desk.widgets.fields import Choice, Field, button, label
 from ribalta.desk.widgets.lists.listing import Listing, ListRow
-from ribalta.desk.widgets.macro_steps import refill
+from ribalta.desk.widgets.pages import Page
 from ribalta.desk.wrap.chain import ChainDrawing, Link
 
 SHOWN = 200
 ALL = ""
 
 
-class LogPage(QWidget):
+class LogPage(Page):
     def __init__(self, bridge: Bridge) -> None:
         super().__init__()
         self._bridge = bridge
@@ -60,10 +60,15 @@ class LogPage(QWidget):
         whole.addLayout(right, 36)
         self.refresh()
 
+    @property
+    def focus_at(self) -> QWidget:
+        """See `Page`."""
+        return self.list
+
     def refresh(self) -> None:
         state = self._bridge.state
         cameras = sorted(state.show.cameras, key=lambda c: c.number)
-        refill(self.camera, {ALL: "all cameras"} | {c.id: f"camera {c.number}  {c.name}" for c in cameras})
+        self.camera.offer({ALL: "all cameras"} | {c.id: f"camera {c.number}  {c.name}" for c in cameras})
         wanted, refused = self.camera.value(), self.refused.value() != ALL
         self.moved.setEnabled(wanted != ALL)
         landings = {r.run_id: r for r in state.program.records if r.run_id}

@@ -3,14 +3,14 @@
 from datetime import datetime, timedelta, timezone
 from pathlib import Path
 
-from PySide6.QtCore import QBuffer, QIODevice, QMarginsF, QRectF
-from PySide6.QtGui import QPageLayout, QPageSize, QPainter, QPdfWriter
+from PySide6.QtCore import QRectF
+from PySide6.QtGui import QPainter
 
-from ribalta.core.base.faults import LocalFault
 from ribalta.core.handover.evening import Evening
 from ribalta.core.handover.landings import Landings
 from ribalta.core.ports.as_run import Aired
 from ribalta.desk.painting import look
+from ribalta.desk.painting.paper import Paper
 from ribalta.desk.wrap.charts import (
     PAPER,
     paint_bars,
@@ -20,30 +20,19 @@ from ribalta.desk.wrap.charts import (
     takes_words,
 )
 
-DOTS = 150
 MOST_FRAMINGS = 14
 
 
 def write_report(path: Path, evening: Evening, landings: Landings, names: dict[int, str], utc_offset_s: float) -> None:
     """A PDF on A4; `names` are those of cameras by number. No widgets: it may run on any thread. Raises LocalFault."""
-    paper = QBuffer()
-    paper.open(QIODevice.OpenModeFlag.WriteOnly)
-    writer = QPdfWriter(paper)
-    writer.setResolution(DOTS)
-    margins = QMarginsF(14, 14, 14, 14)
-    writer.setPageLayout(QPageLayout(QPageSize(QPageSize.PageSizeId.A4), QPageLayout.Orientation.Portrait, margins))
-    writer.setTitle(evening.title)
-    writer.setCreator("Ribalta")
-    painter = QPainter(writer)
+    paper = Paper(evening.title, 14)
+    writer, painter = paper.writer, QPainter(paper.writer)
     page = QRectF(0, 0, writer.width(), writer.height())
     _first(painter, page, evening, landings, names, utc_offset_s)
     writer.newPage()
     _second(painter, page, landings, names)
     painter.end()
-    try:
-        path.write_bytes(paper.data().data())
-    except OSError as error:
-        raise LocalFault(f"The report cannot be written to {path}: {error.strerror or error}.") from None
+    paper.keep(path, "The report")
 
 
 def _count(number: int, what: str) -> str:

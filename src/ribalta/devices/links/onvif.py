@@ -14,6 +14,7 @@ from collections.abc import Callable, Coroutine
 from typing import Any
 
 from ribalta.core.base.faults import RemoteFault
+from ribalta.core.ports.troubles import REFUSED_LOGIN
 from ribalta.devices.links.addresses import check_host
 from ribalta.devices.links.link import NEVER_S
 from ribalta.devices.links.onvif_imaging import Imaging, Refusal
@@ -23,7 +24,6 @@ CALL_WITHIN_S = 2.5
 OPEN_WITHIN_S = 8.0  # the first time, the library reads its descriptions
 GREETED_WITHIN_S = 1.2
 ENDED_WITHIN_S = OPEN_WITHIN_S + 1.0
-REFUSED_LOGIN = "its user name or password is refused"
 LATE, NOBODY = "it does not answer in time", "nothing answers ONVIF there"
 
 

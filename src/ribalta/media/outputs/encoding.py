@@ -94,7 +94,7 @@ class Encoding:
         converter: Converter | None = None,
         crew: Crew | None = None,
     ) -> None:
-        self.what, self.size, self.quality = what, size, quality
+        self.what, self.size, self.quality, self.sound = what, size, quality, sound
         self.trouble = ""
         self.encoder = Encoder(size, quality, sound)
         self._converter = converter or Converter()

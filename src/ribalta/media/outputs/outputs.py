@@ -1,5 +1,7 @@
 """What takes program away besides the screen: recordings and the stream, begun and ended as the engine wants."""
 
+import tempfile
+import threading
 import time
 from collections import deque
 from collections.abc import Callable, Mapping
@@ -21,6 +23,7 @@ from ribalta.media.outputs.recorder import (
     PROGRAM_QUALITY,
     Recording,
     Status,
+    last_picture,
     names_for,
     timecode,
 )
@@ -28,7 +31,7 @@ from ribalta.media.outputs.streamer import Streaming, StreamStatus, refused
 from ribalta.media.outputs.virtual_camera import VirtualCamera
 from ribalta.media.program.desk_pictures import PROGRAM
 from ribalta.media.program.mixer import Mixer
-from ribalta.media.sound.sound_desk import SoundDesk
+from ribalta.media.sound.sound_desk import SoundConsumer, SoundDesk
 from ribalta.workers.crew import Crew
 
 Ended = Callable[[str, str], None]
@@ -58,6 +61,9 @@ class ProgramOutputs:
         self._closing: deque[Streaming] = deque(maxlen=16)
         self._virtual: VirtualCamera | None = None
         self._encodings: list[Encoding] = []
+        self._tests: tuple[Encoding, ...] = ()
+        self._hearers: tuple[SoundConsumer, ...] = ()
+        self._tapping = threading.Lock()
 
     @property
     def recordings(self) -> tuple[Status, ...]:
@@ -72,7 +78,7 @@ class ProgramOutputs:
     def begin_recording(self, show: Show, chapter: str) -> None:
         """Raises LocalFault when the folder cannot be used."""
         self.end_recording()  # of one that ended by itself, parts may still run
-        folder = Path(show.outputs.folder).expanduser() if show.outputs.folder else videos()
+        folder = self.folder_of(show.outputs)
         cameras = [c for c in show.cameras if c.id in show.outputs.record_camera_ids]
         called = {PROGRAM: PROGRAM} | {c.id: f"camera {c.number}" for c in cameras}
         try:
@@ -82,7 +88,12 @@ class ProgramOutputs:
             said = error.strerror or str(error)
             raise LocalFault(f"It cannot be recorded into {folder}: {said}. Choose another folder.") from None
         program = self._quality(show.outputs)
-        encodings = {what: self._encoding(what, program if what == PROGRAM else CAMERA_QUALITY) for what in called}
+        encodings = {
+            what: self._encoding(
+                what, program if what == PROGRAM else CAMERA_QUALITY, what == PROGRAM or show.outputs.camera_sound
+            )
+            for what in called
+        }
         starts, from_s = timecode(SOON_S), time.monotonic() + SOON_S
         made = []
         for what, name in called.items():
@@ -157,14 +168,14 @@ class ProgramOutputs:
         shared = outputs.stream_to and outputs.one_encoding
         return Quality(PROGRAM_QUALITY.crf, outputs.stream_kbit_s, PROGRAM_QUALITY.high) if shared else PROGRAM_QUALITY
 
-    def _encoding(self, what: str, quality: Quality) -> Encoding:
-        """One that is at work on the same, or a new one."""
+    def _encoding(self, what: str, quality: Quality, sound: bool = True) -> Encoding:
+        """One that is at work on the same, or a new one; with program's sound, or none."""
         for encoding in self._encodings:
-            if (encoding.what, encoding.quality) == (what, quality) and not encoding.closed:
+            if (encoding.what, encoding.quality, encoding.sound) == (what, quality, sound) and not encoding.closed:
                 return encoding
         size = self._mixer.size if what == PROGRAM else CAMERA_SIZE
         try:
-            encoding = Encoding(what, size, quality, what == PROGRAM, self._converter, self._crew)
+            encoding = Encoding(what, size, quality, sound, self._converter, self._crew)
         except (av.error.FFmpegError, MemoryError) as error:
             raise LocalFault(f"The encoder cannot be opened: {type(error).__name__}.") from None
         encoding.start()
@@ -182,17 +193,54 @@ class ProgramOutputs:
         self._ended("recording" if what == PROGRAM else what, recording.status.trouble)
 
     def _tap(self) -> None:
-        """Those encodings that somebody wants are fed; the others end."""
-        wanted = [r.encoding for r in self._recordings if not r.over]
-        if self._stream is not None and not self._stream.stopped:
-            wanted.append(self._stream.encoding)
-        for encoding in self._encodings:
-            if encoding not in wanted:
-                encoding.close()
-        self._encodings = [encoding for encoding in self._encodings if encoding in wanted]
-        virtual = [self._virtual] if self._virtual is not None and not self._virtual.stopped else []
-        self._mixer.taps = (*self._encodings, *virtual)
-        self._sound.taps = tuple(encoding for encoding in self._encodings if encoding.what == PROGRAM)
+        """Those encodings that somebody wants are fed; the others end. A test may begin on another thread."""
+        with self._tapping:
+            wanted = [r.encoding for r in self._recordings if not r.over]
+            if self._stream is not None and not self._stream.stopped:
+                wanted.append(self._stream.encoding)
+            for encoding in self._encodings:
+                if encoding not in wanted:
+                    encoding.close()
+            self._encodings = [encoding for encoding in self._encodings if encoding in wanted]
+            virtual = [self._virtual] if self._virtual is not None and not self._virtual.stopped else []
+            self._mixer.taps = (*self._encodings, *self._tests, *virtual)
+            heard = (encoding for encoding in (*self._encodings, *self._tests) if encoding.sound)
+            self._sound.taps = (*heard, *self._hearers)
+
+    # Trying them out, on any thread
+
+    def folder_of(self, outputs: Where) -> Path:
+        """Where recordings go."""
+        return Path(outputs.folder).expanduser() if outputs.folder else videos()
+
+    def try_out(self, outputs: Where, seconds: float = 1.2) -> str:
+        """Record for a moment and read it back; why that cannot be done, as a phrase, or nothing. A recording that runs
+        is proof enough."""
+        running = next((r for r in self._recordings if r.status.running and r.status.what == PROGRAM), None)
+        if running is not None:
+            return "" if running.status.proof is not None else "nothing can be read back from the recording yet"
+        encoding = Encoding(PROGRAM, self._mixer.size, PROGRAM_QUALITY, True, self._converter, self._crew)
+        with tempfile.TemporaryDirectory(prefix=".ribalta-test-", dir=self.folder_of(outputs)) as name:
+            path = Path(name) / "test.mkv"
+            recording = Recording(path, encoding, timecode(), lambda _: None, 0.0, self._crew)
+            encoding.start()
+            self._tests = (encoding,)
+            self._tap()
+            recording.start()
+            time.sleep(seconds)
+            recording.stop()
+            self._tests = ()
+            self._tap()
+            encoding.close()
+            recording.join()
+            if recording.status.trouble:
+                return recording.status.trouble
+            return "" if last_picture(path) is not None else "no picture could be read back"
+
+    def listen(self, hearer: SoundConsumer | None) -> None:
+        """Have somebody hear program for a while; None: nobody any more."""
+        self._hearers = (hearer,) if hearer is not None else ()
+        self._tap()
 
 
 def _nobody(_: Recording) -> None:

@@ -24,6 +24,7 @@ from ribalta.core.ports.shots import (
     TransitionState,
 )
 from ribalta.core.show.document.scenes import SLOTS, Inset, Key, KeyKind, Source, Title, TransitionKind
+from ribalta.media.program.practice import stamp
 from ribalta.media.sources.source import Image
 
 PICTURES = SLOTS[:5]  # insets and key; titles are above all of them
@@ -37,6 +38,7 @@ class ProgramPlan:
     """What goes out and what is next; see `core/engine/state/live.py` for each.
 
     `take` counts the takes up to this, `spare` is a camera that is kept sharp, `aux` what the auxiliary output shows.
+    `practice`: every picture that leaves says so.
     """
 
     program: Shot | None = None
@@ -51,6 +53,7 @@ class ProgramPlan:
     aux: str = "program"
     titles: Mapping[str, Title] = field(default_factory=dict)
     take: int = 0
+    practice: bool = False
 
     @property
     def cameras(self) -> frozenset[str]:
@@ -139,6 +142,10 @@ class Composer:
         if dark > 0:
             cv2.convertScaleAbs(out, out, 1 - dark)
             out[..., 3] = 255
+        if plan.practice:
+            stamp(out)
+            if clean is not None:
+                stamp(clean)
         return True
 
     def still(self, shot: Shot | None, dress: Overlays, feeds: Feeds, out: Image) -> None:

@@ -18,6 +18,7 @@ from ribalta.core.ports.messages import PicturePresence, PictureStalled
 from ribalta.core.show.document.scenes import Source as Shown
 from ribalta.media.program.composer import Composer, ProgramPlan, fill, never, source_of
 from ribalta.media.program.desk_pictures import AUX, CLEAN, PROGRAM, DeskPictures
+from ribalta.media.program.practice import stamped
 from ribalta.media.program.shapes import Composed, FrameConsumer, LibraryPictures
 from ribalta.media.sources.guarded import Guarded
 from ribalta.media.sources.source import LATE_AFTER_S, Frame, FrameSource, Image
@@ -323,6 +324,7 @@ class Mixer:
                     source = self._sources.get(tap.what)
                     frame = source.best() if source is not None else None
                     picture = frame.pixels if frame is not None else None
+                    picture = stamped(picture) if picture is not None and self._plan.practice else picture
                 tap.take(tick, at_s, picture)
 
     def _look_after_sources(self) -> None:

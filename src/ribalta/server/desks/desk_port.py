@@ -25,10 +25,10 @@ from ribalta.core.ports.messages import (
     OutputWanted,
     PictureWanted,
     Readied,
-    SaveWanted,
     Send,
     Severity,
 )
+from ribalta.core.ports.saving import SaveWanted
 from ribalta.media.threads import go_soon
 from ribalta.server.desks.attached_desk import AttachedDesk, SaidForms
 from ribalta.server.desks.values import Values

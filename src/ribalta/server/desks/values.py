@@ -72,6 +72,8 @@ class Values:
             "file.unsaved": _Value(lambda: file.unsaved, 0.12),
             "file.recovery": _Value(self._recovery, 0.2),
             "file.foreign_deeds": _Value(lambda: file.foreign_deeds, 0.2),
+            "closing.now": _Value(lambda: session.closing.now, 0.12),
+            "readiness.now": _Value(lambda: session.readiness.now, 0.12),
             "setup.jobs.jobs": _Value(lambda: dict(setup.jobs.jobs), 0.12),
             "setup.jobs.profiles": _Value(lambda: tuple(setup.jobs.profiles()), float("inf")),
             "setup.placing.words": _Value(self._sights, 0.2),

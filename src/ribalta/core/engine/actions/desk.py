@@ -10,10 +10,18 @@ from pydantic import Field, field_validator
 from ribalta.core.base.faults import ActionRefused
 from ribalta.core.engine.state.action import Action, NoParams, Outcome, Params, edited
 from ribalta.core.engine.state.live import LiveState
-from ribalta.core.ports.messages import DeskAsked, SaveWanted
+from ribalta.core.ports.messages import DeskAsked
+from ribalta.core.ports.saving import SaveWanted
 
-View = Literal["Rig", "Frame", "Cue", "Air", "Wrap"]
-VIEW_KEYS: dict[View, str] = {"Rig": "F2", "Frame": "F3", "Cue": "F4", "Air": "F6", "Wrap": "Shift+F6"}
+View = Literal["Rig", "Frame", "Cue", "Check", "Air", "Wrap"]
+VIEW_KEYS: dict[View, str] = {
+    "Rig": "F2",
+    "Frame": "F3",
+    "Cue": "F4",
+    "Check": "Shift+F4",
+    "Air": "F6",
+    "Wrap": "Shift+F6",
+}
 
 
 class ShowViewParams(Params):
@@ -81,7 +89,7 @@ ACTIONS = (
     _asked("desk.keys", "Show or hide every key", "F1", on_air=False),
     Action(
         "desk.view",
-        "Show Rig, Frame, Cue, Air or the Log",
+        "Show Rig, Frame, Cue, Check, Air or Wrap",
         ShowViewParams,
         show_view,
         says=_view_words,
@@ -90,6 +98,7 @@ ACTIONS = (
         at_desk=True,
         chords={key: {"view": view} for view, key in VIEW_KEYS.items()},
     ),
+    _asked("desk.first_evening", "First evening: what to press now, and why", "Ctrl+F1", on_air=False),
     _asked("desk.notices", "What was said: the last hundred notices", "Shift+F1", on_air=False),
     _asked("desk.find", "Find anything by a few words, and do it", "F5", on_air=False),
     _asked("desk.pads", "Show or hide the pads", "F9"),

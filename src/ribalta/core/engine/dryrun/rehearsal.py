@@ -5,7 +5,7 @@ when it stands at its goal, after the time that `core/motion/travel.py` foretell
 """
 
 import heapq
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from types import MappingProxyType
 
@@ -31,7 +31,7 @@ from ribalta.core.ports.messages import (
     Severity,
 )
 from ribalta.core.ports.messages import Report as Said
-from ribalta.core.ports.shots import LandingRecord
+from ribalta.core.ports.shots import LandingRecord, Shot
 from ribalta.core.show.automation.calls import Call
 from ribalta.core.show.automation.macros import StepKind
 from ribalta.core.show.document.model import Show
@@ -113,6 +113,22 @@ class Rehearsal:
                 self.engine.advance(self.now_s)
             self._take_in()
         return tuple(self.lines)
+
+    def go_on(self, until_s: float) -> None:
+        """What happens by itself up to a time (clock time)."""
+        while (due := min(self.engine.next_deadline_s(), self._due[0][0] if self._due else NEVER_S)) <= until_s:
+            self.now_s = max(self.now_s, due)
+            if self._due and self._due[0][0] <= self.now_s:
+                self.engine.report(heapq.heappop(self._due)[2], self.now_s)
+            else:
+                self.engine.advance(self.now_s)
+            self._take_in()
+        self.now_s = max(self.now_s, until_s)
+
+    def act(self, action: str, arguments: Mapping[str, object]) -> None:
+        """What somebody asks for now."""
+        self.engine.act(action, dict(arguments), self.now_s)
+        self._take_in()
 
     def _busy(self, due: float) -> bool:
         """Is there anything left of what was begun? A trigger's hour of the day does not count."""
@@ -214,9 +230,12 @@ class Report:
         return sum(1 for _, _, _, landed in self.shots if landed)
 
 
-def rehearse(show: Show, call: Call, longest_s: float) -> Report:
-    """Run a macro or a playlist of a show in hand-wound time: every camera answers and stands at its first framing."""
+def rehearse(show: Show, call: Call, longest_s: float, on_air: Shot | None = None) -> Report:
+    """Run a macro or a playlist of a show in hand-wound time: every camera answers and stands at its first framing, and
+    the cover shot is on air, or `on_air`."""
     state = all_there(show)
+    if on_air is not None:
+        state = state.with_program(on_air=on_air)
     rehearsal = Rehearsal(state, 0.0)
     lines = rehearsal.run(
         call,
@@ -225,7 +244,7 @@ def rehearse(show: Show, call: Call, longest_s: float) -> Report:
     )
     end = rehearsal.engine.state
     records = rehearsal.records
-    ends = [*(r.at_s for r in records[1:]), rehearsal.now_s]
+    ends = [*(r.at_s for r in records[1:]), *([rehearsal.now_s] if records else [])]
     shots = tuple(
         (round(r.at_s, 2), round(e - r.at_s, 2), end.shot_words(r.shot), r.landed)
         for r, e in zip(records, ends, strict=True)

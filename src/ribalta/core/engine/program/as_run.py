@@ -5,7 +5,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 from ribalta.core.engine.state.live import LiveState
-from ribalta.core.ports.as_run import Aired, FilesBegan, Landing, LineCorrected, MarkerSet
+from ribalta.core.ports.as_run import Aired, Landing, LineCorrected, MarkerSet, RecordingBegan, SoundHeard
 from ribalta.core.ports.messages import ChangeFinished, Event, Logged, ProgramChanged
 from ribalta.core.ports.shots import LandingRecord, Layer, Shot
 from ribalta.core.show.document.scenes import SLOTS, Inset, Key, Source
@@ -30,6 +30,7 @@ class WentOut:
     at_s: float | None = None
     of: int = 0
     take: int = 0
+    loudness: float | None = None
 
 
 def went_out(before: LiveState, after: LiveState, events: Sequence[Event], now_s: float) -> Iterator[WentOut]:
@@ -46,7 +47,10 @@ def went_out(before: LiveState, after: LiveState, events: Sequence[Event], now_s
             yield WentOut(Aired.MARKER, event.note)
         elif isinstance(event, LineCorrected):
             yield WentOut(Aired.CORRECTION, event.words, of=event.line)
-        elif isinstance(event, FilesBegan):
+        elif isinstance(event, SoundHeard):
+            loudness = round(event.loudness, DIGITS)
+            yield WentOut(Aired.SOUND, f"{loudness:.1f} LUFS", loudness=loudness)
+        elif isinstance(event, RecordingBegan):
             words = f"{len(event.files)} {'file' if len(event.files) == 1 else 'files'}"
             yield WentOut(
                 Aired.FILES, words, after.program.on_air, files=event.files, timecode=event.timecode, at_s=event.at_s
@@ -113,9 +117,10 @@ def _source_words(state: LiveState, source: Source) -> str:
     return state.shot_words(Shot(source.camera_id or "", source.framing_id, source.medium_id))
 
 
-def landing_of(record: LandingRecord | None) -> Landing | None:
-    """How a shot landed; None for one that had nowhere to land."""
+def landing_of(record: LandingRecord | None, readied_s: float | None) -> Landing | None:
+    """How a shot landed that was readied at a time (clock time); None for one that had nowhere to land."""
     if record is None:
         return None
     off = round(record.error_percent, DIGITS) if record.error_percent is not None else None
-    return Landing(record.landed, off, round(record.held_s, 2), record.forced, record.trimmed)
+    lead_s = round(max(0.0, record.at_s - record.held_s - readied_s), 2) if readied_s is not None else None
+    return Landing(record.landed, off, round(record.held_s, 2), record.forced, record.trimmed, lead_s)

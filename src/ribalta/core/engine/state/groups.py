@@ -128,6 +128,20 @@ class EditState:
 
 
 @dataclass(frozen=True)
+class CrewState:
+    """What the crew did around the show: steps of its lists that were ticked by hand, and when (seconds since 1970);
+    when everything was checked, and what came of it; how many takes there had been as the evening was ended.
+    `practice`: no real device is reached."""
+
+    ticked: Mapping[str, float] = field(default_factory=lambda: MappingProxyType({}))
+    checked_at_s: float | None = None
+    stops: int = 0
+    looks: int = 0
+    closed_takes: int | None = None
+    practice: bool = False
+
+
+@dataclass(frozen=True)
 class WallClock:
     """Clock time plus `offset_s` is seconds since 1970; local time is `utc_offset_s` ahead of UTC."""
 

@@ -9,6 +9,7 @@ from ribalta.core.base.values import changed
 from ribalta.core.engine.state.automation_state import VOICE_FOLLOW_OFF, VoiceFollowState
 from ribalta.core.engine.state.groups import (
     AutomationState,
+    CrewState,
     DeskState,
     EditState,
     OutputsState,
@@ -46,6 +47,7 @@ class LiveState:
     desk: DeskState = field(default_factory=DeskState)
     desks: Mapping[str, DeskState] = field(default_factory=lambda: MappingProxyType({}))
     wall_clock: WallClock = field(default_factory=WallClock)
+    crew: CrewState = field(default_factory=CrewState)
     run: RunState = field(default_factory=RunState)
 
     def live(self, camera_id: str) -> CameraLive:
@@ -108,6 +110,10 @@ class LiveState:
     def with_wall_clock(self, **changes: Any) -> "LiveState":
         """With some fields of its `WallClock` changed."""
         return changed(self, wall_clock=changed(self.wall_clock, **changes))
+
+    def with_crew(self, **changes: Any) -> "LiveState":
+        """With some fields of its `CrewState` changed."""
+        return changed(self, crew=changed(self.crew, **changes))
 
     def with_run(self, **changes: Any) -> "LiveState":
         """With some fields of its `RunState` changed."""

@@ -10,6 +10,7 @@ from ribalta.core.engine.views.history import CALLED, History
 from ribalta.core.ports.as_run import Aired, AsRunAdded, AsRunLine, Landing
 from ribalta.core.ports.causes import Cause
 from ribalta.core.ports.messages import Event
+from ribalta.core.ports.shots import Shot
 
 
 class AsRun:
@@ -24,6 +25,7 @@ class AsRun:
         self._history = history
         self.running: tuple[int, Cause] | None = None
         self._lines: list[AsRunLine] = []
+        self._readied: tuple[Shot, float] | None = None  # what is Next, and since when
         self.shown_at_s: dict[int, float] = {}
 
     @property
@@ -43,10 +45,14 @@ class AsRun:
         self, before: LiveState, after: LiveState, events: Sequence[Event], now_s: float, run: int
     ) -> list[AsRunAdded]:
         """What has just happened, as lines; `run` is the number of what did it, 0 for nothing."""
-        return [
+        added = [
             AsRunAdded(self._write(went, after, now_s, self._cause_of(went.run_id or run)))
             for went in went_out(before, after, events, now_s)
         ]
+        shot = after.program.next
+        if shot is not None and (self._readied is None or self._readied[0] != shot):
+            self._readied = (shot, now_s)
+        return added
 
     def _write(self, went: WentOut, state: LiveState, now_s: float, cause: Cause | None) -> AsRunLine:
         at_s = went.at_s if went.at_s is not None else now_s
@@ -63,16 +69,21 @@ class AsRun:
             framing=framing.name if framing is not None else "",
             frames=went.record.frames if went.record is not None else 0,
             transition=went.transition,
-            landing=landing_of(went.record),
+            landing=landing_of(went.record, self._readied_s(went.shot)),
             by=by_words(cause),
             desk=cause.desk if cause is not None else "",
             take=went.take,
             files=went.files,
             timecode=went.timecode,
             of=went.of,
+            framing_id=framing.id if framing is not None else "",
+            loudness=went.loudness,
         )
         self._lines.append(line)
         return line
+
+    def _readied_s(self, shot: Shot | None) -> float | None:
+        return self._readied[1] if self._readied is not None and self._readied[0] == shot else None
 
     def _cause_of(self, number: int) -> Cause | None:
         if self.running is not None and self.running[0] == number:

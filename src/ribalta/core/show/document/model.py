@@ -28,14 +28,16 @@ from ribalta.core.show.document.camera import PictureKind as PictureKind
 from ribalta.core.show.document.camera import PictureSource as PictureSource
 from ribalta.core.show.document.camera import Place as Place
 from ribalta.core.show.document.camera import Protocol as Protocol
+from ribalta.core.show.document.crew_lists import Steps
 from ribalta.core.show.document.finding import Memo
 from ribalta.core.show.document.outputs import OutputSettings
 from ribalta.core.show.document.part import Finite, Name, Part, Positive, StoredName
+from ribalta.core.show.document.readiness import Readiness
 from ribalta.core.show.document.scenes import Inset, Key, Medium, Scene, Source, Title, Transition
 from ribalta.core.show.document.sound import Microphone, Sound
 from ribalta.core.show.document.voice import VoiceFollow
 
-SCHEMA_VERSION = 6
+SCHEMA_VERSION = 7
 READABLE_FROM = 2  # nothing is lost by a reader of version 2: what is new since are fields that it keeps
 
 
@@ -188,6 +190,9 @@ class Show(Part):
     listening: Listening = Listening()
     times: Times = Times()
     settings: Settings = Settings()
+    readiness: Readiness = Readiness()
+    opening: Steps = ()
+    closing: Steps = ()
     next_number: Annotated[int, Field(ge=1)] = 1
     _memo: Memo = PrivateAttr(default_factory=Memo)
 
@@ -226,6 +231,7 @@ class Show(Part):
         _distinct("page of pads", [p.id for p in self.pages])
         _distinct("playlist", [p.id for p in self.playlists])
         _distinct("destination", [d.id for d in self.destinations])
+        _distinct("step", [step.id for step in (*self.opening, *self.closing)])
         known = {c.id for c in self.cameras}
         for framing in self.framings:
             if framing.camera_id not in known:

@@ -19,7 +19,8 @@ class TallyReceiver(Part):
 class OutputSettings(Part):
     """`format` is the size of program, from when the show is opened next. `folder` "" is the user's own for videos.
 
-    `record_camera_ids` are recorded beside program, each by itself. `expects_recording`: it is said loudly when the
+    `record_camera_ids` are recorded beside program, each by itself; `camera_sound`: with program's sound on each, so
+    that an editor can line them up. `expects_recording`: it is said loudly when the
     show is on and is not recorded. `one_encoding`: while there is an address to stream to, the file of program is what
     the stream is, which is half the work. `aux` is what the auxiliary output shows: "program", "clean", "next" or a
     camera.
@@ -28,6 +29,7 @@ class OutputSettings(Part):
     format: Annotated[str, Field(pattern="^(720p25|1080p25)$")] = "720p25"
     folder: Annotated[str, Field(max_length=1000)] = ""
     record_camera_ids: tuple[str, ...] = ()
+    camera_sound: bool = True
     expects_recording: bool = True
     stream_to: Annotated[str, Field(max_length=500)] = ""
     stream_kbit_s: Annotated[int, Field(ge=200, le=20000)] = 4000

@@ -57,6 +57,9 @@ def users(show: "Show") -> Iterator[tuple[User, tuple[Item, ...], tuple[Call, ..
             calls = tuple(call for call in (pad.call, pad.long_call) if call is not None)
             name = pad.label or f"{page.name} {pad.at + 1}"
             yield User("pad", f"{page.id}:{pad.at}", name), (pad.picture,) if pad.picture else (), calls
+    for step in (*show.opening, *show.closing):
+        if step.call is not None:
+            yield User("step", step.id, step.words), (), (step.call,)
 
 
 def uses(show: "Show") -> Mapping[tuple[Kind, str], tuple[User, ...]]:

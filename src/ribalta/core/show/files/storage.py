@@ -117,6 +117,7 @@ def files_of(show: Show) -> dict[str, str]:
     files = {f.picture: f"framing “{f.name}”" for f in show.framings if f.picture is not None}
     files |= {s.picture: f"scene “{s.name}”" for s in show.scenes if s.picture is not None}
     files |= {t.template: f"title “{t.name}”" for t in show.titles if "." in t.template}
+    files |= {s.picture: f"step “{s.words}”" for s in (*show.opening, *show.closing) if s.picture is not None}
     return files | {name: f"“{m.name}” among the media" for m in show.media for name in m.files}
 
 

@@ -78,7 +78,12 @@ def _renamed(value: Any, names: Mapping[str, str]) -> Any:
     return made
 
 
-UPGRADES: tuple[Callable[[Document], Document], ...] = (from_1, from_2, from_3, from_4, from_5)
+def from_6(raw: Document) -> Document:
+    """What is looked at before doors, and the crew's lists, were added, with defaults."""
+    return raw
+
+
+UPGRADES: tuple[Callable[[Document], Document], ...] = (from_1, from_2, from_3, from_4, from_5, from_6)
 assert len(UPGRADES) == SCHEMA_VERSION - 1
 
 

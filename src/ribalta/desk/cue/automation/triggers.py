@@ -22,7 +22,7 @@ from ribalta.desk.widgets.action_chooser import CallEditor
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label, line
 from ribalta.desk.widgets.flow import Flow
 from ribalta.desk.widgets.lists.listing import Listing, ListRow
-from ribalta.desk.widgets.macro_steps import ConditionEditor, item_of, refill, things, value_of
+from ribalta.desk.widgets.macro_steps import ConditionEditor, item_of, things, value_of
 from ribalta.desk.widgets.palette import Palette
 from ribalta.desk.widgets.switch import Switch
 
@@ -205,7 +205,7 @@ class TriggersPage(QWidget):
         )
         for part, on in shown:
             part.setVisible(on)
-        refill(self.of, {ANY: "any"} | things(state, kinds))
+        self.of.offer({ANY: "any"} | things(state, kinds))
         self.of.show_value(value_of(when.item))
         self.time.show_text(when.at, trigger)
         self.seconds.show_text(f"{when.seconds:g}", trigger)

@@ -15,7 +15,6 @@ from ribalta.desk.cue import copies
 from ribalta.desk.painting import look
 from ribalta.desk.widgets.fields import Choice, Form, button, label
 from ribalta.desk.widgets.lists.listing import Listing, ListRow
-from ribalta.desk.widgets.macro_steps import refill
 
 EMPTY = "No fader or knob has anything to move yet. Press Add and move one."
 LISTENS = "Move the fader, or turn the knob both ways. Escape: not now."
@@ -129,11 +128,11 @@ class FadersPage(QWidget):
             self.said.setText(LISTENS if self.learning else "")
             return
         self.quantity.show_value(fader.quantity.value)
-        refill(self.of, self._owners(fader.quantity))
+        self.of.offer(self._owners(fader.quantity))
         self.of.setEnabled(self.of.count() > 0)
         self.of.show_value(self._owner(fader))
         banks = min(MOST_BANKS, banks_of(state) + 1)
-        refill(self.bank, {str(STAYS): STAY_WORDS} | {str(n): f"bank {n}" for n in range(1, banks + 1)})
+        self.bank.offer({str(STAYS): STAY_WORDS} | {str(n): f"bank {n}" for n in range(1, banks + 1)})
         self.bank.show_value(str(fader.bank))
         self.coding.show_value(fader.coding.value)
         self.motor.setChecked(fader.motor)

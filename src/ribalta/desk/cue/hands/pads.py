@@ -20,7 +20,7 @@ from ribalta.desk.widgets.fields import Choice, Field, Form, button, label
 from ribalta.desk.widgets.lists.browser import Browser
 from ribalta.desk.widgets.lists.listing import Listing, ListRow
 from ribalta.desk.widgets.lists.more import More
-from ribalta.desk.widgets.macro_steps import item_of, refill, things, value_of
+from ribalta.desk.widgets.macro_steps import item_of, things, value_of
 from ribalta.desk.widgets.pad_page import USABLE, PadGrid
 from ribalta.desk.widgets.palette import Palette
 
@@ -170,7 +170,7 @@ class PadsPage(QWidget):
         outputs = self._bridge.messages.midi_names[1]
         surface = page.surface
         wanted = [surface.port] if surface is not None and surface.port else []
-        refill(self.port, {NO_SURFACE: "none"} | {name: name for name in dict.fromkeys((*outputs, *wanted))})
+        self.port.offer({NO_SURFACE: "none"} | {name: name for name in dict.fromkeys((*outputs, *wanted))})
         self.port.show_value(surface.port if surface is not None else NO_SURFACE)
         self.port.setToolTip(self._bridge.messages.midi_trouble or "Its pads light up as these do")
         for part, name in ((self.first, "first_note"), (self.step, "row_step")):
@@ -191,7 +191,7 @@ class PadsPage(QWidget):
         self.head.show()
         self.label.show_text(pad.label if pad is not None else "", pad)
         self.colour.show_value(pad.colour if pad is not None else "")
-        refill(self.picture, {"": OWN} | things(state, (Kind.FRAMING, Kind.SCENE)))
+        self.picture.offer({"": OWN} | things(state, (Kind.FRAMING, Kind.SCENE)))
         self.picture.show_value(value_of(pad.picture) if pad is not None else "")
         self.call.show_call(pad.call if pad is not None else None)
         self.long.show_call(pad.long_call if pad is not None else None)

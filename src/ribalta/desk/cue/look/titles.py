@@ -7,6 +7,8 @@ from pathlib import Path
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
+from ribalta.core.engine.state.crew_lists import is_old
+from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.messages import Notice, Severity
 from ribalta.core.show.automation.calls import Item, Kind, named
 from ribalta.core.show.document.scenes import Title
@@ -25,19 +27,19 @@ from ribalta.desk.widgets.fields import Choice, Field, Form, button, label, line
 from ribalta.desk.widgets.lists.cards import Cards
 from ribalta.desk.widgets.lists.listing import Listing, ListRow
 from ribalta.desk.widgets.lists.more import More
-from ribalta.desk.words.slot_words import old, slot_state
+from ribalta.desk.words.slot_words import slot_state
 
 MOVES = {"cut": "at once", "fade": "fading", "rise": "rising", "slide": "from the side"}
 DRAWING = (108, 61, 22)  # pixels: wide, tall, and of its name
 SAYS = {"on": "on air", "next": "with the next take", "goes": "goes with the next take", "": ""}
 
 
-def changed_words(title: Title, wall_s: float) -> str:
+def changed_words(state: LiveState, title: Title, wall_s: float) -> str:
     """When its words were changed last, so that nobody goes out with last week's."""
     if title.changed_at_s is None:
         return "never changed"
     when = datetime.fromtimestamp(title.changed_at_s)
-    return f"{'not today, but ' if old(title, wall_s) else 'today, '}{when:%d %B %H:%M}"
+    return f"{'not today, but ' if is_old(state, title, wall_s) else 'today, '}{when:%d %B %H:%M}"
 
 
 class TitlesPage(QWidget):
@@ -171,7 +173,7 @@ class TitlesPage(QWidget):
         trouble = self._bridge.media.troubles.get(title.id)
         says = SAYS[slot_state(state, f"title{title.layer}", title.id)]
         used = used_words(state.show, Kind.TITLE, title.id).rstrip(".")
-        parts = [says.capitalize(), f"Changed {changed_words(title, wall_s)}", trouble or "", used]
+        parts = [says.capitalize(), f"Changed {changed_words(self._bridge.state, title, wall_s)}", trouble or "", used]
         self.said.setText(" · ".join(part for part in parts if part))
 
     def _template(self, title: Title) -> Template | None:
@@ -185,7 +187,7 @@ class TitlesPage(QWidget):
         rows = []
         for title in state.show.titles:
             says = SAYS[slot_state(state, f"title{title.layer}", title.id)]
-            mark = " · not today's" if old(title, wall_s) else ""
+            mark = " · not today's" if is_old(state, title, wall_s) else ""
             words = f"{title.name} · layer {title.layer}{mark}{' · ' if says else ''}{says}"
             rows.append(ListRow(title.id, words, look.WRONG if mark else None))
         self.list.fill(rows or [ListRow("", "No titles yet. Select a drawing below, then Add.")], self.title_id)

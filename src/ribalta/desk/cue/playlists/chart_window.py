@@ -8,7 +8,6 @@ from ribalta.core.show.automation.playlists import Unit
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue.playlists.chart import TravelChart
 from ribalta.desk.widgets.fields import Choice, label
-from ribalta.desk.widgets.macro_steps import refill
 from ribalta.desk.words.playlist_words import playlist_words
 
 MANY = 400
@@ -40,7 +39,7 @@ class ChartWindow(QWidget):
 
     def refresh(self) -> None:
         state, now_s = self._bridge.state, self._bridge.now_s
-        refill(self.which, {p.id: p.name for p in state.show.playlists} or {"": "no playlists yet"})
+        self.which.offer({p.id: p.name for p in state.show.playlists} or {"": "no playlists yet"})
         running = state.automation.playlist
         self.which.setEnabled(running is None)
         if running is not None:

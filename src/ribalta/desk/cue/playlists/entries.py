@@ -12,7 +12,7 @@ from ribalta.core.show.automation.playlists import FOR_EVER, Entry, EntryKind, P
 from ribalta.core.show.document.scenes import CUT, Transition, TransitionKind
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.widgets.fields import Choice, Field, Form
-from ribalta.desk.widgets.macro_steps import item_of, refill, things, value_of
+from ribalta.desk.widgets.macro_steps import item_of, things, value_of
 
 
 def entry_words(bridge: Bridge, playlist: Playlist, entry: Entry) -> str:
@@ -101,7 +101,7 @@ class EntryForm(QWidget):
         self.amount.show_text(f"{entry.amount:g}", entry)
         self.amount.setEnabled(entry.kind is not EntryKind.KEY and entry.unit is not Unit.UNTIL_CLOSED)
         self.unit.show_value(str(entry.unit))
-        refill(self.mic, {"": "–"} | things(self._bridge.state, (Kind.MICROPHONE,)))
+        self.mic.offer({"": "–"} | things(self._bridge.state, (Kind.MICROPHONE,)))
         self._form.show_row(self.mic, entry.unit is Unit.UNTIL_CLOSED)
         self.mic.show_value(value_of(entry.mic))
         self.transition.show_value(str(entry.transition.kind))

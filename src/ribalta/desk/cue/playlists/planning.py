@@ -18,7 +18,6 @@ from ribalta.desk.bridge import Bridge
 from ribalta.desk.painting import look
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, label, line
 from ribalta.desk.widgets.lists.listing import Listing, ListRow
-from ribalta.desk.widgets.macro_steps import refill
 
 LIMIT_S = 10.0
 ANY = ""
@@ -108,10 +107,10 @@ class PlanPanel(QWidget):
     def refresh(self) -> None:
         state = self._bridge.state
         marks = {m.id: m.name for m in state.show.marks}
-        refill(self.one, marks or {"": "no marks on the plan"})
-        refill(self.other, {"": "nobody else"} | marks)
+        self.one.offer(marks or {"": "no marks on the plan"})
+        self.other.offer({"": "nobody else"} | marks)
         for choice in (self.line_one, self.line_other):
-            refill(choice, {"": "–"} | marks)
+            choice.offer({"": "–"} | marks)
         rows = [ListRow(str(k), f"{k + 1}   {self._words(state, w)}") for k, w in enumerate(self.wanted)]
         self.list.fill(rows or [ListRow("", "Nothing yet: Add, then say who.")], str(self.at))
         here = self.at is not None and self.at < len(self.wanted)

@@ -22,7 +22,6 @@ from ribalta.desk.bridge import Bridge
 from ribalta.desk.painting import look
 from ribalta.desk.widgets.fields import Choice, Field, button, label
 from ribalta.desk.widgets.level_bar import LevelBar
-from ribalta.desk.widgets.macro_steps import refill
 
 STEPS = 2  # of the slider in a decibel
 WIDE, CHIPS = 134, 4  # a strip; chips beside each other
@@ -115,7 +114,7 @@ class MicrophoneStrip(QFrame):
         self.solo.setChecked(strip.solo)
         self.follows.setChecked(mic.follows)
         self._fill_chips(mic)
-        refill(self.mark, {"": "nobody's"} | {m.id: m.name for m in state.show.marks})
+        self.mark.offer({"": "nobody's"} | {m.id: m.name for m in state.show.marks})
         self.mark.show_value(mic.mark_id or "")
 
     def _fill_chips(self, mic: Microphone) -> None:

@@ -26,7 +26,6 @@ from ribalta.desk.widgets.choose_file import ask_to_open
 from ribalta.desk.widgets.fields import Choice, button, label
 from ribalta.desk.widgets.level_bar import LiveBar
 from ribalta.desk.widgets.lists.listing import Listing, ListRow
-from ribalta.desk.widgets.macro_steps import refill
 
 MODES = {VoiceMode.OFF: "Off", VoiceMode.SUGGEST: "Suggest", VoiceMode.AUTOMATIC: "Automatic"}
 TIPS = {
@@ -89,7 +88,7 @@ class VoiceRow:
         state, now_s = self._bridge.state, self._bridge.now_s
         muted = ", muted" if state.strip(mic.id).muted else ""
         self.name.setText(f"{mic.number}  {mic.name}{muted}")
-        refill(self.mark, {"": "nobody's"} | {m.id: m.name for m in state.show.marks})
+        self.mark.offer({"": "nobody's"} | {m.id: m.name for m in state.show.marks})
         self.mark.show_value(mic.mark_id or "")
         if mic.mark_id is None:
             self.shown.setText("")
@@ -208,8 +207,8 @@ class VoicesPage(QWidget):
         self.drawing.refresh()
         self.made_of.setText(self.drawing.said())
         marks = {m.id: m.name for m in state.show.marks}
-        refill(self.one, marks or {"": "no marks"})
-        refill(self.other, marks or {"": "no marks"})
+        self.one.offer(marks or {"": "no marks"})
+        self.other.offer(marks or {"": "no marks"})
         if self.one.value() == self.other.value() and self.other.count() > 1:
             self.other.setCurrentIndex(1 if self.one.currentIndex() == 0 else 0)
         self.talk.setEnabled(len(marks) > 1)

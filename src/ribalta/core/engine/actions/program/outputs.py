@@ -27,6 +27,7 @@ class OutputsParams(Params):
     format: Annotated[str | None, Field(pattern="^(720p25|1080p25)$")] = None
     folder: Annotated[str | None, Field(max_length=1000)] = None
     cameras: list[CameraNumber] | None = None
+    camera_sound: bool | None = None
     expects_recording: bool | None = None
     stream_to: Annotated[str | None, Field(max_length=500, json_schema_extra={"holds": "key"})] = None
     stream_kbit_s: Annotated[int | None, Field(ge=200, le=20000)] = None
@@ -113,7 +114,7 @@ def change(state: LiveState, params: OutputsParams, now_s: float) -> Outcome:
 
 
 LATER = (
-    (RECORDING, {"folder", "record_camera_ids"}, "the next one will be as you say now."),
+    (RECORDING, {"folder", "record_camera_ids", "camera_sound"}, "the next one will be as you say now."),
     (STREAM, {"stream_to", "stream_kbit_s"}, "stop and start it to stream as you say now."),
 )
 
