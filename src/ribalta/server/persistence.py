@@ -220,15 +220,17 @@ class Persistence:
         self._inbox.put(lambda engine: self._after_save(stored, edits, path, engine.state))
 
     def _after_save(self, stored: StoredShow, edits: int, path: Path, state: LiveState) -> None:
-        self._saved_show, self.saved_edits = stored.show, edits
-        saved = Notice(f"Saved as {path.name}.")
+        def saved() -> None:
+            self._saved_show, self.saved_edits = stored.show, edits
+            self._inbox.say(Notice(f"Saved as {path.name}."))
+
         if self._journal is not None:
             opening = line_of(opening_of(state, self._now_s()))
             unsaved = partial(self._unsaved, state, stored) if state.edits.count != edits else bytes
-            self._journal.saved(opening, lambda: self._inbox.say(saved), unsaved)
+            self._journal.saved(opening, saved, unsaved)  # saved when nothing would be offered after a crash either
             self._inputs = MOST_INPUTS
         else:
-            self._inbox.say(saved)
+            saved()
 
     def _unsaved(self, state: LiveState, stored: StoredShow) -> bytes:
         """Lines of what was edited while the show was being saved."""
