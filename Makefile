@@ -25,7 +25,7 @@ test: setup
 	[ $$most = 0 ] && [ $$alone = 0 ] && [ $$beside = 0 ]
 
 manual: setup
-	@$(VENV)/ribalta manual docs/manual
+	@$(VENV)/ribalta manual docs/manual && cp docs/manual/what-guests-may-do.md src/ribalta/guide/
 
 shots: setup
 	@$(VENV)/ribalta screenshots docs/screenshots

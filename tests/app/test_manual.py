@@ -18,6 +18,13 @@ def test_what_is_kept_is_what_would_be_made_now(name, tmp_path):
     assert (KEPT / name).read_text("utf-8") == (tmp_path / name).read_text("utf-8"), "stale: make manual"
 
 
+def test_the_guide_has_the_table_of_roles_as_it_is_now():
+    name = "what-guests-may-do.md"
+    assert (KEPT.parents[1] / "src" / "ribalta" / "guide" / name).read_text("utf-8") == FILES[name](), (
+        "stale: make manual"
+    )
+
+
 def test_the_manual_has_every_action_with_its_addresses_and_arguments():
     page = FILES["actions.md"]()
     for row in CATALOGUE.rows:

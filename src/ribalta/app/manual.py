@@ -9,6 +9,7 @@ from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine.catalogue import CATALOGUE, Catalogue
 from ribalta.core.engine.state.action import Action
 from ribalta.core.engine.views.addresses import described
+from ribalta.core.ports.guests import RANKS, Role
 from ribalta.core.show.files.shortcut_file import ShortcutFile
 
 HEAD = """# Every action
@@ -101,10 +102,48 @@ def shortcuts_schema() -> str:
     return json.dumps(ShortcutFile.model_json_schema(), indent=1, sort_keys=True) + "\n"
 
 
+ROLES_HEAD = """# What guests may do
+
+Made from the catalogue by `ribalta manual`; do not edit. Whoever asks, by a page or a station, meets these limits in
+the show itself: a page only hides what is not allowed.
+
+- A **watcher** sees and hears what the invitation says, and can ask for nothing.
+- An **operator** does this with the cameras of the invitation, and with no others:
+{operator}
+- A **deputy** may do all that the director may, but for this:
+{director}
+- What a desk does for itself (its menus, its help, which view is in front) is done at a desk of one's own.
+- Nobody but the director at the show's own machine opens the door, invites, or ends the evening; no macro, trigger or
+  playlist does either.
+
+| action | watcher | operator | deputy | director |
+|---|---|---|---|---|
+"""
+
+
+def roles(catalogue: Catalogue = CATALOGUE) -> str:
+    """Which role may do what, as Markdown."""
+
+    def listed(role: Role) -> str:
+        rows = (row for row in catalogue.rows if row.role is role)
+        return "\n".join(f"  - {row.sentence.replace('{', '*').replace('}', '*')}" for row in rows)
+
+    head = ROLES_HEAD.format(operator=listed(Role.OPERATOR), director=listed(Role.DIRECTOR))
+    rows = sorted((row for row in catalogue.rows if row.role is not Role.DOOR), key=lambda row: row.id)
+    return head + "".join(f"| `{row.id}` | {' | '.join(_may(row))} |\n" for row in rows)
+
+
+def _may(row: Action) -> Iterator[str]:
+    for role in (Role.WATCHER, Role.OPERATOR, Role.DEPUTY, Role.DIRECTOR):
+        may = RANKS[role] >= RANKS[row.role] and (role is Role.DIRECTOR or not row.at_desk)
+        yield "" if not may else "its cameras" if role is Role.OPERATOR else "yes"
+
+
 FILES: dict[str, Callable[[], str]] = {
     "actions.md": manual,
     "actions.schema.json": schemas,
     "shortcuts.schema.json": shortcuts_schema,
+    "what-guests-may-do.md": roles,
 }
 
 

@@ -160,6 +160,8 @@ class Made:
         among = re.fullmatch(r"\^\(([\w |-]+)\)\$", schema.get("pattern", ""))
         if among:
             return chance.choice(among[1].split("|"))
+        if "[0-9a-f]{64}" in schema.get("pattern", ""):
+            return f"{chance.getrandbits(256):064x}"
         if "#[" in schema.get("pattern", ""):
             return f"#{chance.randrange(1 << 24):06x}"
         own = next(

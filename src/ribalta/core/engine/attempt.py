@@ -10,6 +10,7 @@ from ribalta.core.base.faults import ActionRefused
 from ribalta.core.base.validation import why_not
 from ribalta.core.engine.catalogue import Catalogue
 from ribalta.core.engine.removing import StillUsed
+from ribalta.core.engine.roles import allowed, within
 from ribalta.core.engine.state.action import Action, Outcome, Params, turned_down
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.engine.views.history import TOGETHER_S
@@ -40,11 +41,13 @@ def attempt(
         arguments = arguments_of(before.show, given) if isinstance(given, Call) else given
         row, params = catalogue.find(action_id, arguments)
         words = words_of(before, row, params)
+        params = allowed(before, row, params, cause, now_s)
         if recall_only and row.stores:
             raise ActionRefused(f"{row.sentence}: not from here. This surface only recalls; store at the desk.")
         if spare_air and row.changes_air:
             raise ActionRefused(f"“{words}” would change what is on air, and was left out of this try.")
-        return row.run(before, params, now_s), words, (row, params)
+        outcome = row.run(before, params, now_s)
+        return within(before, row, cause, moved(outcome.requests), outcome, now_s), words, (row, params)
     except Broken as gone:
         return turned_down(before, f"{asker(cause)}: {gone}, so nothing was done."), words, None
     except StillUsed as used:

@@ -8,7 +8,7 @@ from pydantic import ValidationError
 
 from ribalta.core.base.faults import ActionRefused
 from ribalta.core.base.validation import why_not
-from ribalta.core.engine.actions import as_run, crew_lists, desk, history, readiness, together
+from ribalta.core.engine.actions import as_run, crew_lists, desk, guests, history, readiness, together
 from ribalta.core.engine.actions.automation import (
     faders,
     macros,
@@ -109,6 +109,7 @@ CATALOGUE: Catalogue = Catalogue(
     as_run.ACTIONS,
     readiness.ACTIONS,
     crew_lists.ACTIONS,
+    guests.ACTIONS,
     steering.ACTIONS,
     trimming.ACTIONS,
     framings.ACTIONS,

@@ -11,6 +11,8 @@ from dataclasses import asdict, dataclass, replace
 from typing import Any
 
 from ribalta.core.engine import deadlines
+from ribalta.core.engine.actions import guests
+from ribalta.core.engine.actions.cameras import steering
 from ribalta.core.engine.aftermath import with_followers
 from ribalta.core.engine.attempt import as_one_edit, asker, attempt, moved, playlist_ran, run_of
 from ribalta.core.engine.automation import macro_runner, playlist_runner, triggers
@@ -20,9 +22,11 @@ from ribalta.core.engine.deadlines import Deadline, DueTable
 from ribalta.core.engine.mishaps import (
     SwitchedOff,
     mistake,
+    without_beats,
     without_change,
     without_fades,
     without_held,
+    without_invitations,
     without_owner,
     without_playlist,
     without_trigger,
@@ -33,7 +37,7 @@ from ribalta.core.engine.reporting import apply_report
 from ribalta.core.engine.state.action import Action, Outcome, Params
 from ribalta.core.engine.state.automation_state import Queued
 from ribalta.core.engine.state.live import LiveState
-from ribalta.core.engine.state.seats import seated
+from ribalta.core.engine.state.seats import put_back, seated
 from ribalta.core.engine.trouble import Trouble
 from ribalta.core.engine.views.as_run import AsRun, as_tree
 from ribalta.core.engine.views.history import History
@@ -85,12 +89,14 @@ class Engine:
         self._trouble = Trouble(lambda: self._events, lambda: self._now_s)
         rows = (
             Deadline("transition", deadlines.change_ends_s, self._end_change, without_change),
-            Deadline("fades", overlays.due_s, self._end_fades, without_fades),
+            Deadline("fades", overlays.due_s, self._by_itself(overlays.settle), without_fades),
             Deadline("held take", switching.held_deadline_s, self._release, without_held),
             Deadline("macros", macro_runner.due_s, self._small_step, deadlines.without_due_run),
             Deadline("playlist", playlist_runner.due_s, self._play_on, without_playlist),
             Deadline("voice follow", voice_follow.due_s, self._voice_on, without_voice),
             Deadline("alarm", deadlines.alarm_s, self._ring, deadlines.without_failing_alarms),
+            Deadline("beats", steering.beat_s, self._by_itself(steering.stop_pushed), without_beats),
+            Deadline("invitations", guests.ends_s, self._by_itself(guests.end_invitations), without_invitations),
             Deadline("set", triggers.set_due_s, self._look_who_is_set, deadlines.without_set),
         )
         self._due = DueTable(rows, lambda: self.state, lambda: self._now_s, self._put_off)
@@ -113,13 +119,17 @@ class Engine:
         """
         more: dict[str, Any] = {"recall_only": True} if recall_only else {}
         if cause != BY_HAND:
-            more["cause"] = [str(cause.by), cause.words, *([cause.desk] if cause.desk else [])]
+            whose = [cause.desk, cause.guest] if cause.guest else [cause.desk] if cause.desk else []
+            more["cause"] = [str(cause.by), cause.words, *whose]
         self._now_s = now_s
         self._write_down({"t": now_s, "action": action_id, "params": dict(arguments)} | more)
         self.advance(now_s)
+        in_hand = self.state.desk
         self.state = seated(self.state, cause.desk)
         ran = self._run(action_id, arguments, now_s, cause, recall_only)
         self._settle(now_s)
+        if cause.guest:  # controllers of this machine stay with the desk that they belong to
+            self.state = put_back(self.state, in_hand)
         self.advance(now_s)
         return ran
 
@@ -228,9 +238,6 @@ class Engine:
     def _end_change(self, due_s: float) -> None:
         self._accept(switching.end_change(self.state, due_s), due_s, self._last_take, 1)
 
-    def _end_fades(self, due_s: float) -> None:
-        self._accept(overlays.settle(self.state, due_s), due_s, None, 0)
-
     def _release(self, due_s: float) -> None:
         """A held take goes: on behalf of what asked for it."""
         held = self.state.program.held
@@ -243,6 +250,10 @@ class Engine:
         """What triggers wait for."""
         self.state, found = triggers.ring(self.state)
         self._pending.extend((h, None, 1) for h in found)
+
+    def _by_itself(self, step: Callable[[LiveState, float], Outcome]) -> Callable[[float], None]:
+        """For what is done at its time on nobody's behalf."""
+        return lambda due_s: self._accept(step(self.state, due_s), due_s, None, 0)
 
     def _look_who_is_set(self, due_s: float) -> None:
         self._accept(Outcome(self.state), max(due_s, self._time_s), None, 0)
@@ -393,8 +404,9 @@ class Engine:
             self._write_down({"t": now_s, "log": as_tree(added.line)})
         happened = lambda: list(triggers.happened(before, self.state, outcome.events, now_s))  # noqa: E731
         self._pending.extend((h, number, depth + 1) for h in self._happenings(happened))
+        asked = self.as_run.running[1].guest if number and self.as_run.running else ""
         for queued in outcome.calls:
-            cause = queued.cause
+            cause = replace(queued.cause, guest=asked) if asked else queued.cause
             if cause.parent is None:
                 cause = replace(cause, parent=number, depth=max(cause.depth, depth + 1))
             self._pending.append(replace(queued, cause=cause))

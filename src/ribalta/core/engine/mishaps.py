@@ -117,3 +117,18 @@ def without_owner(state: LiveState, owner: Owner | None) -> SwitchedOff | None:
 def mistake(error: BaseException) -> str:
     """As a phrase for people; what it was in detail is in the log file."""
     return f"a mistake of Ribalta's ({type(error).__name__})"
+
+
+def without_beats(state: LiveState) -> SwitchedOff:
+    """Without what guests push."""
+    return SwitchedOff(
+        state.with_guests(beats=MappingProxyType({})), "A camera that a guest pushed", "Stop it by hand."
+    )
+
+
+def without_invitations(state: LiveState) -> SwitchedOff:
+    """Without any that ends at a time, and who came with them."""
+    lasting = {k: i for k, i in state.guests.invitations.items() if i.ends_at_s is None}
+    here = {k: g for k, g in state.guests.here.items() if g.invitation in lasting}
+    state = state.with_guests(invitations=MappingProxyType(lasting), here=MappingProxyType(here))
+    return SwitchedOff(state, "Ending an invitation", "All that end at a time were taken back.")

@@ -29,7 +29,7 @@ PEOPLE = (By.HAND, By.KEY, By.GAMEPAD, By.PAD, By.MIDI, By.OSC, By.HTTP, By.GUES
 class Cause:
     """`words` names it ("Space", "macro “Opening”, step 3"). `parent` is the number of what ran before it and led to
     it; `depth` is how many such there are. `desk` is the number of the desk that asked, empty when none did. `macro`
-    and `step` are the id of the macro that asked and the path of its step."""
+    and `step` are the id of the macro that asked and the path of its step. `guest` is the id of a guest that asked."""
 
     by: By = By.HAND
     words: str = ""
@@ -38,6 +38,7 @@ class Cause:
     desk: str = ""
     macro: str = ""
     step: tuple[int, ...] = ()
+    guest: str = ""
 
 
 BY_HAND = Cause()

@@ -198,7 +198,7 @@ class FrameMonitor(CameraMonitor):
         said = painter.fontMetrics().elidedText(said, Qt.TextElideMode.ElideRight, int(room))
         self._label(painter, QPointF(area.left() + 10, area.top() + 10), said, 20)
         if live.hand is not None and self._bridge.now_s - live.hand.at_s < 2:
-            said = f"steered by {called(live.hand.name)}"
+            said = f"steered by {called(self._bridge.state, live.hand.name)}"
             painter.setFont(look.font(14, look.MEDIUM))
             wide = painter.fontMetrics().horizontalAdvance(said) + 16
             self._label(painter, QPointF(area.right() - wide - 10, area.top() + 12), said)

@@ -1,7 +1,7 @@
 """How actions say which camera and framing they mean."""
 
 from collections.abc import Callable
-from typing import Annotated
+from typing import Annotated, Any
 
 from pydantic import Field
 
@@ -48,6 +48,11 @@ def camera_meant(state: LiveState, number: int | None) -> Camera:
         have = ", ".join(str(c.number) for c in sorted(state.show.cameras, key=lambda c: c.number))
         raise ActionRefused(f"There is no camera {number}. This show has: {have or 'none yet'}.")
     return camera
+
+
+def camera_named(state: LiveState, params: Any) -> tuple[str, ...]:
+    """The id of the camera that an action names: for rows that touch one."""
+    return (camera_meant(state, params.camera).id,)
 
 
 def framing_meant(state: LiveState, params: FramingParams) -> Framing:

@@ -12,6 +12,7 @@ from ribalta.core.engine.state.action import Action, Held, NoParams, Outcome, Pa
 from ribalta.core.engine.state.crew_lists import LISTS, is_closed, steps_of
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.crew import EndWanted
+from ribalta.core.ports.guests import Role
 from ribalta.core.show.automation.calls import Call
 from ribalta.core.show.document.crew_lists import ListStep, Seen
 from ribalta.core.show.document.part import StoredName
@@ -143,6 +144,7 @@ ACTIONS = (
         recordable=False,
         held=_ends,
         also="close down wrap up standby",
+        role=Role.DIRECTOR,
     ),
     Action(
         "evening.again",
@@ -150,5 +152,6 @@ ACTIONS = (
         NoParams,
         end_again,
         recordable=False,
+        role=Role.DIRECTOR,
     ),
 )

@@ -47,8 +47,8 @@ def run_again(engine: Engine, entry: Entry) -> bool:
     return True
 
 
-def _cause(by: str, words: str, desk: str = "") -> Cause:
-    return Cause(By(by), words, desk=desk)
+def _cause(by: str, words: str, desk: str = "", guest: str = "") -> Cause:
+    return Cause(By(by), words, desk=desk, guest=guest)
 
 
 def _report_in(entry: Entry) -> Report:

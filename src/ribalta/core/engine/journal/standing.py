@@ -14,6 +14,7 @@ from ribalta.core.engine.journal.replaying import run_again
 from ribalta.core.engine.loop import Engine
 from ribalta.core.engine.state.automation_state import VOICE_FOLLOW_OFF
 from ribalta.core.engine.state.changes import StateChanges
+from ribalta.core.engine.state.guests import GuestsState
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.shots import Shot
 
@@ -86,6 +87,8 @@ def in_own_time(before: LiveState, now_s: float) -> LiveState:
     automation = changed(before.automation, playlist=None, fired=MappingProxyType({}), asked=None, times_done_s=now_s)
     media = MappingProxyType({i: replace(live, started_s=None) for i, live in before.program.media.items()})
     black = replace(before.program.black, started_s=now_s, frames=0, start=float(before.program.black.black))
+    guests = GuestsState(open=before.guests.open, port=before.guests.port, beyond=before.guests.beyond)
+    before = before.with_(guests=guests)  # when their invitations end is not known any more
     return before.with_program(since_s=now_s, media=media, black=black, records=()).with_(automation=automation)
 
 
@@ -116,6 +119,7 @@ def resumed(state: LiveState, before: LiveState) -> tuple[LiveState, tuple[str, 
             automation=automation,
             desk=desk,
             desks=before.desks,
+            guests=before.guests,
             run=replace(before.run, id=0, depth=0, subject=None),
         ),
         tuple(said),

@@ -9,6 +9,7 @@ from pydantic import BaseModel, ConfigDict
 from ribalta.core.base.faults import NextStep
 from ribalta.core.engine.state.automation_state import Queued
 from ribalta.core.engine.state.live import LiveState
+from ribalta.core.ports.guests import Role
 from ribalta.core.ports.messages import Event, Notice, Request, Severity, ShowEdited
 from ribalta.core.show.automation.calls import Call
 from ribalta.core.show.document.model import Show
@@ -71,11 +72,12 @@ class Action:
     `stores`: it changes the show, which surfaces that may only recall cannot do. `let_go`: with these arguments it runs
     again when what was pressed for it is let go. `says` puts it into words for arguments, where `sentence` cannot.
 
-    Traits: `continuous`: it comes many times while something is moved, and counts as one. `recordable`: it may become a
-    step of a recorded macro. `repeats`: a key that is kept down asks for it again. `hidden`: nobody wants to see that
-    it ran. `changes_air`: what is seen may change, so a trigger that is only tried leaves it out. `names_row`: letters
-    refer to the row of its camera afterwards. `heeds_voices`: who speaks may matter to it,
-    `heeds_cameras`: where cameras stand may. `on_scenes` is the action
+    Traits: `continuous`: it comes many times while something is moved, and counts as one. `recordable`: it may
+    become a step of a recorded macro. `repeats`: a key that is kept down asks for it again. `hidden`: nobody wants
+    to see that it ran. `role` is who may do it at least, and `touches` says the ids of the cameras that it touches:
+    what a guest may do is decided by these two alone (see `roles`). `changes_air`: what is seen may change, so a
+    trigger that is only tried leaves it out. `names_row`: letters refer to the row of its camera afterwards.
+    `heeds_voices`: who speaks may matter to it, `heeds_cameras`: where cameras stand may. `on_scenes` is the action
     that it means when letters refer to scenes. `also` are other words that people look for it by. `at_desk`: a desk
     does it itself when one of its own keys asks. `held` says whether a key or button has to be held for it now, and
     what it is then. `recorded` is the call that a recorded macro gets in its place.
@@ -103,6 +105,8 @@ class Action:
     held: Callable[[LiveState, Any], "Held | None"] | None = None
     recorded: Callable[[LiveState, Any, float], Call | None] | None = None
     also: str = ""
+    role: Role = Role.DEPUTY
+    touches: Callable[[LiveState, Any], tuple[str, ...]] | None = None
 
     @property
     def every_key(self) -> Mapping[str, Mapping[str, Any]]:

@@ -18,6 +18,7 @@ from ribalta.core.engine.state.groups import (
     SoundState,
     WallClock,
 )
+from ribalta.core.engine.state.guests import GuestsState
 from ribalta.core.ports.shots import CameraLive, Layer, MediumLive, OutputLive, Overlays, Shot, StripLive, Verdict
 from ribalta.core.show.automation.triggers_pads_shortcuts import Shortcut
 from ribalta.core.show.document.model import Camera, Framing, Show
@@ -48,6 +49,7 @@ class LiveState:
     desks: Mapping[str, DeskState] = field(default_factory=lambda: MappingProxyType({}))
     wall_clock: WallClock = field(default_factory=WallClock)
     crew: CrewState = field(default_factory=CrewState)
+    guests: GuestsState = field(default_factory=GuestsState)
     run: RunState = field(default_factory=RunState)
 
     def live(self, camera_id: str) -> CameraLive:
@@ -114,6 +116,10 @@ class LiveState:
     def with_crew(self, **changes: Any) -> "LiveState":
         """With some fields of its `CrewState` changed."""
         return changed(self, crew=changed(self.crew, **changes))
+
+    def with_guests(self, **changes: Any) -> "LiveState":
+        """With some fields of its `GuestsState` changed."""
+        return changed(self, guests=changed(self.guests, **changes))
 
     def with_run(self, **changes: Any) -> "LiveState":
         """With some fields of its `RunState` changed."""

@@ -33,6 +33,15 @@ def seated(state: LiveState, desk: str) -> LiveState:
     return state.with_(desk=seat_of(state, desk), desks=MappingProxyType(waiting))
 
 
+def put_back(state: LiveState, before: DeskState) -> LiveState:
+    """With the seat in hand that was before a guest acted: what comes from controllers is not for the guest's."""
+    if state.desk.id == before.id:
+        return state
+    waiting = {seat: there for seat, there in state.desks.items() if seat != before.id}
+    waiting[state.desk.id] = state.desk
+    return state.with_(desk=replace(before, shortcuts=state.desk.shortcuts), desks=MappingProxyType(waiting))
+
+
 def shows(state: LiveState, view: str) -> bool:
     """Is a view in front at any desk?"""
     return state.desk.view == view or any(desk.view == view for desk in state.desks.values())

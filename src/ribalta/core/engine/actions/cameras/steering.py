@@ -6,24 +6,28 @@ against the trimmed aim. A camera on air moves only when `live` is given, and th
 
 import functools
 from collections.abc import Callable
-from typing import Annotated, TypeVar
+from types import MappingProxyType
+from typing import Annotated, Any, TypeVar
 
 from pydantic import Field
 
 from ribalta.core.base.aim import STILL, Aim
 from ribalta.core.base.faults import ActionRefused
-from ribalta.core.engine.actions.board import CameraNumber, camera_meant
+from ribalta.core.engine.actions.board import CameraNumber, camera_meant, camera_named
 from ribalta.core.engine.program import switching
+from ribalta.core.engine.program.landing import NEVER_S
 from ribalta.core.engine.program.manual_control import touched
 from ribalta.core.engine.state.action import Action, Outcome, Params
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.optics.projection import HD, Reached, centre_on, fill_with
+from ribalta.core.ports.guests import Role
 from ribalta.core.ports.messages import Drive, Notice, Request, Severity
 from ribalta.core.ports.shots import Shot
 from ribalta.core.show.document.model import Camera
 
 DRIVEN = 6.0  # of full speed for each width of the picture that the hand goes in one step
 BLIND_LIVE_PACE = 0.15
+BEAT_S = 0.35  # a push that is not said again for so long is over
 BLIND_S = 0.5  # when a camera that cannot tell is taken to stand still again
 Share = Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)]
 Step = Annotated[float, Field(ge=-1, le=1, allow_inf_nan=False)]
@@ -68,6 +72,15 @@ class ZoomParams(SteerParams):
     """By how many tenths the picture grows (above 0) or shrinks."""
 
     steps: Annotated[float, Field(ge=-20, le=20, allow_inf_nan=False)]
+
+
+class PushParams(SteerParams):
+    """A stick that is pushed: a step each time, to be said again within BEAT_S. `right` and `down` as for a drag of the
+    head (the picture goes the other way), `steps` as for zooming."""
+
+    right: Step = 0.0
+    down: Step = 0.0
+    steps: Annotated[float, Field(ge=-20, le=20, allow_inf_nan=False)] = 0.0
 
 
 class AimParams(SteerParams):
@@ -227,6 +240,44 @@ def zoom(state: LiveState, params: ZoomParams, now_s: float) -> Outcome:
     return go(state, camera, limited(camera, zoomed(camera, start, params.steps)), now_s)
 
 
+@by_hand
+def push(state: LiveState, params: PushParams, now_s: float) -> Outcome:
+    """A camera that is pushed stops by itself when it is not pushed again: what lets go may be lost on the way."""
+    camera = camera_meant(state, params.camera)
+    if camera.recall_only:
+        allowed(state, camera, params.live)
+        return driven(state, camera, now_s, DRIVEN * params.right, -DRIVEN * params.down, params.steps / 2)
+    start = steerable(state, camera, params.live)
+    if params.right or params.down:
+        start = shifted(camera, start, params.right, params.down).aim
+    reached = limited(camera, zoomed(camera, start, params.steps))
+    beats = MappingProxyType({**state.guests.beats, camera.id: now_s + BEAT_S})
+    return go(state.with_guests(beats=beats), camera, reached, now_s)
+
+
+def beat_s(state: LiveState) -> float:
+    """When the next camera stops that is not pushed any more, in clock time."""
+    return min(state.guests.beats.values(), default=NEVER_S)
+
+
+def without_beat(state: LiveState, camera_id: str) -> LiveState:
+    """Nobody pushes it."""
+    beats = {k: at_s for k, at_s in state.guests.beats.items() if k != camera_id}
+    return state.with_guests(beats=MappingProxyType(beats)) if camera_id in state.guests.beats else state
+
+
+def stop_pushed(state: LiveState, now_s: float) -> Outcome:
+    """Cameras whose push was not said again stand still."""
+    outcome = Outcome(state)
+    for camera_id, at_s in state.guests.beats.items():
+        if at_s <= now_s:
+            camera = state.show.camera(camera_id)
+            outcome = outcome.then(lambda s, gone=camera_id: Outcome(without_beat(s, gone)))  # type: ignore[misc]
+            if camera is not None:
+                outcome = outcome.then(lambda s, c=camera: _stopped(s, c, now_s))  # type: ignore[misc]
+    return outcome
+
+
 def aim(state: LiveState, params: AimParams, now_s: float) -> Outcome:
     """To an exact aim, as the camera stands: it belongs to no framing then, unless it is Next or on air."""
     camera = camera_meant(state, params.camera)
@@ -240,6 +291,10 @@ def aim(state: LiveState, params: AimParams, now_s: float) -> Outcome:
 def stop(state: LiveState, params: StopParams, now_s: float) -> Outcome:
     """It stays where it is now: for a hand that is suddenly gone."""
     camera = camera_meant(state, params.camera)
+    return _stopped(without_beat(state, camera.id), camera, now_s)
+
+
+def _stopped(state: LiveState, camera: Camera, now_s: float) -> Outcome:
     live = state.live(camera.id)
     if not camera.steered or not live.answers:
         return Outcome(state)
@@ -248,18 +303,19 @@ def stop(state: LiveState, params: StopParams, now_s: float) -> Outcome:
     return go(state, camera, Reached(live.aim), now_s)
 
 
+def _steered(id_: str, sentence: str, params: type[Params], run: Callable[[LiveState, Any, float], Outcome]) -> Action:
+    """A move of a hand: guests may do it with the cameras that they are given."""
+    return Action(
+        id_, sentence, params, run, recordable=False, continuous=True, role=Role.OPERATOR, touches=camera_named
+    )
+
+
 ACTIONS = (
-    Action(
-        "steer.centre",
-        "Centre camera {camera} on a point of its picture",
-        CentreParams,
-        centre,
-        recordable=False,
-        continuous=True,
-    ),
-    Action("steer.box", "Fill camera {camera}'s frame with a box", BoxParams, box, recordable=False, continuous=True),
-    Action("steer.drag", "Pull camera {camera}'s picture", DragParams, drag, recordable=False, continuous=True),
-    Action("steer.zoom", "Zoom camera {camera}", ZoomParams, zoom, recordable=False, continuous=True),
-    Action("steer.stop", "Stop camera {camera}", StopParams, stop, recordable=False, continuous=True),
+    _steered("steer.centre", "Centre camera {camera} on a point of its picture", CentreParams, centre),
+    _steered("steer.box", "Fill camera {camera}'s frame with a box", BoxParams, box),
+    _steered("steer.drag", "Pull camera {camera}'s picture", DragParams, drag),
+    _steered("steer.zoom", "Zoom camera {camera}", ZoomParams, zoom),
+    _steered("steer.push", "Push camera {camera}", PushParams, push),
+    _steered("steer.stop", "Stop camera {camera}", StopParams, stop),
     Action("camera.aim", "Send camera {camera} to an aim", AimParams, aim),
 )

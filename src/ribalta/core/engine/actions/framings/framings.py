@@ -10,6 +10,7 @@ from ribalta.core.base.values import without
 from ribalta.core.engine.actions.board import (
     FramingParams,
     camera_meant,
+    camera_named,
     framing_meant,
     framing_words,
     locked,
@@ -23,6 +24,7 @@ from ribalta.core.engine.removing import Users, cleared
 from ribalta.core.engine.state.action import Action, Held, NoParams, Outcome, Params, edited
 from ribalta.core.engine.state.live import SCENE_ROW, LiveState
 from ribalta.core.planning.naming import Guess, guess
+from ribalta.core.ports.guests import Role
 from ribalta.core.ports.messages import Notice, PictureWanted, Remember, Severity
 from ribalta.core.ports.shots import Shot
 from ribalta.core.show.automation.calls import Call, Kind, named
@@ -238,6 +240,8 @@ ACTIONS = (
         {f"Shift+{x}": {"letter": x} for x in LETTERS},
         stores=True,
         held=_overwrites,
+        role=Role.OPERATOR,
+        touches=camera_named,
     ),
     Action(
         "framing.restore",
@@ -245,8 +249,18 @@ ACTIONS = (
         FramingParams,
         restore,
         says=framing_words("Send camera {camera} to"),
+        role=Role.OPERATOR,
+        touches=camera_named,
     ),
-    Action("framing.rename", "Rename framing {letter}", RenameParams, rename, stores=True),
+    Action(
+        "framing.rename",
+        "Rename framing {letter}",
+        RenameParams,
+        rename,
+        stores=True,
+        role=Role.OPERATOR,
+        touches=camera_named,
+    ),
     Action("framing.lock", "Lock framing {letter}, or unlock it", FramingParams, protect, stores=True),
     Action("framing.remove", "Remove framing {letter}", RemoveParams, remove, stores=True),
     Action("board.page", "Turn the board's page", PageParams, page, {"PgDown": {"by": 1}, "PgUp": {"by": -1}}),

@@ -1,0 +1,31 @@
+"""Guests and stations: who is invited, who is here, who holds what."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from types import MappingProxyType
+
+from ribalta.core.ports.guests import Guest, Hold, Invitation, ShotAsked
+
+DOOR_PORT = 8443
+GUEST_HAND = "guest "  # before a guest's id: the name of its hand on a camera
+
+
+@dataclass(frozen=True)
+class GuestsState:
+    """`open`: guests can come, at `port`, from this network or from `beyond` it. `asked` are shots that the director
+    waits for, the oldest first. `beats`: a camera that is pushed stops by then, unless it is pushed again."""
+
+    open: bool = False
+    port: int = DOOR_PORT
+    beyond: bool = False
+    invitations: Mapping[str, Invitation] = field(default_factory=lambda: MappingProxyType({}))
+    here: Mapping[str, Guest] = field(default_factory=lambda: MappingProxyType({}))
+    holds: Mapping[str, Hold] = field(default_factory=lambda: MappingProxyType({}))
+    asked: tuple[ShotAsked, ...] = ()
+    beats: Mapping[str, float] = field(default_factory=lambda: MappingProxyType({}))
+    count: int = 0  # of invitations, guests and asked shots so far, for their ids
+
+    def holder(self, camera_id: str, now_s: float) -> Guest | None:
+        """Who holds a camera now."""
+        hold = self.holds.get(camera_id)
+        return self.here.get(hold.guest) if hold is not None and now_s < hold.until_s else None
