@@ -61,6 +61,11 @@ def argument_parser() -> argparse.ArgumentParser:
     served.add_argument("--practice", action="store_true", help="on simulated cameras that stand where the show's do")
     served.add_argument("--resume", action="store_true", help="go on where a server that died has left off")
     served.add_argument("--ready", type=int, default=-1, metavar="FILE", help=argparse.SUPPRESS)
+    door = commands.add_parser("door")  # started by a server whose guests' door is opened; nobody types it
+    door.add_argument("socket", type=Path)
+    door.add_argument("port", type=int)
+    door.add_argument("--beyond", action="store_true")
+    door.add_argument("--host", default="0.0.0.0")
     desk = commands.add_parser("desk", help="open a window on a show that runs on this machine")
     desk.add_argument("show", nargs="?", metavar="NAME", help="which, where several run")
     desk.add_argument(
@@ -172,6 +177,10 @@ def _run(arguments: argparse.Namespace) -> int | tuple[str, ...]:
         from ribalta.standins.process import run
 
         return run(arguments.name, arguments.net or "", arguments.seed, arguments.with_parent, arguments.cameras)
+    if arguments.command == "door":
+        from ribalta.app.door import keep_door
+
+        return keep_door(arguments.socket, arguments.port, arguments.beyond, arguments.host)
     if arguments.command == "serve":
         from ribalta.app.serve import serve_demo, serve_practice, serve_show
 

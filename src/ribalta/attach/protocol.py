@@ -6,8 +6,8 @@ their order, and the answers to calls. A desk that does not read gets fewer and 
 """
 
 from collections.abc import Mapping
-from dataclasses import dataclass
-from enum import IntEnum
+from dataclasses import dataclass, field
+from enum import IntEnum, StrEnum
 from pathlib import Path
 from typing import Any
 
@@ -24,7 +24,7 @@ from ribalta.core.sound.gates import GateView
 from ribalta.core.sound.levels import Level
 from ribalta.core.survey.job import Job, Kind
 
-VERSION = 1  # both ends have to have the same
+VERSION = 2  # both ends have to have the same
 LARGEST_MESSAGE = 32 * 1024 * 1024
 Sizes = Mapping[str, tuple[int, int]]
 
@@ -32,11 +32,30 @@ Sizes = Mapping[str, tuple[int, int]]
 class Said(IntEnum):
     """What a message is: the first item of its list."""
 
-    HELLO = 1  # version, process id, the view it was started with ("" for any)
+    HELLO = 1  # version, process id, the view it was started with ("" for any), who it is (`Who`)
     CALL = 2  # number, name, arguments
     WELCOME = 3  # the number of the desk
     REFUSED = 4  # a sentence
     UPDATE = 5  # a dict: state, values, events, answers, lines, log, pictures (then one file goes along)
+
+
+class Who(StrEnum):
+    """Who attaches: a window, or the part of the server that lets guests in and speaks for each of them."""
+
+    DESK = "desk"
+    DOOR = "door"
+
+
+@dataclass(frozen=True, slots=True)
+class DoorSeen:
+    """How the guests' door stands: at which addresses it is, the fingerprint of its certificate, what is wrong with it,
+    and the delay of pictures that each guest's page measured (ms, by guest)."""
+
+    addresses: tuple[str, ...] = ()
+    fingerprint: str = ""
+    trouble: str = ""
+    delays_ms: Mapping[str, float] = field(default_factory=dict)
+    tries: int = 0  # wrong codes so far
 
 
 @dataclass(frozen=True, slots=True)
@@ -114,6 +133,7 @@ CALLS: Mapping[str, tuple[Any, ...]] = {
     "file.picture": (str,),
     "file.answer_recovery": (bool,),
     "file.answer_deeds": (bool,),
+    "guests.tell": (DoorSeen,),
     "readiness.begin": (),
     "readiness.cancel": (),
     "setup.jobs.begin": (Kind, str),
@@ -137,6 +157,7 @@ CALLS: Mapping[str, tuple[Any, ...]] = {
 
 # What calls answer, where they do.
 ANSWERS: Mapping[str, Any] = {
+    "act": str,  # the refusal
     "media.sound_devices": tuple[list[str], list[str]],
     "messages.token": str,
     "file.picture": bytes | None,
@@ -157,6 +178,7 @@ VALUES: Mapping[str, Any] = {
     "file.recovery": UnsavedChanges | None,
     "file.foreign_deeds": tuple[str, ...],
     "closing.now": EveningEnd,
+    "guests.door": DoorSeen,
     "readiness.now": Progress,
     "setup.jobs.jobs": Mapping[tuple[Kind, str], Job],
     "setup.jobs.profiles": tuple[Profile, ...],

@@ -12,7 +12,7 @@ from pathlib import Path
 from typing import Any
 
 from ribalta.attach.pictures import PicturesIn
-from ribalta.attach.protocol import LineSeen, RecordingSeen, Sizes, SoundSeen, StreamSeen, UnsavedChanges
+from ribalta.attach.protocol import DoorSeen, LineSeen, RecordingSeen, Sizes, SoundSeen, StreamSeen, UnsavedChanges
 from ribalta.core.engine.controls import Controls, Shortcuts
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.shots import Overlays, Shot
@@ -127,6 +127,23 @@ class RemoteOutputs:
     def stream(self) -> StreamSeen:
         found: StreamSeen = self._told.get("outputs.stream", STREAM_OFF)
         return found
+
+
+class RemoteGuests:
+    """The guests' door."""
+
+    def __init__(self, ask: Ask, told: Told) -> None:
+        self._ask, self._told = ask, told
+
+    @property
+    def door(self) -> DoorSeen:
+        """How it stands."""
+        found: DoorSeen = self._told.get("guests.door", DoorSeen())
+        return found
+
+    def tell(self, door: DoorSeen) -> None:
+        """What the door itself says."""
+        self._ask("guests.tell", door)
 
 
 class RemoteControls:

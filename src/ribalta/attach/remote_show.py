@@ -14,11 +14,12 @@ from typing import Any
 
 from ribalta.attach.line import Damaged, Line
 from ribalta.attach.pictures import PicturesIn
-from ribalta.attach.protocol import ANSWERS, CALLS, VALUES, VERSION, Said
+from ribalta.attach.protocol import ANSWERS, CALLS, VALUES, VERSION, Said, Who
 from ribalta.attach.remote_parts import (
     RemoteControls,
     RemoteFaders,
     RemoteFile,
+    RemoteGuests,
     RemoteMedia,
     RemoteMessages,
     RemoteOutputs,
@@ -68,7 +69,11 @@ class RemoteShow:
     """
 
     def __init__(
-        self, path: Path | Callable[[], Path], view: str = "", on_lost: Callable[[], None] = lambda: None
+        self,
+        path: Path | Callable[[], Path],
+        view: str = "",
+        on_lost: Callable[[], None] = lambda: None,
+        who: Who = Who.DESK,
     ) -> None:
         """`path` may be asked for when everything here is ready. Raises LocalFault when nothing answers there, or the
         desk is not wanted."""
@@ -78,7 +83,7 @@ class RemoteShow:
         self.number = ""
         self._noted = 0
         self.ended = False  # the show was ended from here
-        self._view, self._on_lost = view, on_lost
+        self._view, self._on_lost, self._who = view, on_lost, who
         self._forms = Forms()
         self._changes = StateChanges(self._forms)
         self._calls = {name: tuple(map(self._forms.of, kinds)) for name, kinds in CALLS.items()}
@@ -107,6 +112,7 @@ class RemoteShow:
         self.messages = RemoteMessages(self._ask, self._told)
         self.file = RemoteFile(self._ask, self._told)
         self.closing = RemoteClosing(self._told)
+        self.guests = RemoteGuests(self._ask, self._told)
         self.readiness = RemoteReadiness(self._ask, self._told)
         self.setup = RemoteSetup(
             RemoteCameraJobs(self._ask, self._told),
@@ -151,7 +157,7 @@ class RemoteShow:
         with self._lock:
             self._asked.clear()
             self._leaving.clear()
-        line.put([Said.HELLO, VERSION, os.getpid(), self._view])
+        line.put([Said.HELLO, VERSION, os.getpid(), self._view, self._who])
         self._line = line
         self.file.ask_again()
         self.media.ask_again()
@@ -183,10 +189,16 @@ class RemoteShow:
         self._ask("end_show")
 
     def act(
-        self, action_id: str, arguments: Mapping[str, Any], recall_only: bool = False, cause: Cause = BY_HAND
+        self,
+        action_id: str,
+        arguments: Mapping[str, Any],
+        recall_only: bool = False,
+        cause: Cause = BY_HAND,
+        answer: Callable[[str], None] | None = None,
     ) -> None:
-        """Ask for an action. What comes of it is seen in the state and heard as events."""
-        self._ask("act", action_id, dict(arguments), recall_only, cause)
+        """Ask for an action. What comes of it is seen in the state and heard as events; `answer` is told the sentence
+        with which it was refused, or nothing, on the thread of the line."""
+        self._ask("act", action_id, dict(arguments), recall_only, cause, answer=answer)
 
     def listen(self, listener: Callable[[Event], None]) -> None:
         """Be told of every event, on the thread of the line."""
@@ -194,7 +206,7 @@ class RemoteShow:
 
     # From any thread
 
-    def _ask(self, name: str, *given: Any, answer: Callable[[Any], None] = lambda _: None) -> None:
+    def _ask(self, name: str, *given: Any, answer: Callable[[Any], None] | None = None) -> None:
         if self._line is None:
             if name not in ("media.show_at", "media.sound_devices", "file.picture"):
                 self.tell(Notice(f"{LOST} Nothing was done.", Severity.FAULT))
@@ -208,7 +220,7 @@ class RemoteShow:
             self._count += 1
             if len(self._leaving) >= MOST_ASKED:
                 return  # a server that takes nothing any more is seen by its line
-            if name in ANSWERS:
+            if answer is not None:
                 self._asked[self._count] = _Asked(name, answer)
             self._leaving.append([Said.CALL, self._count, name, trees])
         self._send_now()

@@ -30,6 +30,7 @@ from ribalta.server.controls_io import ControlsIo, desk_shortcuts
 from ribalta.server.engine_host import EngineHost
 from ribalta.server.faders_io import FadersIo
 from ribalta.server.foreign_show import ForeignShow
+from ribalta.server.guests_host import GuestsHost
 from ribalta.server.import_export.transfers import Transfers
 from ribalta.server.inbox import Inbox
 from ribalta.server.messages_host import MessagesHost
@@ -116,11 +117,13 @@ class Session:
         links.on_report(jobs.hear)
         self.closing = ClosingHost(host, self.outputs, crew)
         host.attach(self.closing)
+        self.guests = GuestsHost(host, crew)
         self.readiness = ReadinessHost(host, self.media, self.outputs, self.messages, jobs, crew)
         self.setup = CameraSetup(jobs, CameraPlacing(access, chores), passwords)
         self.transfers = Transfers(access, chores, lambda files: inbox.put(lambda _: persistence.add_files(files)))
         pictures = FramingPictures(self.media.mixer, persistence, self.clock)
         host.attach(links, self.media, self.outputs, self.messages, self.controls, self.faders, pictures, self.file)
+        host.attach(self.guests)
         for secret in withheld:
             passwords.keep(secret.where, secret.user, secret.secret)
         warnings = (
@@ -163,7 +166,15 @@ class Session:
         """Stop all threads; unsaved changes stay in the journal and are offered at the next start."""
         self._crew.end()
         self._loading.stop()
-        for part in (self.readiness, self.closing, self.messages, self.setup.jobs, self.outputs, self.media):
+        for part in (
+            self.guests,
+            self.readiness,
+            self.closing,
+            self.messages,
+            self.setup.jobs,
+            self.outputs,
+            self.media,
+        ):
             part.stop()
         self._links.stop()
         self.host.stop()

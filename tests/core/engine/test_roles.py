@@ -10,7 +10,7 @@ from ribalta.core.engine.loop import Engine
 from ribalta.core.ports.causes import By, Cause
 from ribalta.core.ports.guests import Role
 from ribalta.core.ports.messages import DeskAsked, Notice, Severity
-from tests.core.engine.test_whole_catalogue import OPENING, Made
+from tests.core.engine.test_whole_catalogue import OPENING, Made, schema_of
 from tests.core.hand_wound import Hall
 
 DOOR = Cause(By.GUEST, "door")
@@ -84,7 +84,7 @@ def test_of_ten_thousand_requests_none_does_what_its_role_may_not(role):
         action, given = made.call()
         if role == "operator" and k % 2:  # half of what is tried is near to what it may
             action = sorted(STEERS)[k // 2 % len(STEERS)]
-            schema = CATALOGUE.by_id[action].params.model_json_schema()
+            schema = schema_of(action)
             wanted = {*schema.get("required", ()), "camera"} & schema["properties"].keys()
             given = {n: made._value(n, schema["properties"][n], schema.get("$defs", {})) for n in wanted}
         now_s += 0.2

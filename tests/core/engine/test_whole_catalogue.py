@@ -1,6 +1,7 @@
 """Every action there is, in any order, with anything that its arguments may be: a refusal is a sentence, an edit can be
 undone, the show stays one that can be stored, and the journal leads to the same state again."""
 
+import functools
 import random
 import re
 from dataclasses import fields
@@ -38,6 +39,12 @@ PLURALS = (
 WORDS = ("", "Hands", "Ada at the wheel", "Z" * 300, "…\x00\n", "<b>&", "12", "-1")
 
 
+@functools.cache
+def schema_of(action_id: str) -> dict[str, Any]:
+    """Of an action's arguments; it takes a millisecond to be made."""
+    return CATALOGUE.by_id[action_id].params.model_json_schema()
+
+
 class Made:
     """Arguments as a schema allows them, mostly such that they mean something in a show, sometimes not."""
 
@@ -52,7 +59,7 @@ class Made:
 
     def call(self, depth: int = 0) -> tuple[str, dict[str, Any]]:
         row = self._chance.choice(CATALOGUE.rows)
-        schema = row.params.model_json_schema()
+        schema = schema_of(row.id)
         wanted = {
             name: self._value(name, part, schema.get("$defs", {}), depth)
             for name, part in schema.get("properties", {}).items()

@@ -34,13 +34,19 @@ class DueTable:
     ) -> None:
         self._rows, self._state, self._now_s, self._put_off = rows, state, now_s, put_off
         self._left_alone: dict[str, float] = {}
+        self._known: tuple[LiveState | None, tuple[float, Deadline | None]] = (None, (NEVER_S, None))
 
     def first(self) -> tuple[float, Deadline | None]:
         """What is due first, and when; of several at once the first in the list."""
+        state = self._state()
+        if state is self._known[0]:
+            return self._known[1]
         best: tuple[float, Deadline | None] = NEVER_S, None
         for one in self._rows:
             if (due_s := self._due_s(one)) < best[0]:
                 best = due_s, one
+        if not self._left_alone and self._state() is state:  # what is due depends on the state alone
+            self._known = state, best
         return best
 
     def failed(self, one: Deadline, due_s: float) -> None:

@@ -7,9 +7,10 @@ the same show. What one thing sets off runs right behind it, in order, and never
 
 from collections import deque
 from collections.abc import Callable, Mapping
-from dataclasses import asdict, dataclass, replace
+from dataclasses import dataclass, replace
 from typing import Any
 
+from ribalta.core.base.values import plain_fields
 from ribalta.core.engine import deadlines
 from ribalta.core.engine.actions import guests
 from ribalta.core.engine.actions.cameras import steering
@@ -153,7 +154,7 @@ class Engine:
     def report(self, report: Report, now_s: float) -> None:
         """Take in what a device or the mixer says. Nothing is raised."""
         self._now_s = now_s
-        self._write_down({"t": now_s, "report": type(report).__name__, "fields": asdict(report)})
+        self._write_down({"t": now_s, "report": type(report).__name__, "fields": plain_fields(report)})
         self.advance(now_s)
         mark = self._mark()
         try:

@@ -10,14 +10,14 @@ from typing import Any
 
 from ribalta.attach.line import Damaged, Line
 from ribalta.attach.pictures import PicturesOut, is_sane
-from ribalta.attach.protocol import ANSWERS, CALLS, VERSION, Said, Sizes
+from ribalta.attach.protocol import ANSWERS, CALLS, VERSION, Said, Sizes, Who
 from ribalta.core.base.plain import Form, Forms, NotPlain, Plain
 from ribalta.core.engine.state.changes import StateChanges
 from ribalta.core.engine.state.groups import VIEWS
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.engine.state.seats import seat_of
 from ribalta.core.ports.as_run import AsRunLine
-from ribalta.core.ports.causes import ActionRan, Cause
+from ribalta.core.ports.causes import ActionRan, By, Cause
 from ribalta.core.ports.messages import Event, Notice, Severity
 from ribalta.media.program.shapes import Pictures
 from ribalta.server.desks.values import Values
@@ -55,7 +55,7 @@ class AttachedDesk:
         ends: Callable[[], None],
         wake: Callable[[], None],
     ) -> None:
-        self.line, self.number, self.process = line, "", 0
+        self.line, self.number, self.process, self.who = line, "", 0, Who.DESK
         self._session, self._crew, self._said = session, crew, said
         self._shows, self._ends, self._wake = shows, ends, wake
         self._state: LiveState | None = None
@@ -74,20 +74,20 @@ class AttachedDesk:
 
     def greet(self, message: Any, number: str) -> str:
         """Its first message; why it cannot stay, or nothing."""
-        if not isinstance(message, list) or len(message) != 4 or message[0] != Said.HELLO:
+        if not isinstance(message, list) or len(message) < 2 or message[0] != Said.HELLO:
             return "What attached is no desk of Ribalta."
-        if message[1] != VERSION:
+        if len(message) != 5 or message[1] != VERSION:
             return "This desk is of another version than the show that runs: end the show, or use the same version."
         self.number = number
         self.process = message[2] if isinstance(message[2], int) else 0
+        self.who = Who.DOOR if message[4] == Who.DOOR else Who.DESK
         seat = seat_of(self._session.state, number)
         view = message[3] if message[3] in VIEWS else seat.view
         self.line.put([Said.WELCOME, number])
         self._lines.extend(self._session.history.lines)
         self._log.extend(self._session.as_run.lines)
-        self._session.act(
-            "view.shown", {"view": view}, cause=Cause(desk=number)
-        )  # it has a seat of its own from now on
+        if self.who is Who.DESK:  # it has a seat of its own from now on
+            self._session.act("view.shown", {"view": view}, cause=Cause(desk=number))
         return ""
 
     def hear(self, message: Any) -> None:
@@ -108,9 +108,11 @@ class AttachedDesk:
         session = self._session
         if name == "act":
             action_id, given, recall_only, cause = arguments
-            cause = replace(cause, desk=self.number)
+            cause = self._cause(cause)
             self._acts += 1
             session.host.ask(action_id, given, cause, lambda ran: self._acted(number, ran.refused), recall_only)
+        elif name == "guests.tell" and self.who is not Who.DOOR:
+            raise Damaged("a desk that speaks for the guests' door")
         elif name == "media.show_at":
             if is_sane(arguments[0]):
                 self._shows(self, arguments[0])
@@ -122,6 +124,13 @@ class AttachedDesk:
             self._crew.begin(f"{name} for a desk", lambda: self._call(number, name, arguments))
         else:
             self._call(number, name, arguments)
+
+    def _cause(self, said: Cause) -> Cause:
+        """A desk speaks for itself alone, the guests' door for the guest that it names."""
+        if self.who is Who.DOOR:
+            return replace(said, by=By.GUEST, desk=f"guest {said.guest}" if said.guest else "")
+        by = By.HAND if said.by is By.GUEST else said.by
+        return replace(said, by=by, desk=self.number, guest="")
 
     def _call(self, number: int, name: str, arguments: list[Any]) -> None:
         found = operator.attrgetter(name)(self._session)(*arguments)

@@ -13,7 +13,7 @@ from collections.abc import Callable
 
 from ribalta.attach.line import Damaged, Line
 from ribalta.attach.pictures import PicturesOut
-from ribalta.attach.protocol import Said, Sizes
+from ribalta.attach.protocol import Said, Sizes, Who
 from ribalta.attach.runtime_folder import Meeting, is_same_user, listen_at
 from ribalta.core.ports.messages import (
     DeskAsked,
@@ -75,11 +75,12 @@ class DeskPort:
     @property
     def attached(self) -> int:
         """How many desks there are."""
-        return len(self._desks)
+        return sum(desk.who is Who.DESK for desk in self._desks)
 
     def start(self) -> None:
         self._worker.start()
         self._crew.watch()
+        self._session.guests.attach_at(self.meeting.path)
 
     def stop(self) -> None:
         """All desks are let go of, and none can come any more."""
@@ -179,7 +180,8 @@ class DeskPort:
                 if desk in self._greeting:
                     self._greet(desk, message)
                 else:
-                    self._last = desk
+                    if desk.who is Who.DESK:
+                        self._last = desk
                     desk.hear(message)
         except Damaged as error:
             self._send_away(desk, f"A desk was sent away: it said what cannot be understood ({error}).")
@@ -201,7 +203,7 @@ class DeskPort:
             if time.monotonic() - at_s < LATELY_S:  # what was said while it was on its way
                 desk.tell(notice)
         self._desks.append(desk)
-        if len(self._desks) > 1:
+        if desk.who is Who.DESK and sum(other.who is Who.DESK for other in self._desks) > 1:
             self._session.host.say(Notice(f"Another window is open on this show: desk {number}."))
 
     def _send_away(self, desk: AttachedDesk, sentence: str, to_all: bool = True) -> None:
@@ -222,6 +224,8 @@ class DeskPort:
         if desk in self._desks:
             self._desks.remove(desk)
             self._session.controls.left(desk.number)
+            if desk.who is Who.DOOR:
+                self._session.guests.lost()
         if self._last is desk:
             self._last = None
         if self._sizes.pop(desk, None) is not None:
@@ -230,7 +234,8 @@ class DeskPort:
     def _pass_events(self) -> None:
         while self._heard:
             event = self._heard.popleft()
-            one = self._last if self._last is not None else self._desks[0] if self._desks else None
+            first = next((desk for desk in self._desks if desk.who is Who.DESK), None)
+            one = self._last if self._last is not None else first
             for desk in self._desks if not isinstance(event, FOR_ONE) else [one] if one is not None else []:
                 desk.tell(event)
 

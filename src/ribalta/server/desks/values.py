@@ -73,6 +73,7 @@ class Values:
             "file.recovery": _Value(self._recovery, 0.2),
             "file.foreign_deeds": _Value(lambda: file.foreign_deeds, 0.2),
             "closing.now": _Value(lambda: session.closing.now, 0.12),
+            "guests.door": _Value(lambda: session.guests.door, 0.2),
             "readiness.now": _Value(lambda: session.readiness.now, 0.12),
             "setup.jobs.jobs": _Value(lambda: dict(setup.jobs.jobs), 0.12),
             "setup.jobs.profiles": _Value(lambda: tuple(setup.jobs.profiles()), float("inf")),

@@ -204,10 +204,13 @@ class Show(Part):
     @property
     def memo(self) -> Memo:
         """What was found out of this document so far."""
-        return self._memo
+        private = self.__pydantic_private__  # by its name it takes ten times as long, and this is asked all the time
+        assert private is not None
+        memo: Memo = private["_memo"]
+        return memo
 
     def _by_id(self, name: str, parts: tuple[P, ...]) -> Mapping[str, P]:
-        return self._memo.of(name, parts, lambda: {part.id: part for part in parts})
+        return self.memo.of(name, parts, lambda: {part.id: part for part in parts})
 
     @model_validator(mode="after")
     def _consistent(self) -> "Show":
@@ -254,14 +257,14 @@ class Show(Part):
 
     def framing_at(self, camera_id: str, slot: int) -> Framing | None:
         """By camera and slot, from 0; None when the slot is free."""
-        found = self._memo.of(
+        found = self.memo.of(
             "framings by place", self.framings, lambda: {(f.camera_id, f.slot): f for f in self.framings}
         )
         return found.get((camera_id, slot))
 
     def last_slot(self, camera_id: str) -> int:
         """The highest slot of a camera that holds a framing, from 0; 0 when it has none."""
-        return self._memo.of("last slots", self.framings, self._last_slots).get(camera_id, 0)
+        return self.memo.of("last slots", self.framings, self._last_slots).get(camera_id, 0)
 
     def _last_slots(self) -> dict[str, int]:
         found: dict[str, int] = {}

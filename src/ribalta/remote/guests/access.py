@@ -1,0 +1,66 @@
+"""What the guests' door needs of a running show, to which it is attached."""
+
+from collections.abc import Callable, Mapping
+from typing import Any, Protocol
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ribalta.attach.protocol import DoorSeen
+from ribalta.core.base.clock import Clock
+from ribalta.core.engine.state.live import LiveState
+from ribalta.core.ports.causes import Cause
+
+
+class LivePictures(Protocol):
+    """By place."""
+
+    @property
+    def shown(self) -> Mapping[str, NDArray[np.uint8]]: ...
+    @property
+    def captured_s(self) -> Mapping[str, float]: ...
+
+
+class PicturesAccess(Protocol):
+    """Nothing of it waits."""
+
+    @property
+    def pictures(self) -> LivePictures: ...
+    def show_at(self, sizes: Mapping[str, tuple[int, int]]) -> None: ...
+
+
+class FileAccess(Protocol):
+    """Stored pictures."""
+
+    def picture_waited_for(self, name: str) -> bytes | None:
+        """JPEG bytes; it may wait for a moment."""
+        ...
+
+
+class DoorAccess(Protocol):
+    """What the door says of itself."""
+
+    def tell(self, door: DoorSeen) -> None: ...
+
+
+class GuestShow(Protocol):
+    """May be called from any thread; nothing of it waits, but for stored pictures."""
+
+    @property
+    def clock(self) -> Clock: ...
+    @property
+    def state(self) -> LiveState: ...
+    @property
+    def media(self) -> PicturesAccess: ...
+    @property
+    def file(self) -> FileAccess: ...
+    @property
+    def guests(self) -> DoorAccess: ...
+    def act(
+        self,
+        action_id: str,
+        arguments: Mapping[str, Any],
+        recall_only: bool = False,
+        cause: Cause = ...,
+        answer: Callable[[str], None] | None = None,
+    ) -> None: ...

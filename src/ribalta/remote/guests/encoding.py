@@ -1,0 +1,96 @@
+"""Small live pictures for guests: each camera is encoded once for each size, however many watch, and none that nobody
+sees."""
+
+import struct
+import time
+from collections.abc import Callable, Mapping
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass, field
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+Image = NDArray[np.uint8]
+SIZES: Mapping[str, tuple[int, int]] = {"small": (320, 180), "large": (640, 360)}
+QUALITY = {"small": 62, "large": 72}
+EVERY_S = {"small": 0.08, "large": 0.04}
+HEAD = struct.Struct("<4sBxxxIxxxxd")  # "RBLT", size (0 small, 1 large), number, when it was captured (clock time)
+PROGRAM = "program"
+
+
+def place(what: str, size: str) -> str:
+    """The name under which the server is asked for it."""
+    return f"{what}@{size}"
+
+
+@dataclass
+class Encoded:
+    """The newest JPEG of one place."""
+
+    number: int = 0
+    captured_s: float = 0.0
+    data: bytes = b""
+    done_s: float = 0.0
+    busy: bool = False
+    seen: object = field(default=None, repr=False)
+
+
+class Encodings:
+    """One thread asks (`look`); encoding is done beside it."""
+
+    def __init__(self, threads: int = 1) -> None:
+        self._pool = ThreadPoolExecutor(threads, "guests' pictures")
+        self._made: dict[str, Encoded] = {}
+        self.encoded = 0  # so far, of all places
+
+    def newest(self, where: str) -> Encoded | None:
+        """What there is of a place, if somebody has watched it lately."""
+        return self._made.get(where)
+
+    def look(
+        self,
+        watched: Mapping[str, str],
+        pictures: Mapping[str, Image],
+        captured_s: Mapping[str, float],
+        made: Callable[[str], None],
+    ) -> None:
+        """`watched`: places with their size. What is new is encoded, and `made` is called with its place."""
+        for where in list(self._made):
+            if where not in watched:
+                del self._made[where]
+        now_s = time.monotonic()
+        for where, size in watched.items():
+            one = self._made.setdefault(where, Encoded())
+            at_s = captured_s.get(where, 0.0)
+            if one.busy or now_s - one.done_s < EVERY_S[size] or (at_s and at_s == one.captured_s):
+                continue
+            picture = pictures.get(where)
+            if picture is None:
+                continue
+            one.busy, one.done_s = True, now_s
+            self._pool.submit(self._encode, where, one, picture, at_s, size, made)
+
+    def _encode(
+        self, where: str, one: Encoded, picture: Image, at_s: float, size: str, made: Callable[[str], None]
+    ) -> None:
+        try:
+            done, data = cv2.imencode(".jpg", picture[:, :, :3], [cv2.IMWRITE_JPEG_QUALITY, QUALITY[size]])
+            if done:
+                self.encoded += 1
+                one.number, one.captured_s = one.number + 1, at_s
+                one.data = data.tobytes()
+        finally:
+            one.busy = False
+        made(where)
+
+    def close(self) -> None:
+        """Nothing more is encoded."""
+        self._pool.shutdown(wait=False, cancel_futures=True)
+
+
+def packed(size: str, one: Encoded, what: str) -> bytes:
+    """As it goes to a page: a head, the camera's id, the JPEG."""
+    name = what.encode()[:60]
+    head = HEAD.pack(b"RBLT", list(SIZES).index(size), one.number, one.captured_s)
+    return head + bytes([len(name)]) + name + one.data
