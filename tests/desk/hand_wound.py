@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtWidgets import QApplication, QDialog, QFileDialog
 
+from ribalta.attach.protocol import DoorSeen
 from ribalta.core.base.clock import Clock
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine.controls import Controls, Shortcuts
@@ -162,6 +163,13 @@ class FakeFile:
         self.foreign_deeds = () if yes else self.foreign_deeds
 
 
+@dataclass
+class FakeGuests:
+    """How the door stands is put into `door` by hand."""
+
+    door: DoorSeen = field(default_factory=DoorSeen)
+
+
 class FakeReadiness:
     """What a check has come to is put into `now` by hand."""
 
@@ -300,7 +308,7 @@ class HandWoundSession:
         self.asked: Asked = []
         self._listeners: list[Callable[[Event], None]] = []
         self.media, self.outputs, self.messages, self.file = FakeMedia(), FakeOutputs(), FakeMessages(), FakeFile()
-        self.faders = FakeFaders()
+        self.faders, self.guests = FakeFaders(), FakeGuests()
         self.controls = FakeControls(self.clock, lambda: self.state, self._call)
         self.readiness, self.closing = FakeReadiness(self.asked), FakeClosing()
         self.setup = FakeSetup(FakeCameraJobs(self.asked), FakePlacing(self.asked), FakePasswords(self.asked))

@@ -77,7 +77,7 @@ class Bridge(QObject):
         self.file, self.media, self.outputs = show.file, show.media, show.outputs
         self.controls, self.messages, self.history = show.controls, show.messages, show.history
         self.as_run, self.readiness, self.closing = show.as_run, show.readiness, show.closing
-        self.faders = show.faders
+        self.faders, self.guests = show.faders, show.guests
         self.camera_jobs, self.placing, self.passwords = show.setup.jobs, show.setup.placing, show.setup.passwords
         self.transfers = show.transfers
         self.crew = Crew(lambda said: self._happened.emit(Notice(said, Severity.FAULT)))

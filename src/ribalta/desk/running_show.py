@@ -249,6 +249,28 @@ class Faders(Protocol):
     def learn(self, on: bool) -> None: ...
 
 
+class DoorStatus(Protocol):
+    """See `attach/protocol.DoorSeen`."""
+
+    @property
+    def addresses(self) -> tuple[str, ...]: ...
+    @property
+    def fingerprint(self) -> str: ...
+    @property
+    def trouble(self) -> str: ...
+    @property
+    def delays_ms(self) -> Mapping[str, float]: ...
+    @property
+    def tries(self) -> int: ...
+
+
+class Guests(Protocol):
+    """The guests' door."""
+
+    @property
+    def door(self) -> DoorStatus: ...
+
+
 class CameraSetup(Protocol):
     """What sets cameras up."""
 
@@ -281,6 +303,8 @@ class RunningShow(Protocol):
     def faders(self) -> Faders: ...
     @property
     def messages(self) -> Messages: ...
+    @property
+    def guests(self) -> Guests: ...
     @property
     def readiness(self) -> Readiness: ...
     @property

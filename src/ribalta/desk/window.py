@@ -16,7 +16,7 @@ from ribalta.desk.input.gamepad import Gamepads
 from ribalta.desk.input.show_keys import ShowKeys
 from ribalta.desk.painting import look
 from ribalta.desk.running_show import RunningShow
-from ribalta.desk.shell.asking_lines import ClosingLine, DeedsLine, RecoveryLine, UsersLine
+from ribalta.desk.shell.asking_lines import ClosingLine, DeedsLine, OfferLine, RecoveryLine, UsersLine
 from ribalta.desk.shell.bars import NoticeLine, TopLine
 from ribalta.desk.shell.desk_lock import DeskLock
 from ribalta.desk.shell.guide_line import GuideLine
@@ -79,6 +79,7 @@ class Window(QMainWindow):
         self.recovery = RecoveryLine(self.bridge)
         self.users = UsersLine(self.bridge)
         self.deeds = DeedsLine(self.bridge)
+        self.offers = OfferLine(self.bridge)
         self.guide_line = GuideLine(self.bridge)
         self.closing = ClosingLine(self.bridge, end_show is not None)
         self.closing.ended.connect(self._end_now)
@@ -98,6 +99,7 @@ class Window(QMainWindow):
         column.addWidget(self.users)
         column.addWidget(self.deeds)
         column.addWidget(self.closing)
+        column.addWidget(self.offers)
         column.addWidget(self.guide_line)
         column.addWidget(self._stack, 1)
         column.addWidget(self.strip)

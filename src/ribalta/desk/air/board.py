@@ -211,7 +211,7 @@ class Board(QWidget):
     def _paint_camera(self, painter: QPainter, layout: Layout, camera: Camera, state: LiveState, now_s: float) -> None:
         place = TilePlace(camera.number)
         lights = self._lights[place] = footlights.of_camera(state, camera.id, now_s)
-        head = self._heads[place] = head_of(state, camera, lights, self._key_of(state, camera))
+        head = self._heads[place] = head_of(state, camera, lights, self._key_of(state, camera), self._bridge.now_s)
         area = layout.heads[place]
         if self._changed(area, head):
             paint_head(painter, area, layout.live_area(place), head, not camera.steered)

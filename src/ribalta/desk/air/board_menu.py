@@ -8,7 +8,7 @@ from PySide6.QtCore import QPoint
 from PySide6.QtWidgets import QMenu
 
 from ribalta.core.engine.actions.board import BANK
-from ribalta.core.show.document.model import LETTERS
+from ribalta.core.show.document.model import LETTERS, ShotSize
 from ribalta.desk.air.layout import SCENES, TilePlace
 from ribalta.desk.bridge import Bridge
 
@@ -27,7 +27,7 @@ def board_menu(board: "Board", bridge: Bridge, place: TilePlace, at: QPoint) -> 
         made.triggered.connect(partial(_act, bridge, action, arguments))
 
     if place.letter is None:
-        _of_head(offer, place)
+        _of_head(menu, offer, bridge, place)
     elif board.holds(place):
         _of_tile(board, menu, offer, bridge, place)
     else:
@@ -41,13 +41,25 @@ def _act(bridge: Bridge, action: str, arguments: dict[str, object], _: bool = Fa
     bridge.act(action, **arguments)
 
 
-def _of_head(offer: Offer, place: TilePlace) -> None:
+def _of_head(menu: QMenu, offer: Offer, bridge: Bridge, place: TilePlace) -> None:
     if place.camera == SCENES:
         offer("Select the scenes", "row.scenes", "0")
         return
     key = str(place.camera) if place.camera <= BANK else ""
     offer("Select", "row.select", key, camera=place.camera)
     offer("Ready as it stands", "ready.camera", f"{key}, {key}" if key else "", camera=place.camera)
+    state = bridge.state
+    camera = state.show.camera_numbered(place.camera)
+    if camera is None or not camera.steered:
+        return
+    holder = state.guests.holder(camera.id, bridge.now_s)
+    if holder is not None:
+        offer(f"Take it back from {holder.name}", "camera.take_back", camera=place.camera)
+    if state.guests.here:
+        asking = menu.addMenu("Ask for")
+        for size in ShotSize:
+            call = {"camera": place.camera, "size": size}
+            asking.addAction(str(size)).triggered.connect(partial(_act, bridge, "shot.ask", call))
 
 
 def _of_tile(board: "Board", menu: QMenu, offer: Offer, bridge: Bridge, place: TilePlace) -> None:
@@ -64,11 +76,13 @@ def _of_tile(board: "Board", menu: QMenu, offer: Offer, bridge: Bridge, place: T
     offer("Ready", "ready.framing", letter, **where)
     offer("Put under Then", "queue.framing", f"Alt+{letter}", **where)
     offer("Move there on air, slowly", "ready.framing", f"Ctrl+Shift+{letter}", **where, live=True)
-    menu.addSeparator()
-    menu.addAction("Rename\tN").triggered.connect(lambda: board.ask_for_name(place))
     state = bridge.state
     camera, slot = state.show.camera_numbered(place.camera), state.desk.page * len(LETTERS) + LETTERS.index(letter)
     framing = state.show.framing_at(camera.id, slot) if camera is not None else None
+    if state.guests.here and framing is not None:
+        offer("Ask a guest for this", "shot.ask", camera=place.camera, words=framing.name)
+    menu.addSeparator()
+    menu.addAction("Rename\tN").triggered.connect(lambda: board.ask_for_name(place))
     offer("Unlock" if framing is not None and framing.protected else "Lock", "framing.lock", "P", **where)
     offer("Remove", "framing.remove", "Del", **where)
 

@@ -5,6 +5,7 @@ from dataclasses import dataclass, replace
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QColor, QFontMetrics, QImage, QPainter, QPen
 
+from ribalta.core.base.spans import span_words
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.shots import LandingState
 from ribalta.core.show.document.model import Camera
@@ -22,7 +23,7 @@ LAMPS, SHADE = 8, QColor(20, 17, 14, 165)
 @dataclass(frozen=True)
 class Head:
     """What is written on it. `key` is its number key where that is not its number; `tally` what its lamps say, in
-    words; `status` how else it is; `wrong` a trouble."""
+    words; `status` how else it is; `wrong` a trouble. `holder` is the initial of a guest who has it."""
 
     number: int
     name: str
@@ -32,9 +33,10 @@ class Head:
     words: str = ""
     status: str = ""
     wrong: str = ""
+    holder: str = ""
 
 
-def head_of(state: LiveState, camera: Camera, lights: footlights.Footlights, key: str) -> Head:
+def head_of(state: LiveState, camera: Camera, lights: footlights.Footlights, key: str, now_s: float) -> Head:
     live = state.live(camera.id)
     framing = state.show.framing(live.goal_framing_id or "")
     blind = blind_words(state, camera)
@@ -48,8 +50,20 @@ def head_of(state: LiveState, camera: Camera, lights: footlights.Footlights, key
         status = f"at {framing.letter}"
     if not camera.steered and state.show.settings.cover_camera_id == camera.id:
         status = "cover shot"
-    selected = state.desk.row == camera.id
-    return Head(camera.number, camera.name, selected, key, lights.tally, words, "" if words or wrong else status, wrong)
+    holder = state.guests.holder(camera.id, now_s)
+    if holder is not None:
+        status = f"{holder.name}, {span_words(state.guests.holds[camera.id].until_s - now_s)}"
+    return Head(
+        camera.number,
+        camera.name,
+        state.desk.row == camera.id,
+        key,
+        lights.tally,
+        words,
+        "" if words or wrong else status,
+        wrong,
+        holder.initial if holder is not None else "",
+    )
 
 
 def paint_head(painter: QPainter, area: QRectF, live: QRectF, head: Head, fixed: bool) -> None:
@@ -155,9 +169,10 @@ def paint_corner(painter: QPainter, area: QRectF, live: QRectF, head: Head) -> N
     painter.fillRect(box, look.INK)
     painter.setPen(look.TEXT)
     painter.drawText(box, Qt.AlignmentFlag.AlignCenter, str(head.number))
-    if head.key:
-        painter.setFont(look.font(13 if over else 15, look.BOLD))
-        box = QRectF(box.right(), box.top(), painter.fontMetrics().horizontalAdvance(head.key) + 8, box.height())
-        painter.fillRect(box, look.LAMP_WARM)
-        painter.setPen(look.INK)
-        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, head.key)
+    for said, ground in ((head.key, look.LAMP_WARM), (head.holder, look.TEXT)):
+        if said:
+            painter.setFont(look.font(13 if over else 15, look.BOLD))
+            box = QRectF(box.right(), box.top(), painter.fontMetrics().horizontalAdvance(said) + 8, box.height())
+            painter.fillRect(box, ground)
+            painter.setPen(look.INK)
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, said)

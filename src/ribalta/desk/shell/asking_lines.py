@@ -101,6 +101,30 @@ class DeedsLine(AskingLine):
         self.hide()
 
 
+class OfferLine(AskingLine):
+    """A shot that a guest offers: one press readies it. The oldest first."""
+
+    def __init__(self, bridge: Bridge) -> None:
+        super().__init__(bridge)
+        self._offered = ""
+        self.said.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.ready = self._offer(QPushButton("Ready it"), lambda: bridge.act("shot.accept", asked=self._offered))
+        self.drop = self._offer(QPushButton("Not now"), lambda: bridge.act("shot.drop", asked=self._offered))
+        bridge.changed.connect(self.refresh)
+
+    def refresh(self) -> None:
+        state = self._bridge.state
+        one = next((one for one in state.guests.asked if one.offered_at_s is not None), None)
+        self.setVisible(one is not None)
+        if one is None:
+            return
+        self._offered = one.id
+        camera, guest = state.show.camera(one.camera), state.guests.here.get(one.guest)
+        by = f" by {guest.name}" if guest is not None else ""
+        number = camera.number if camera is not None else "?"
+        self.said.setText(f"Camera {number} is offered{by}: {one.words}.")
+
+
 class HeldButton(QPushButton):
     """Does what it says only when it is held down until it is full; let go early, it does nothing."""
 

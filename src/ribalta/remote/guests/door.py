@@ -15,6 +15,7 @@ import ifaddr
 from aiohttp import web
 
 from ribalta.attach.protocol import DoorSeen
+from ribalta.core.base.codes import hashed, new_code
 from ribalta.core.ports.causes import By, Cause
 from ribalta.core.ports.guests import Guest
 from ribalta.fonts import FONTS
@@ -22,7 +23,7 @@ from ribalta.remote.doors import Doors
 from ribalta.remote.guests.access import GuestShow
 from ribalta.remote.guests.certificate import Certificate
 from ribalta.remote.guests.encoding import SIZES, Encodings
-from ribalta.remote.guests.entrance import Tries, guest_of, hashed, invitation_of, is_near, new_code
+from ribalta.remote.guests.entrance import Tries, guest_of, invitation_of, is_near
 from ribalta.remote.guests.talk import HEARTBEAT_S, LARGEST_MESSAGE, Talk
 
 COOKIE = "__Host-ribalta"

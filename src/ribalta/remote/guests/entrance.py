@@ -1,29 +1,16 @@
 """Who comes in: codes of invitations, sessions, and how often a wrong one may be tried."""
 
-import hashlib
 import hmac
 import ipaddress
-import secrets
 import time
 from collections import deque
 
+from ribalta.core.base.codes import hashed
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.guests import Guest, Invitation
 
-CODE_BYTES = 24  # of chance: 192 bits
 TRIES_OF_ONE, TRIES_OF_ALL, TRIES_S = 8, 100, 60.0
 MOST_ADDRESSES = 1000
-LONGEST = 200
-
-
-def new_code() -> str:
-    """Of an invitation or a session, as text that fits into an address."""
-    return secrets.token_urlsafe(CODE_BYTES)
-
-
-def hashed(code: str) -> str:
-    """As it is kept: SHA-256, 64 hexadecimal digits. Codes are long and of chance, so they need no salt."""
-    return hashlib.sha256(code[:LONGEST].encode("utf-8", "replace")).hexdigest()
 
 
 def invitation_of(state: LiveState, code: str) -> Invitation | None:
