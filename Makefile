@@ -1,9 +1,12 @@
-.PHONY: setup demo test shots manual
+.PHONY: setup setup-tests demo test shots manual
 VENV := .venv/bin
 export PYTHONDONTWRITEBYTECODE =
 
 setup:
 	@bash scripts/setup.sh
+
+setup-tests:
+	@bash scripts/setup.sh tests
 
 demo: setup
 	@$(VENV)/ribalta demo
@@ -12,7 +15,7 @@ demo: setup
 BESIDE := tests/core tests/survey tests/devices/test_hostile_bytes.py tests/abuse/test_engine_poison.py \
 	tests/desk/test_every_view.py tests/desk/test_any_show.py tests/desk/test_check_view.py \
 	tests/desk/test_guide_line.py tests/desk/input/test_keys_everywhere.py
-test: setup
+test: setup-tests
 	@mkdir -p build; export QT_QPA_PLATFORM=offscreen; \
 	(nice -n 19 sh -c '$(VENV)/python -m pytest -m "not alone" $(BESIDE) && \
 		$(VENV)/ruff check src tests bench && $(VENV)/mypy && $(VENV)/lint-imports') > build/beside.txt 2>&1 & \

@@ -1,5 +1,6 @@
 #!/usr/bin/env bash
 # Makes .venv and checks the system libraries that Qt and sound need. Safe to run again; quick the second time.
+# `setup.sh tests`: with what only the tests need, a browser and a broker.
 set -euo pipefail
 cd "$(dirname "$0")/.."
 
@@ -14,11 +15,16 @@ for i in "${!libraries[@]}"; do
   grep -qF "${libraries[$i]}" <<<"$known" || missing+=("${packages[$i]}")
 done
 command -v Xvfb >/dev/null || missing+=(xvfb)
+if [ "${1:-}" = tests ]; then
+  command -v chromium >/dev/null || missing+=(chromium)
+  command -v chromedriver >/dev/null || missing+=(chromium-driver)
+  PATH="$PATH:/usr/sbin" command -v mosquitto >/dev/null || missing+=(mosquitto)
+fi
 if [ ${#missing[@]} -gt 0 ]; then
   if [ "$(id -u)" = 0 ] && command -v apt-get >/dev/null; then
-    echo "Installing what Qt, the virtual screen and sound need: ${missing[*]}"
+    echo "Installing what is needed of the system: ${missing[*]}"
     apt-get update -qq
-    DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends "${missing[@]}" >/dev/null
+    DEBIAN_FRONTEND=noninteractive RUNLEVEL=1 apt-get install -y -qq --no-install-recommends "${missing[@]}" >/dev/null
   else
     echo "Ribalta needs system packages that are missing here. Run this, then try again:" >&2
     echo "  sudo apt-get install ${missing[*]}" >&2

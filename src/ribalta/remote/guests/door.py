@@ -157,6 +157,7 @@ class Door:
     def app(self) -> web.Application:
         """Its pages."""
         app = web.Application(client_max_size=LARGEST, middlewares=[self._guard])
+        app.on_response_prepare.append(self._dress)
         app.router.add_get("/", self._page("index.html"))
         for name in ("page.css", "page.js", "picture.js", "hands.js", "mark.svg"):
             app.router.add_get(f"/{name}", self._page(name))
@@ -190,10 +191,13 @@ class Door:
             found = _said(error.status, error.reason)
         except (ValueError, LookupError, UnicodeError):
             found = _said(400, "That cannot be understood.")
-        if not found.prepared:
-            found.headers.update(HEADERS)
-        found.headers.pop("Server", None)
         return found
+
+    @staticmethod
+    async def _dress(_: web.Request, response: web.StreamResponse) -> None:
+        """What every answer carries, and not what it is made with."""
+        response.headers.update(HEADERS)
+        response.headers.pop("Server", None)
 
     @staticmethod
     def _is_own_page(request: web.Request) -> bool:

@@ -86,7 +86,7 @@ class Encodings:
 
     def close(self) -> None:
         """Nothing more is encoded."""
-        self._pool.shutdown(wait=False, cancel_futures=True)
+        self._pool.shutdown(cancel_futures=True)
 
 
 def packed(size: str, one: Encoded, what: str) -> bytes:
