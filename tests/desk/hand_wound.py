@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtWidgets import QApplication, QDialog, QFileDialog
 
-from ribalta.attach.protocol import DoorSeen
+from ribalta.attach.protocol import DoorSeen, HouseSeen
 from ribalta.core.base.clock import Clock
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine.controls import Controls, Shortcuts
@@ -128,6 +128,7 @@ class FakeMessages:
     lines: Sequence[MessageLine] = ()
     midi_names: tuple[Sequence[str], Sequence[str]] = ((), ())
     midi_trouble: str = ""
+    house: HouseSeen = field(default_factory=HouseSeen)
     troubles: dict[str, str] = field(default_factory=dict)
 
     def token(self) -> str:

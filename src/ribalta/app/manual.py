@@ -11,6 +11,7 @@ from ribalta.core.engine.state.action import Action
 from ribalta.core.engine.views.addresses import described
 from ribalta.core.ports.guests import RANKS, Role
 from ribalta.core.show.files.shortcut_file import ShortcutFile
+from ribalta.remote.house.topics import ABOUT, SCHEMAS, topic
 
 HEAD = """# Every action
 
@@ -139,11 +140,34 @@ def _may(row: Action) -> Iterator[str]:
         yield "" if not may else "its cameras" if role is Role.OPERATOR else "yes"
 
 
+TOPICS_HEAD = """# Topics of a broker
+
+Made by `ribalta manual`; do not edit. `NAME` is the server's name in the house, which is typed in Rig, under House. All
+but `event` are retained. Payloads are JSON; their schemas are in `topics.schema.json`.
+
+| topic | what it says |
+|---|---|
+"""
+
+
+def topics_page() -> str:
+    """What a house's broker is told, as Markdown."""
+    rows = (f"| `{topic('NAME', *name.split('/'))}` | {words} |\n" for name, words in ABOUT.items())
+    return TOPICS_HEAD + "".join(rows)
+
+
+def topics_schema() -> str:
+    """The same as JSON Schema."""
+    return json.dumps({topic("NAME", *n.split("/")): s for n, s in SCHEMAS.items()}, indent=1, sort_keys=True) + "\n"
+
+
 FILES: dict[str, Callable[[], str]] = {
     "actions.md": manual,
     "actions.schema.json": schemas,
     "shortcuts.schema.json": shortcuts_schema,
     "what-guests-may-do.md": roles,
+    "topics.md": topics_page,
+    "topics.schema.json": topics_schema,
 }
 
 

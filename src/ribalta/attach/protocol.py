@@ -39,6 +39,24 @@ class Said(IntEnum):
     UPDATE = 5  # a dict: state, values, events, answers, lines, log, pictures (then one file goes along)
 
 
+@dataclass(frozen=True, slots=True)
+class OtherSeen:
+    """See `remote/house/broker.Other`."""
+
+    name: str
+    online: bool
+    on_air: str
+
+
+@dataclass(frozen=True, slots=True)
+class HouseSeen:
+    """See `remote/house/broker.HouseStatus`."""
+
+    word: str = "off"
+    trouble: str = ""
+    others: tuple[OtherSeen, ...] = ()
+
+
 class Who(StrEnum):
     """Who attaches: a window, or the part of the server that lets guests in and speaks for each of them."""
 
@@ -170,6 +188,7 @@ VALUES: Mapping[str, Any] = {
     "outputs.recordings": tuple[RecordingSeen, ...],
     "outputs.stream": StreamSeen,
     "messages.lines": tuple[LineSeen, ...],
+    "messages.house": HouseSeen,
     "messages.midi_names": tuple[tuple[str, ...], tuple[str, ...]],
     "messages.midi_trouble": str,
     "messages.troubles": Mapping[str, str],

@@ -12,7 +12,16 @@ from pathlib import Path
 from typing import Any
 
 from ribalta.attach.pictures import PicturesIn
-from ribalta.attach.protocol import DoorSeen, LineSeen, RecordingSeen, Sizes, SoundSeen, StreamSeen, UnsavedChanges
+from ribalta.attach.protocol import (
+    DoorSeen,
+    HouseSeen,
+    LineSeen,
+    RecordingSeen,
+    Sizes,
+    SoundSeen,
+    StreamSeen,
+    UnsavedChanges,
+)
 from ribalta.core.engine.controls import Controls, Shortcuts
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.shots import Overlays, Shot
@@ -191,6 +200,11 @@ class RemoteMessages:
     @property
     def lines(self) -> Sequence[LineSeen]:
         found: Sequence[LineSeen] = self._told.get("messages.lines", ())
+        return found
+
+    @property
+    def house(self) -> HouseSeen:
+        found: HouseSeen = self._told.get("messages.house", HouseSeen())
         return found
 
     @property

@@ -147,6 +147,28 @@ class Controls(Protocol):
     def learn(self, on: bool) -> None: ...
 
 
+class OtherServer(Protocol):
+    """See `attach/protocol.OtherSeen`."""
+
+    @property
+    def name(self) -> str: ...
+    @property
+    def online(self) -> bool: ...
+    @property
+    def on_air(self) -> str: ...
+
+
+class HouseStatus(Protocol):
+    """See `attach/protocol.HouseSeen`."""
+
+    @property
+    def word(self) -> str: ...
+    @property
+    def trouble(self) -> str: ...
+    @property
+    def others(self) -> Sequence[OtherServer]: ...
+
+
 class Messages(Protocol):
     """What comes and goes between this desk and other machines, and what is wrong with that."""
 
@@ -154,6 +176,8 @@ class Messages(Protocol):
     def lines(self) -> Sequence[MessageLine]: ...
     @property
     def midi_names(self) -> tuple[Sequence[str], Sequence[str]]: ...
+    @property
+    def house(self) -> HouseStatus: ...
     @property
     def midi_trouble(self) -> str: ...
     @property

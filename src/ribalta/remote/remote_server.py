@@ -8,13 +8,16 @@ from collections import Counter
 from collections.abc import Callable, Mapping
 from typing import Any
 
+from ribalta import __version__
 from ribalta.core.engine.faders.codings import encoded
 from ribalta.core.engine.faders.hands import Back
 from ribalta.core.ports.messages import Notice, Send, Severity
+from ribalta.core.show.automation.house import House
 from ribalta.core.show.automation.triggers_pads_shortcuts import Listening
 from ribalta.remote import osc
 from ribalta.remote.datagrams import Datagrams, Peer
 from ribalta.remote.doors import Doors
+from ribalta.remote.house.broker import Broker
 from ribalta.remote.incoming import Incoming, without_token
 from ribalta.remote.log import Log
 from ribalta.remote.midi import Midi, Ports
@@ -41,6 +44,7 @@ class RemoteServer:
         token: Callable[[], str],
         crew: Crew | None = None,
         faders: FaderAccess | None = None,
+        password: Callable[[House], str] = lambda _: "",
     ) -> None:
         self._desk, self._token = desk, token
         self.log = Log()
@@ -48,6 +52,9 @@ class RemoteServer:
         self.subscribers = Subscribers(desk)
         self.midi = Midi(ports, self.incoming)
         self._outgoing = Outgoing(desk, self.log, self.midi)
+        self.broker = Broker(desk, password, __version__)
+        self._house: House | None = None
+        self._line: asyncio.Task[None] | None = None
         self._loop = asyncio.new_event_loop()
         self._listening: Listening | None = None
         self._opened: dict[str, tuple[tuple[Any, ...], Callable[[], Any]]] = {}
@@ -78,6 +85,12 @@ class RemoteServer:
             self._listening = listening
             self._soon(lambda: self._spawn(self._listen(listening)))
 
+    def follow_house(self, house: House | None) -> None:
+        """Tell this broker, or none."""
+        if house != self._house:
+            self._house = house
+            self._soon(lambda: self._join(house))
+
     def send(self, wanted: Send) -> None:
         self._soon(lambda: self._outgoing.send(wanted))
 
@@ -102,7 +115,7 @@ class RemoteServer:
 
     def _run(self) -> None:
         if self._loop.is_closed():  # it has failed once, and begins anew
-            self._loop, self._listening = asyncio.new_event_loop(), None
+            self._loop, self._listening, self._house = asyncio.new_event_loop(), None, None
         loop = self._loop
         asyncio.set_event_loop(loop)
         loop.set_exception_handler(lambda _, context: _log.error("messages: %s", context.get("message")))
@@ -116,10 +129,16 @@ class RemoteServer:
             loop.run_until_complete(self._end())
             loop.close()
 
-    def _spawn(self, work: Any) -> None:
+    def _spawn(self, work: Any) -> "asyncio.Task[Any]":
         task = self._loop.create_task(work)
         self._tasks.add(task)
         task.add_done_callback(self._tasks.discard)
+        return task
+
+    def _join(self, house: House | None) -> None:
+        if self._line is not None:
+            self._line.cancel()
+        self._line = self._spawn(self.broker.run(house)) if house is not None else None
 
     async def _end(self) -> None:
         await asyncio.sleep(0)  # what was asked for before the end has begun by now, and can be ended

@@ -5,9 +5,13 @@ from collections.abc import Mapping, Sequence
 
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.engine.views.pad_state import lights
+from ribalta.core.ports.as_run import AsRunAdded
 from ribalta.core.ports.messages import Event, Send
+from ribalta.core.show.automation.house import House
 from ribalta.core.show.automation.triggers_pads_shortcuts import Listening
+from ribalta.core.show.document.deeds import is_here
 from ribalta.core.show.files.shortcut_file import config_folder
+from ribalta.remote.house.broker import HouseStatus
 from ribalta.remote.incoming import new_token
 from ribalta.remote.log import MessageLine
 from ribalta.remote.midi import MachinePorts, Ports
@@ -17,6 +21,7 @@ from ribalta.server.engine_host import EngineHost
 from ribalta.server.faders_io import FadersIo
 from ribalta.server.foreign_show import ForeignShow
 from ribalta.server.part import Part
+from ribalta.server.passwords import Passwords
 from ribalta.workers.crew import Crew
 
 LIGHTS_EVERY_S = 0.1
@@ -51,10 +56,15 @@ class MessagesHost(Part):
         foreign: ForeignShow,
         ports: Ports | None,
         crew: Crew,
+        passwords: Passwords,
     ) -> None:
         self._host, self._foreign = host, foreign
         self._token = ""
-        self.station = RemoteServer(host, controls.work, ports or MachinePorts(), self.token, crew, faders)
+
+        def secret(house: House) -> str:
+            return passwords.secrets.get(house.where, house.user)
+
+        self.station = RemoteServer(host, controls.work, ports or MachinePorts(), self.token, crew, faders, secret)
         faders.send = self.station.show_value
         self._lights_s = 0.0
         self._here_only: Listening | None = None
@@ -84,6 +94,11 @@ class MessagesHost(Part):
         """Why something is not listened to, a sentence each."""
         return self.station.troubles
 
+    @property
+    def house(self) -> HouseStatus:
+        """The line to the house's broker, and what others there say."""
+        return self.station.broker.status
+
     def start(self) -> None:
         self.station.start()
 
@@ -97,6 +112,9 @@ class MessagesHost(Part):
         if self._foreign.deeds and listening.beyond:
             listening = self._here_only = self._here_only or listening.model_copy(update={"beyond": False})
         self.station.follow(listening)
+        house = state.show.house
+        wanted = house.on and (not self._foreign.deeds or is_here(house.host))
+        self.station.follow_house(house if wanted else None)
         now_s = self._host.clock.now_s()
         if now_s - self._lights_s >= LIGHTS_EVERY_S:
             self._lights_s = now_s
@@ -105,5 +123,7 @@ class MessagesHost(Part):
                     self.station.light(page.surface.port, page.surface.channel, lights(state, page, now_s))
 
     def hear(self, event: Event, state: LiveState) -> None:
+        if isinstance(event, AsRunAdded):
+            self.station.broker.happened(event.line)
         if isinstance(event, Send) and not self._foreign.deeds:
             self.station.send(event)

@@ -110,7 +110,7 @@ class Session:
         self.outputs = OutputsHost(host, self.media, passwords, foreign, crew)
         self.controls = ControlsIo(host, inbox, chores)
         self.faders = FadersIo(host, inbox)
-        self.messages = MessagesHost(host, self.controls, self.faders, foreign, midi, crew)
+        self.messages = MessagesHost(host, self.controls, self.faders, foreign, midi, crew, passwords)
         self.file = ShowFile(host, persistence, inbox, foreign)
         access = SessionAccess(host, links, self.media.mixer, persistence)
         jobs = CameraJobs(access, passwords.secrets, crew, loading.wait)

@@ -15,6 +15,7 @@ from ribalta.desk.rig.card import Card
 from ribalta.desk.rig.floor_plan import FloorPlan
 from ribalta.desk.rig.furniture import FurnitureLine
 from ribalta.desk.rig.guests import GuestsPage
+from ribalta.desk.rig.house import HousePage
 from ribalta.desk.rig.messages import MessagesPage
 from ribalta.desk.rig.microphones import MicrophonesPage
 from ribalta.desk.rig.outputs import OutputsPage
@@ -147,12 +148,13 @@ class RigView(QWidget):
         self.microphones = MicrophonesPage(bridge)
         self.outputs, self.messages = OutputsPage(bridge), MessagesPage(bridge, palette)
         self.outputs.window_wanted.connect(self.window_wanted)
-        self.guests = GuestsPage(bridge)
-        others: dict[str, MicrophonesPage | OutputsPage | MessagesPage | GuestsPage] = {
+        self.guests, self.house = GuestsPage(bridge), HousePage(bridge)
+        others: dict[str, MicrophonesPage | OutputsPage | MessagesPage | GuestsPage | HousePage] = {
             "Microphones": self.microphones,
             "Outputs": self.outputs,
             "Messages": self.messages,
             "Guests": self.guests,
+            "House": self.house,
         }
         self._others = others
         self.pages: dict[str, QWidget] = {"Cameras": cameras, **others}
@@ -173,7 +175,7 @@ class RigView(QWidget):
         self._chosen(self.list.current or "")
 
     def show_page(self, name: str) -> None:
-        """Cameras, microphones, outputs, messages and controllers, or guests."""
+        """Cameras, microphones, outputs, messages and controllers, guests, or the house."""
         self.page = name
         self._mark(name)
         self._stack.turn_to(self.pages[name])

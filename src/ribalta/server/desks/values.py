@@ -7,13 +7,16 @@ from typing import Any
 
 from ribalta.attach.protocol import (
     VALUES,
+    HouseSeen,
     LineSeen,
+    OtherSeen,
     RecordingSeen,
     SoundSeen,
     StreamSeen,
     UnsavedChanges,
 )
 from ribalta.core.base.plain import Forms, Plain
+from ribalta.remote.house.broker import HouseStatus
 from ribalta.server.session import Session
 
 NEVER_S = float("-inf")
@@ -65,6 +68,7 @@ class Values:
             "messages.lines": _Value(
                 lambda: messages.lines, 0.5, lambda found: tuple(_seen(LineSeen, x) for x in found)
             ),
+            "messages.house": _Value(lambda: messages.house, 0.2, self._house),
             "messages.midi_names": _Value(lambda: tuple(tuple(names) for names in messages.midi_names), 0.5),
             "messages.midi_trouble": _Value(lambda: messages.midi_trouble, 0.5),
             "messages.troubles": _Value(lambda: dict(messages.troubles), 0.4),
@@ -79,6 +83,10 @@ class Values:
             "setup.jobs.profiles": _Value(lambda: tuple(setup.jobs.profiles()), float("inf")),
             "setup.placing.words": _Value(self._sights, 0.2),
         }
+
+    @staticmethod
+    def _house(found: HouseStatus) -> HouseSeen:
+        return HouseSeen(found.word, found.trouble, tuple(_seen(OtherSeen, one) for one in found.others))
 
     def _recovery(self) -> UnsavedChanges | None:
         found = self._session.file.recovery

@@ -58,7 +58,7 @@ class InvitationParams(Params):
 class EnterParams(InvitationParams):
     session: Hash
     name: Annotated[str, Field(max_length=40)] = ""
-    by: Literal["browser", "station"] = "browser"
+    by: Literal["browser", "station", "broker"] = "browser"
 
 
 class GuestParams(Params):
@@ -217,7 +217,7 @@ def enter(state: LiveState, params: EnterParams, now_s: float) -> Outcome:
     state = state.with_guests(
         invitations=_with(guests.invitations, found.id, used), here=_with(guests.here, guest.id, guest), count=number
     )
-    what = "a station" if guest.by == "station" else f"a browser, as {guest.role}"
+    what = f"a {guest.by}, as {guest.role}"
     return Outcome(state, (Notice(f"{guest.name} is here: {what}."),))
 
 

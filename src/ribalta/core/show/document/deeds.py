@@ -30,6 +30,8 @@ def deeds(show: Show) -> tuple[str, ...]:
     receivers = [f"{t.host}:{t.port}" for t in outputs.tally if not is_here(t.host)]
     if receivers:
         found.append(f"tell {', '.join(receivers)} what is on air")
+    if show.house.on and not is_here(show.house.host):
+        found.append(f"tell the broker at {show.house.host}:{show.house.port} all that is on air")
     if outputs.folder:
         found.append(f"record into {outputs.folder}")
     clips = [medium.path for medium in show.media if medium.kind == "clip" and medium.path]

@@ -15,6 +15,7 @@ from ribalta.core.base.aim import Aim
 from ribalta.core.base.values import replaced
 from ribalta.core.show.automation.calls import LETTERS as LETTERS
 from ribalta.core.show.automation.faders import FaderGiven
+from ribalta.core.show.automation.house import House
 from ribalta.core.show.automation.macros import Macro
 from ribalta.core.show.automation.playlists import Playlist
 from ribalta.core.show.automation.triggers_pads_shortcuts import Destination, Listening, Page, Shortcut, Times, Trigger
@@ -188,6 +189,7 @@ class Show(Part):
     voice: VoiceFollow = VoiceFollow()
     destinations: Annotated[tuple[Destination, ...], Field(max_length=100)] = ()
     listening: Listening = Listening()
+    house: House = House()
     times: Times = Times()
     settings: Settings = Settings()
     readiness: Readiness = Readiness()

@@ -12,6 +12,7 @@ from ribalta.core.engine.state.action import Action, Outcome, Params, edited
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.messages import Send
 from ribalta.core.show.automation.calls import Kind
+from ribalta.core.show.automation.house import NAME, House
 from ribalta.core.show.automation.triggers_pads_shortcuts import Destination, Listening, TokenHere, Wire
 from ribalta.core.show.document.model import Show
 from ribalta.core.show.document.part import Name, Port
@@ -73,6 +74,17 @@ class ListenParams(Params):
     beyond: bool | None = None
     token_here: TokenHere | None = None
     midi: tuple[str, ...] | None = None
+
+
+class HouseParams(Params):
+    """What is left out stays as it is."""
+
+    on: bool | None = None
+    name: Annotated[str | None, Field(pattern=NAME)] = None
+    host: Annotated[str | None, Field(max_length=200)] = None
+    port: Annotated[int | None, Field(ge=1, le=65535)] = None
+    tls: bool | None = None
+    user: Annotated[str | None, Field(max_length=80)] = None
 
 
 DESTINATIONS = Collection[Destination](
@@ -170,10 +182,25 @@ def listen(state: LiveState, params: ListenParams, now_s: float) -> Outcome:
     return edited(state, state.show.model_copy(update={"listening": new}), "changed how messages come in")
 
 
+def connect_house(state: LiveState, params: HouseParams, now_s: float) -> Outcome:
+    """Where its broker is, and whether it is told what is on air."""
+    changes = params.model_dump(exclude_none=True)
+    house = House.model_validate(state.show.house.model_dump() | changes)
+    if house.on and not house.host.strip():
+        raise ActionRefused("Type the address of the house's broker first.")
+    if house == state.show.house:
+        return Outcome(state)
+    what = "changed the house's broker"
+    if house.on != state.show.house.on:
+        what = f"connected to the broker at {house.host}" if house.on else "let go of the house's broker"
+    return edited(state, state.show.model_copy(update={"house": house}), what)
+
+
 ACTIONS = (
     Action("message.send", "Send a message to {destination}", SendParams, send),
     Action("destination.add", "Make a destination for messages", FieldsParams, add, stores=True),
     Action("destination.change", "Change destination {destination}", ChangeParams, change, stores=True),
     Action("destination.remove", "Remove destination {destination}", RemoveParams, remove, stores=True),
     Action("messages.listen", "Choose how messages come in", ListenParams, listen, stores=True),
+    Action("house.connect", "Choose the broker of the house", HouseParams, connect_house, stores=True, also="mqtt"),
 )
