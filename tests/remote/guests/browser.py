@@ -40,6 +40,10 @@ class Browser:
         self.driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", metrics)
         self.driver.execute_cdp_cmd("Emulation.setTouchEmulationEnabled", {"enabled": phone})
 
+    def before_each_page(self, script: str) -> None:
+        """Run in every page before anything of its own."""
+        self.driver.execute_cdp_cmd("Page.addScriptToEvaluateOnNewDocument", {"source": script})
+
     def run(self, script: str, *arguments: Any) -> Any:
         """What a script of the page returns."""
         return self.driver.execute_script(script, *arguments)

@@ -337,6 +337,22 @@ def test_a_page_that_does_not_draw_gets_no_queue_of_pictures(at_the_door):
     at_the_door(visit)
 
 
+def test_an_offer_that_is_none_is_answered_with_none(at_the_door):
+    async def visit(hall, guest):
+        await guest.enter(hall.invited(Role.WATCHER))
+        async with guest.live() as page:
+            nonsense = ("", "v=0", "m=video " * 5000, "v=0\r\nm=video 9 UDP/TLS/RTP/SAVPF 96\r\n", 5, None)
+            for sdp in nonsense:
+                await page.send_str(json.dumps({"rtc": {"type": "offer", "sdp": sdp}}))
+                assert (await heard(page, "rtc"))["type"] == "none"
+            await page.send_str(json.dumps({"rtc": {"type": "answer", "sdp": "v=0"}}))
+            assert (await heard(page, "rtc"))["type"] == "none"
+            await page.send_str('{"ping": 3}')
+            assert (await heard(page, "pong"))[0] == 3
+
+    at_the_door(visit)
+
+
 def test_a_push_ends_with_its_page_and_an_invitation_ends_its_pages(at_the_door):
     async def visit(hall, guest):
         await guest.enter(hall.invited(Role.OPERATOR, 1))

@@ -150,6 +150,8 @@ def test_guests_watch_steer_direct_and_go(house):
     # an operator steers two cameras of four; a click and a box land within a hundredth of the frame
     browser.enter(house.invite("Bram", "operator", "1, 3"), "", until)
     house.sees("Bram")
+    streamed = "return [...document.querySelectorAll('canvas')].every(c => c.dataset.by === 'rtc')"
+    until(lambda: browser.run(streamed))
     tiles = browser.run("return [...document.querySelectorAll('#cameras .camera b')].map(b => b.textContent)")
     assert tiles == ["", "1", "3"]
     refused = at_the_socket(browser, {"do": "steer.zoom", "with": {"camera": 2, "steps": 5}})
@@ -245,8 +247,10 @@ def test_guests_watch_steer_direct_and_go(house):
 
     # who comes back is out again when the show ends
     again = house.browser = Browser(house.folder / "another browser")
+    again.before_each_page("delete window.RTCPeerConnection; delete window.RTCRtpReceiver")  # a browser without it
     again.enter(deputies, "Jory again", until)
     house.sees("Jory again")
+    assert not again.run(streamed)
     house.desk.end_show()
     until(lambda: again.shown("#gate") or "line to the show is gone" in again.text("#line"))
     until(lambda: running() == ())

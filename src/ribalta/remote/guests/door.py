@@ -7,7 +7,7 @@ import json
 import logging
 import ssl
 from collections import Counter
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -24,6 +24,7 @@ from ribalta.remote.guests.access import GuestShow
 from ribalta.remote.guests.certificate import Certificate
 from ribalta.remote.guests.encoding import SIZES, Encodings
 from ribalta.remote.guests.entrance import Tries, guest_of, invitation_of, is_near
+from ribalta.remote.guests.streams import Encoder
 from ribalta.remote.guests.talk import HEARTBEAT_S, LARGEST_MESSAGE, Talk
 
 COOKIE = "__Host-ribalta"
@@ -69,7 +70,7 @@ class Door:
 
     def __init__(self, show: GuestShow, certificate: Certificate, tls: ssl.SSLContext, beyond: bool = False) -> None:
         self._show, self._certificate, self._tls, self._beyond = show, certificate, tls, beyond
-        self._encodings = Encodings()
+        self._encodings = Encodings(Encoder)
         self._tries = Tries()
         self._talks: set[Talk] = set()
         self._there: Counter[str] = Counter()
@@ -137,20 +138,35 @@ class Door:
             with contextlib.suppress(RuntimeError):
                 loop.call_soon_threadsafe(self._wake, where)
 
+        def sent(where: str, packets: Sequence[Any], age_s: float) -> None:
+            with contextlib.suppress(RuntimeError):
+                loop.call_soon_threadsafe(self._give, where, packets, age_s)
+
         while True:
             await asyncio.sleep(TICK_S)
-            watched = {where: size for talk in self._talks for where, size in talk.watched.items()}
-            sizes = {where: SIZES[size] for where, size in watched.items()}
+            watched, streamed = dict[str, str](), dict[str, str]()
+            for talk in self._talks:
+                places = talk.peer.places
+                for where, size in talk.watched.items():
+                    (streamed if where in places else watched)[where] = size
+            sizes = {where: SIZES[size] for where, size in (watched | streamed).items()}
             if sizes != asked:
                 asked = sizes
                 self._show.media.show_at(sizes)
             pictures = self._show.media.pictures
             self._encodings.look(watched, pictures.shown, pictures.captured_s, made)
+            self._encodings.stream(streamed, pictures.shown, pictures.captured_s, sent)
 
     def _wake(self, where: str) -> None:
         for talk in self._talks:
             if where in talk.watched:
                 talk.wake()
+
+    def _give(self, where: str, packets: Sequence[Any], age_s: float) -> None:
+        for talk in self._talks:
+            if where in talk.peer.places:
+                talk.age_s = age_s
+                talk.peer.give(where, packets)
 
     # What is asked of it
 

@@ -3,9 +3,10 @@ sees."""
 
 import struct
 import time
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
+from typing import Any, Protocol
 
 import cv2
 import numpy as np
@@ -24,6 +25,13 @@ def place(what: str, size: str) -> str:
     return f"{what}@{size}"
 
 
+class PacketEncoder(Protocol):
+    """See `streams.Encoder`."""
+
+    def want_key(self) -> None: ...
+    def encode(self, picture: Image, captured_s: float) -> Sequence[Any]: ...
+
+
 @dataclass
 class Encoded:
     """The newest JPEG of one place."""
@@ -37,11 +45,13 @@ class Encoded:
 
 
 class Encodings:
-    """One thread asks (`look`); encoding is done beside it."""
+    """One thread asks (`look`, `stream`); encoding is done beside it. `encoder` makes one for packets of a size."""
 
-    def __init__(self, threads: int = 1) -> None:
+    def __init__(self, encoder: Callable[[str], PacketEncoder], threads: int = 1) -> None:
         self._pool = ThreadPoolExecutor(threads, "guests' pictures")
         self._made: dict[str, Encoded] = {}
+        self._encoder = encoder
+        self._streams: dict[str, tuple[PacketEncoder, Encoded]] = {}
         self.encoded = 0  # so far, of all places
 
     def newest(self, where: str) -> Encoded | None:
@@ -83,6 +93,48 @@ class Encodings:
         finally:
             one.busy = False
         made(where)
+
+    def want_key(self, where: str) -> None:
+        """Somebody begins to watch the packets of a place."""
+        found = self._streams.get(where)
+        if found is not None:
+            found[0].want_key()
+
+    def stream(
+        self,
+        watched: Mapping[str, str],
+        pictures: Mapping[str, Image],
+        captured_s: Mapping[str, float],
+        made: Callable[[str, Sequence[Any], float], None],
+    ) -> None:
+        """The same as packets: `made` is called with a place, its next ones, and how old they are (s)."""
+        for where in self._streams.keys() - watched.keys():
+            del self._streams[where]
+        now_s = time.monotonic()
+        for where, size in watched.items():
+            if where not in self._streams:
+                self._streams[where] = self._encoder(size), Encoded()
+            encoder, one = self._streams[where]
+            at_s, picture = captured_s.get(where, now_s), pictures.get(where)  # program is as it is now
+            if picture is None or one.busy or now_s - one.done_s < EVERY_S[size] or at_s == one.captured_s:
+                continue
+            one.busy, one.done_s, one.captured_s = True, now_s, at_s
+            self._pool.submit(self._encode_packets, where, encoder, one, picture, made)
+
+    def _encode_packets(
+        self,
+        where: str,
+        encoder: PacketEncoder,
+        one: Encoded,
+        picture: Image,
+        made: Callable[[str, Sequence[Any], float], None],
+    ) -> None:
+        try:
+            packets = encoder.encode(picture, one.captured_s)
+            self.encoded += 1
+        finally:
+            one.busy = False
+        made(where, packets, time.monotonic() - one.captured_s)
 
     def close(self) -> None:
         """Nothing more is encoded."""

@@ -16,6 +16,7 @@ from ribalta.core.ports.causes import By, Cause
 from ribalta.core.ports.guests import Guest
 from ribalta.remote.guests.access import GuestShow
 from ribalta.remote.guests.encoding import PROGRAM, SIZES, Encodings, packed, place
+from ribalta.remote.guests.streams import Peer
 from ribalta.remote.guests.told import may, told
 
 LARGEST_MESSAGE = 65536
@@ -50,6 +51,9 @@ class Talk:
 
     def __init__(self, show: GuestShow, encodings: Encodings, guest: Guest, socket: web.WebSocketResponse) -> None:
         self._show, self._encodings, self.guest, self._socket = show, encodings, guest, socket
+        self.peer = Peer(encodings.want_key)
+        self.age_s = 0.0  # of packets as they are sent
+        self._answering: asyncio.Task[None] | None = None
         self._bucket, self._asks = Bucket(A_SECOND, AT_ONCE), Bucket(ASKS_A_SECOND, ASKS_AT_ONCE)
         self._news = asyncio.Event()
         self._said: list[dict[str, Any]] = []
@@ -92,6 +96,9 @@ class Talk:
                 if time.monotonic() - at_s < PUSHED_S:
                     self._show.act("steer.stop", {"camera": camera}, cause=self.cause)
             sender.cancel()
+            if self._answering is not None:
+                self._answering.cancel()
+            await self.peer.close()
             with contextlib.suppress(asyncio.CancelledError, ConnectionError):
                 await sender
 
@@ -115,12 +122,21 @@ class Talk:
                         case [str(where), int(number)] if where in self.watched:
                             self._drawn[where] = number
                             self._news.set()
+            case {"rtc": dict(offer)}:
+                if self._answering is None or self._answering.done():
+                    self._answering = asyncio.ensure_future(self._answer(offer))
             case {"delay": int(delay) | float(delay)}:
                 self.delay_ms = float(min(max(delay, 0), 60_000))
             case {"ping": int(at) | float(at)}:
-                self._say({"pong": [at, self._show.clock.now_s()]})
+                self._say({"pong": [at, self._show.clock.now_s(), round(1000 * self.age_s)]})
             case _:
                 self.end("The page said what cannot be understood.")
+
+    async def _answer(self, offer: dict[str, Any]) -> None:
+        try:
+            self._say({"rtc": await self.peer.answer(offer)})
+        except ValueError as error:
+            self._say({"rtc": {"type": "none", "why": str(error)}})
 
     def _do(self, action: str, arguments: dict[str, Any]) -> None:
         if not self._asks.take():
@@ -157,6 +173,7 @@ class Talk:
                     if what == PROGRAM or (show.camera(what) is not None and self.guest.may_touch(what)):
                         watched[place(what, size)] = size
         self.watched = watched
+        self.peer.show(list(watched))
         self._sent = {where: n for where, n in self._sent.items() if where in watched}
         self._drawn = {where: n for where, n in self._drawn.items() if where in watched}
         self._news.set()
@@ -198,7 +215,10 @@ class Talk:
             await self._socket.send_str(text)
 
     async def _tell_pictures(self) -> None:
+        streamed = self.peer.places
         for where, size in list(self.watched.items()):
+            if where in streamed:
+                continue
             one, last = self._encodings.newest(where), self._sent.get(where, 0)
             if one is None or not one.data or one.number <= last:
                 continue

@@ -1,13 +1,13 @@
 // The page of a guest: what the show tells, drawn; what hands do, asked. What is not allowed is hidden here and refused there.
 import { Hands, held } from "/hands.js";
-import { Pictures } from "/picture.js";
+import { Pictures, Streams } from "/picture.js";
 
 const $ = (id) => document.getElementById(id);
 const LETTERS = "QWERTASDFG";
 const AGAIN_MS = [300, 600, 1200, 2500];
 const seconds = (s) => (s === null || s === undefined ? "" : s < 0.25 ? "set" : `${s.toFixed(1)} s`);
 
-let socket = null, state = null, selected = 0, tries = 0, offset = 0, shake = Infinity, out = false, delays = [];
+let socket = null, state = null, selected = 0, tries = 0, offset = 0, shake = Infinity, age = 0, out = false, delays = [];
 
 function say(words, wrong = false) {
   $("line").textContent = words;
@@ -56,9 +56,11 @@ function connect() {
   socket.onopen = () => {
     [opened, tries, shake, state] = [true, 0, Infinity, null];
     for (let k = 0; k < 4; k++) setTimeout(ping, k * 150);
+    streams.open();
   };
   socket.onmessage = (message) => (typeof message.data === "string" ? hear(JSON.parse(message.data)) : pictures.came(message.data));
   socket.onclose = () => {
+    streams.close();
     hands.pushTo(0, 0, 0);
     document.body.classList.add("away");
     if (out) return;
@@ -76,8 +78,10 @@ function hear(said) {
   if (said.state) { state = said.state; draw(); }
   if (said.pong) {
     const now = performance.now(), way = now - said.pong[0];
+    age = said.pong[2] ?? 0;
     if (way < shake) [shake, offset] = [way, said.pong[1] * 1000 - (said.pong[0] + way / 2)];
   }
+  if (said.rtc) streams.answered(said.rtc);
   if (said.refused) say(said.refused, true);
   else if (said.done && !said.done.startsWith("steer.")) say("Done.");
   if (said.out) { out = true; state = null; gate(said.out); }
@@ -95,6 +99,16 @@ const pictures = new Pictures((one, seen) => {
   }
 });
 
+const streams = new Streams(send, (where, video) => {
+  for (const canvas of pictures.targets.get(where) ?? []) {
+    if (!video.videoWidth) continue;
+    if (canvas.width !== video.videoWidth) [canvas.width, canvas.height] = [video.videoWidth, video.videoHeight];
+    canvas.getContext("2d").drawImage(video, 0, 0);
+    canvas.dataset.number = Number(canvas.dataset.number ?? 0) + 1;
+    canvas.dataset.by = "rtc";
+  }
+});
+
 function watch() {
   const targets = new Map();
   for (const canvas of document.querySelectorAll("#cameras canvas")) targets.set(`${canvas.dataset.what}@small`, [canvas]);
@@ -105,6 +119,7 @@ function watch() {
   if (JSON.stringify(wanted) !== watch.last || watch.socket !== socket) {
     [watch.last, watch.socket] = [JSON.stringify(wanted), socket];
     send({ watch: wanted });
+    streams.places = [...targets.keys()];
   }
 }
 
@@ -331,12 +346,14 @@ document.addEventListener("keyup", (e) => {
 });
 window.addEventListener("blur", () => { hands.live = false; hands.pushTo(0, 0, 0); });
 
-setInterval(() => {
+setInterval(async () => {
+  ping();
+  const streamed = await streams.delay();
+  if (streamed !== null) delays = [streamed + age];
   if (!delays.length || !state) return;
   const sorted = [...delays].sort((a, b) => a - b), middle = Math.max(0, Math.round(sorted[sorted.length >> 1]));
   $("delay").textContent = `${middle} ms`;
   send({ delay: middle });
-  ping();
 }, 1000);
 
 connect();

@@ -1,4 +1,5 @@
-// Live pictures: a head of 24 bytes, the length and name of what it shows, a JPEG. The newest is drawn, the others are passed over.
+// Live pictures come over WebRTC where that connects, else one by one over the page's own line:
+// then each has a head of 24 bytes, the length and name of what it shows, a JPEG. The newest is drawn, the others are passed over.
 const SIZES = ["small", "large"];
 
 export class Pictures {
@@ -53,5 +54,74 @@ export class Pictures {
         this.draw(next);
       }
     }
+  }
+}
+
+const SLOTS = 8;
+
+// One line for all pictures; slot k shows the k-th place that is watched.
+export class Streams {
+  constructor(send, shown) {
+    Object.assign(this, { send, shown });
+    this.line = null;
+    this.videos = [];
+    this.places = [];
+    this.last = null;
+    this.frames = 0;
+  }
+
+  get up() {
+    return this.line?.connectionState === "connected" && this.frames > 0;
+  }
+
+  async open() {
+    this.close();
+    const codecs = window.RTCRtpReceiver?.getCapabilities?.("video")?.codecs.filter((one) => one.mimeType === "video/H264") ?? [];
+    if (!codecs.length) return;
+    const line = (this.line = new RTCPeerConnection({ iceServers: [] }));
+    for (let k = 0; k < SLOTS; k++) {
+      const transceiver = line.addTransceiver("video", { direction: "recvonly" }), receiver = transceiver.receiver;
+      transceiver.setCodecPreferences(codecs);
+      receiver.jitterBufferTarget = 0;
+      const video = document.createElement("video");
+      Object.assign(video, { muted: true, autoplay: true, playsInline: true, srcObject: new MediaStream([receiver.track]) });
+      video.className = "slot";
+      document.body.append(video);
+      this.videos.push(video);
+      video.play().catch(() => {});
+      const each = () => { this.frames += 1; this.shown(this.places[k], video); video.requestVideoFrameCallback(each); };
+      video.requestVideoFrameCallback?.(each);
+    }
+    await line.setLocalDescription();
+    if (line.iceGatheringState !== "complete") await new Promise((done) => {
+      line.addEventListener("icegatheringstatechange", () => { if (line.iceGatheringState === "complete") done(); });
+      setTimeout(done, 1500);
+    });
+    if (this.line === line) this.send({ rtc: { type: "offer", sdp: line.localDescription.sdp } });
+  }
+
+  async answered(answer) {
+    if (answer.type !== "answer" || !this.line) return this.close();
+    await this.line.setRemoteDescription(answer).catch(() => this.close());
+  }
+
+  // From the first packet of a frame to its being decoded, and half the way there and back, in ms.
+  async delay() {
+    if (!this.up) return null;
+    let processing = 0, frames = 0, way = 0;
+    for (const one of (await this.line.getStats()).values()) {
+      if (one.type === "inbound-rtp") { processing += one.totalProcessingDelay ?? 0; frames += one.framesDecoded ?? 0; }
+      if (one.type === "candidate-pair" && one.nominated) way = one.currentRoundTripTime ?? 0;
+    }
+    const before = this.last ?? { processing: 0, frames: 0 };
+    this.last = { processing, frames };
+    const fresh = frames - before.frames;
+    return fresh > 0 ? 1000 * ((processing - before.processing) / fresh + way / 2) : null;
+  }
+
+  close() {
+    this.line?.close();
+    for (const video of this.videos) video.remove();
+    [this.line, this.videos, this.last, this.frames] = [null, [], null, 0];
   }
 }
