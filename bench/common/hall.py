@@ -31,7 +31,8 @@ def running_demo(
     name: str, change: Callable[[Show], Show] = lambda show: show, path: Path | None = None
 ) -> Iterator[tuple[Session, StandIns]]:
     """The same, with the stand-ins; with a file, and so a journal, if there is to be one."""
-    standins = StandIns(f"ribalta-bench-{name}-{os.getpid()}", again=False)
+    stamp = bool(os.environ.get("RIBALTA_BENCH_STAMP"))
+    standins = StandIns(f"ribalta-bench-{name}-{os.getpid()}", again=False, stamp=stamp)
     try:
         stored = load(SHIPPED)
         show = change(connected(stored.show, standins.announcement))

@@ -81,6 +81,9 @@ def argument_parser() -> argparse.ArgumentParser:
     standins.add_argument("--net", type=_net, default=None, help="their addresses: 127.20.1 makes 127.20.1.1 and so on")
     standins.add_argument("--seed", type=int, default=1, help="for their delays")
     standins.add_argument("--cameras", type=Path, metavar="FILE.json", help="others than those of the demo")
+    standins.add_argument(
+        "--stamp", action="store_true", help="the time is drawn into every picture, to measure delays"
+    )
     standins.add_argument("--with-parent", type=int, metavar="PID", help="end when the process that started them does")
     rehearse = commands.add_parser(
         "rehearse", help="run a playlist, a macro or a conversation without anybody watching"
@@ -176,7 +179,14 @@ def _run(arguments: argparse.Namespace) -> int | tuple[str, ...]:
     if arguments.command == "standins":
         from ribalta.standins.process import run
 
-        return run(arguments.name, arguments.net or "", arguments.seed, arguments.with_parent, arguments.cameras)
+        return run(
+            arguments.name,
+            arguments.net or "",
+            arguments.seed,
+            arguments.with_parent,
+            arguments.cameras,
+            arguments.stamp,
+        )
     if arguments.command == "door":
         from ribalta.app.door import keep_door
 

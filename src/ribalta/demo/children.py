@@ -24,9 +24,11 @@ ANNOUNCED_WITHIN_S = 60.0
 class StandIns:
     """Raises LocalFault when they cannot be started; the sentence is theirs."""
 
-    def __init__(self, name: str, again: bool = True, cameras: Sequence[Mapping[str, Any]] = ()) -> None:
-        """`cameras` are others than those of the Clay Cup; see `standins/plans.py`."""
-        self._name = name
+    def __init__(
+        self, name: str, again: bool = True, cameras: Sequence[Mapping[str, Any]] = (), stamp: bool = False
+    ) -> None:
+        """`cameras` are others than those of the Clay Cup; see `standins/plans.py`. `stamp`: see `ribalta standins`."""
+        self._name, self._stamp = name, stamp
         self._plan = tempfile.mkstemp(suffix=".json")[1] if cameras else ""  # it is read at every start
         if self._plan:
             Path(self._plan).write_text(json.dumps(list(cameras)))
@@ -40,6 +42,8 @@ class StandIns:
         command = [sys.executable, "-m", "ribalta", "standins", "--with-parent", str(os.getpid()), "--name", self._name]
         if net:
             command += ["--net", net]
+        if self._stamp:
+            command.append("--stamp")
         if self._plan:
             command += ["--cameras", self._plan]
         with tempfile.TemporaryFile("w+") as complaints:

@@ -163,9 +163,9 @@ def _give_way() -> None:
             Path("/proc/self/autogroup").write_text(str(NICE))
 
 
-def run(name: str, net: str, seed: int, parent: int | None, cameras: Path | None = None) -> int:
+def run(name: str, net: str, seed: int, parent: int | None, cameras: Path | None = None, stamp: bool = False) -> int:
     """Run until SIGTERM, SIGINT or the end of the process `parent`, if one is given. Prints the announcement first.
-    `cameras` describes others than those of the Clay Cup; see `plans`."""
+    `cameras` describes others than those of the Clay Cup; see `plans`. `stamp`: the time is in every picture."""
     cv2.setNumThreads(1)
     sys.setswitchinterval(0.001)
     _give_way()
@@ -174,6 +174,8 @@ def run(name: str, net: str, seed: int, parent: int | None, cameras: Path | None
         signal.signal(number, lambda *_: stopping.set())
     builds = builds_of(cameras) if cameras is not None else BUILDS
     made = _open(name, net, seed, parent is None, builds)
+    for camera in made.cameras:
+        camera.stamp = stamp
     print(made.announcement(name), flush=True)
     try:
         _paint(made.cameras, lambda: stopping.is_set() or parent not in (None, os.getppid()), stopping.wait)

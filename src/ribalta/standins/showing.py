@@ -35,6 +35,18 @@ def _grain(pixels: Image, tick: int) -> None:
     pixels[top : top + len(GRAIN)] ^= GRAIN[:, :wide]
 
 
+BITS = 24  # of a stamp: 4.6 hours of milliseconds
+
+
+def stamped(pixels: Image, at_s: float) -> None:
+    """The time (CLOCK_MONOTONIC, ms) along the lower edge, as blocks of black and white, the highest bit first: whoever
+    sees the picture later can tell how old it is."""
+    tall, wide = pixels.shape[:2]
+    value, block = round(1000 * at_s) % (1 << BITS), wide // BITS
+    for k in range(BITS):
+        pixels[tall - tall // 15 :, k * block : (k + 1) * block, :3] = 255 * (value >> (BITS - 1 - k) & 1)
+
+
 @dataclass
 class Showing:
     """One camera's pictures, painted by one thread and read by any."""
@@ -46,6 +58,7 @@ class Showing:
     coarse: CoarseLayers
     body: Body | None = None
     main_wanted_s: float = 0.0
+    stamp: bool = False  # for measurements
     _frozen: tuple[Stand, Moment] | None = None
     _scene: Moment | None = None
     _main: tuple[Moment, Stand, object] | None = None  # what the latest main frame shows
@@ -96,6 +109,8 @@ class Showing:
             self._paint(stream, stand, scene, pixels)
             if self._frozen is None:
                 _grain(pixels, tick)
+            if self.stamp:
+                stamped(pixels, now_s)
         if wanted and turn:
             cv2.resize(pixels, SIZES[1], dst=self.file.begin(1), interpolation=cv2.INTER_LINEAR)
             self.file.publish(1, now_s, stand)
