@@ -30,8 +30,8 @@ test: setup-tests
 manual: setup
 	@$(VENV)/ribalta manual docs/manual && cp docs/manual/what-guests-may-do.md src/ribalta/guide/
 
-shots: setup
-	@$(VENV)/ribalta screenshots docs/screenshots
+shots: setup-tests
+	@$(VENV)/ribalta screenshots docs/screenshots && PYTHONPATH=. $(VENV)/python scripts/guest_shots.py docs/screenshots
 
 # What is installed elsewhere: each target builds, the -test one also installs it in a clean place and starts the demo.
 .PHONY: share wheel wheel-test deb deb-test

@@ -60,9 +60,6 @@ class Portraits(QObject):
             (4000, lambda: self._frame_keys("W")),
             (4000, lambda: self._frame_keys("Right", "Right", "H")),
             (1500, lambda: self._keep("frame")),
-            (100, lambda: self._frame("Frame it for me")),
-            (500, lambda: self._choose_marks(2)),
-            (500, lambda: self._keep("frame-for-me")),
             (100, lambda: self._frame_keys("O", "H")),
             (100, lambda: self._rig("Reach")),
             (1500, lambda: self._keep("rig")),
@@ -84,15 +81,9 @@ class Portraits(QObject):
             (300, lambda: window.cue.playlists.choose("l2")),
             (300, lambda: window.cue.playlists.strip.select([2])),
             (500, lambda: self._keep("cue-playlists")),
-            (100, lambda: self._cue("Triggers")),
-            (300, lambda: window.cue.triggers.show_call(0)),
-            (300, lambda: self._keep("cue-triggers")),
             (100, lambda: self._cue("Shortcuts")),
             (300, lambda: window.cue.shortcuts.open_at("key J")),
             (300, lambda: self._keep("cue-shortcuts")),
-            (100, self._give_faders),
-            (100, lambda: self._cue("Faders")),
-            (300, lambda: self._keep("cue-faders")),
             (100, lambda: window.bridge.act("macro.stop")),
             (100, lambda: self._wrap("What landed")),
             (500, lambda: self._keep("wrap")),
@@ -154,17 +145,6 @@ class Portraits(QObject):
         self._window.show_view("Rig")
         self._window.rig.show_page(page)
 
-    def _give_faders(self) -> None:
-        """Eight microphones in two banks, the master in both, and knobs for the selected camera."""
-        act, microphones = self._window.bridge.act, self._window.bridge.state.show.microphones
-        for k, mic in enumerate(microphones):
-            control = f"midi control 1 {k % 4}"
-            act("fader.give", control=control, quantity="level", mic=mic.number, bank=1 + k // 4, motor=True)
-        act("fader.give", control="midi bend 9", quantity="master", coding="pitch bend", motor=True)
-        for k, quantity in enumerate(("iris", "zoom", "speed")):
-            coding = "steps, two's complement"
-            act("fader.give", control=f"midi control 1 {16 + k}", quantity=quantity, coding=coding, motor=True)
-
     def _wrap(self, page: str) -> None:
         self._window.show_view("Wrap")
         wrap = self._window.view("Wrap")
@@ -198,10 +178,6 @@ class Portraits(QObject):
     def _frame_keys(self, *names: str) -> None:
         for name in names:
             press(self._window, name, self._window.frame)
-
-    def _choose_marks(self, count: int) -> None:
-        for mark_id in list(self._window.frame.compose.buttons)[:count]:
-            self._window.frame.compose.buttons[mark_id].click()
 
     def _keys(self, *names: str) -> None:
         for name in names:
