@@ -21,6 +21,7 @@ from bench import (
     recall,
     registration,
     start,
+    station,
     steps,
     travel,
     voice,
@@ -47,6 +48,7 @@ BENCHES: dict[str, Callable[[int], Mapping[str, object]]] = {
     "recall": recall.run,
     "registration": registration.run,
     "start": start.run,
+    "station": station.run,
     "steps": steps.run,
     "stream": stream.run,
     "survive": survive.run,
@@ -54,6 +56,7 @@ BENCHES: dict[str, Callable[[int], Mapping[str, object]]] = {
     "voice-live": voice_live.run,
 }
 TAKES = {"landing-scenes": 60, "chain": 40, "chain-1080": 40, "travel": 50, "recall": 300, "registration": 500}
+TAKES |= {"station": 50}
 TAKES |= {"playlist": 30, "plan": 100, "voice-live": 10}  # minutes; instances; conversations
 TAKES |= {
     "steps": 500,

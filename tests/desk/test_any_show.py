@@ -17,7 +17,17 @@ from tests.core.hand_wound import small_show
 from tests.desk.hand_wound import HandWoundSession
 
 VIEWS = ("Rig", "Frame", "Cue", "Check", "Air", "Wrap")
-LEAVES_THE_WINDOW = ("…", "Import", "Export", "window", "Quit", "screen")  # opens a dialog or another window
+LEAVES_THE_WINDOW = (
+    "…",
+    "Import",
+    "Export",
+    "window",
+    "Quit",
+    "screen",
+    "&Save",
+    "&Open",
+    "mail",
+)  # opens a dialog or another window
 
 
 @pytest.fixture

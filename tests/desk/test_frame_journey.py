@@ -80,9 +80,13 @@ class OneCamera:
         QTest.mouseMove(rows, pos=end)
         QTest.mouseRelease(rows, LEFT, pos=end)
 
+    def there(self) -> None:
+        """It answers, and its picture comes: what is stored then has one."""
+        self.desk.until(lambda: self.desk.state.live(self.id).picture and self.desk.state.live(self.id).answers)
+
     def store_and_trim(self) -> None:
         self.trimmed(self.first)
-        self.desk.until(lambda: self.desk.state.live(f"c{self.number}").picture)  # what is stored has a picture
+        self.there()
         self.press(key(self.free), SHIFT)
         self.desk.until(lambda: self.mine() is not None)
         stored = self.mine()
@@ -93,6 +97,7 @@ class OneCamera:
     def keep_the_trim(self) -> None:
         stored = self.mine()
         self.trimmed(stored)
+        self.there()
         self.press(key("K"))
         self.desk.until(lambda: self.mine().aim != stored.aim)
         assert self.mine().picture != stored.picture

@@ -225,7 +225,7 @@ def test_another_version_and_nonsense_are_turned_away_and_the_show_goes_on(stage
             while line.recv(4096):
                 pass
     liar = Line(stage.bare())
-    liar.put([Said.HELLO, VERSION, 1, "", "desk"])
+    liar.put([Said.HELLO, VERSION, 1, "", "desk", ""])
     of_nobody = ["take", {}, False, ["nobody", "", None, 0, ""]]
     for call in (["file.picture", [3]], ["session.stop", []], ["act", of_nobody]):
         liar.put([Said.CALL, 1, *call])
@@ -241,7 +241,7 @@ def test_another_version_and_nonsense_are_turned_away_and_the_show_goes_on(stage
 def test_a_desk_that_reads_nothing_and_one_that_asks_too_much_hold_nobody_up(stage):
     one = stage.desk()
     sleeper = Line(stage.bare())
-    sleeper.put([Said.HELLO, VERSION, 1, "", "desk"])
+    sleeper.put([Said.HELLO, VERSION, 1, "", "desk", ""])
     sleeper.send()
     until(lambda: stage.port.attached == 2)
     for k in range(3000):

@@ -66,7 +66,18 @@ def argument_parser() -> argparse.ArgumentParser:
     door.add_argument("port", type=int)
     door.add_argument("--beyond", action="store_true")
     door.add_argument("--host", default="0.0.0.0")
-    desk = commands.add_parser("desk", help="open a window on a show that runs on this machine")
+    line = commands.add_parser("station")  # started by `ribalta desk --at`; nobody types it
+    line.add_argument("link")
+    line.add_argument("--listen", type=Path, required=True)
+    line.add_argument("--fingerprint", default="")
+    line.add_argument("--name", default="")
+    line.add_argument("--ready", type=int, default=-1)
+    desk = commands.add_parser("desk", help="open a window on a show that runs on this machine, or on another")
+    desk.add_argument("--at", metavar="LINK", help="of an invitation: a show on another machine")
+    desk.add_argument(
+        "--fingerprint", default="", metavar="SHA256", help="of that machine's certificate, as its Rig shows it"
+    )
+    desk.add_argument("--name", default="", help="who sits here, for the crew over there")
     desk.add_argument("show", nargs="?", metavar="NAME", help="which, where several run")
     desk.add_argument(
         "--view", choices=("Rig", "Frame", "Cue", "Check", "Air", "Wrap"), help="the view that it opens with"
@@ -191,6 +202,10 @@ def _run(arguments: argparse.Namespace) -> int | tuple[str, ...]:
         from ribalta.app.door import keep_door
 
         return keep_door(arguments.socket, arguments.port, arguments.beyond, arguments.host)
+    if arguments.command == "station":
+        from ribalta.app.station import keep_line
+
+        return keep_line(arguments.link, arguments.fingerprint, arguments.name, arguments.listen, arguments.ready)
     if arguments.command == "serve":
         from ribalta.app.serve import serve_demo, serve_practice, serve_show
 
@@ -201,6 +216,8 @@ def _run(arguments: argparse.Namespace) -> int | tuple[str, ...]:
     if arguments.command is None:
         return launch.start_page()
     if arguments.command == "desk":
+        if arguments.at:
+            return launch.station(arguments.at, arguments.fingerprint, arguments.name, arguments.view or "")
         return launch.desk(arguments.show, arguments.view or "")
     if arguments.command == "demo":
         return launch.demo(arguments.show, arguments.fresh, arguments.guided)

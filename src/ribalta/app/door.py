@@ -28,7 +28,7 @@ def keep_door(socket: Path, port: int, beyond: bool, host: str = ANYWHERE) -> in
         loop.add_signal_handler(number, over.set)
     try:
         certificate = certificate_in(config_folder() / "door")
-        door = Door(show, certificate, context(certificate), beyond)
+        door = Door(show, certificate, context(certificate), beyond, socket)
         loop.run_until_complete(door.run(host, port, over))
     except LocalFault as fault:
         show.guests.tell(DoorSeen(trouble=str(fault)))

@@ -85,6 +85,19 @@ def desk(name: str | None, view: str) -> Ended:
         display.stop()
 
 
+def station(link: str, fingerprint: str, name: str, view: str) -> Ended:
+    """A window on a show that runs on another machine. Raises LocalFault when it does not let this one in."""
+    from ribalta.app.station import LineProcess
+
+    line = LineProcess(link, fingerprint, name)
+    display = Display()
+    try:
+        return _attach(None, line.meeting, view)
+    finally:
+        display.stop()
+        line.close()
+
+
 def _chosen(found: tuple[Meeting, ...]) -> Meeting:
     """Asked where the command was given. Raises LocalFault when nobody is there to answer."""
     names = ", ".join(f"“{m.name}”" for m in found)

@@ -32,9 +32,9 @@ Sizes = Mapping[str, tuple[int, int]]
 class Said(IntEnum):
     """What a message is: the first item of its list."""
 
-    HELLO = 1  # version, process id, the view it was started with ("" for any), who it is (`Who`)
+    HELLO = 1  # version, process id, the view it was started with ("" for any), who it is (`Who`), a station's guest
     CALL = 2  # number, name, arguments
-    WELCOME = 3  # the number of the desk
+    WELCOME = 3  # the number of the desk; on another machine, by how many seconds the show's clock is ahead, too
     REFUSED = 4  # a sentence
     UPDATE = 5  # a dict: state, values, events, answers, lines, log, pictures (then one file goes along)
 
@@ -58,10 +58,12 @@ class HouseSeen:
 
 
 class Who(StrEnum):
-    """Who attaches: a window, or the part of the server that lets guests in and speaks for each of them."""
+    """Who attaches: a window, the part of the server that lets guests in and speaks for each of them, or what speaks
+    for one guest's window on another machine."""
 
     DESK = "desk"
     DOOR = "door"
+    STATION = "station"
 
 
 @dataclass(frozen=True, slots=True)
@@ -172,6 +174,13 @@ CALLS: Mapping[str, tuple[Any, ...]] = {
     "transfers.write_out_playlist": (str, Path),
     "end_show": (),
 }
+
+# What a desk on another machine may call; what it asks of the show by `act` meets the role of its guest.
+OF_STATIONS = frozenset(
+    ("act", "media.show_at", "media.preview", "media.sound_devices", "controls.work", "controls.lost", "file.picture")
+)
+# And what one with the role of a deputy may, too.
+OF_DEPUTIES = frozenset(name for name in CALLS if name.startswith(("setup.", "readiness.")))
 
 # What calls answer, where they do.
 ANSWERS: Mapping[str, Any] = {

@@ -35,7 +35,7 @@ from ribalta.attach.remote_setup import (
     RemoteSetup,
     RemoteTransfers,
 )
-from ribalta.core.base.clock import Clock, SystemClock
+from ribalta.core.base.clock import ShiftedClock
 from ribalta.core.base.faults import LocalFault, RibaltaFault
 from ribalta.core.base.plain import Forms, NotPlain, Plain
 from ribalta.core.engine.catalogue import CATALOGUE
@@ -77,11 +77,12 @@ class RemoteShow:
     ) -> None:
         """`path` may be asked for when everything here is ready. Raises LocalFault when nothing answers there, or the
         desk is not wanted."""
-        self.clock: Clock = SystemClock()
+        self.clock = ShiftedClock()
         self.history = History(CATALOGUE.is_continuous)
         self.as_run = AsRun()
         self.number = ""
         self._noted = 0
+        self._far = False
         self.ended = False  # the show was ended from here
         self._view, self._on_lost, self._who = view, on_lost, who
         self._forms = Forms()
@@ -157,7 +158,7 @@ class RemoteShow:
         with self._lock:
             self._asked.clear()
             self._leaving.clear()
-        line.put([Said.HELLO, VERSION, os.getpid(), self._view, self._who])
+        line.put([Said.HELLO, VERSION, os.getpid(), self._view, self._who, ""])
         self._line = line
         self.file.ask_again()
         self.media.ask_again()
@@ -327,13 +328,16 @@ class RemoteShow:
         silent_s = time.monotonic() - self._heard_s
         if silent_s > SILENT_S and not self._silent and not self._fresh:
             self._silent = True
-            said = f"The show has not answered for {silent_s:.0f} s. It is waited for; what you press is done then."
+            then = "what you press now may be lost" if self._far else "what you press is done then"
+            said = f"The show has not answered for {silent_s:.0f} s. It is waited for; {then}."
             self.tell(Notice(said, Severity.FAULT))
 
     def _hear(self, line: Line, message: Any) -> None:
         match message:
-            case [Said.WELCOME, str(number)]:
+            case [Said.WELCOME, str(number), *ahead]:
                 self.number = number
+                self._far = bool(ahead)  # on another machine
+                self.clock.ahead_s = float(ahead[0]) if ahead else 0.0
             case [Said.REFUSED, str(sentence)]:
                 self._refused = sentence
                 raise ConnectionAbortedError(sentence)

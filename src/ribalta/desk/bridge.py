@@ -33,6 +33,7 @@ from ribalta.desk.stored_pictures import StoredPictures
 from ribalta.workers.crew import Crew
 
 FRAME_MS = 40
+OLD_S = 2.5  # a picture that is older is greyed, and says so
 CHANGED_EVERY = 5
 ON_AIR_LATELY_S = 600.0  # so long after the last take a show counts as on air
 AFTER_PROGRAM_MS = 12  # what was pressed is composed first, and then drawn; one take makes several events
@@ -241,6 +242,11 @@ class Bridge(QObject):
 
     def picture_age_s(self, place: str) -> float:
         return self.now_s - self.media.pictures.captured_s.get(place, self.now_s)
+
+    def old_picture_s(self, camera_id: str) -> float | None:
+        """How old a camera's picture is, if that is worth saying: none comes, or the line to the show stands still."""
+        age_s = self.picture_age_s(camera_id)
+        return None if self.state.live(camera_id).picture and age_s < OLD_S else age_s
 
     def stored_picture(self, name: str | None, width: int, height: int) -> QPixmap | None:
         """A framing's picture, filling a size; None when there is none."""

@@ -76,6 +76,11 @@ class GuestsHost(Part):
                 self._host.act("guest.presence", told, cause=Cause(By.GUEST, "the guests' door"))
         self.door = replace(self.door, addresses=(), delays_ms={})
 
+    def station(self, guest_id: str, there: bool) -> None:
+        """The line of a window on another machine is up, or gone."""
+        told = {"guest": guest_id, "there": there}
+        self._host.act("guest.presence", told, cause=Cause(By.GUEST, "the guests' door"))
+
     def stop(self) -> None:
         """Before the show ends; all guests are out."""
         self._stopping = True

@@ -20,6 +20,17 @@ class SystemClock:
         return time.monotonic()
 
 
+class ShiftedClock:
+    """The clock of another machine, as far as it is known: `ahead_s` before this one's."""
+
+    def __init__(self, ahead_s: float = 0.0) -> None:
+        self.ahead_s = ahead_s
+
+    def now_s(self) -> float:
+        """Seconds of that machine's monotonic clock."""
+        return time.monotonic() + self.ahead_s
+
+
 class HandClock:
     """A clock that tests turn by hand."""
 

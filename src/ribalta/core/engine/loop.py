@@ -119,6 +119,7 @@ class Engine:
         `recall_only`: it comes from a surface that must not change the show.
         """
         more: dict[str, Any] = {"recall_only": True} if recall_only else {}
+        cause = self.state.guests.speaking(cause)
         if cause != BY_HAND:
             whose = [cause.desk, cause.guest] if cause.guest else [cause.desk] if cause.desk else []
             more["cause"] = [str(cause.by), cause.words, *whose]

@@ -292,7 +292,7 @@ class Board(QWidget):
                     self.update(layout.live_area(place).adjusted(0, 0, 0, 10).toAlignedRect())
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter, state, layout = QPainter(self), self._bridge.state, self.layout_now
+        painter, layout = QPainter(self), self.layout_now
         painter.drawPixmap(0, 0, self._still)
         for place, head in self._heads.items():
             camera = layout.camera_of(place) if place in layout.heads else None
@@ -300,7 +300,7 @@ class Board(QWidget):
                 continue
             self._bridge.give_way()
             live, image = layout.live_area(place), self._bridge.picture_of(camera.id)
-            age_s = None if state.live(camera.id).picture else self._bridge.picture_age_s(camera.id)
+            age_s = self._bridge.old_picture_s(camera.id)
             paint_live(painter, live, image, self._lights[place], age_s)
             if camera.steered:
                 paint_corner(painter, layout.heads[place], live, head)

@@ -24,6 +24,7 @@ OF_CUE = {
     "Faders": "faders-and-knobs",
 }
 OF_RIG = {"Microphones": "microphones", "Outputs": "recording", "Messages": "two-machines-in-step"}
+OF_RIG |= {"Guests": "invite-somebody-to-steer", "House": "a-house-with-a-broker"}
 OF_WRAP = {"Close down": "close-down", "Closing list": "before-doors"}
 ORDER = (  # of the work; pages that are not named come last
     "first-evening",
@@ -43,6 +44,10 @@ ORDER = (  # of the work; pages that are not named come last
     "before-doors",
     "close-down",
     "hand-over",
+    "invite-somebody-to-steer",
+    "what-guests-may-do",
+    "a-second-desk",
+    "a-house-with-a-broker",
 )
 NOTHING = "No page has these words. Ask for less."
 

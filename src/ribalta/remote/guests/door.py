@@ -8,6 +8,7 @@ import logging
 import ssl
 from collections import Counter
 from collections.abc import Callable, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
 
@@ -24,10 +25,13 @@ from ribalta.remote.guests.access import GuestShow
 from ribalta.remote.guests.certificate import Certificate
 from ribalta.remote.guests.encoding import SIZES, Encodings
 from ribalta.remote.guests.entrance import Tries, guest_of, invitation_of, is_near
+from ribalta.remote.guests.stations import HEARTBEAT_S as STATION_HEARTBEAT_S
+from ribalta.remote.guests.stations import LARGEST_ACK, LARGEST_SAID, Station
 from ribalta.remote.guests.streams import Encoder
 from ribalta.remote.guests.talk import HEARTBEAT_S, LARGEST_MESSAGE, Talk
 
 COOKIE = "__Host-ribalta"
+STATION = "Ribalta station"  # how one names itself; a page of a browser cannot
 PAGE = Path(__file__).parent / "page"
 KINDS = {
     ".html": "text/html",
@@ -68,8 +72,18 @@ def addresses(port: int) -> tuple[str, ...]:
 class Door:
     """All of it on the loop's thread."""
 
-    def __init__(self, show: GuestShow, certificate: Certificate, tls: ssl.SSLContext, beyond: bool = False) -> None:
-        self._show, self._certificate, self._tls, self._beyond = show, certificate, tls, beyond
+    def __init__(
+        self,
+        show: GuestShow,
+        certificate: Certificate,
+        tls: ssl.SSLContext,
+        beyond: bool = False,
+        server: Path | None = None,
+    ) -> None:
+        """`server` is where desks attach, for stations; None: none can come."""
+        self._show, self._certificate, self._tls, self._beyond, self._server = show, certificate, tls, beyond, server
+        self._stations: dict[str, Station] = {}
+        self._pool = ThreadPoolExecutor(1, "stations' pictures")
         self._encodings = Encodings(Encoder)
         self._tries = Tries()
         self._talks: set[Talk] = set()
@@ -100,12 +114,15 @@ class Door:
             ticks.cancel()
             for talk_ in list(self._talks):
                 talk_.end("The show is over, or its door was closed.")
+            for station in self._stations.values():
+                station.end()
             await asyncio.sleep(0.1)  # so that pages hear it
             if server is not None:
                 server.close()
             doors.close()
             await runner.cleanup()
             self._encodings.close()
+            self._pool.shutdown(cancel_futures=True)
 
     async def _listen(
         self, loop: asyncio.AbstractEventLoop, doors: Doors, host: str, port: int
@@ -183,6 +200,8 @@ class Door:
         app.router.add_post("/leave", self._leave)
         app.router.add_get("/framing/{name}", self._framing)
         app.router.add_get("/live", self._live)
+        app.router.add_get("/station", self._station)
+        app.router.add_get("/station/pictures", self._station_pictures)
         return app
 
     def _page(self, name: str) -> Callable[[web.Request], Any]:
@@ -226,7 +245,8 @@ class Door:
         return guest_of(self._show.state, session) if session else None
 
     async def _enter(self, request: web.Request) -> web.Response:
-        if not self._is_own_page(request):
+        is_station = request.headers.get("User-Agent", "") == STATION and "Origin" not in request.headers
+        if not is_station and not self._is_own_page(request):
             return _said(403, "Only the door's own page may ask that.")
         address = request.remote or ""
         if not self._tries.may(address):
@@ -243,6 +263,7 @@ class Door:
         session = new_code()
         printable = "".join(c for c in name if c.isprintable()).strip()
         asked = {"invitation": invitation.id, "session": hashed(session), "name": printable}
+        asked |= {"by": "station"} if is_station else {}
         refusal = await self._ask("guest.enter", asked)
         if refusal:
             return _said(409, refusal)
@@ -301,6 +322,35 @@ class Door:
         finally:
             self._talks.discard(talk)
             self._presence(guest.id, -1)
+        return socket
+
+    async def _station(self, request: web.Request) -> web.StreamResponse:
+        """A full desk on another machine; a browser's page cannot be one."""
+        guest = self._guest(request)
+        if guest is None or guest.by != "station" or "Origin" in request.headers or self._server is None:
+            return _said(401, "No station is known by that.")
+        socket = web.WebSocketResponse(heartbeat=STATION_HEARTBEAT_S, max_msg_size=LARGEST_SAID, compress=False)
+        await socket.prepare(request)
+        before = self._stations.get(guest.id)
+        if before is not None:
+            before.end()
+        station = self._stations[guest.id] = Station(self._show, self._server, guest, self._pool)
+        try:
+            await station.talk(socket)
+        finally:
+            station.end()
+            if self._stations.get(guest.id) is station:
+                del self._stations[guest.id]
+        return socket
+
+    async def _station_pictures(self, request: web.Request) -> web.StreamResponse:
+        guest = self._guest(request)
+        station = self._stations.get(guest.id) if guest is not None else None
+        if station is None or "Origin" in request.headers:
+            return _said(401, "No station is known by that.")
+        socket = web.WebSocketResponse(heartbeat=STATION_HEARTBEAT_S, max_msg_size=LARGEST_ACK, compress=False)
+        await socket.prepare(request)
+        await station.show_pictures(socket)
         return socket
 
     def _presence(self, guest_id: str, by: int) -> None:

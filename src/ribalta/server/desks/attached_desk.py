@@ -10,14 +10,16 @@ from typing import Any
 
 from ribalta.attach.line import Damaged, Line
 from ribalta.attach.pictures import PicturesOut, is_sane
-from ribalta.attach.protocol import ANSWERS, CALLS, VERSION, Said, Sizes, Who
+from ribalta.attach.protocol import ANSWERS, CALLS, OF_DEPUTIES, OF_STATIONS, VERSION, Said, Sizes, Who
 from ribalta.core.base.plain import Form, Forms, NotPlain, Plain
 from ribalta.core.engine.state.changes import StateChanges
 from ribalta.core.engine.state.groups import VIEWS
+from ribalta.core.engine.state.guests import seat_of_guest
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.engine.state.seats import seat_of
 from ribalta.core.ports.as_run import AsRunLine
 from ribalta.core.ports.causes import ActionRan, By, Cause
+from ribalta.core.ports.guests import Role
 from ribalta.core.ports.messages import Event, Notice, Severity
 from ribalta.media.program.shapes import Pictures
 from ribalta.server.desks.values import Values
@@ -26,6 +28,7 @@ from ribalta.workers.crew import Crew
 
 LINES_AT_ONCE, ALIVE_EVERY_S = 200, 1.0
 MOST_WAITING = 5000  # events that a desk has not taken; older ones are dropped, and that is said
+OUT = "You are out: the invitation was taken back, or is over."
 SLOW = ("media.sound_devices",)  # what may take a while is asked beside
 
 
@@ -55,7 +58,7 @@ class AttachedDesk:
         ends: Callable[[], None],
         wake: Callable[[], None],
     ) -> None:
-        self.line, self.number, self.process, self.who = line, "", 0, Who.DESK
+        self.line, self.number, self.process, self.who, self.guest = line, "", 0, Who.DESK, ""
         self._session, self._crew, self._said = session, crew, said
         self._shows, self._ends, self._wake = shows, ends, wake
         self._state: LiveState | None = None
@@ -76,17 +79,23 @@ class AttachedDesk:
         """Its first message; why it cannot stay, or nothing."""
         if not isinstance(message, list) or len(message) < 2 or message[0] != Said.HELLO:
             return "What attached is no desk of Ribalta."
-        if len(message) != 5 or message[1] != VERSION:
+        if len(message) != 6 or message[1] != VERSION:
             return "This desk is of another version than the show that runs: end the show, or use the same version."
+        if message[4] == Who.STATION:
+            guest = self._session.state.guests.here.get(message[5])
+            if guest is None:
+                return OUT
+            self.who, self.guest, number = Who.STATION, guest.id, seat_of_guest(guest.id)
         self.number = number
         self.process = message[2] if isinstance(message[2], int) else 0
-        self.who = Who.DOOR if message[4] == Who.DOOR else Who.DESK
+        if message[4] == Who.DOOR:
+            self.who = Who.DOOR
         seat = seat_of(self._session.state, number)
         view = message[3] if message[3] in VIEWS else seat.view
         self.line.put([Said.WELCOME, number])
         self._lines.extend(self._session.history.lines)
         self._log.extend(self._session.as_run.lines)
-        if self.who is Who.DESK:  # it has a seat of its own from now on
+        if self.who is not Who.DOOR:  # it has a seat of its own from now on
             self._session.act("view.shown", {"view": view}, cause=Cause(desk=number))
         return ""
 
@@ -106,6 +115,9 @@ class AttachedDesk:
 
     def _do(self, number: int, name: str, arguments: list[Any]) -> None:
         session = self._session
+        if self.who is Who.STATION and not self._may(name):
+            self.tell(Notice("That is done at the show's own machine.", Severity.REFUSED))
+            return
         if name == "act":
             action_id, given, recall_only, cause = arguments
             cause = self._cause(cause)
@@ -124,6 +136,13 @@ class AttachedDesk:
             self._crew.begin(f"{name} for a desk", lambda: self._call(number, name, arguments))
         else:
             self._call(number, name, arguments)
+
+    def _may(self, name: str) -> bool:
+        """May a station call that? Who is out may nothing."""
+        guest = self._session.state.guests.here.get(self.guest)
+        if guest is None:
+            return False
+        return name in OF_STATIONS or (name in OF_DEPUTIES and guest.role is Role.DEPUTY)
 
     def _cause(self, said: Cause) -> Cause:
         """A desk speaks for itself alone, the guests' door for the guest that it names."""

@@ -30,7 +30,7 @@ from ribalta.core.ports.messages import (
 )
 from ribalta.core.ports.saving import SaveWanted
 from ribalta.media.threads import go_soon
-from ribalta.server.desks.attached_desk import AttachedDesk, SaidForms
+from ribalta.server.desks.attached_desk import OUT, AttachedDesk, SaidForms
 from ribalta.server.desks.values import Values
 from ribalta.server.session import Session
 from ribalta.workers.crew import Crew
@@ -143,7 +143,11 @@ class DeskPort:
             if any(now_s >= desk.updated_s + TICK_S for desk in self._desks):
                 self._values.look(now_s)
             self._follow_pictures()
+        here = self._session.state.guests.here
         for desk in list(self._desks):
+            if desk.who is Who.STATION and desk.guest not in here:
+                self._send_away(desk, OUT, to_all=False)
+                continue
             self._update(desk, now_s)
 
     def _waits_for_program(self) -> bool:
@@ -180,7 +184,7 @@ class DeskPort:
                 if desk in self._greeting:
                     self._greet(desk, message)
                 else:
-                    if desk.who is Who.DESK:
+                    if desk.who is not Who.DOOR:
                         self._last = desk
                     desk.hear(message)
         except Damaged as error:
@@ -199,10 +203,14 @@ class DeskPort:
             self._send_away(desk, refused, to_all=False)
             return
         self._greeting.remove(desk)
+        for other in [other for other in self._desks if other.number == desk.number]:
+            self._let_go(other)  # a station that comes back is sooner than the end of its old line
         for at_s, notice in list(self._lately):
             if time.monotonic() - at_s < LATELY_S:  # what was said while it was on its way
                 desk.tell(notice)
         self._desks.append(desk)
+        if desk.who is Who.STATION:
+            self._session.guests.station(desk.guest, True)
         if desk.who is Who.DESK and sum(other.who is Who.DESK for other in self._desks) > 1:
             self._session.host.say(Notice(f"Another window is open on this show: desk {number}."))
 
@@ -226,6 +234,8 @@ class DeskPort:
             self._session.controls.left(desk.number)
             if desk.who is Who.DOOR:
                 self._session.guests.lost()
+            if desk.who is Who.STATION:
+                self._session.guests.station(desk.guest, False)
         if self._last is desk:
             self._last = None
         if self._sizes.pop(desk, None) is not None:

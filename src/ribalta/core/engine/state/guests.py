@@ -1,13 +1,19 @@
 """Guests and stations: who is invited, who is here, who holds what."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from types import MappingProxyType
 
+from ribalta.core.ports.causes import By, Cause
 from ribalta.core.ports.guests import Guest, Hold, Invitation, ShotAsked
 
 DOOR_PORT = 8443
 GUEST_HAND = "guest "  # before a guest's id: the name of its hand on a camera
+
+
+def seat_of_guest(guest_id: str) -> str:
+    """The seat of a guest: the number of its desk."""
+    return GUEST_HAND + guest_id
 
 
 @dataclass(frozen=True)
@@ -24,6 +30,14 @@ class GuestsState:
     asked: tuple[ShotAsked, ...] = ()
     beats: Mapping[str, float] = field(default_factory=lambda: MappingProxyType({}))
     count: int = 0  # of invitations, guests and asked shots so far, for their ids
+
+    def speaking(self, cause: Cause) -> Cause:
+        """Whoever asks at the seat of a guest is that guest, whatever is said."""
+        guest_id = cause.desk.removeprefix(GUEST_HAND)
+        if guest_id == cause.desk or cause.guest:
+            return cause
+        guest = self.here.get(guest_id)
+        return replace(cause, by=By.GUEST, words=guest.name if guest is not None else "", guest=guest_id)
 
     def holder(self, camera_id: str, now_s: float) -> Guest | None:
         """Who holds a camera now."""

@@ -11,6 +11,7 @@ from ribalta.core.engine.state.automation_state import Fired, Queued
 from ribalta.core.engine.state.groups import VIEWS
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.causes import By, Cause
+from ribalta.core.ports.guests import Role
 from ribalta.core.show.automation.calls import Call
 from ribalta.core.show.automation.macros import Condition
 from ribalta.core.show.automation.triggers_pads_shortcuts import Trigger, When
@@ -96,5 +97,7 @@ ACTIONS = (
     Action("trigger.change", "Change trigger {trigger}", ChangeParams, change, stores=True, heeds_voices=True),
     Action("trigger.remove", "Remove trigger {trigger}", TriggerParams, remove, stores=True, heeds_voices=True),
     Action("trigger.try", "Try trigger {trigger}", TriggerParams, attempt, recordable=False, heeds_voices=True),
-    Action("view.shown", "Say which view is in front", ViewParams, view, recordable=False, hidden=True),
+    Action(
+        "view.shown", "Say which view is in front", ViewParams, view, recordable=False, hidden=True, role=Role.WATCHER
+    ),
 )

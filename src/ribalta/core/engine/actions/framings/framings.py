@@ -263,7 +263,14 @@ ACTIONS = (
     ),
     Action("framing.lock", "Lock framing {letter}, or unlock it", FramingParams, protect, stores=True),
     Action("framing.remove", "Remove framing {letter}", RemoveParams, remove, stores=True),
-    Action("board.page", "Turn the board's page", PageParams, page, {"PgDown": {"by": 1}, "PgUp": {"by": -1}}),
+    Action(
+        "board.page",
+        "Turn the board's page",
+        PageParams,
+        page,
+        {"PgDown": {"by": 1}, "PgUp": {"by": -1}},
+        role=Role.WATCHER,
+    ),
     Action("landing.rule", "Set the landing rule", RuleParams, rule),
     Action("landing.next_rule", "Change the landing rule", NoParams, next_rule, {"L": {}}, recordable=False),
 )

@@ -9,6 +9,7 @@ from ribalta.core.engine.actions.board import BANK, CameraParams, camera_meant, 
 from ribalta.core.engine.actions.program.switching import ready_camera
 from ribalta.core.engine.state.action import Action, Outcome, Params
 from ribalta.core.engine.state.live import LiveState
+from ribalta.core.ports.guests import Role
 from ribalta.core.show.automation.calls import Call, following_items
 from ribalta.core.show.document.model import Camera
 
@@ -73,7 +74,9 @@ ACTIONS = (
         says=_words,
         recorded=_recorded,
     ),
-    Action("row.select", "Select camera {camera} for the letters", CameraParams, select, names_row=True),
+    Action(
+        "row.select", "Select camera {camera} for the letters", CameraParams, select, names_row=True, role=Role.WATCHER
+    ),
     Action(
         "board.bank",
         "The number keys are the next nine cameras",
@@ -81,5 +84,6 @@ ACTIONS = (
         bank,
         {"`": {"by": 1}, "Shift+`": {"by": -1}},
         recordable=False,
+        role=Role.WATCHER,
     ),
 )
