@@ -18,7 +18,7 @@ from ribalta.demo.children import StandIns
 from ribalta.demo.practice import rows_of
 from ribalta.demo.shipped import SHIPPED, connected
 from ribalta.media.outputs.recorder import last_picture
-from ribalta.server import readiness_host
+from ribalta.server.evening import readiness_host
 from ribalta.server.session import Session
 
 pytestmark = [pytest.mark.real_time, pytest.mark.xdist_group("check and close")]

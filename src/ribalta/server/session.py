@@ -25,9 +25,10 @@ from ribalta.server.cameras.camera_links import CameraLinks
 from ribalta.server.cameras.camera_placing import CameraPlacing
 from ribalta.server.cameras.framing_pictures import FramingPictures
 from ribalta.server.chores import Chores
-from ribalta.server.closing_host import ClosingHost
 from ribalta.server.controls_io import ControlsIo, desk_shortcuts
 from ribalta.server.engine_host import EngineHost
+from ribalta.server.evening.closing_host import ClosingHost
+from ribalta.server.evening.readiness_host import ReadinessHost
 from ribalta.server.faders_io import FadersIo
 from ribalta.server.foreign_show import ForeignShow
 from ribalta.server.guests_host import GuestsHost
@@ -39,7 +40,6 @@ from ribalta.server.passwords import Passwords
 from ribalta.server.persistence import Persistence
 from ribalta.server.process import settle_process
 from ribalta.server.program_host import ProgramHost
-from ribalta.server.readiness_host import ReadinessHost
 from ribalta.server.resuming import Resumed, taken_up
 from ribalta.server.show_file import ShowFile
 from ribalta.server.trust import KnownShows

@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from ribalta.core.base.values import plain_fields
-from ribalta.core.engine import deadlines
+from ribalta.core.engine import deadlines, mishaps
 from ribalta.core.engine.actions import guests
 from ribalta.core.engine.actions.cameras import steering
 from ribalta.core.engine.aftermath import with_followers
@@ -20,19 +20,7 @@ from ribalta.core.engine.automation import macro_runner, playlist_runner, trigge
 from ribalta.core.engine.automation.macro_recorder import with_call
 from ribalta.core.engine.catalogue import CATALOGUE, Catalogue
 from ribalta.core.engine.deadlines import Deadline, DueTable
-from ribalta.core.engine.mishaps import (
-    SwitchedOff,
-    mistake,
-    without_beats,
-    without_change,
-    without_fades,
-    without_held,
-    without_invitations,
-    without_owner,
-    without_playlist,
-    without_trigger,
-    without_voice,
-)
+from ribalta.core.engine.mishaps import SwitchedOff, mistake
 from ribalta.core.engine.program import overlays, switching
 from ribalta.core.engine.reporting import apply_report
 from ribalta.core.engine.state.action import Action, Outcome, Params
@@ -89,15 +77,17 @@ class Engine:
         self._last_edit = ("", BY_HAND, self._time_s)
         self._trouble = Trouble(lambda: self._events, lambda: self._now_s)
         rows = (
-            Deadline("transition", deadlines.change_ends_s, self._end_change, without_change),
-            Deadline("fades", overlays.due_s, self._by_itself(overlays.settle), without_fades),
-            Deadline("held take", switching.held_deadline_s, self._release, without_held),
+            Deadline("transition", deadlines.change_ends_s, self._end_change, mishaps.without_change),
+            Deadline("fades", overlays.due_s, self._by_itself(overlays.settle), mishaps.without_fades),
+            Deadline("held take", switching.held_deadline_s, self._release, mishaps.without_held),
             Deadline("macros", macro_runner.due_s, self._small_step, deadlines.without_due_run),
-            Deadline("playlist", playlist_runner.due_s, self._play_on, without_playlist),
-            Deadline("voice follow", voice_follow.due_s, self._voice_on, without_voice),
+            Deadline("playlist", playlist_runner.due_s, self._play_on, mishaps.without_playlist),
+            Deadline("voice follow", voice_follow.due_s, self._voice_on, mishaps.without_voice),
             Deadline("alarm", deadlines.alarm_s, self._ring, deadlines.without_failing_alarms),
-            Deadline("beats", steering.beat_s, self._by_itself(steering.stop_pushed), without_beats),
-            Deadline("invitations", guests.ends_s, self._by_itself(guests.end_invitations), without_invitations),
+            Deadline("beats", steering.beat_s, self._by_itself(steering.stop_pushed), mishaps.without_beats),
+            Deadline(
+                "invitations", guests.ends_s, self._by_itself(guests.end_invitations), mishaps.without_invitations
+            ),
             Deadline("set", triggers.set_due_s, self._look_who_is_set, deadlines.without_set),
         )
         self._due = DueTable(rows, lambda: self.state, lambda: self._now_s, self._put_off)
@@ -121,8 +111,7 @@ class Engine:
         more: dict[str, Any] = {"recall_only": True} if recall_only else {}
         cause = self.state.guests.speaking(cause)
         if cause != BY_HAND:
-            whose = [cause.desk, cause.guest] if cause.guest else [cause.desk] if cause.desk else []
-            more["cause"] = [str(cause.by), cause.words, *whose]
+            more["cause"] = cause.brief()
         self._now_s = now_s
         self._write_down({"t": now_s, "action": action_id, "params": dict(arguments)} | more)
         self.advance(now_s)
@@ -334,7 +323,7 @@ class Engine:
             self._accept(outcome, now_s, parent, depth)
         except Exception as error:
             self._back_to(mark)
-            self._put_off(without_trigger(self.state, happening.trigger_id), error)
+            self._put_off(mishaps.without_trigger(self.state, happening.trigger_id), error)
 
     def _run(
         self,
@@ -372,7 +361,7 @@ class Engine:
             ran = ActionRan(number, now_s, cause, action_id, words, said)
             self._events.append(ran)
             self._trouble.failed(f"“{words}”", error, "It had no effect. Go on.")
-            ended = without_owner(self.state, owner)
+            ended = mishaps.without_owner(self.state, owner)
             if ended is not None:
                 self._put_off(ended, error)
         self.history.add(ran)

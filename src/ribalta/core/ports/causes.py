@@ -40,6 +40,11 @@ class Cause:
     step: tuple[int, ...] = ()
     guest: str = ""
 
+    def brief(self) -> list[str]:
+        """For the journal: who asked, and at which desk."""
+        whose = [self.desk, self.guest] if self.guest else [self.desk] if self.desk else []
+        return [str(self.by), self.words, *whose]
+
 
 BY_HAND = Cause()
 

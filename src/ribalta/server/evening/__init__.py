@@ -1,0 +1,1 @@
+"""Before doors and afterwards: what a check measures, and ending an evening."""
