@@ -15,6 +15,7 @@ from bench import (
     cues,
     guests,
     handover,
+    house,
     landing,
     plan,
     playlist,
@@ -40,6 +41,7 @@ BENCHES: dict[str, Callable[[int], Mapping[str, object]]] = {
     "endure": endure.run,
     "guests": guests.run,
     "handover": handover.run,
+    "house": house.run,
     "kills": kills.run,
     "landing": landing.run,
     "landing-scenes": landing.run_scenes,
@@ -56,7 +58,7 @@ BENCHES: dict[str, Callable[[int], Mapping[str, object]]] = {
     "voice-live": voice_live.run,
 }
 TAKES = {"landing-scenes": 60, "chain": 40, "chain-1080": 40, "travel": 50, "recall": 300, "registration": 500}
-TAKES |= {"station": 50}
+TAKES |= {"station": 50, "house": 200}
 TAKES |= {"playlist": 30, "plan": 100, "voice-live": 10}  # minutes; instances; conversations
 TAKES |= {
     "steps": 500,

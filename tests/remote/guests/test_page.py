@@ -1,6 +1,7 @@
 """The real page in a real browser, against a real desk and server: what each role sees and does there."""
 
 import json
+import tempfile
 import time
 from pathlib import Path
 from urllib.parse import urlsplit
@@ -78,24 +79,25 @@ class House:
 
 
 @pytest.fixture
-def house(app, standins, tmp_path, monkeypatch):
-    for name in ("XDG_RUNTIME_DIR", "XDG_STATE_HOME", "XDG_CONFIG_HOME"):
-        monkeypatch.setenv(name, str(tmp_path / name))
-        (tmp_path / name).mkdir(mode=0o700)
-    path = tmp_path / "final.ribalta"
-    stored = load(SHIPPED)
-    save(path, StoredShow(connected(stored.show, standins.announcement), stored.pictures))
-    server = ServerProcess(path)
-    server.begin()
-    house = House(AttachedDesk(server), tmp_path)
-    yield house
-    house.browser.close()
-    house.window.close()
-    house.window.deleteLater()
-    house.desk.end_show()
-    house.desk.close()
-    QApplication.processEvents()
-    assert running() == ()
+def house(app, standins, monkeypatch):
+    with tempfile.TemporaryDirectory(prefix="rb") as short:  # the path of a Unix socket has to be short
+        for name, folder in (("XDG_RUNTIME_DIR", "r"), ("XDG_STATE_HOME", "s"), ("XDG_CONFIG_HOME", "c")):
+            monkeypatch.setenv(name, f"{short}/{folder}")
+            Path(short, folder).mkdir(mode=0o700)
+        path = Path(short) / "final.ribalta"
+        stored = load(SHIPPED)
+        save(path, StoredShow(connected(stored.show, standins.announcement), stored.pictures))
+        server = ServerProcess(path)
+        server.begin()
+        house = House(AttachedDesk(server), Path(short))
+        yield house
+        house.browser.close()
+        house.window.close()
+        house.window.deleteLater()
+        house.desk.end_show()
+        house.desk.close()
+        QApplication.processEvents()
+        assert running() == ()
 
 
 SOCKET = """

@@ -3,6 +3,7 @@ that may be lost."""
 
 import asyncio
 import socket
+import tempfile
 import threading
 import time
 from pathlib import Path
@@ -119,13 +120,14 @@ class Stage:
 
 
 @pytest.fixture
-def stage(tmp_path, monkeypatch):
-    for name in ("XDG_RUNTIME_DIR", "XDG_CONFIG_HOME"):
-        monkeypatch.setenv(name, str(tmp_path / name))
-        (tmp_path / name).mkdir(mode=0o700)
-    made = Stage(tmp_path)
-    yield made
-    made.close()
+def stage(monkeypatch):
+    with tempfile.TemporaryDirectory(prefix="rb") as short:  # the path of a Unix socket has to be short
+        for name, folder in (("XDG_RUNTIME_DIR", "r"), ("XDG_CONFIG_HOME", "c")):
+            monkeypatch.setenv(name, f"{short}/{folder}")
+            Path(short, folder).mkdir(mode=0o700)
+        made = Stage(Path(short))
+        yield made
+        made.close()
 
 
 class Seat:

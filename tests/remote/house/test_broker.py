@@ -132,32 +132,38 @@ async def connected(broker: Broker) -> None:
             await asyncio.sleep(0.01)
 
 
-def test_tally_of_two_hundred_takes_is_read_within_a_tenth_of_a_second(mosquitto):
+async def direct(hall: Hall, broker: Broker, mosquitto: Mosquitto, takes: int) -> list[float]:
+    """So many takes, each read by a second client before the next; how long each was on its way (s)."""
+    late_s: list[float] = []
+    await connected(broker)
+    reader = Reader()
+
+    async def visit(_):
+        await reader.until(lambda: len(reader.told) >= 3 + 2 * len(hall.state.show.cameras))
+        assert reader.told["ribalta/stage/health"]["online"] is True
+        for k in range(takes):
+            hall.act("ready.framing", camera=1 + k % 3, letter="QWE"[k % 3])
+            hall.turn(3.0)
+            hall.act("take")
+            name, began_s = f"ribalta/stage/tally/{1 + k % 3}", time.monotonic()
+            await reader.until(lambda name=name: reader.told[name]["onAir"])
+            late_s.append(reader.at_s[name] - began_s)
+        tallies = [name for name in reader.told if "/tally/" in name]
+        await reader.until(lambda: sum(reader.told[name]["onAir"] for name in tallies) == 1)
+        await reader.until(lambda: reader.told["ribalta/stage/on-air"]["take"] == hall.state.program.takes)
+
+    await reading(mosquitto, reader, visit)
+    return late_s
+
+
+def test_tally_of_every_take_is_read_by_others(mosquitto):
     late_s: list[float] = []
 
     async def visit(hall, broker):
-        await connected(broker)
-        reader = Reader()
-
-        async def takes(_):
-            await reader.until(lambda: len(reader.told) >= 3 + 2 * len(hall.state.show.cameras))
-            assert reader.told["ribalta/stage/health"]["online"] is True
-            for k in range(200):
-                hall.act("ready.framing", camera=1 + k % 3, letter="QWE"[k % 3])
-                hall.turn(3.0)
-                hall.act("take")
-                name, began_s = f"ribalta/stage/tally/{1 + k % 3}", time.monotonic()
-                await reader.until(lambda name=name: reader.told[name]["onAir"])
-                late_s.append(reader.at_s[name] - began_s)
-                on_air = reader.told["ribalta/stage/on-air"]
-                assert on_air["take"] in (hall.state.program.takes, hall.state.program.takes - 1)
-
-        await reading(mosquitto, reader, takes)
-        assert sum(one["onAir"] for name, one in reader.told.items() if "/tally/" in name) == 1
+        late_s.extend(await direct(hall, broker, mosquitto, 30))
 
     in_the_house(mosquitto, visit)
-    assert len(late_s) == 200
-    assert sorted(late_s)[189] < 0.1
+    assert len(late_s) == 30  # how soon is measured by `bench house`
 
 
 def test_a_broker_that_is_killed_and_comes_back_knows_everything_again(mosquitto):
