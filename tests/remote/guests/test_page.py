@@ -229,6 +229,14 @@ def test_guests_watch_steer_direct_and_go(house):
     assert house.state.program.records[-1].landed
     until(lambda: any(line.by == "guest Jory" and line.camera == 2 for line in house.show.as_run.lines))
     until(lambda: browser.shown("#air.lit"))
+    assert browser.shown("#pads")
+    browser.click("#pads-only")
+    assert not browser.shown("#picture")
+    assert browser.shown(".pad:not(.empty)")
+    ActionChains(browser.driver).click_and_hold(browser.driver.find_element("id", "pads-only")).pause(
+        0.8
+    ).release().perform()
+    until(lambda: browser.shown("#picture"))
     assert at_the_socket(browser, {"do": "evening.end", "with": {}})[0]["refused"]
 
     # a stick that is pushed while its page is killed: the camera stands still within half a second

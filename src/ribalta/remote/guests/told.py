@@ -6,8 +6,10 @@ from typing import Any
 from ribalta.core.engine.catalogue import CATALOGUE
 from ribalta.core.engine.program.landing import landing_state, parts, time_to_set_s
 from ribalta.core.engine.state.live import LiveState
+from ribalta.core.engine.views.pad_state import pad_state
 from ribalta.core.ports.guests import RANKS, Guest, Role
 from ribalta.core.ports.shots import LandingState, Shot
+from ribalta.core.show.automation.triggers_pads_shortcuts import Page
 from ribalta.core.show.document.model import Camera
 
 Told = dict[str, Any]
@@ -45,6 +47,7 @@ def told(state: LiveState, guest: Guest, now_s: float) -> Told:
         "held": held is not None,
         "black": bool(program.black.black),
         "cameras": [_camera(state, camera, guest, now_s) for camera in cameras],
+        "pads": [_pads(state, page, now_s) for page in show.pages] if may(guest, "pad.press") else [],
         "asked": [
             {
                 "id": one.id,
@@ -57,6 +60,24 @@ def told(state: LiveState, guest: Guest, now_s: float) -> Told:
             if one.guest in ("", guest.id) and (not one.camera or one.camera in seen)
         ],
     }
+
+
+def _pads(state: LiveState, page: Page, now_s: float) -> Told:
+    pads = []
+    for pad in page.pads:
+        looks = pad_state(state, pad, now_s)
+        pads.append(
+            {
+                "at": pad.at,
+                "label": pad.label,
+                "colour": pad.colour,
+                "light": str(looks.light),
+                "words": looks.words,
+                "left": _seconds(looks.seconds),
+                "long": pad.long_call is not None,
+            }
+        )
+    return {"id": page.id, "name": page.name, "columns": page.columns, "rows": page.rows, "pads": pads}
 
 
 def _number(state: LiveState, camera_id: str) -> int:

@@ -144,6 +144,7 @@ function draw() {
   drawBig();
   drawFramings();
   drawAsked();
+  drawPads();
   $("directs").hidden = !state.me.directs;
   $("hint").textContent = !state.me.steers ? "You watch. Choose a picture to see it large."
     : matchMedia("(pointer: coarse)").matches ? "Tap to centre, drag to pull, two fingers to zoom."
@@ -283,6 +284,37 @@ function drawAsked() {
     });
 }
 
+function drawPads() {
+  const choice = $("pads-page"), page = state.pads.find((one) => one.id === choice.value) ?? state.pads[0];
+  $("pads").hidden = !page;
+  if (!page) { document.body.classList.remove("only-pads"); return; }
+  keyed(choice, state.pads, (one) => one.id, () => document.createElement("option"), (option, one) => {
+    option.value = one.id;
+    option.textContent = one.name;
+  });
+  choice.value = page.id;
+  $("pads-grid").style.gridTemplateColumns = `repeat(${page.columns}, minmax(0, 1fr))`;
+  const places = Array.from({ length: page.columns * page.rows }, (_, at) => page.pads.find((pad) => pad.at === at) ?? { at, free: true });
+  const last = Math.max(-1, ...page.pads.map((pad) => pad.at));
+  keyed($("pads-grid"), places.slice(0, page.columns * Math.ceil((last + 1) / page.columns)), (pad) => `${page.id} ${pad.at}`,
+    () => {
+      const pad = made("button", "pad", "<b></b><em></em>");
+      pad.type = "button";
+      const press = (long) => ask("pad.press", { pads: pad.page, at: pad.one.at, long });
+      held(pad, () => { if (pad.one.long) { pad.skip = true; press(true); } });
+      pad.addEventListener("click", () => { if (!pad.skip) press(false); pad.skip = false; });
+      return pad;
+    },
+    (element, pad) => {
+      [element.one, element.page] = [pad, page.id];
+      element.className = `pad ${pad.free ? "empty" : pad.light.replace(" ", "-")}`;
+      if (pad.free) return;
+      element.style.setProperty("--pad", pad.colour);
+      element.querySelector("b").textContent = pad.label;
+      element.querySelector("em").textContent = [pad.words, pad.left !== null && pad.left > 0 ? seconds(pad.left) : ""].filter(Boolean).join(" ");
+    });
+}
+
 function offer(one) {
   const camera = one.camera || selected;
   if (camera) ask("shot.offer", { asked: one.id, camera });
@@ -304,6 +336,12 @@ $("draw-box").addEventListener("click", () => {
   $("big").dataset.box = on ? "on" : "";
   $("draw-box").setAttribute("aria-pressed", on);
 });
+$("pads-page").addEventListener("change", () => draw());
+// Once only the pads are there, it takes a held press to have the rest again: a slip does not.
+const onlyPads = (on) => { document.body.classList.toggle("only-pads", on); $("pads-only").setAttribute("aria-pressed", on); $("pads-only").textContent = on ? "Hold for the rest" : "Only the pads"; };
+let letGo = false; // of the held press that has just brought the rest back
+$("pads-only").addEventListener("click", () => { if (!letGo && !document.body.classList.contains("only-pads")) onlyPads(true); letGo = false; });
+held($("pads-only"), () => { if (document.body.classList.contains("only-pads")) { letGo = true; onlyPads(false); } });
 $("take").addEventListener("click", () => ask("take", {}));
 $("cover").addEventListener("click", () => ask("cover", {}));
 $("sheet-rename").addEventListener("click", () => {
