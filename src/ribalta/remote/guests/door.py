@@ -350,7 +350,8 @@ class Door:
             return _said(401, "No station is known by that.")
         socket = web.WebSocketResponse(heartbeat=STATION_HEARTBEAT_S, max_msg_size=LARGEST_ACK, compress=False)
         await socket.prepare(request)
-        await station.show_pictures(socket)
+        with contextlib.suppress(ConnectionError):  # it is opened again from over there
+            await station.show_pictures(socket)
         return socket
 
     def _presence(self, guest_id: str, by: int) -> None:
