@@ -22,6 +22,7 @@ from ribalta.remote.guests.told import may, told
 LARGEST_MESSAGE = 65536
 A_SECOND, AT_ONCE = 150.0, 300.0  # messages: a page draws up to sixty times a second
 ASKS_A_SECOND, ASKS_AT_ONCE = 40.0, 80.0
+OFFERS_A_SECOND, OFFERS_AT_ONCE = 0.2, 10.0  # each costs a key of its own
 MOST_WATCHED = 12
 IN_FLIGHT = 2  # pictures of one place that a page has not said it has drawn
 STATE_EVERY_S = 0.1
@@ -55,6 +56,7 @@ class Talk:
         self.age_s = 0.0  # of packets as they are sent
         self._answering: asyncio.Task[None] | None = None
         self._bucket, self._asks = Bucket(A_SECOND, AT_ONCE), Bucket(ASKS_A_SECOND, ASKS_AT_ONCE)
+        self._offers = Bucket(OFFERS_A_SECOND, OFFERS_AT_ONCE)
         self._news = asyncio.Event()
         self._said: list[dict[str, Any]] = []
         self._told = ""
@@ -123,7 +125,7 @@ class Talk:
                             self._drawn[where] = number
                             self._news.set()
             case {"rtc": dict(offer)}:
-                if self._answering is None or self._answering.done():
+                if (self._answering is None or self._answering.done()) and self._offers.take():
                     self._answering = asyncio.ensure_future(self._answer(offer))
             case {"delay": int(delay) | float(delay)}:
                 self.delay_ms = float(min(max(delay, 0), 60_000))
