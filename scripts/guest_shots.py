@@ -12,12 +12,15 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
+from PySide6.QtCore import QRect, Qt
+from PySide6.QtGui import QImage, QPainter
 from PySide6.QtWidgets import QApplication
 from tests.remote.guests.browser import Browser, free_port
 
 from ribalta.app.launch import demo_show_path
 from ribalta.attach.remote_show import RemoteShow
 from ribalta.core.base.codes import hashed
+from ribalta.desk.painting import look
 from ribalta.desk.widgets.style import dress
 from ribalta.desk.window import Window
 
@@ -90,7 +93,7 @@ def _shoot(show: RemoteShow, browser: Browser, folder: Path) -> None:
     browser.driver.find_element("tag name", "body").send_keys("w")
     show.act("shot.ask", {"camera": 1, "words": "Ines, close, now"})
     pause(4.0)
-    browser.driver.save_screenshot(str(folder / "guest-laptop.png"))
+    laptop = browser.driver.get_screenshot_as_png()
     invite("The hall's front desk", "watcher", "", "1440")
     pause(1.5)
     page.refresh()
@@ -100,8 +103,20 @@ def _shoot(show: RemoteShow, browser: Browser, folder: Path) -> None:
     browser.resize(390, 844, phone=True)
     browser.enter(invite("Ines", "deputy", "", ""), "", until)
     pause(5.0)
-    browser.driver.save_screenshot(str(folder / "guest-phone.png"))
+    beside(laptop, browser.driver.get_screenshot_as_png()).save(str(folder / "guests-page.png"))
     window.close()
+
+
+def beside(laptop: bytes, phone: bytes) -> QImage:
+    """Both pictures in one, at the size at which they are seen."""
+    whole = QImage(1280 + 24 + 390, 844, QImage.Format.Format_RGB32)
+    whole.fill(look.RAIL)
+    painter = QPainter(whole)
+    painter.drawImage(QRect(0, 22, 1280, 800), QImage.fromData(laptop))
+    tall = QImage.fromData(phone).scaledToHeight(844, Qt.TransformationMode.SmoothTransformation)
+    painter.drawImage(1280 + 24, 0, tall)
+    painter.end()
+    return whole
 
 
 if __name__ == "__main__":

@@ -81,9 +81,15 @@ class Portraits(QObject):
             (300, lambda: window.cue.playlists.choose("l2")),
             (300, lambda: window.cue.playlists.strip.select([2])),
             (500, lambda: self._keep("cue-playlists")),
+            (100, lambda: self._cue("Triggers")),
+            (300, lambda: window.cue.triggers.show_call(0)),
+            (300, lambda: self._keep("cue-triggers")),
             (100, lambda: self._cue("Shortcuts")),
             (300, lambda: window.cue.shortcuts.open_at("key J")),
             (300, lambda: self._keep("cue-shortcuts")),
+            (100, self._give_faders),
+            (100, lambda: self._cue("Faders")),
+            (300, lambda: self._keep("cue-faders")),
             (100, lambda: window.bridge.act("macro.stop")),
             (100, lambda: self._wrap("What landed")),
             (500, lambda: self._keep("wrap")),
@@ -93,9 +99,6 @@ class Portraits(QObject):
             (1500, lambda: self._keep("air-pads")),
             (100, lambda: self._keys("F9")),
             (100, lambda: window.bridge.act("macro.stop")),
-            (100, lambda: self._keys("M", "Num+3")),
-            (2500, lambda: self._keep("air-marks")),
-            (100, lambda: self._keys("M")),
             (100, lambda: self._cue("Voices")),
             (100, lambda: window.bridge.act("voice.mode", mode="automatic")),
             (26000, lambda: self._keep("cue-voices")),
@@ -144,6 +147,17 @@ class Portraits(QObject):
     def _outside(self, page: str) -> None:
         self._window.show_view("Rig")
         self._window.rig.show_page(page)
+
+    def _give_faders(self) -> None:
+        """Eight microphones in two banks, the master in both, and knobs for the selected camera."""
+        act, microphones = self._window.bridge.act, self._window.bridge.state.show.microphones
+        for k, mic in enumerate(microphones):
+            control = f"midi control 1 {k % 4}"
+            act("fader.give", control=control, quantity="level", mic=mic.number, bank=1 + k // 4, motor=True)
+        act("fader.give", control="midi bend 9", quantity="master", coding="pitch bend", motor=True)
+        for k, quantity in enumerate(("iris", "zoom", "speed")):
+            coding = "steps, two's complement"
+            act("fader.give", control=f"midi control 1 {16 + k}", quantity=quantity, coding=coding, motor=True)
 
     def _wrap(self, page: str) -> None:
         self._window.show_view("Wrap")
