@@ -12,7 +12,6 @@ from ribalta.remote.guests.certificate import certificate_in, context
 from ribalta.remote.guests.door import Door
 
 ANYWHERE = "0.0.0.0"
-GIVE_UP_S = 1.0
 
 
 def keep_door(socket: Path, port: int, beyond: bool, host: str = ANYWHERE) -> int:
@@ -32,14 +31,9 @@ def keep_door(socket: Path, port: int, beyond: bool, host: str = ANYWHERE) -> in
         loop.run_until_complete(door.run(host, port, over))
     except LocalFault as fault:
         show.guests.tell(DoorSeen(trouble=str(fault)))
-        loop.run_until_complete(asyncio.wait_for(_waited(over), None))
+        loop.run_until_complete(over.wait())  # it stays where it is, so that what is wrong is said once
     finally:
         show.close()
         loop.run_until_complete(loop.shutdown_default_executor())
         loop.close()
     return 0
-
-
-async def _waited(over: asyncio.Event) -> None:
-    """A door that cannot open stays where it is, so that what is wrong is said once."""
-    await over.wait()

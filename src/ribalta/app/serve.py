@@ -5,7 +5,6 @@ back soon. Nothing of a show runs in the keeper, which has no threads of its own
 """
 
 import contextlib
-import json
 import os
 import signal
 import sys
@@ -16,6 +15,7 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from types import FrameType
 
+from ribalta.app.ready_pipe import ReadyPipe
 from ribalta.attach.runtime_folder import meeting_of
 from ribalta.core.base.faults import LocalFault, RibaltaFault
 from ribalta.core.show.files.storage import StoredShow, load
@@ -107,6 +107,7 @@ def _run_server(served: Served, resume: bool, sentence: str) -> int:
     for number in (signal.SIGTERM, signal.SIGINT):
         signal.signal(number, lambda *_: over.set())
     log = LogFile().open()
+    ready = ReadyPipe(served.ready)
     try:
         meeting = meeting_of(served.path)
         stored = served.read()
@@ -119,7 +120,7 @@ def _run_server(served: Served, resume: bool, sentence: str) -> int:
             session.start()
             port.start()
             garbage.begin()  # nor through what the show has: on its way it would hold up a frame
-            _tell(served.ready, {"socket": str(meeting.path)})
+            ready.tell({"socket": str(meeting.path)})
             if served.ready < 0 and not sentence:
                 print(f"“{meeting.name}” runs. `ribalta desk` opens a window on it. Ctrl+C ends it.", flush=True)
             while not over.wait(ASK_EVERY_S):
@@ -129,18 +130,11 @@ def _run_server(served: Served, resume: bool, sentence: str) -> int:
             session.stop()
         return 0
     except RibaltaFault as fault:
-        _tell(served.ready, {"fault": str(fault)})
+        ready.tell({"fault": str(fault)})
         print(f"ribalta: {fault}", file=sys.stderr)
         return REFUSED_CODE
     finally:
         log.close()
-
-
-def _tell(pipe: int, said: dict[str, str]) -> None:
-    if pipe >= 0:
-        with contextlib.suppress(OSError):
-            os.write(pipe, json.dumps(said).encode() + b"\n")
-            os.close(pipe)
 
 
 def serve_show(path: Path, ready: int, resume: bool) -> int:
@@ -156,7 +150,7 @@ def serve_demo(path: Path, ready: int, resume: bool) -> int:
     try:
         standins = StandIns(f"ribalta-demo-{os.getpid()}", again=False)
     except RibaltaFault as fault:
-        _tell(ready, {"fault": str(fault)})
+        ReadyPipe(ready).tell({"fault": str(fault)})
         raise
     try:
 
@@ -181,7 +175,7 @@ def serve_practice(path: Path, ready: int, resume: bool) -> int:
             raise LocalFault("This show has no cameras yet: add some first, or practise with the demo.")
         standins = StandIns(f"ribalta-practice-{os.getpid()}", again=False, cameras=rows)
     except RibaltaFault as fault:
-        _tell(ready, {"fault": str(fault)})
+        ReadyPipe(ready).tell({"fault": str(fault)})
         raise
     try:
 

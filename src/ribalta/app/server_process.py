@@ -1,14 +1,13 @@
 """The server of a show as a process of its own: started, waited for, and started again by a desk when it is gone."""
 
-import json
 import os
-import select
 import subprocess
 import sys
 import threading
 from dataclasses import dataclass, field
 from pathlib import Path
 
+from ribalta.app.ready_pipe import heard
 from ribalta.attach.runtime_folder import answers
 from ribalta.core.base.faults import LocalFault
 
@@ -50,20 +49,12 @@ class ServerProcess:
 
     def ready(self) -> Path:
         """Where it listens, when it does. Raises LocalFault with what it says, or when it says nothing."""
+        pipe, self._pipe = self._pipe, -1
         try:
-            heard, _, _ = select.select([self._pipe], [], [], READY_WITHIN_S)
-            line = os.read(self._pipe, 65536) if heard else b""
-        finally:
-            os.close(self._pipe)
-            self._pipe = -1
-        try:
-            said = json.loads(line)
-        except ValueError:
-            said = {"fault": "The show ended before it began: see the log."}
-        if "fault" in said:
+            self.socket = heard(pipe, READY_WITHIN_S, "The show ended before it began: see the log.")
+        except LocalFault:
             self.wait(ENDS_WITHIN_S)
-            raise LocalFault(said["fault"])
-        self.socket = Path(said["socket"])
+            raise
         return self.socket
 
     @property

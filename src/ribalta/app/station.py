@@ -3,15 +3,14 @@ the window takes for the show's server."""
 
 import asyncio
 import contextlib
-import json
 import os
-import select
 import signal
 import subprocess
 import sys
 from pathlib import Path
 from urllib.parse import urlsplit
 
+from ribalta.app.ready_pipe import ReadyPipe, heard
 from ribalta.attach.runtime_folder import Meeting, runtime_folder
 from ribalta.core.base.faults import LocalFault, RibaltaFault
 
@@ -33,21 +32,17 @@ def keep_line(link: str, fingerprint: str, name: str, at: Path, ready: int) -> i
     """The process of the line; it ends with the invitation, or with whoever started it."""
     from ribalta.remote.guests.station_line import StationLine
 
-    def say(said: dict[str, str]) -> None:
-        with contextlib.suppress(OSError):
-            os.write(ready, json.dumps(said).encode() + b"\n")
-            os.close(ready)
-
+    pipe = ReadyPipe(ready)
     loop = asyncio.new_event_loop()
     try:
         line = StationLine(link, fingerprint_of(fingerprint), name, at)
-        task = loop.create_task(line.run(lambda: say({"socket": str(at)})))
+        task = loop.create_task(line.run(lambda: pipe.tell({"socket": str(at)})))
         for number in (signal.SIGTERM, signal.SIGINT):
             loop.add_signal_handler(number, task.cancel)
         with contextlib.suppress(asyncio.CancelledError):
             loop.run_until_complete(task)
     except RibaltaFault as fault:
-        say({"fault": str(fault)})
+        pipe.tell({"fault": str(fault)})
         return 3
     finally:
         loop.close()
@@ -67,15 +62,10 @@ class LineProcess:
         self._child = subprocess.Popen(command, stdin=subprocess.DEVNULL, pass_fds=(writing,))
         os.close(writing)
         try:
-            heard, _, _ = select.select([reading], [], [], READY_WITHIN_S)
-            line = os.read(reading, 65536) if heard else b""
-        finally:
-            os.close(reading)
-        said = json.loads(line) if line else {"fault": f"The line to {host} could not be begun."}
-        if "fault" in said:
+            self.meeting = Meeting(host, heard(reading, READY_WITHIN_S, f"The line to {host} could not be begun."))
+        except LocalFault:
             self.close()
-            raise LocalFault(said["fault"])
-        self.meeting = Meeting(host, at)
+            raise
 
     def close(self) -> None:
         """End it."""

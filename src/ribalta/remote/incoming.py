@@ -6,7 +6,6 @@ Beyond this machine every message needs the token. More than can be taken in is 
 import hmac
 import math
 import pwd
-import secrets
 from collections.abc import Callable, Sequence
 from typing import Any
 
@@ -37,10 +36,6 @@ def is_shared_machine() -> bool:
 
 def _logs_in(shell: str) -> bool:
     return not shell.endswith(("nologin", "false", "sync"))
-
-
-def new_token() -> str:
-    return secrets.token_urlsafe(16)
 
 
 class Incoming:

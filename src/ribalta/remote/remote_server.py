@@ -4,20 +4,21 @@ import asyncio
 import contextlib
 import logging
 import re
-from collections import Counter
+from collections import Counter, deque
 from collections.abc import Callable, Mapping
 from typing import Any
 
 from ribalta import __version__
 from ribalta.core.engine.faders.codings import encoded
 from ribalta.core.engine.faders.hands import Back
+from ribalta.core.ports.as_run import AsRunLine
 from ribalta.core.ports.messages import Notice, Send, Severity
 from ribalta.core.show.automation.house import House
 from ribalta.core.show.automation.triggers_pads_shortcuts import Listening
 from ribalta.remote import osc
 from ribalta.remote.datagrams import Datagrams, Peer
 from ribalta.remote.doors import Doors
-from ribalta.remote.house.broker import Broker
+from ribalta.remote.house.status import HouseStatus
 from ribalta.remote.incoming import Incoming, without_token
 from ribalta.remote.log import Log
 from ribalta.remote.midi import Midi, Ports
@@ -29,6 +30,7 @@ from ribalta.workers.crew import Crew
 MIDI_EVERY_S, TELL_EVERY_S, NOBODY_S = 2.0, 0.04, 0.2
 LONGEST_LINE, MOST_LINES, MOST_OF_ONE = 4096, 32, 16
 IDLE_S, TALK_IDLE_S = 15.0, 600.0
+MOST_EVENTS = 500
 IS_HTTP = re.compile(r"^[A-Z]{3,8} \S+ HTTP/\d")
 _log = logging.getLogger(__name__)
 
@@ -52,7 +54,9 @@ class RemoteServer:
         self.subscribers = Subscribers(desk)
         self.midi = Midi(ports, self.incoming)
         self._outgoing = Outgoing(desk, self.log, self.midi)
-        self.broker = Broker(desk, password, __version__)
+        self.house = HouseStatus()
+        self._password = password
+        self._happened: deque[AsRunLine] = deque(maxlen=MOST_EVENTS)  # and not told to the house yet
         self._house: House | None = None
         self._line: asyncio.Task[None] | None = None
         self._loop = asyncio.new_event_loop()
@@ -90,6 +94,11 @@ class RemoteServer:
         if house != self._house:
             self._house = house
             self._soon(lambda: self._join(house))
+
+    def happened(self, line: AsRunLine) -> None:
+        """A line of the log."""
+        if self._house is not None:
+            self._happened.append(line)
 
     def send(self, wanted: Send) -> None:
         self._soon(lambda: self._outgoing.send(wanted))
@@ -138,7 +147,16 @@ class RemoteServer:
     def _join(self, house: House | None) -> None:
         if self._line is not None:
             self._line.cancel()
-        self._line = self._spawn(self.broker.run(house)) if house is not None else None
+        self._line = None
+        if house is not None:
+            from ribalta.remote.house.broker import Broker  # loaded when a house is told: it takes a while
+
+            self._happened.clear()
+            broker = Broker(self._desk, self._password, __version__, self._happened, self._house_stands)
+            self._line = self._spawn(broker.run(house))
+
+    def _house_stands(self, status: HouseStatus) -> None:
+        self.house = status
 
     async def _end(self) -> None:
         await asyncio.sleep(0)  # what was asked for before the end has begun by now, and can be ended

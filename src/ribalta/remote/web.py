@@ -7,11 +7,11 @@ Pages of a browser on the same machine are no friends: what a browser sends for 
 for a name that is not this machine's (a page can have its own name point here).
 """
 
-import asyncio
 import contextlib
 import ipaddress
 import json
 import socket
+from collections.abc import Callable
 from typing import Any
 
 from aiohttp import web
@@ -21,6 +21,7 @@ from ribalta.core.engine.catalogue import CATALOGUE
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.engine.views.addresses import HTTP_ROOT, arguments_of, described
 from ribalta.core.ports.causes import ActionRan, By, Cause
+from ribalta.remote.answers import answer_to
 from ribalta.remote.incoming import Incoming
 from ribalta.remote.show_access import ShowAccess
 
@@ -100,15 +101,13 @@ class Web:
             arguments = arguments_of(row, by_query) | given
         except ActionRefused as refusal:
             return _said(400, str(refusal))
-        loop, done = asyncio.get_running_loop(), asyncio.get_running_loop().create_future()
+        cause, line = Cause(By.HTTP, f"{host} {action}"), f"http {action} {json.dumps(arguments)[:120]}"
 
-        def answer(ran: ActionRan) -> None:
-            loop.call_soon_threadsafe(lambda: None if done.done() else done.set_result(ran))
+        def ask(answer: Callable[[ActionRan], None]) -> None:
+            self._incoming.run(action, arguments, cause, line, host, answer)
 
-        cause = Cause(By.HTTP, f"{host} {action}")
-        self._incoming.run(action, arguments, cause, f"http {action} {json.dumps(arguments)[:120]}", host, answer)
         try:
-            ran: ActionRan = await asyncio.wait_for(done, ANSWER_WITHIN_S)
+            ran = await answer_to(ask, ANSWER_WITHIN_S)
         except TimeoutError:
             return _said(504, "It was taken in, but not done yet.")
         if ran.refused:

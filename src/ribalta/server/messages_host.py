@@ -3,6 +3,7 @@
 import os
 from collections.abc import Mapping, Sequence
 
+from ribalta.core.base.codes import new_code
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.engine.views.pad_state import lights
 from ribalta.core.ports.as_run import AsRunAdded
@@ -11,8 +12,7 @@ from ribalta.core.show.automation.house import House
 from ribalta.core.show.automation.triggers_pads_shortcuts import Listening
 from ribalta.core.show.document.deeds import is_here
 from ribalta.core.show.files.shortcut_file import config_folder
-from ribalta.remote.house.broker import HouseStatus
-from ribalta.remote.incoming import new_token
+from ribalta.remote.house.status import HouseStatus
 from ribalta.remote.log import MessageLine
 from ribalta.remote.midi import MachinePorts, Ports
 from ribalta.remote.remote_server import RemoteServer
@@ -33,7 +33,7 @@ def kept_token() -> str:
     try:
         return path.read_text().strip()
     except OSError:
-        token = new_token()
+        token = new_code()
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
         with os.fdopen(os.open(path, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600), "w") as file:
@@ -97,7 +97,7 @@ class MessagesHost(Part):
     @property
     def house(self) -> HouseStatus:
         """The line to the house's broker, and what others there say."""
-        return self.station.broker.status
+        return self.station.house
 
     def start(self) -> None:
         self.station.start()
@@ -124,6 +124,6 @@ class MessagesHost(Part):
 
     def hear(self, event: Event, state: LiveState) -> None:
         if isinstance(event, AsRunAdded):
-            self.station.broker.happened(event.line)
+            self.station.happened(event.line)
         if isinstance(event, Send) and not self._foreign.deeds:
             self.station.send(event)

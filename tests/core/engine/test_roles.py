@@ -6,6 +6,7 @@ import pytest
 
 from ribalta.core.engine.catalogue import CATALOGUE
 from ribalta.core.engine.journal.replaying import replay
+from ribalta.core.engine.journal.standing import resumed
 from ribalta.core.engine.loop import Engine
 from ribalta.core.ports.causes import By, Cause
 from ribalta.core.ports.guests import Role
@@ -264,6 +265,16 @@ def test_history_and_as_run_log_name_the_guest_and_the_journal_leads_there_again
     again = replay(house.opening, house.entries)
     again.advance(house.clock.now_s())
     assert again.state == house.state
+
+
+def test_a_server_that_goes_on_knows_its_guests_and_that_nobodys_line_is_up(house):
+    guest = house.guest(Role.OPERATOR, 1)
+    house.engine.act("guest.presence", {"guest": guest, "there": True}, house.clock.now_s(), cause=DOOR)
+    house.by(guest, "steer.push", camera=1, right=0.5, stroke=1)
+    state, _ = resumed(house.opening, house.state)
+    assert state.guests.invitations == house.state.guests.invitations
+    assert state.guests.here[guest] == replace(house.state.guests.here[guest], there=False)
+    assert not state.guests.beats
 
 
 def test_an_unknown_guest_is_refused(house):

@@ -259,6 +259,20 @@ def test_a_lost_picture_is_greyed_and_dated(window, hall):
     assert window.bridge.picture_age_s("c2") == pytest.approx(7)
 
 
+def test_pictures_that_stand_still_are_old_although_their_cameras_are_said_to_be_well(window, hall):
+    """As when the line to the show stands still: nobody says any more that anything is wrong."""
+    captured_s = window.bridge._show.media.pictures.captured_s
+    captured_s["c2"] = hall.clock.now_s() - 1
+    assert window.bridge.old_picture_s("c2") is None
+    bright = grab(window.air.board).mean()
+    for camera in hall.state.show.cameras:
+        captured_s[camera.id] = hall.clock.now_s() - 9
+    assert window.bridge.old_picture_s("c2") == pytest.approx(9)
+    stale = grab(window.air.board)
+    assert stale.mean() < bright
+    assert count(stale, look.WRONG) > 50
+
+
 def test_faults_that_come_together_are_told_together_and_information_fades(window):
     line = window.notices
     line.say(Notice("Camera 1 is gone.", Severity.FAULT))

@@ -5,6 +5,7 @@ import json
 import shutil
 import subprocess
 import time
+from collections import deque
 from pathlib import Path
 
 import aiomqtt
@@ -16,6 +17,7 @@ from ribalta.core.base.codes import hashed
 from ribalta.core.ports.causes import BY_HAND
 from ribalta.core.show.automation.house import House
 from ribalta.remote.house.broker import Broker
+from ribalta.remote.house.status import HouseStatus
 from ribalta.remote.house.topics import COMMAND, SCHEMAS, published, topic
 from tests.core.engine.test_roles import CODE
 from tests.core.engine.test_roles import House as Guests
@@ -68,6 +70,17 @@ class Hall(Guests):
         self.said.append(notice.sentence)
 
 
+class Told(Broker):
+    """It keeps how its line stands."""
+
+    def __init__(self, hall: Hall, password) -> None:
+        self.status = HouseStatus()
+        super().__init__(hall, password, "0.1.0", deque(), self.stands)
+
+    def stands(self, status: HouseStatus) -> None:
+        self.status = status
+
+
 class Reader:
     """A second client: what it was told last, by topic, and when."""
 
@@ -99,7 +112,7 @@ def mosquitto(tmp_path):
 
 def in_the_house(mosquitto: Mosquitto, visit, password=lambda _: "") -> Hall:
     hall = Hall()
-    broker = Broker(hall, password, "0.1.0")
+    broker = Told(hall, password)
 
     async def all_of_it() -> None:
         house = House(on=True, name="stage", host="127.0.0.1", port=mosquitto.port, user="ribalta")
@@ -126,13 +139,13 @@ async def reading(mosquitto: Mosquitto, reader: Reader, visit) -> None:
             await asyncio.gather(task, return_exceptions=True)
 
 
-async def connected(broker: Broker) -> None:
+async def connected(broker: Told) -> None:
     async with asyncio.timeout(10):
         while broker.status.word != "on":
             await asyncio.sleep(0.01)
 
 
-async def direct(hall: Hall, broker: Broker, mosquitto: Mosquitto, takes: int) -> list[float]:
+async def direct(hall: Hall, broker: Told, mosquitto: Mosquitto, takes: int) -> list[float]:
     """So many takes, each read by a second client before the next; how long each was on its way (s)."""
     late_s: list[float] = []
     await connected(broker)

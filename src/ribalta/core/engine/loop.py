@@ -119,8 +119,7 @@ class Engine:
         self.state = seated(self.state, cause.desk)
         ran = self._run(action_id, arguments, now_s, cause, recall_only)
         self._settle(now_s)
-        if cause.guest:  # controllers of this machine stay with the desk that they belong to
-            self.state = put_back(self.state, in_hand)
+        self.state = put_back(self.state, in_hand, cause)
         self.advance(now_s)
         return ran
 

@@ -40,7 +40,7 @@ def guest_meant(state: LiveState, guest_id: str, now_s: float) -> Guest:
     """Raises ActionRefused when there is no such guest any more."""
     guest = state.guests.here.get(guest_id)
     invitation = state.guests.invitations.get(guest.invitation) if guest is not None else None
-    over = invitation is None or (invitation.ends_at_s is not None and invitation.ends_at_s <= now_s)
+    over = invitation is None or invitation.is_over(now_s)
     if guest is None or over or not state.guests.open:
         raise ActionRefused(GONE)
     return guest

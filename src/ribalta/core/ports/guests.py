@@ -18,14 +18,14 @@ class Role(StrEnum):
     DOOR = "door"
 
 
-GUEST_ROLES = (Role.WATCHER, Role.OPERATOR, Role.DEPUTY)
+OUT = "You are out: the invitation was taken back, or is over."
 RANKS = {role: rank for rank, role in enumerate(Role)}
 
 
 @dataclass(frozen=True, slots=True)
 class Invitation:
     """`cameras` by id, empty for all. `ends_at_s` is clock time, None: as the show ends. `uses` is how many may come
-    with it, 0 for any number; `used` how many have. `hears`: program's sound; `talks`: to the crew and back."""
+    with it, 0 for any number; `used` how many have."""
 
     id: str
     name: str
@@ -35,9 +35,10 @@ class Invitation:
     ends_at_s: float | None = None
     uses: int = 1
     used: int = 0
-    hears: bool = False
-    talks: bool = False
-    made_at_s: float = 0.0
+
+    def is_over(self, now_s: float) -> bool:
+        """Has its time passed?"""
+        return self.ends_at_s is not None and self.ends_at_s <= now_s
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,7 +54,6 @@ class Guest:
     session: str = ""
     by: str = "browser"
     there: bool = False
-    came_at_s: float = 0.0
 
     def may_touch(self, camera_id: str) -> bool:
         """Is a camera among those that it was given?"""
@@ -76,14 +76,11 @@ class Hold:
 
 @dataclass(frozen=True, slots=True)
 class ShotAsked:
-    """What the director asks for: `camera` by id, `mark` and `size` where they were said, `words` as people say it.
-    `offered_at_s` is when the guest said that it is there."""
+    """What the director asks for: `camera` by id, `words` as people say it. `offered_at_s` is when the guest
+    said that it is there."""
 
     id: str
     camera: str
     words: str
     guest: str = ""
-    mark: str = ""
-    size: str = ""
-    asked_at_s: float = 0.0
     offered_at_s: float | None = None

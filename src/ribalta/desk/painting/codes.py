@@ -9,13 +9,9 @@ QUIET = 4  # cells around it, as the standard says
 def qr(text: str, side: int) -> QPixmap:
     """At most `side` pixels wide and high, dark on light. Raises ValueError for a text that is too long."""
     rows = [list(row) for row in segno.make(text, error="m", micro=False).matrix_iter(scale=1, border=QUIET)]
-    scale = max(1, side // len(rows))
-    image = QImage(len(rows) * scale, len(rows) * scale, QImage.Format.Format_RGB32)
-    image.fill(0xFFFFFFFF)
+    cells = QImage(len(rows), len(rows), QImage.Format.Format_RGB32)
     for y, row in enumerate(rows):
         for x, dark in enumerate(row):
-            if dark:
-                for dy in range(scale):
-                    for dx in range(scale):
-                        image.setPixel(x * scale + dx, y * scale + dy, 0xFF000000)
-    return QPixmap.fromImage(image)
+            cells.setPixel(x, y, 0xFF000000 if dark else 0xFFFFFFFF)
+    whole = len(rows) * max(1, side // len(rows))
+    return QPixmap.fromImage(cells.scaled(whole, whole))

@@ -13,7 +13,7 @@ from ribalta.core.show.automation.calls import Call
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.painting import look
 from ribalta.desk.painting.codes import qr
-from ribalta.desk.widgets.fields import Choice, Field, Form, button, label
+from ribalta.desk.widgets.fields import Choice, Field, Form, button, heading, label
 from ribalta.desk.widgets.lists.listing import Listing, ListRow
 
 ROLES = {
@@ -76,7 +76,7 @@ class GuestsPage(QWidget):
 
     def _lay_out(self) -> None:
         left = QVBoxLayout()
-        left.addWidget(_head("Door"))
+        left.addWidget(heading("Door"))
         line = QHBoxLayout()
         line.addWidget(self.open)
         line.addWidget(self.close_door)
@@ -88,7 +88,7 @@ class GuestsPage(QWidget):
         left.addWidget(box)
         left.addWidget(self.where)
         left.addSpacing(10)
-        left.addWidget(_head("Invite"))
+        left.addWidget(heading("Invite"))
         self._form = QWidget()
         form = Form(self._form)
         form.add("Who", self.name)
@@ -100,17 +100,17 @@ class GuestsPage(QWidget):
         left.addWidget(self.invite)
         left.addStretch(1)
         middle = QVBoxLayout()
-        middle.addWidget(_head("Invitations"))
+        middle.addWidget(heading("Invitations"))
         middle.addWidget(self.invitations, 1)
         middle.addWidget(self.withdraw)
-        middle.addWidget(_head("Here"))
+        middle.addWidget(heading("Here"))
         middle.addWidget(self.here, 1)
         line = QHBoxLayout()
         line.addWidget(self.take_back)
         line.addWidget(self.send_out)
         middle.addLayout(line)
         right = QVBoxLayout()
-        right.addWidget(_head("Link"))
+        right.addWidget(heading("Link"))
         right.addWidget(self.code)
         right.addWidget(self.link)
         line = QHBoxLayout()
@@ -257,9 +257,3 @@ class GuestsPage(QWidget):
         title = self._bridge.state.show.title
         body = f"You are invited to take part in “{title}”. Open this on the same network:\n\n{self.link.text()}\n"
         QDesktopServices.openUrl(QUrl(f"mailto:?subject={quote(title)}&body={quote(body)}"))
-
-
-def _head(words: str) -> QWidget:
-    made = label(words)
-    made.setFont(look.font(17, look.BOLD))
-    return made

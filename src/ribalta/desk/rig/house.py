@@ -4,7 +4,7 @@ from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QLineEdit, QVBoxLayout, QW
 
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.painting import look
-from ribalta.desk.widgets.fields import Field, Form, label
+from ribalta.desk.widgets.fields import Field, Form, heading, label
 from ribalta.desk.widgets.lists.listing import Listing, ListRow
 
 WORDS = {
@@ -44,7 +44,7 @@ class HousePage(QWidget):
 
     def _lay_out(self) -> None:
         left = QVBoxLayout()
-        left.addWidget(_head("Broker"))
+        left.addWidget(heading("Broker"))
         left.addWidget(label(ABOUT, soft=True, wrap=True))
         left.addWidget(self.on)
         box = QWidget()
@@ -59,7 +59,7 @@ class HousePage(QWidget):
         left.addWidget(self.said)
         left.addStretch(1)
         right = QVBoxLayout()
-        right.addWidget(_head("Others in the house"))
+        right.addWidget(heading("Others in the house"))
         right.addWidget(self.others, 1)
         whole = QHBoxLayout(self)
         whole.setContentsMargins(0, 6, 0, 0)
@@ -105,9 +105,3 @@ class HousePage(QWidget):
             if house.on:  # so that it is called with it
                 self._change(on=False)
                 self._change(on=True)
-
-
-def _head(words: str) -> QWidget:
-    made = label(words)
-    made.setFont(look.font(17, look.BOLD))
-    return made

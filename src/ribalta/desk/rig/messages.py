@@ -12,7 +12,7 @@ from ribalta.core.show.document.uses import used_words
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.painting import look
 from ribalta.desk.widgets.action_chooser import CallEditor
-from ribalta.desk.widgets.fields import Choice, Field, Form, button, label
+from ribalta.desk.widgets.fields import Choice, Field, Form, button, heading, label
 from ribalta.desk.widgets.lists.listing import Listing, ListRow
 from ribalta.desk.widgets.lists.several import Several
 from ribalta.desk.widgets.palette import Palette
@@ -66,7 +66,7 @@ class MessagesPage(QWidget):
 
     def _lay_out(self) -> None:
         left = QVBoxLayout()
-        left.addWidget(_head("Out"))
+        left.addWidget(heading("Out"))
         left.addWidget(self.list, 1)
         line = QHBoxLayout()
         line.addWidget(self.new)
@@ -94,14 +94,14 @@ class MessagesPage(QWidget):
             form.setColumnMinimumWidth(0, 70)
             self._rows[key] = row
             middle.addWidget(row)
-        middle.addWidget(_head("A message to try"))
+        middle.addWidget(heading("A message to try"))
         middle.addWidget(self.message)
         words = ", ".join(f"{{{name}}}" for name in VARIABLES)
         middle.addWidget(label(f"Words in braces become what is on air: {words}.", soft=True, wrap=True))
         middle.addWidget(self.attempt)
         middle.addStretch(1)
         right = QVBoxLayout()
-        right.addWidget(_head("In"))
+        right.addWidget(heading("In"))
         box = QWidget()
         form = Form(box)
         form.add("", self.switches["osc"], "Port", self.ports["osc_port"])
@@ -111,7 +111,7 @@ class MessagesPage(QWidget):
         form.add("Token", self.token)
         right.addWidget(box)
         right.addWidget(self.heard)
-        right.addWidget(_head("What came and went"))
+        right.addWidget(heading("What came and went"))
         right.addWidget(self.lines, 1)
         whole = QHBoxLayout(self)
         whole.setContentsMargins(0, 6, 0, 0)
@@ -237,12 +237,6 @@ class MessagesPage(QWidget):
         call = self._trials.get(self.destination_id or "")
         if call is not None:
             self._bridge.call(call, "try")
-
-
-def _head(words: str) -> QWidget:
-    made = label(words)
-    made.setFont(look.font(15, look.BOLD))
-    return made
 
 
 def _several(bridge: Bridge) -> Several:

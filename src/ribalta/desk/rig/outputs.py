@@ -11,9 +11,8 @@ from ribalta.core.base.spans import span_words
 from ribalta.core.ports.shots import VIRTUAL
 from ribalta.core.show.automation.calls import Call
 from ribalta.desk.bridge import Bridge
-from ribalta.desk.painting import look
 from ribalta.desk.widgets.choose_file import ask_for_folder
-from ribalta.desk.widgets.fields import Choice, Field, Form, button, label
+from ribalta.desk.widgets.fields import Choice, Field, Form, button, heading, label
 
 PROOF = QSize(256, 144)
 WINDOWS = {"program": "Program", "clean": "Without titles", "multiview": "All pictures", "aux": "Auxiliary"}
@@ -83,7 +82,7 @@ class OutputsPage(QWidget):
 
     def _lay_out(self) -> None:
         left, right = QVBoxLayout(), QVBoxLayout()
-        left.addWidget(self._heading("Recording"))
+        left.addWidget(heading("Recording"))
         top = QHBoxLayout()
         top.addWidget(self.proof)
         beside = QVBoxLayout()
@@ -106,7 +105,7 @@ class OutputsPage(QWidget):
         form.add("", self.camera_sound)
         form.add_whole(self.expects)
         left.addWidget(block)
-        left.addWidget(self._heading("Windows"))
+        left.addWidget(heading("Windows"))
         line = QHBoxLayout()
         for what, words in WINDOWS.items():
             line.addWidget(button(words, partial(self.window_wanted.emit, what), "F in it fills its screen"))
@@ -120,7 +119,7 @@ class OutputsPage(QWidget):
         form.end()
         left.addWidget(block)
         left.addStretch(1)
-        right.addWidget(self._heading("Stream"))
+        right.addWidget(heading("Stream"))
         block = QWidget()
         form = Form(block)
         form.add("To", self.stream_to)
@@ -132,7 +131,7 @@ class OutputsPage(QWidget):
         line.addWidget(self.stream_stop)
         right.addLayout(line)
         right.addWidget(self.streaming)
-        right.addWidget(self._heading("Tally for others (TSL UMD)"))
+        right.addWidget(heading("Tally for others (TSL UMD)"))
         line = QHBoxLayout()
         for part in (self.tally_host, self.tally_version, self.tally_add, self.tally_remove):
             line.addWidget(part)
@@ -145,12 +144,6 @@ class OutputsPage(QWidget):
         whole.setSpacing(24)
         whole.addLayout(left, 1)
         whole.addLayout(right, 1)
-
-    @staticmethod
-    def _heading(words: str) -> QWidget:
-        made = label(words)
-        made.setFont(look.font(17, look.BOLD))
-        return made
 
     def open_at(self, what: str) -> None:
         """“stream”: where its address is typed."""

@@ -123,6 +123,13 @@ def label(text: str = "", soft: bool = False, wrap: bool = False) -> QLabel:
     return made
 
 
+def heading(words: str) -> QLabel:
+    """Above a part of a page."""
+    made = label(words)
+    made.setFont(look.font(17, look.BOLD))
+    return made
+
+
 def line(*parts: QWidget) -> QHBoxLayout:
     """Parts side by side."""
     made = QHBoxLayout()

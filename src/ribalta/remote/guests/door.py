@@ -20,6 +20,7 @@ from ribalta.core.base.codes import hashed, new_code
 from ribalta.core.ports.causes import By, Cause
 from ribalta.core.ports.guests import Guest
 from ribalta.fonts import FONTS
+from ribalta.remote.answers import answer_to
 from ribalta.remote.doors import Doors
 from ribalta.remote.guests.access import GuestShow
 from ribalta.remote.guests.certificate import Certificate
@@ -272,16 +273,11 @@ class Door:
         return answer
 
     async def _ask(self, action: str, arguments: dict[str, Any]) -> str:
-        loop = asyncio.get_running_loop()
-        done: asyncio.Future[str] = loop.create_future()
+        def ask(answer: Callable[[str], None]) -> None:
+            self._show.act(action, arguments, cause=BY_DOOR, answer=answer)
 
-        def answered(refusal: str) -> None:
-            with contextlib.suppress(RuntimeError):
-                loop.call_soon_threadsafe(lambda: None if done.done() else done.set_result(refusal))
-
-        self._show.act(action, arguments, cause=BY_DOOR, answer=answered)
         try:
-            return await asyncio.wait_for(done, ANSWER_WITHIN_S)
+            return await answer_to(ask, ANSWER_WITHIN_S)
         except TimeoutError:
             return "The show does not answer: try again in a moment."
 

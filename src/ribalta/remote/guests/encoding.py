@@ -5,7 +5,7 @@ import struct
 import time
 from collections.abc import Callable, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import Any, Protocol
 
 import cv2
@@ -41,18 +41,16 @@ class Encoded:
     data: bytes = b""
     done_s: float = 0.0
     busy: bool = False
-    seen: object = field(default=None, repr=False)
 
 
 class Encodings:
     """One thread asks (`look`, `stream`); encoding is done beside it. `encoder` makes one for packets of a size."""
 
-    def __init__(self, encoder: Callable[[str], PacketEncoder], threads: int = 1) -> None:
-        self._pool = ThreadPoolExecutor(threads, "guests' pictures")
+    def __init__(self, encoder: Callable[[str], PacketEncoder]) -> None:
+        self._pool = ThreadPoolExecutor(1, "guests' pictures")
         self._made: dict[str, Encoded] = {}
         self._encoder = encoder
         self._streams: dict[str, tuple[PacketEncoder, Encoded]] = {}
-        self.encoded = 0  # so far, of all places
 
     def newest(self, where: str) -> Encoded | None:
         """What there is of a place, if somebody has watched it lately."""
@@ -87,7 +85,6 @@ class Encodings:
         try:
             done, data = cv2.imencode(".jpg", picture[:, :, :3], [cv2.IMWRITE_JPEG_QUALITY, QUALITY[size]])
             if done:
-                self.encoded += 1
                 one.number, one.captured_s = one.number + 1, at_s
                 one.data = data.tobytes()
         finally:
@@ -131,7 +128,6 @@ class Encodings:
     ) -> None:
         try:
             packets = encoder.encode(picture, one.captured_s)
-            self.encoded += 1
         finally:
             one.busy = False
         made(where, packets, time.monotonic() - one.captured_s)

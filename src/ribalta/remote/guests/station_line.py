@@ -23,6 +23,7 @@ from ribalta.attach.pictures import PicturesOut
 from ribalta.attach.protocol import Said
 from ribalta.core.base.back_off import BackOff
 from ribalta.core.base.faults import LocalFault, RemoteFault
+from ribalta.core.ports.guests import OUT
 from ribalta.remote.guests.door import STATION
 from ribalta.remote.guests.stations import HEARTBEAT_S, LARGEST_SAID
 
@@ -112,7 +113,7 @@ class StationLine:
                     break
                 except aiohttp.WSServerHandshakeError as error:
                     if error.status == 401:  # the invitation is over
-                        window.put([Said.REFUSED, "You are out: the invitation was taken back, or is over."])
+                        window.put([Said.REFUSED, OUT])
                         window.send()
                         return
                 except (aiohttp.ClientError, TimeoutError, OSError):

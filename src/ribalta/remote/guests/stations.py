@@ -22,7 +22,6 @@ from ribalta.remote.guests.access import GuestShow
 
 LARGEST_SAID, LARGEST_ACK = 4 << 20, 4096
 PICTURE_EVERY_S, QUALITY, IN_FLIGHT = 0.08, 68, 2
-WIDEST = 960
 HEARTBEAT_S = 3.0
 CONNECTS_WITHIN_S = 3.0
 

@@ -13,7 +13,8 @@ from typing import Any
 from aiohttp import WSCloseCode, WSMsgType, web
 
 from ribalta.core.ports.causes import By, Cause
-from ribalta.core.ports.guests import Guest
+from ribalta.core.ports.guests import OUT, Guest
+from ribalta.remote.bucket import Bucket
 from ribalta.remote.guests.access import GuestShow
 from ribalta.remote.guests.encoding import PROGRAM, SIZES, Encodings, packed, place
 from ribalta.remote.guests.streams import Peer
@@ -28,23 +29,6 @@ IN_FLIGHT = 2  # pictures of one place that a page has not said it has drawn
 STATE_EVERY_S = 0.1
 PUSHED_S = 1.0
 HEARTBEAT_S = 5.0
-OUT = "You are out: the invitation was taken back, or is over."
-
-
-class Bucket:
-    """So many a second, and so many at once."""
-
-    def __init__(self, a_second: float, at_once: float) -> None:
-        self._rate, self._most = a_second, at_once
-        self._left, self._at_s = at_once, time.monotonic()
-
-    def take(self) -> bool:
-        """One more? False when it is too much."""
-        now_s = time.monotonic()
-        self._left = min(self._most, self._left + (now_s - self._at_s) * self._rate)
-        self._at_s = now_s
-        self._left -= 1.0
-        return self._left >= 0.0
 
 
 class Talk:

@@ -25,7 +25,6 @@ def told(state: LiveState, guest: Guest, now_s: float) -> Told:
     """All of it; only what is another than before is sent."""
     show, program = state.show, state.program
     cameras = [c for c in sorted(show.cameras, key=lambda c: c.number) if guest.may_touch(c.id)]
-    invitation = state.guests.invitations.get(guest.invitation)
     seen = {c.id for c in cameras}
     held = program.held
     return {
@@ -36,8 +35,6 @@ def told(state: LiveState, guest: Guest, now_s: float) -> Told:
             "role": str(guest.role),
             "steers": guest.role is not Role.WATCHER,
             "directs": guest.role is Role.DEPUTY,
-            "hears": bool(invitation and invitation.hears),
-            "talks": bool(invitation and invitation.talks),
         },
         "practice": state.crew.practice,
         "onAir": _shot(state, program.on_air, now_s),

@@ -8,7 +8,7 @@ import ssl
 import time
 from collections import deque
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Any
 
 import aiomqtt
@@ -17,54 +17,44 @@ from paho.mqtt.properties import Properties
 
 from ribalta.core.base.back_off import BackOff
 from ribalta.core.base.codes import hashed
+from ribalta.core.engine.state.guests import seat_of_guest
 from ribalta.core.ports.as_run import AsRunLine
 from ribalta.core.ports.causes import ActionRan, By, Cause
 from ribalta.core.ports.guests import Guest
 from ribalta.core.ports.messages import Notice, Severity
 from ribalta.core.show.automation.house import House
+from ribalta.remote.answers import answer_to
+from ribalta.remote.bucket import Bucket
+from ribalta.remote.guests.entrance import guest_of, invitation_of
 from ribalta.remote.house import topics
+from ribalta.remote.house.status import HouseStatus, Other
 from ribalta.remote.house.topics import COMMAND, EVENT, HEALTH, ON_AIR, ROOT, topic
 from ribalta.remote.show_access import ShowAccess
 
 LOOK_S, KEEPALIVE_S, WITHIN_S = 0.03, 10, 5.0
 FIRST_PAUSE_S, LONGEST_PAUSE_S = 0.5, 5.0
-LARGEST, MOST_OTHERS, MOST_EVENTS = 8192, 50, 500
+LARGEST, MOST_OTHERS = 8192, 50
 COMMANDS_A_SECOND, AT_ONCE = 30.0, 8
 BY_BROKER = Cause(By.GUEST, "the broker")
-
-
-@dataclass(frozen=True, slots=True)
-class Other:
-    """Another server of the house, as it says it stands."""
-
-    name: str
-    online: bool = False
-    on_air: str = ""
-
-
-@dataclass(frozen=True, slots=True)
-class HouseStatus:
-    """`word`: "off", "opening", "on" or "lost"; `others` by name."""
-
-    word: str = "off"
-    trouble: str = ""
-    others: tuple[Other, ...] = ()
 
 
 class Broker:
     """On the messages' loop. `password` is asked for as the line is opened; it may wait."""
 
-    def __init__(self, desk: ShowAccess, password: Callable[[House], str], version: str) -> None:
+    def __init__(
+        self,
+        desk: ShowAccess,
+        password: Callable[[House], str],
+        version: str,
+        events: deque[AsRunLine],
+        tell: Callable[[HouseStatus], None],
+    ) -> None:
+        """`events` are lines of the log that are still to be told; `tell` is told how the line stands."""
         self._desk, self._password, self._version = desk, password, version
-        self.status = HouseStatus()
-        self._events: deque[AsRunLine] = deque(maxlen=MOST_EVENTS)
+        self._events, self._tell_status = events, tell
         self._others: dict[str, Other] = {}
         self._said_lost = False
-        self._left, self._at_s = COMMANDS_A_SECOND, time.monotonic()
-
-    def happened(self, line: AsRunLine) -> None:
-        """From any thread: a line of the log."""
-        self._events.append(line)
+        self._commands = Bucket(COMMANDS_A_SECOND, COMMANDS_A_SECOND)
 
     async def run(self, house: House) -> None:
         """Until it is cancelled: the line, opened again whenever it is lost."""
@@ -82,12 +72,11 @@ class Broker:
                     back_off.worked()
                 await asyncio.sleep(back_off.pause_s())
         finally:
-            self._others.clear()
-            self.status = HouseStatus()
+            self._tell_status(HouseStatus())
 
     def _tell(self, word: str, trouble: str = "") -> None:
         others = tuple(sorted(self._others.values(), key=lambda one: one.name))
-        self.status = HouseStatus(word, trouble, others)
+        self._tell_status(HouseStatus(word, trouble, others))
 
     def _lost(self, house: House, error: Exception) -> None:
         said = f"The broker at {house.host}:{house.port} does not answer: {error}. It is tried again."
@@ -184,7 +173,7 @@ class Broker:
     async def _command(self, client: aiomqtt.Client, message: aiomqtt.Message) -> None:
         said, refusal = _unpacked(message.payload), ""
         match said:
-            case {"code": str(code), "do": str(action), "with": dict(arguments)} if self._may():
+            case {"code": str(code), "do": str(action), "with": dict(arguments)} if self._commands.take():
                 refusal = await self._run(code, action, arguments)
             case {"code": str(), "do": str(), "with": dict()}:
                 refusal = "Too many commands at once: it was not done."
@@ -200,18 +189,11 @@ class Broker:
             answer.CorrelationData = told_by
         await client.publish(answer_to, _packed({"done": not refusal, "said": refusal}), qos=1, properties=answer)
 
-    def _may(self) -> bool:
-        now_s = time.monotonic()
-        self._left = min(COMMANDS_A_SECOND, self._left + (now_s - self._at_s) * COMMANDS_A_SECOND)
-        self._at_s = now_s
-        self._left -= 1.0
-        return self._left >= 0.0
-
     async def _run(self, code: str, action: str, arguments: dict[str, Any]) -> str:
         """The refusal, if it was one. Whoever has the code of an invitation is its guest."""
         guest = self._guest(code)
         if guest is None:
-            invitation = next((i for i in self._desk.state.guests.invitations.values() if i.code == hashed(code)), None)
+            invitation = invitation_of(self._desk.state, code)
             if invitation is None:
                 return "This code opens nothing: it was taken back, is over, or was mistyped."
             entered = {"invitation": invitation.id, "session": hashed(f"broker {code}"), "by": "broker"}
@@ -220,24 +202,18 @@ class Broker:
             if refusal or guest is None:
                 return refusal or "The show does not answer: try again in a moment."
             await self._asked("guest.presence", {"guest": guest.id, "there": True}, BY_BROKER)
-        cause = Cause(By.GUEST, guest.name, desk=f"guest {guest.id}", guest=guest.id)
+        cause = Cause(By.GUEST, guest.name, desk=seat_of_guest(guest.id), guest=guest.id)
         return await self._asked(action, arguments, cause)
 
     def _guest(self, code: str) -> Guest | None:
-        session = hashed(f"broker {code}")
-        return next((g for g in self._desk.state.guests.here.values() if g.session == session), None)
+        return guest_of(self._desk.state, f"broker {code}")
 
     async def _asked(self, action: str, arguments: dict[str, Any], cause: Cause) -> str:
-        loop = asyncio.get_running_loop()
-        done: asyncio.Future[str] = loop.create_future()
+        def ask(answer: Callable[[ActionRan], None]) -> None:
+            self._desk.ask(action, arguments, cause, answer)
 
-        def answer(ran: ActionRan) -> None:
-            with contextlib.suppress(RuntimeError):
-                loop.call_soon_threadsafe(lambda: None if done.done() else done.set_result(ran.refused))
-
-        self._desk.ask(action, arguments, cause, answer)
         try:
-            return await asyncio.wait_for(done, WITHIN_S)
+            return (await answer_to(ask, WITHIN_S)).refused
         except TimeoutError:
             return "It was taken in, but not done yet."
 

@@ -19,7 +19,7 @@ from ribalta.core.engine.state.live import LiveState
 from ribalta.core.engine.state.seats import seat_of
 from ribalta.core.ports.as_run import AsRunLine
 from ribalta.core.ports.causes import ActionRan, By, Cause
-from ribalta.core.ports.guests import Role
+from ribalta.core.ports.guests import OUT, Role
 from ribalta.core.ports.messages import Event, Notice, Severity
 from ribalta.media.program.shapes import Pictures
 from ribalta.server.desks.values import Values
@@ -28,7 +28,6 @@ from ribalta.workers.crew import Crew
 
 LINES_AT_ONCE, ALIVE_EVERY_S = 200, 1.0
 MOST_WAITING = 5000  # events that a desk has not taken; older ones are dropped, and that is said
-OUT = "You are out: the invitation was taken back, or is over."
 SLOW = ("media.sound_devices",)  # what may take a while is asked beside
 
 
@@ -147,7 +146,7 @@ class AttachedDesk:
     def _cause(self, said: Cause) -> Cause:
         """A desk speaks for itself alone, the guests' door for the guest that it names."""
         if self.who is Who.DOOR:
-            return replace(said, by=By.GUEST, desk=f"guest {said.guest}" if said.guest else "")
+            return replace(said, by=By.GUEST, desk=seat_of_guest(said.guest) if said.guest else "")
         by = By.HAND if said.by is By.GUEST else said.by
         return replace(said, by=by, desk=self.number, guest="")
 

@@ -15,6 +15,7 @@ from ribalta.attach.line import Damaged, Line
 from ribalta.attach.pictures import PicturesOut
 from ribalta.attach.protocol import Said, Sizes, Who
 from ribalta.attach.runtime_folder import Meeting, is_same_user, listen_at
+from ribalta.core.ports.guests import OUT
 from ribalta.core.ports.messages import (
     DeskAsked,
     DeskShortcuts,
@@ -30,7 +31,7 @@ from ribalta.core.ports.messages import (
 )
 from ribalta.core.ports.saving import SaveWanted
 from ribalta.media.threads import go_soon
-from ribalta.server.desks.attached_desk import OUT, AttachedDesk, SaidForms
+from ribalta.server.desks.attached_desk import AttachedDesk, SaidForms
 from ribalta.server.desks.values import Values
 from ribalta.server.session import Session
 from ribalta.workers.crew import Crew

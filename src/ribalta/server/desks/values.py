@@ -16,7 +16,7 @@ from ribalta.attach.protocol import (
     UnsavedChanges,
 )
 from ribalta.core.base.plain import Forms, Plain
-from ribalta.remote.house.broker import HouseStatus
+from ribalta.remote.house.status import HouseStatus
 from ribalta.server.session import Session
 
 NEVER_S = float("-inf")

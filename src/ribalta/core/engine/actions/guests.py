@@ -9,9 +9,10 @@ from pydantic import Field
 
 from ribalta.core.base.faults import ActionRefused
 from ribalta.core.base.values import replaced, without
-from ribalta.core.engine.actions.board import CameraNumber, camera_meant, camera_named
+from ribalta.core.engine.actions.board import CameraNumber, CameraParams, camera_meant, camera_named
 from ribalta.core.engine.program import switching
 from ribalta.core.engine.program.landing import NEVER_S
+from ribalta.core.engine.program.manual_control import overruled
 from ribalta.core.engine.state.action import Action, Held, Outcome, Params
 from ribalta.core.engine.state.guests import GUEST_HAND
 from ribalta.core.engine.state.live import LiveState
@@ -47,8 +48,6 @@ class InviteParams(Params):
     cameras: Annotated[tuple[CameraNumber, ...], Field(max_length=99)] = ()
     minutes: Annotated[float, Field(gt=0, le=LONGEST_MINUTES, allow_inf_nan=False)] | None = None
     uses: Annotated[int, Field(ge=0, le=MOST_GUESTS)] = 1
-    hears: bool = False
-    talks: bool = False
 
 
 class InvitationParams(Params):
@@ -67,10 +66,6 @@ class GuestParams(Params):
 
 class PresenceParams(GuestParams):
     there: bool
-
-
-class CameraParams(Params):
-    camera: CameraNumber
 
 
 class HoldParams(CameraParams):
@@ -98,10 +93,6 @@ class AskedParams(Params):
 def _with(items: Mapping[str, T], key: str, value: T | None) -> Mapping[str, T]:
     kept = {k: v for k, v in items.items() if k != key}
     return MappingProxyType(kept if value is None else {**kept, key: value})
-
-
-def _only(items: Mapping[str, T], keep: Mapping[str, T]) -> Mapping[str, T]:
-    return MappingProxyType({k: v for k, v in items.items() if k in keep})
 
 
 # The door and its invitations
@@ -144,9 +135,6 @@ def invite(state: LiveState, params: InviteParams, now_s: float) -> Outcome:
         params.code,
         ends_at_s,
         params.uses,
-        hears=params.hears,
-        talks=params.talks,
-        made_at_s=now_s,
     )
     state = state.with_guests(invitations=_with(guests.invitations, made.id, made), count=number)
     return Outcome(state, (Notice(f"{made.name} is invited as {made.role}."),))
@@ -192,7 +180,7 @@ def ends_s(state: LiveState) -> float:
 
 def end_invitations(state: LiveState, now_s: float) -> Outcome:
     """Those whose time is over."""
-    over = [i for i in state.guests.invitations.values() if i.ends_at_s is not None and i.ends_at_s <= now_s]
+    over = [one for one in state.guests.invitations.values() if one.is_over(now_s)]
     for one in over:
         state = without_invitation(state, one.id)
     return Outcome(state, tuple(Notice(f"The invitation of {one.name} is over.") for one in over))
@@ -204,7 +192,7 @@ def end_invitations(state: LiveState, now_s: float) -> Outcome:
 def enter(state: LiveState, params: EnterParams, now_s: float) -> Outcome:
     guests = state.guests
     found = guests.invitations.get(params.invitation)
-    if found is None or not guests.open or (found.ends_at_s is not None and found.ends_at_s <= now_s):
+    if found is None or not guests.open or found.is_over(now_s):
         raise ActionRefused("This invitation was taken back, or is over.")
     if found.uses and found.used >= found.uses:
         raise ActionRefused("This invitation has been used: ask for another.")
@@ -212,7 +200,7 @@ def enter(state: LiveState, params: EnterParams, now_s: float) -> Outcome:
         raise ActionRefused(f"{MOST_GUESTS} guests are here already.")
     number = guests.count + 1
     name = params.name.strip() or found.name
-    guest = Guest(f"g{number}", name, found.role, found.id, found.cameras, params.session, params.by, False, now_s)
+    guest = Guest(f"g{number}", name, found.role, found.id, found.cameras, params.session, params.by)
     used = replace(found, used=found.used + 1)
     state = state.with_guests(
         invitations=_with(guests.invitations, found.id, used), here=_with(guests.here, guest.id, guest), count=number
@@ -250,10 +238,7 @@ def take_back(state: LiveState, params: CameraParams, now_s: float) -> Outcome:
     if guest is None:
         raise ActionRefused(f"Camera {camera.number} is held by nobody.")
     state = state.with_guests(holds=_with(state.guests.holds, camera.id, None))
-    live = state.live(camera.id)
-    if live.hand is not None and live.hand.stroke:  # what is under way has no effect any more
-        state = state.with_live(camera.id, overruled=(*live.overruled, (live.hand.name, live.hand.stroke))[-6:])
-    return Outcome(state, (Notice(f"Camera {camera.number} is yours again; {guest.name} had it."),))
+    return Outcome(overruled(state, camera), (Notice(f"Camera {camera.number} is yours again; {guest.name} had it."),))
 
 
 # Asking for a shot
@@ -276,9 +261,7 @@ def ask(state: LiveState, params: AskParams, now_s: float) -> Outcome:
     if not words:
         raise ActionRefused("Say what is to be seen: a mark, a size, or a few words.")
     number = guests.count + 1
-    one = ShotAsked(
-        f"a{number}", camera_id, words, params.guest, mark.id if mark else "", str(params.size or ""), now_s
-    )
+    one = ShotAsked(f"a{number}", camera_id, words, params.guest)
     return Outcome(state.with_guests(asked=(*guests.asked, one), count=number), (Notice(f"Asked for: {words}."),))
 
 

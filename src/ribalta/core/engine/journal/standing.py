@@ -92,6 +92,12 @@ def in_own_time(before: LiveState, now_s: float) -> LiveState:
     return before.with_program(since_s=now_s, media=media, black=black, records=()).with_(automation=automation)
 
 
+def _nobody_there(guests: GuestsState) -> GuestsState:
+    """Whose line is up is known when it comes again."""
+    here = {guest_id: replace(guest, there=False) for guest_id, guest in guests.here.items()}
+    return changed(guests, here=MappingProxyType(here), beats=MappingProxyType({}))
+
+
 def resumed(state: LiveState, before: LiveState) -> tuple[LiveState, tuple[str, ...]]:
     """The opening state of a server that goes on from how things stood before, and a sentence for each thing that
     could not be taken up again."""
@@ -119,7 +125,7 @@ def resumed(state: LiveState, before: LiveState) -> tuple[LiveState, tuple[str, 
             automation=automation,
             desk=desk,
             desks=before.desks,
-            guests=before.guests,
+            guests=_nobody_there(before.guests),
             run=replace(before.run, id=0, depth=0, subject=None),
         ),
         tuple(said),

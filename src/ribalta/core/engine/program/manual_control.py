@@ -28,17 +28,24 @@ def touched(
     live = state.live(camera.id)
     if stroke and (name, stroke) in live.overruled:
         return None
-    hand, overruled = live.hand, live.overruled
+    hand = live.hand
     notices: tuple[Notice, ...] = ()
     fresh = hand is None or (hand.name, hand.stroke) != (name, stroke) or not stroke
     if hand is not None and hand.name != name and fresh and now_s - hand.at_s < TOUCHING_S:
         before, by = called(state, hand.name), called(state, name)
         said = f"{by[0].upper()}{by[1:]} steers camera {camera.number} now, no longer {before}."
         notices = (Notice(said),)
-        if hand.stroke:
-            overruled = (*overruled, (hand.name, hand.stroke))[-KEPT:]
+        state = overruled(state, camera)
     state = _held(state, camera, name, now_s)
-    return state.with_live(camera.id, hand=Hand(name, stroke, now_s), overruled=overruled), notices
+    return state.with_live(camera.id, hand=Hand(name, stroke, now_s)), notices
+
+
+def overruled(state: LiveState, camera: Camera) -> LiveState:
+    """With the touch that is on a camera without effect from now on."""
+    live = state.live(camera.id)
+    if live.hand is None or not live.hand.stroke:
+        return state
+    return state.with_live(camera.id, overruled=(*live.overruled, (live.hand.name, live.hand.stroke))[-KEPT:])
 
 
 def _held(state: LiveState, camera: Camera, name: str, now_s: float) -> LiveState:

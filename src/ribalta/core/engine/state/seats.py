@@ -9,6 +9,7 @@ from types import MappingProxyType
 
 from ribalta.core.engine.state.groups import DeskState
 from ribalta.core.engine.state.live import LiveState
+from ribalta.core.ports.causes import Cause
 
 MOST_SEATS = 100
 
@@ -33,9 +34,9 @@ def seated(state: LiveState, desk: str) -> LiveState:
     return state.with_(desk=seat_of(state, desk), desks=MappingProxyType(waiting))
 
 
-def put_back(state: LiveState, before: DeskState) -> LiveState:
+def put_back(state: LiveState, before: DeskState, cause: Cause) -> LiveState:
     """With the seat in hand that was before a guest acted: what comes from controllers is not for the guest's."""
-    if state.desk.id == before.id:
+    if not cause.guest or state.desk.id == before.id:
         return state
     waiting = {seat: there for seat, there in state.desks.items() if seat != before.id}
     waiting[state.desk.id] = state.desk
