@@ -19,6 +19,7 @@ from bench import (
     landing,
     plan,
     playlist,
+    push,
     recall,
     registration,
     start,
@@ -51,6 +52,7 @@ BENCHES: dict[str, Callable[[int], Mapping[str, object]]] = {
     "registration": registration.run,
     "start": start.run,
     "station": station.run,
+    "push": push.run,
     "steps": steps.run,
     "stream": stream.run,
     "survive": survive.run,
@@ -58,7 +60,7 @@ BENCHES: dict[str, Callable[[int], Mapping[str, object]]] = {
     "voice-live": voice_live.run,
 }
 TAKES = {"landing-scenes": 60, "chain": 40, "chain-1080": 40, "travel": 50, "recall": 300, "registration": 500}
-TAKES |= {"station": 50, "house": 200}
+TAKES |= {"station": 50, "push": 10, "house": 200}
 TAKES |= {"playlist": 30, "plan": 100, "voice-live": 10}  # minutes; instances; conversations
 TAKES |= {
     "steps": 500,

@@ -4,13 +4,14 @@ import socket
 import struct
 import threading
 import time
+from dataclasses import replace
 
 import numpy as np
 import pytest
 
 from ribalta.core.engine.program.open_microphones import Channel
 from ribalta.media.sound.rtp import LATENCY, RtpSound, payload_of
-from ribalta.media.sound.sound_desk import BLOCK, SoundDesk, SoundPlan, open_source
+from ribalta.media.sound.sound_desk import BLOCK, DUCKED, SoundDesk, SoundPlan, open_source
 from ribalta.standins.voices import COUNT, Script, Voices, bleed, script, speech
 
 pytestmark = pytest.mark.alone
@@ -182,3 +183,62 @@ def test_a_source_that_goes_is_silence_and_says_so_and_a_wrong_address_too():
         assert desk.heard.levels["q1"].silent
     finally:
         desk.stop()
+
+
+def test_guests_hear_program_and_the_director_and_are_heard_in_the_headphones_alone(monkeypatch):
+    """Turned by hand: a microphone in program, one to talk with, and a guest who says 0.2."""
+
+    class Steady:
+        trouble = ""
+
+        def __init__(self, level: float) -> None:
+            self._level = level
+
+        def read(self, count):
+            return np.full((count, 1), self._level, np.float32)
+
+        def stop(self):
+            pass
+
+        join = stop
+
+    class Guests:
+        told, said_now = [], np.full(BLOCK, 0.2, np.float32)
+
+        def tell(self, program, talk):
+            self.told.append((float(program[-1]), None if talk is None else float(talk[-1])))
+
+        def said(self):
+            return self.said_now
+
+    class Phones:
+        def __init__(self, name, crew):
+            self.played = []
+            made.append(self)
+
+        def play(self, block):
+            self.played.append(float(block[-1, 0]))
+
+        stop = join = lambda self: None
+
+    made: list[Phones] = []
+    monkeypatch.setattr("ribalta.media.sound.sound_desk.Headphones", Phones)
+    monkeypatch.setattr("ribalta.media.sound.sound_desk.open_source", lambda address, crew: Steady(float(address)))
+    rows = Channel("q1", "0.25", 1, 1, 1, False, 0.01, 0), Channel("q2", "0.5", 1, 0, 1, False, 0.01, 0)
+    desk, guests = SoundDesk(), Guests()
+    desk.guests = guests
+    plan = SoundPlan(rows, headphones="Phones")
+    for change in ({}, {"talking": "q2"}, {"talking": "gone"}):
+        desk.follow(replace(plan, **change))
+        for k in range(30):
+            desk.round(k * 0.02)
+        program, talk = guests.told[-1]
+        assert program == pytest.approx(0.25, abs=0.01)  # the guest is not in it, and the director neither
+        assert talk == (0.5 if change == {"talking": "q2"} else None)
+        assert made[0].played[-1] == pytest.approx(DUCKED * 0.25 + 0.2, abs=0.01)
+    guests.said_now = None
+    desk.round(1.0)
+    assert made[0].played[-1] == pytest.approx(0.25, abs=0.01)
+    desk.guests = None
+    desk.round(1.02)
+    desk.stop()

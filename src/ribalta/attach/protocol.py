@@ -36,7 +36,7 @@ class Said(IntEnum):
     CALL = 2  # number, name, arguments
     WELCOME = 3  # the number of the desk; on another machine, by how many seconds the show's clock is ahead, too
     REFUSED = 4  # a sentence
-    UPDATE = 5  # a dict: state, values, events, answers, lines, log, pictures (then one file goes along)
+    UPDATE = 5  # a dict: state, values, events, answers, lines, log, pictures and crew (a file of each goes along)
 
 
 @dataclass(frozen=True, slots=True)
@@ -154,6 +154,7 @@ CALLS: Mapping[str, tuple[Any, ...]] = {
     "file.answer_recovery": (bool,),
     "file.answer_deeds": (bool,),
     "guests.tell": (DoorSeen,),
+    "guests.listen": (),
     "readiness.begin": (),
     "readiness.cancel": (),
     "setup.jobs.begin": (Kind, str),

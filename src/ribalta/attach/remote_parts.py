@@ -11,6 +11,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
+from ribalta.attach.crew_line import CrewLine
 from ribalta.attach.pictures import PicturesIn
 from ribalta.attach.protocol import (
     DoorSeen,
@@ -143,6 +144,11 @@ class RemoteGuests:
 
     def __init__(self, ask: Ask, told: Told) -> None:
         self._ask, self._told = ask, told
+        self.crew: CrewLine | None = None  # once it was asked for
+
+    def listen(self) -> None:
+        """The door wants the sound of program, and to be heard by the director."""
+        self._ask("guests.listen")
 
     @property
     def door(self) -> DoorSeen:

@@ -12,6 +12,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
+from ribalta.attach.crew_line import at_file
 from ribalta.attach.line import Damaged, Line
 from ribalta.attach.pictures import PicturesIn
 from ribalta.attach.protocol import ANSWERS, CALLS, VALUES, VERSION, Said, Who
@@ -358,6 +359,8 @@ class RemoteShow:
         if "pictures" in said:
             sizes = {str(place): (int(w), int(h)) for place, (w, h) in said["pictures"].items()}
             self.media.pictures = SeenPictures(PicturesIn(line.file(), sizes))
+        if "crew" in said:
+            self.guests.crew = at_file(line.file())
         if "state" in said:
             self._state = self._changes.applied(None if self._fresh else self._state, said["state"])
             self._fresh = False

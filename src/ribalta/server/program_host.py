@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Mapping
 
+from ribalta.attach.crew_line import CrewSide, pair
 from ribalta.core.engine.program.in_use import media_in_use
 from ribalta.core.engine.program.landing import landing_state
 from ribalta.core.engine.program.open_microphones import channels, fader_gain
@@ -54,6 +55,7 @@ def sound_plan_of(state: LiveState) -> SoundPlan:
         state.show.sound.headphones,
         fader_gain(sound.monitor_db),
         state.show.voice.gating,
+        (state.show.sound.talkback_id or "") if state.guests.crew_talks else "",
     )
 
 
@@ -68,7 +70,8 @@ class ProgramHost(Part):
         self._host, self._links, self._crew = host, links, crew
         self._sources = links.sources
         self._told_s = 0.0  # when the log was told how loud it is
-        self._shown: tuple[object, ...] = (None,) * 4
+        self._shown: tuple[object, ...] = (None,) * 5
+        self._guests: CrewSide | None = None
         state = host.state
         self.library = MediaLibrary(
             kept.pictures.get,
@@ -95,6 +98,8 @@ class ProgramHost(Part):
         self.mixer.stop()
         self.sound.stop()
         self.library.stop()
+        if self._guests is not None:
+            self._guests.close()
 
     def _called(self, camera_id: str) -> str:
         """A camera in a sentence."""
@@ -154,6 +159,15 @@ class ProgramHost(Part):
         """Names of inputs and outputs of this machine."""
         return sound_devices.names(True), sound_devices.names(False)
 
+    def hear_guests(self) -> int:
+        """From now on whoever has this file hears program, and may be heard by the director; see `CrewLine`."""
+        line, file = pair()
+        before, self._guests = self._guests, CrewSide(line)
+        self.sound.guests = self._guests
+        if before is not None:
+            before.close()
+        return file
+
     # On the engine's thread
 
     def follow(self, state: LiveState) -> None:
@@ -164,7 +178,7 @@ class ProgramHost(Part):
         if self._links.sources is not self._sources:
             self._sources = self._links.sources
             self.mixer.follow_sources(self._sources)
-        groups = (state.program, state.show, state.sound, state.wall_clock)
+        groups = (state.program, state.show, state.sound, state.wall_clock, state.guests.crew_talks)
         if all(now is before for now, before in zip(groups, self._shown, strict=True)):
             return
         self._shown = groups

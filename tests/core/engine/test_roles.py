@@ -8,6 +8,7 @@ from ribalta.core.engine.catalogue import CATALOGUE
 from ribalta.core.engine.journal.replaying import replay
 from ribalta.core.engine.journal.standing import resumed
 from ribalta.core.engine.loop import Engine
+from ribalta.core.engine.program.open_microphones import channels
 from ribalta.core.ports.causes import By, Cause
 from ribalta.core.ports.guests import Role
 from ribalta.core.ports.messages import DeskAsked, Notice, Severity
@@ -20,8 +21,12 @@ STEERS = {  # written down once more here, so that a slip in a row is seen
     *("steer.centre", "steer.box", "steer.drag", "steer.zoom", "steer.push", "steer.stop"),
     *("framing.store", "framing.restore", "framing.rename", "camera.hold", "shot.offer"),
 }
-SEATS = {"view.shown", "row.select", "board.page", "board.bank"}  # of the guest's own seat, nobody else's
-DIRECTS = {"guests.open", "guest.invite", "guest.withdraw", "guest.send_out", "evening.end", "evening.again"}
+SEATS = {"view.shown", "row.select", "row.key", "board.page", "board.bank"}  # of the guest's own seat, nobody else's
+SPEAKS = {"guest.talk"}  # and that it is told to be given, too
+DIRECTS = {
+    *("guests.open", "guest.invite", "guest.withdraw", "guest.send_out", "crew.talk"),
+    *("evening.end", "evening.again"),
+}
 SAYS = {"guest.enter", "guest.presence"}
 
 
@@ -39,6 +44,12 @@ class House(Hall):
         invitation = list(self.state.guests.invitations)[-1]
         self.engine.act("guest.enter", {"invitation": invitation, "session": SESSION}, self.clock.now_s(), cause=DOOR)
         return list(self.state.guests.here)[-1]
+
+    def ran(self, action_id: str, **arguments: object) -> str:
+        """The refusal that the director gets, if it was one."""
+        ran = self.engine.act(action_id, arguments, self.clock.now_s())
+        self._serve()
+        return ran.refused
 
     def by(self, guest_id: str, action_id: str, **arguments: object) -> str:
         """What a guest asks for; the refusal, if it was one."""
@@ -125,7 +136,7 @@ def test_of_ten_thousand_requests_none_does_what_its_role_may_not(role):
 
 def test_every_row_says_who_may_and_what_an_operator_may_names_its_cameras():
     by_role = {role: {row.id for row in CATALOGUE.rows if row.role is role} for role in Role}
-    assert by_role[Role.WATCHER] == SEATS
+    assert by_role[Role.WATCHER] == SEATS | SPEAKS
     assert by_role[Role.OPERATOR] == STEERS
     assert by_role[Role.DIRECTOR] == DIRECTS
     assert by_role[Role.DOOR] == SAYS
@@ -280,3 +291,40 @@ def test_a_server_that_goes_on_knows_its_guests_and_that_nobodys_line_is_up(hous
 def test_an_unknown_guest_is_refused(house):
     house.act("guests.open", on=True)
     assert "taken back" in house.by("nobody", "take")
+
+
+# Speaking to each other
+
+
+def test_a_guest_talks_only_if_that_was_given_and_until_its_line_is_gone(house):
+    quiet, talker = house.guest(Role.WATCHER, name="Ines"), house.guest(Role.WATCHER, name="Bram", talks=True)
+    assert "Only a guest who was given that" in house.by(quiet, "guest.talk", on=True)
+    assert house.by(talker, "guest.talk", on=True) == ""
+    assert house.state.guests.talking == {talker}
+    assert house.by(quiet, "guest.talk", on=True, hand=f"guest {talker}") != ""  # in nobody else's name
+    assert "Only a guest" in house.ran("guest.talk", on=True)
+    house.engine.act("guest.presence", {"guest": talker, "there": True}, house.clock.now_s(), cause=DOOR)
+    house.by(talker, "guest.talk", on=True)
+    house.engine.act("guest.presence", {"guest": talker, "there": False}, house.clock.now_s(), cause=DOOR)
+    assert house.state.guests.talking == frozenset()
+    house.by(talker, "guest.talk", on=True)
+    assert resumed(house.state, house.state)[0].guests.talking == frozenset()
+    house.act("guest.send_out", guest=talker)
+    assert house.state.guests.talking == frozenset()
+
+
+def test_the_director_talks_with_a_microphone_that_program_does_not_have(house):
+    house.act("mic.add", name="Desk")
+    number = house.state.show.microphones[-1].number
+    assert "door is closed" in house.ran("crew.talk", on=True)
+    house.act("guests.open", on=True)
+    assert "Choose a microphone" in house.ran("crew.talk", on=True)
+    assert channels(house.state)[-1].gain > 0
+    house.act("sound.talkback", mic=number)
+    assert channels(house.state)[-1].gain == 0.0
+    house.act("crew.talk", on=True)
+    assert house.state.guests.crew_talks
+    house.act("guests.open", on=False)
+    assert not house.state.guests.crew_talks
+    house.act("mic.remove", mic=number, users="leave")
+    assert house.state.show.sound.talkback_id is None

@@ -18,6 +18,7 @@ CHROMIUM, DRIVER = "/usr/bin/chromium", "/usr/bin/chromedriver"
 QUIET = (
     *("--headless=new", "--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-quic"),
     *("--no-first-run", "--disable-component-update", "--disable-sync", "--disable-dev-shm-usage"),
+    *("--use-fake-device-for-media-stream", "--use-fake-ui-for-media-stream"),  # a microphone that beeps
 )
 
 

@@ -9,6 +9,7 @@ from urllib.parse import urlsplit
 import pytest
 from PySide6.QtWidgets import QApplication
 from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
 from ribalta.app.attached import AttachedDesk
@@ -47,13 +48,15 @@ class House:
     def until(self, true, limit_s: float = 20) -> None:
         turn_until(true, limit_s, lambda: f"the page says {self.browser.text('body')[:300]!r}")
 
-    def invite(self, name: str, role: str, cameras: str = "", uses: str = "1") -> str:
+    def invite(self, name: str, role: str, cameras: str = "", uses: str = "1", sound: bool = False) -> str:
         """Its link, as the desk shows it; opened on this machine."""
         count = len(self.state.guests.invitations)
         self.page.name.setText(name)
         self.page.role.show_value(role)
         self.page.cameras.setText(cameras)
         self.page.uses.show_value(uses)
+        self.page.hears.setChecked(sound)
+        self.page.talks.setChecked(sound)
         self.page.invite.click()
         self.until(lambda: len(self.state.guests.invitations) > count)
         self.page.refresh()
@@ -108,6 +111,19 @@ socket.onmessage = (m) => { if (typeof m.data === "string" && !m.data.includes('
 setTimeout(() => { socket.close(); done(heard); }, 700);
 """
 
+LISTEN = """
+const context = new AudioContext(), buffer = new Float32Array(2048);
+window.loudest = 0;
+for (const audio of document.querySelectorAll("audio")) {
+  const analyser = context.createAnalyser();
+  context.createMediaStreamSource(audio.srcObject).connect(analyser);
+  setInterval(() => {
+    analyser.getFloatTimeDomainData(buffer);
+    window.loudest = Math.max(window.loudest, ...buffer.map(Math.abs));
+  }, 50);
+}
+"""
+
 
 def at_the_socket(browser: Browser, *messages: object) -> list[dict]:
     """What comes back when a page sends what it never would by itself."""
@@ -126,7 +142,7 @@ def test_guests_watch_steer_direct_and_go(house):
     house.page.refresh()
 
     # a watcher sees all pictures, has nothing to steer with, and is refused at the socket too
-    browser.enter(house.invite("The hall", "watcher"), "Ines", until)
+    browser.enter(house.invite("The hall", "watcher", sound=True), "Ines", until)
     house.sees("Ines")
     assert browser.text("#who") == "Ines, watcher"
     assert "localhost" in browser.driver.current_url
@@ -147,6 +163,17 @@ def test_guests_watch_steer_direct_and_go(house):
     assert house.state.show is before.show
     assert house.state.program.on_air == before.program.on_air
     assert house.state.live("c1").hand is None
+
+    # it hears program, and is heard while the button is held
+    browser.click("#sound")
+    browser.run(LISTEN)
+    until(lambda: browser.run("return window.loudest") > 0.005)
+    button = browser.driver.find_element(By.ID, "talk")
+    ActionChains(browser.driver).click_and_hold(button).perform()
+    until(lambda: browser.text("#talkers") == "You talk to the crew")
+    until(lambda: "Ines talks to you" in house.window.top.mode.text())
+    ActionChains(browser.driver).release().perform()
+    until(lambda: not house.state.guests.talking)
     browser.leave(until)
 
     # an operator steers two cameras of four; a click and a box land within a hundredth of the frame

@@ -102,9 +102,9 @@ class Stage:
         until(lambda: self.director.guests.door.addresses, 20)
         self.between = Between(self.director.state.guests.port)
 
-    def invite(self, role: str, name: str = "Bram") -> str:
+    def invite(self, role: str, name: str = "Bram", cameras: tuple[int, ...] = ()) -> str:
         code = new_code()
-        self.director.act("guest.invite", {"name": name, "role": role, "code": hashed(code)})
+        self.director.act("guest.invite", {"name": name, "role": role, "code": hashed(code), "cameras": cameras})
         until(lambda: any(i.code == hashed(code) for i in self.director.state.guests.invitations.values()))
         return f"https://127.0.0.1:{self.between.port}/#{code}"
 
@@ -205,8 +205,10 @@ def test_a_station_directs_sees_comes_back_and_is_sent_away(stage):
 
 
 def test_an_operators_station_does_what_an_operator_may_and_no_more(stage):
-    seat = Seat(stage, stage.invite("operator"))
+    seat = Seat(stage, stage.invite("operator", cameras=(1,)))
     try:
+        seat.show.media.show_at({"c2": (160, 90), "c1": (160, 90), "c1@large": (320, 180), "c2@large": (320, 180)})
+        until(lambda: seat.show.media.pictures.shown._slots.keys() == {"c1", "c1@large"})
         seat.show.act("take", {})
         until(lambda: any("is not for Bram" in said for said in seat.said))
         seat.show.setup.passwords.keep("127.0.0.1:80", "x", "y")
@@ -214,6 +216,10 @@ def test_an_operators_station_does_what_an_operator_may_and_no_more(stage):
         assert stage.director.state.program.takes == 0
         seat.show.act("row.select", {"camera": 2})
         until(lambda: seat.show.state.desk.row == "c2")
+        for _ in range(2):  # its number key selects, and does not ready
+            seat.show.act("row.key", {"number": 1})
+        until(lambda: seat.show.state.desk.row == "c1")
+        assert stage.director.state.program.next is None
     finally:
         seat.close()
 

@@ -25,7 +25,8 @@ RANKS = {role: rank for rank, role in enumerate(Role)}
 @dataclass(frozen=True, slots=True)
 class Invitation:
     """`cameras` by id, empty for all. `ends_at_s` is clock time, None: as the show ends. `uses` is how many may come
-    with it, 0 for any number; `used` how many have."""
+    with it, 0 for any number; `used` how many have. `hears`: the sound of program, and what the crew says; `talks`:
+    may speak to the crew."""
 
     id: str
     name: str
@@ -35,6 +36,8 @@ class Invitation:
     ends_at_s: float | None = None
     uses: int = 1
     used: int = 0
+    hears: bool = False
+    talks: bool = False
 
     def is_over(self, now_s: float) -> bool:
         """Has its time passed?"""
@@ -54,6 +57,8 @@ class Guest:
     session: str = ""
     by: str = "browser"
     there: bool = False
+    hears: bool = False
+    talks: bool = False
 
     def may_touch(self, camera_id: str) -> bool:
         """Is a camera among those that it was given?"""

@@ -2,9 +2,9 @@
 
 from urllib.parse import quote
 
-from PySide6.QtCore import Qt, QUrl
+from PySide6.QtCore import QDateTime, Qt, QUrl
 from PySide6.QtGui import QDesktopServices, QGuiApplication
-from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QDateTimeEdit, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from ribalta.core.base.codes import hashed, new_code
 from ribalta.core.base.spans import span_words
@@ -21,7 +21,16 @@ ROLES = {
     str(Role.OPERATOR): "Operator: steers, stores, names",
     str(Role.DEPUTY): "Deputy: may take, too",
 }
-LASTS = {"": "until the show ends", "60": "one hour", "180": "three hours", "720": "twelve hours", "1440": "a day"}
+UNTIL = "until"
+LASTS = {
+    "": "until the show ends",
+    "60": "one hour",
+    "180": "three hours",
+    "720": "twelve hours",
+    "1440": "a day",
+    UNTIL: "until a day and time",
+}
+LONGEST_DAYS = 31
 USES = {"1": "one person", "0": "several people"}
 QR_PX = 220
 CLOSED = "The door is closed: nobody comes in. Open it to invite somebody to watch, to steer or to stand in for you."
@@ -47,7 +56,14 @@ class GuestsPage(QWidget):
         self.role = Choice("What the guest may do", ROLES, lambda _: None)
         self.cameras = Field("Numbers of cameras, empty for all")
         self.cameras.setPlaceholderText("all; or 1, 3")
-        self.lasts = Choice("How long the invitation lasts", LASTS, lambda _: None)
+        self.lasts = Choice("How long the invitation lasts", LASTS, lambda _: self._show_until())
+        self.until = QDateTimeEdit()
+        self.until.setAccessibleName("The day and time at which the invitation ends")
+        self.until.setDisplayFormat("ddd d MMM yyyy, HH:mm")
+        self.until.setCalendarPopup(True)
+        self.until.setFont(look.font(14))
+        self.hears = QCheckBox("Hears program and the crew")
+        self.talks = QCheckBox("May talk to the crew")
         self.uses = Choice("How many may come with it", USES, lambda _: None)
         self.invite = button("Invite", self._invite, "Makes a link with a code")
         self.invitations = Listing("Invitations", self._choose)
@@ -90,12 +106,16 @@ class GuestsPage(QWidget):
         left.addSpacing(10)
         left.addWidget(heading("Invite"))
         self._form = QWidget()
-        form = Form(self._form)
+        form = self._rows = Form(self._form)
         form.add("Who", self.name)
         form.add("Role", self.role)
         form.add("Cameras", self.cameras)
         form.add("For", self.lasts)
+        form.add("Day, time", self.until)
         form.add("Used by", self.uses)
+        form.add_whole(self.hears)
+        form.add_whole(self.talks)
+        self._show_until()
         left.addWidget(self._form)
         left.addWidget(self.invite)
         left.addStretch(1)
@@ -170,7 +190,8 @@ class GuestsPage(QWidget):
         numbers = self._numbers(one.cameras)
         ends = f"{span_words(max(0.0, one.ends_at_s - now_s))} left" if one.ends_at_s is not None else "this show"
         used = f"used {one.used} of {one.uses}" if one.uses else f"used by {one.used}"
-        return f"{one.name}   {one.role}   {numbers}   {ends}, {used}"
+        sound = {(True, True): ", hears and talks", (True, False): ", hears", (False, True): ", talks"}
+        return f"{one.name}   {one.role}   {numbers}   {ends}, {used}{sound.get((one.hears, one.talks), '')}"
 
     def _numbers(self, camera_ids: tuple[str, ...]) -> str:
         found = [c.number for i in camera_ids if (c := self._bridge.state.show.camera(i)) is not None]
@@ -213,10 +234,25 @@ class GuestsPage(QWidget):
         except ValueError:
             self._bridge.act("guests.open", on=self._bridge.state.guests.open, port=text)  # it says what is wrong
 
+    def _show_until(self) -> None:
+        """The day and time are only there when they are wanted."""
+        wanted = self.lasts.currentData() == UNTIL
+        if wanted and not self.until.isVisibleTo(self._form):
+            now = QDateTime.currentDateTime()
+            self.until.setDateTimeRange(now, now.addDays(LONGEST_DAYS))
+            self.until.setDateTime(now.addDays(1))
+        self._rows.show_row(self.until, wanted)
+
+    def _minutes(self) -> float | None:
+        """How long the invitation lasts; None: until the show ends."""
+        lasts = self.lasts.currentData()
+        if lasts == UNTIL:
+            return QDateTime.currentDateTime().secsTo(self.until.dateTime()) / 60.0
+        return float(lasts) if lasts else None
+
     def _invite(self) -> None:
         code = new_code()
         self._links[hashed(code)] = code
-        minutes = self.lasts.currentData()
         words = self.cameras.text().replace(",", " ").split()
         self._bridge.act(
             "guest.invite",
@@ -224,8 +260,10 @@ class GuestsPage(QWidget):
             role=self.role.currentData(),
             code=hashed(code),
             cameras=[int(w) if w.isdigit() else w for w in words],
-            minutes=float(minutes) if minutes else None,
+            minutes=self._minutes(),
             uses=int(self.uses.currentData()),
+            hears=self.hears.isChecked(),
+            talks=self.talks.isChecked(),
         )
 
     def _choose(self, key: str) -> None:

@@ -101,12 +101,16 @@ class MicrophonesPage(QWidget):
         self.add = button("Add microphone", lambda: bridge.act("mic.add"))
         self.look_again = button("Look again", self._look, "For devices that were plugged in since")
         self.phones = Choice("Headphones", {}, lambda value: bridge.act("sound.headphones", device=value))
+        self.talkback = Choice("Microphone to talk to guests with", {"": "none"}, self._talk_with)
+        self.talkback.setToolTip("Held Ctrl+T talks to the guests with it. Program never has it.")
         self.devices = label("", soft=True, wrap=True)
         line = QHBoxLayout()
         line.addWidget(self.add)
         line.addWidget(self.look_again)
         line.addWidget(label("Listen on", soft=True))
         line.addWidget(self.phones)
+        line.addWidget(label("Talk to guests with", soft=True))
+        line.addWidget(self.talkback)
         line.addWidget(self.devices, 1)
         line.addWidget(button("Faders and who opens with what", lambda: bridge.place_wanted.emit("Cue", "Microphones")))
         column = QVBoxLayout(self)
@@ -131,6 +135,12 @@ class MicrophonesPage(QWidget):
             line.refresh(mic, self._inputs)
         self._address_head.setVisible(any(line.address.isVisibleTo(self) for line in self.lines))
         self.phones.show_value(show.sound.headphones)
+        self.talkback.offer({"": "none"} | {str(m.number): f"{m.number} {m.name}" for m in mics})
+        talkback = show.microphone(show.sound.talkback_id)
+        self.talkback.show_value(str(talkback.number) if talkback is not None else "")
+
+    def _talk_with(self, number: str) -> None:
+        self._bridge.act("sound.talkback", mic=int(number) if number else None)
 
     def _make(self, mics: list[Microphone]) -> None:
         inside = QWidget()

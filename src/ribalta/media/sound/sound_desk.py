@@ -33,18 +33,20 @@ MASTER_FADE_S = 0.05
 NUMBERS = ("gain", "fade_s", "delay_s")
 SILENT_LUFS = -70.0
 STANDS_STILL_S = 1.0
+DUCKED = 0.4  # program in the headphones while a guest talks
 
 
 @dataclass(frozen=True)
 class SoundPlan:
     """What is heard: channels, the master's factor, which output headphones are and how loud,
-    and how gates work."""
+    and how gates work. `talking` is the channel with which the director talks to the guests now."""
 
     channels: tuple[Channel, ...] = ()
     master: float = 1.0
     headphones: str = ""
     monitor: float = 1.0
     gating: Gating = field(default_factory=Gating)
+    talking: str = ""
 
 
 @dataclass(frozen=True)
@@ -90,6 +92,18 @@ class SoundConsumer(Protocol):
         ...
 
 
+class GuestsEar(Protocol):
+    """The guests of a show. Blocks are mono, on the sound's thread; nothing of it waits."""
+
+    def tell(self, program: Samples, talk: Samples | None) -> None:
+        """What they hear: program, and the director's voice while there is any."""
+        ...
+
+    def said(self) -> Samples | None:
+        """The next block of what they say, if somebody talks."""
+        ...
+
+
 def open_source(address: str, crew: Crew | None = None) -> SoundSource | None:
     """None for an address that is not one. Returns at once: it is opened on a thread of its own."""
     if address.startswith("device:"):
@@ -128,6 +142,7 @@ class SoundDesk:
         self._listening_to = ""
         self.heard = SoundStatus()
         self.taps: tuple[SoundConsumer, ...] = ()
+        self.guests: GuestsEar | None = None
         self._stopping = threading.Event()
         self._crew = crew or Crew()
         self._worker = self._crew.worker("sound", self._run, limit_s=STANDS_STILL_S)
@@ -199,11 +214,13 @@ class SoundDesk:
         for tap in self.taps:
             with self._crew.guarded("what takes the sound away", "The sound goes on."):
                 tap.hear(at_s, out)
+        said = self._talk(plan, sound, out)
         if plan.headphones or self._listening_to:
             own = np.array([c.own if c.solo else 0.0 for c in channels], np.float32)
             solo = np.repeat((own @ sound)[:, None], 2, axis=1) if own.any() else out
+            heard = solo if said is None else solo * np.float32(DUCKED) + said[:, None]
             with self._crew.guarded("listening by headphones", "Program's sound goes on."):
-                self._listen(plan.headphones, solo * np.float32(plan.monitor))
+                self._listen(plan.headphones, heard * np.float32(plan.monitor))
         self.heard = SoundStatus(
             dict(zip(ids, levels, strict=True)),
             dict(zip(ids, self._strips.gains.tolist(), strict=True)),
@@ -213,6 +230,18 @@ class SoundDesk:
             self._limiter.reduced_db,
             dict(zip(ids, self._gates.views(), strict=True)),
         )
+
+    def _talk(self, plan: SoundPlan, sound: Samples, out: Samples) -> Samples | None:
+        """Guests get program and the director's voice; what they say, which program never has."""
+        guests = self.guests
+        if guests is None:
+            return None
+        with self._crew.guarded("the sound of guests", "Program's sound goes on."):
+            ids = [channel.id for channel in plan.channels]
+            k = ids.index(plan.talking) if plan.talking in ids else None
+            guests.tell(out[:, 0], sound[k] * np.float32(plan.channels[k].own) if k is not None else None)
+            return guests.said()
+        return None
 
     def _listen_for_voices(self, plan: SoundPlan, ids: tuple[str, ...], sound: Samples) -> None:
         """Before the faders: a microphone that follows the picture is closed until its speaker is seen."""

@@ -6,6 +6,7 @@ from typing import Any, Protocol
 import numpy as np
 from numpy.typing import NDArray
 
+from ribalta.attach.crew_line import CrewLine
 from ribalta.attach.protocol import DoorSeen
 from ribalta.core.base.clock import Clock
 from ribalta.core.engine.state.live import LiveState
@@ -40,7 +41,12 @@ class FileAccess(Protocol):
 class DoorAccess(Protocol):
     """What the door says of itself."""
 
+    @property
+    def crew(self) -> CrewLine | None: ...
     def tell(self, door: DoorSeen) -> None: ...
+    def listen(self) -> None:
+        """Ask for `crew`, the sound of the show: it is there in a moment."""
+        ...
 
 
 class GuestShow(Protocol):

@@ -26,6 +26,7 @@ from ribalta.remote.guests.access import GuestShow
 from ribalta.remote.guests.certificate import Certificate
 from ribalta.remote.guests.encoding import SIZES, Encodings
 from ribalta.remote.guests.entrance import Tries, guest_of, invitation_of, is_near
+from ribalta.remote.guests.sound import CrewSound, Listener
 from ribalta.remote.guests.stations import HEARTBEAT_S as STATION_HEARTBEAT_S
 from ribalta.remote.guests.stations import LARGEST_ACK, LARGEST_SAID, Station
 from ribalta.remote.guests.streams import Encoder
@@ -86,6 +87,8 @@ class Door:
         self._stations: dict[str, Station] = {}
         self._pool = ThreadPoolExecutor(1, "stations' pictures")
         self._encodings = Encodings(Encoder)
+        self._sound: CrewSound | None = None
+        self._sound_asked = False
         self._tries = Tries()
         self._talks: set[Talk] = set()
         self._there: Counter[str] = Counter()
@@ -113,6 +116,8 @@ class Door:
                     await asyncio.wait_for(until.wait(), TELL_EVERY_S if server is not None else AGAIN_S)
         finally:
             ticks.cancel()
+            if self._sound is not None:
+                self._sound.close()
             for talk_ in list(self._talks):
                 talk_.end("The show is over, or its door was closed.")
             for station in self._stations.values():
@@ -174,6 +179,25 @@ class Door:
             pictures = self._show.media.pictures
             self._encodings.look(watched, pictures.shown, pictures.captured_s, made)
             self._encodings.stream(streamed, pictures.shown, pictures.captured_s, sent)
+            self._open_sound()
+
+    def _open_sound(self) -> None:
+        """As soon as somebody hears it, and not before."""
+        guests = self._show.guests
+        if self._sound is None and self._sound_asked and guests.crew is not None:
+            self._sound = CrewSound(guests.crew, self._listeners, lambda: self._show.state.guests.talking)
+            self._sound.begin()
+        elif not self._sound_asked and self._listeners():
+            self._sound_asked = True
+            guests.listen()
+
+    def _listeners(self) -> dict[str, list[Listener]]:
+        """The pages with sound, by guest."""
+        found: dict[str, list[Listener]] = {}
+        for talk in self._talks:
+            if talk.peer.is_up and talk.peer.sound is not None:
+                found.setdefault(talk.guest.id, []).append(talk.peer.sound)
+        return found
 
     def _wake(self, where: str) -> None:
         for talk in self._talks:

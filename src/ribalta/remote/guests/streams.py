@@ -1,4 +1,4 @@
-"""Live pictures over WebRTC: each place is encoded once in H.264, and every page gets the same packets.
+"""Live pictures and sound over WebRTC: each place is encoded once in H.264, and every page gets the same packets.
 
 A page has slots, as many as it offered; which place each of them shows is changed without talking about it again.
 """
@@ -12,14 +12,17 @@ from typing import Any
 
 import av
 import numpy as np
-from aiortc import RTCConfiguration, RTCPeerConnection, RTCRtpSender, RTCSessionDescription
+from aiortc import RTCBundlePolicy, RTCConfiguration, RTCPeerConnection, RTCRtpSender, RTCSessionDescription
 from aiortc.mediastreams import MediaStreamError, MediaStreamTrack
 from av.video.codeccontext import VideoCodecContext
 from numpy.typing import NDArray
 
+from ribalta.attach.crew_line import Voice
 from ribalta.remote.guests.encoding import SIZES
+from ribalta.remote.guests.sound import Listener
 
 RATE = Fraction(1, 90_000)
+ONE_LINE = RTCConfiguration(iceServers=[], bundlePolicy=RTCBundlePolicy.MAX_BUNDLE)  # for all that goes over it
 KBIT = {"small": 450, "large": 1500}
 GROUP = 50  # frames between key frames that nobody asked for
 MOST_SLOTS, MOST_QUEUED = 10, 25
@@ -94,12 +97,13 @@ class Slot(MediaStreamTrack):
 
 
 class Peer:
-    """The line of one page. On the loop's thread."""
+    """The line of one page. On the loop's thread. `hears` and `talks` are its guest's."""
 
-    def __init__(self, want_key: Callable[[str], None]) -> None:
-        self._want_key = want_key
+    def __init__(self, want_key: Callable[[str], None], hears: bool = False, talks: bool = False) -> None:
+        self._want_key, self._hears, self._talks = want_key, hears, talks
         self._line: RTCPeerConnection | None = None
         self.slots: list[Slot] = []
+        self.sound: Listener | None = None
         self.wanted: tuple[str, ...] = ()  # places, in the order of the slots
 
     @property
@@ -109,25 +113,20 @@ class Peer:
 
     async def answer(self, offer: Mapping[str, Any]) -> dict[str, str]:
         """To a page's offer. Raises ValueError for one that is none, or without H.264."""
-        sdp = offer.get("sdp")
-        if (
-            offer.get("type") != "offer"
-            or not isinstance(sdp, str)
-            or len(sdp) > LONGEST_OFFER
-            or "m=video " not in sdp
-        ):
-            raise ValueError("that is no offer")
+        sdp = self._offered(offer)
         await self.close()
-        line = self._line = RTCPeerConnection(RTCConfiguration(iceServers=[]))
+        line = self._line = RTCPeerConnection(ONE_LINE)
         codecs = [c for c in RTCRtpSender.getCapabilities("video").codecs if c.mimeType.lower() == "video/h264"]
         try:
-            for _ in range(min(MOST_SLOTS, sdp.count("m=video "))):
+            for _ in range(sdp.count("m=video ")):
                 slot = Slot()
                 transceiver = line.addTransceiver(slot, "sendonly")
                 transceiver.setCodecPreferences(codecs)
                 # aiortc makes key frames for encoders of its own; here they are asked of the one that all share
                 transceiver.sender._send_keyframe = lambda slot=slot: self._want_key(slot.where)  # type: ignore
                 self.slots.append(slot)
+            if "m=audio " in sdp:
+                self._add_sound(line)
             await line.setRemoteDescription(RTCSessionDescription(sdp, "offer"))
             await line.setLocalDescription(await line.createAnswer())
         except Exception as error:  # whatever a stranger's description makes of it
@@ -136,6 +135,23 @@ class Peer:
         self.show(self.wanted)
         description = line.localDescription
         return {"type": description.type, "sdp": description.sdp}
+
+    def _offered(self, offer: Mapping[str, Any]) -> str:
+        """A description with no more in it than is answered here. Raises ValueError."""
+        sdp = offer.get("sdp")
+        if offer.get("type") != "offer" or not isinstance(sdp, str) or len(sdp) > LONGEST_OFFER:
+            raise ValueError("that is no offer")
+        pictures, sound = sdp.count("m=video "), sdp.count("m=audio ")
+        ears = (2 if self._hears else 1) if self._hears or self._talks else 0
+        if not 1 <= pictures <= MOST_SLOTS or sound not in (0, ears) or sdp.count("\nm=") > pictures + sound:
+            raise ValueError("more or less is offered than is answered here")
+        return sdp
+
+    def _add_sound(self, line: RTCPeerConnection) -> None:
+        sound = self.sound = Listener(self._hears, self._talks)
+        for voice, ear in sound.ears.items():
+            line.addTransceiver(ear, "sendrecv" if voice is Voice.CREW and self._talks else "sendonly")
+        line.on("track", lambda track: sound.follow(track) if track.kind == "audio" else None)
 
     def show(self, wanted: Sequence[str]) -> None:
         """Which places its slots show, in their order."""
@@ -158,6 +174,9 @@ class Peer:
     async def close(self) -> None:
         """Nothing more goes this way."""
         line, self._line, self.slots = self._line, None, []
+        sound, self.sound = self.sound, None
+        if sound is not None:
+            sound.close()
         if line is not None:
             with contextlib.suppress(Exception):  # it is over either way
                 await line.close()

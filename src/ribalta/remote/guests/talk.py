@@ -28,6 +28,7 @@ MOST_WATCHED = 12
 IN_FLIGHT = 2  # pictures of one place that a page has not said it has drawn
 STATE_EVERY_S = 0.1
 PUSHED_S = 1.0
+LATE_PUSH_S = 0.7  # on a line that stalls they come all at once, when nobody wants them any more
 HEARTBEAT_S = 5.0
 
 
@@ -36,7 +37,7 @@ class Talk:
 
     def __init__(self, show: GuestShow, encodings: Encodings, guest: Guest, socket: web.WebSocketResponse) -> None:
         self._show, self._encodings, self.guest, self._socket = show, encodings, guest, socket
-        self.peer = Peer(encodings.want_key)
+        self.peer = Peer(encodings.want_key, guest.hears, guest.talks)
         self.age_s = 0.0  # of packets as they are sent
         self._answering: asyncio.Task[None] | None = None
         self._bucket, self._asks = Bucket(A_SECOND, AT_ONCE), Bucket(ASKS_A_SECOND, ASKS_AT_ONCE)
@@ -141,8 +142,10 @@ class Talk:
         self._show.act(action, arguments, cause=self.cause, answer=answered)
 
     def _push(self, push: dict[str, Any]) -> None:
-        """A stick, said again many times a second."""
-        camera = push.get("camera")
+        """A stick, said again many times a second; `at` is when, by the show's clock."""
+        camera, at_s = push.get("camera"), push.pop("at", None)
+        if isinstance(at_s, int | float) and self._show.clock.now_s() - at_s > LATE_PUSH_S:
+            return
         if isinstance(camera, int) and may(self.guest, "steer.push") and self._asks.take():
             self._pushed[camera] = time.monotonic()
             while len(self._pushed) > MOST_WATCHED:

@@ -35,7 +35,11 @@ def told(state: LiveState, guest: Guest, now_s: float) -> Told:
             "role": str(guest.role),
             "steers": guest.role is not Role.WATCHER,
             "directs": guest.role is Role.DEPUTY,
+            "hears": guest.hears,
+            "talks": guest.talks,
+            "talking": guest.id in state.guests.talking,
         },
+        "talk": talkers(state),
         "practice": state.crew.practice,
         "onAir": _shot(state, program.on_air, now_s),
         "onAirFor": round(now_s - program.since_s) if program.on_air is not None else None,
@@ -57,6 +61,12 @@ def told(state: LiveState, guest: Guest, now_s: float) -> Told:
             if one.guest in ("", guest.id) and (not one.camera or one.camera in seen)
         ],
     }
+
+
+def talkers(state: LiveState) -> list[str]:
+    """Who talks to the crew now, by name."""
+    names = [guest.name for guest in state.guests.here.values() if guest.id in state.guests.talking]
+    return [*(["The director"] if state.guests.crew_talks else []), *names]
 
 
 def _pads(state: LiveState, page: Page, now_s: float) -> Told:

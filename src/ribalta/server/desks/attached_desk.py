@@ -28,6 +28,7 @@ from ribalta.workers.crew import Crew
 
 LINES_AT_ONCE, ALIVE_EVERY_S = 200, 1.0
 MOST_WAITING = 5000  # events that a desk has not taken; older ones are dropped, and that is said
+OF_DOOR = ("guests.tell", "guests.listen")
 SLOW = ("media.sound_devices",)  # what may take a while is asked beside
 
 
@@ -70,6 +71,7 @@ class AttachedDesk:
         self._log: deque[AsRunLine] = deque()
         self._pictures: PicturesOut | None = None
         self._announced = True
+        self._crew_file = -1  # an end of the crew's line that it was not told of yet
         self.updated_s = self._said_s = 0.0
 
     # What it says
@@ -122,11 +124,16 @@ class AttachedDesk:
             cause = self._cause(cause)
             self._acts += 1
             session.host.ask(action_id, given, cause, lambda ran: self._acted(number, ran.refused), recall_only)
-        elif name == "guests.tell" and self.who is not Who.DOOR:
+        elif name in OF_DOOR and self.who is not Who.DOOR:
             raise Damaged("a desk that speaks for the guests' door")
+        elif name == "guests.listen":
+            self._drop_crew()
+            self._crew_file = session.media.hear_guests()
         elif name == "media.show_at":
             if is_sane(arguments[0]):
-                self._shows(self, arguments[0])
+                self._shows(self, {place: size for place, size in arguments[0].items() if self._may_see(place)})
+        elif name == "media.preview" and arguments[0] is not None and not self._may_see(arguments[0].camera_id):
+            self.tell(Notice("That camera is not among those of your invitation.", Severity.REFUSED))
         elif name in ("controls.work", "controls.lost"):
             operator.attrgetter(name)(session)(*arguments, self.number)
         elif name == "end_show":
@@ -142,6 +149,13 @@ class AttachedDesk:
         if guest is None:
             return False
         return name in OF_STATIONS or (name in OF_DEPUTIES and guest.role is Role.DEPUTY)
+
+    def _may_see(self, place: str) -> bool:
+        """A station sees program, and of the cameras those of its invitation. `place`: a camera's id, or what is shown
+        and where, as in "c1@wall"."""
+        guest = self._session.state.guests.here.get(self.guest) if self.who is Who.STATION else None
+        what = place.partition("@")[0]
+        return guest is None or self._session.state.show.camera(what) is None or guest.may_touch(what)
 
     def _cause(self, said: Cause) -> Cause:
         """A desk speaks for itself alone, the guests' door for the guest that it names."""
@@ -189,6 +203,11 @@ class AttachedDesk:
         if self._pictures is not None and not self._announced:
             os.close(self._pictures.file)
             self._announced = True
+
+    def _drop_crew(self) -> None:
+        if self._crew_file >= 0:
+            os.close(self._crew_file)
+            self._crew_file = -1
 
     def picture(self, pictures: Pictures, suffix: str) -> None:
         """The newest pictures."""
@@ -241,6 +260,9 @@ class AttachedDesk:
             said["pictures"] = {place: list(size) for place, size in self._pictures.sizes.items()}
             files = (self._pictures.file,)
             self._announced = True
+        if self._crew_file >= 0:
+            said["crew"] = True
+            files, self._crew_file = (*files, self._crew_file), -1
         if said or now_s - self._said_s > ALIVE_EVERY_S:
             self.line.put([Said.UPDATE, said], files)
             self._said_s = now_s
@@ -256,4 +278,5 @@ class AttachedDesk:
 
     def close(self) -> None:
         self._drop_file()
+        self._drop_crew()
         self.line.close()

@@ -40,7 +40,8 @@ class OpenParams(Params):
 
 
 class InviteParams(Params):
-    """`cameras` by number, none for all; `minutes` None: until the show ends; `uses` 0: any number of people."""
+    """`cameras` by number, none for all; `minutes` None: until the show ends; `uses` 0: any number of people.
+    `hears`: the sound of program and what the crew says; `talks`: may speak to the crew."""
 
     name: Annotated[str, Field(min_length=1, max_length=40)]
     role: Literal[Role.WATCHER, Role.OPERATOR, Role.DEPUTY]
@@ -48,6 +49,8 @@ class InviteParams(Params):
     cameras: Annotated[tuple[CameraNumber, ...], Field(max_length=99)] = ()
     minutes: Annotated[float, Field(gt=0, le=LONGEST_MINUTES, allow_inf_nan=False)] | None = None
     uses: Annotated[int, Field(ge=0, le=MOST_GUESTS)] = 1
+    hears: bool = False
+    talks: bool = False
 
 
 class InvitationParams(Params):
@@ -74,6 +77,19 @@ class HoldParams(CameraParams):
     hand: Annotated[str, Field(max_length=60)] = ""
     on: bool = True
     minutes: Annotated[float, Field(gt=0, le=600, allow_inf_nan=False)] = KEEP_MINUTES
+
+
+class TalkParams(Params):
+    """`hand` is that of the guest who asks."""
+
+    on: bool
+    hand: Annotated[str, Field(max_length=60)] = ""
+
+
+class CrewTalkParams(Params):
+    """`on` None turns it over."""
+
+    on: bool | None = None
 
 
 class AskParams(Params):
@@ -115,7 +131,8 @@ def open_door(state: LiveState, params: OpenParams, now_s: float) -> Outcome:
 
 def _nobody() -> dict[str, object]:
     empty: Mapping[str, object] = MappingProxyType({})
-    return {"invitations": empty, "here": empty, "holds": empty, "beats": empty, "asked": ()}
+    quiet = {"talking": frozenset[str](), "crew_talks": False}
+    return {"invitations": empty, "here": empty, "holds": empty, "beats": empty, "asked": (), **quiet}
 
 
 def invite(state: LiveState, params: InviteParams, now_s: float) -> Outcome:
@@ -135,6 +152,8 @@ def invite(state: LiveState, params: InviteParams, now_s: float) -> Outcome:
         params.code,
         ends_at_s,
         params.uses,
+        hears=params.hears,
+        talks=params.talks,
     )
     state = state.with_guests(invitations=_with(guests.invitations, made.id, made), count=number)
     return Outcome(state, (Notice(f"{made.name} is invited as {made.role}."),))
@@ -153,7 +172,8 @@ def _with_only(state: LiveState, here: Mapping[str, Guest]) -> LiveState:
     guests = state.guests
     holds = {camera: hold for camera, hold in guests.holds.items() if hold.guest in here}
     asked = tuple(replace(one, guest="") if one.guest and one.guest not in here else one for one in guests.asked)
-    return state.with_guests(here=here, holds=MappingProxyType(holds), asked=asked)
+    talking = guests.talking & here.keys()
+    return state.with_guests(here=here, holds=MappingProxyType(holds), asked=asked, talking=talking)
 
 
 def withdraw(state: LiveState, params: InvitationParams, now_s: float) -> Outcome:
@@ -200,7 +220,8 @@ def enter(state: LiveState, params: EnterParams, now_s: float) -> Outcome:
         raise ActionRefused(f"{MOST_GUESTS} guests are here already.")
     number = guests.count + 1
     name = params.name.strip() or found.name
-    guest = Guest(f"g{number}", name, found.role, found.id, found.cameras, params.session, params.by)
+    sound = {"hears": found.hears, "talks": found.talks}
+    guest = Guest(f"g{number}", name, found.role, found.id, found.cameras, params.session, params.by, **sound)
     used = replace(found, used=found.used + 1)
     state = state.with_guests(
         invitations=_with(guests.invitations, found.id, used), here=_with(guests.here, guest.id, guest), count=number
@@ -213,7 +234,32 @@ def presence(state: LiveState, params: PresenceParams, now_s: float) -> Outcome:
     guest = state.guests.here.get(params.guest)
     if guest is None or guest.there == params.there:
         return Outcome(state)
-    return Outcome(state.with_guests(here=_with(state.guests.here, guest.id, replace(guest, there=params.there))))
+    here = _with(state.guests.here, guest.id, replace(guest, there=params.there))
+    return Outcome(state.with_guests(here=here, talking=state.guests.talking - {guest.id}))
+
+
+# Speaking to each other
+
+
+def talk(state: LiveState, params: TalkParams, now_s: float) -> Outcome:
+    """A guest speaks to the crew, or stops."""
+    guests = state.guests
+    guest = guests.here.get(params.hand.removeprefix(GUEST_HAND))
+    if guest is None or not guest.talks:
+        raise ActionRefused("Only a guest who was given that speaks to the crew.")
+    talking = guests.talking | {guest.id} if params.on else guests.talking - {guest.id}
+    return Outcome(state.with_guests(talking=talking) if talking != guests.talking else state)
+
+
+def crew_talk(state: LiveState, params: CrewTalkParams, now_s: float) -> Outcome:
+    """The director speaks to the guests, or stops."""
+    guests = state.guests
+    on = not guests.crew_talks if params.on is None else params.on
+    if on and not guests.open:
+        raise ActionRefused("The guests' door is closed: nobody would hear it.")
+    if on and state.show.microphone(state.show.sound.talkback_id) is None:
+        raise ActionRefused("Choose a microphone to talk with in Rig, under Microphones, first.")
+    return Outcome(state.with_guests(crew_talks=on) if on != guests.crew_talks else state)
 
 
 # Holding a camera
@@ -328,6 +374,26 @@ ACTIONS = (
         recordable=False,
         role=Role.OPERATOR,
         touches=camera_named,
+    ),
+    Action(
+        "guest.talk",
+        "Speak to the crew, or stop",
+        TalkParams,
+        talk,
+        recordable=False,
+        hidden=True,
+        role=Role.WATCHER,
+    ),
+    Action(
+        "crew.talk",
+        "Talk to the guests",
+        CrewTalkParams,
+        crew_talk,
+        chords={"Ctrl+T": {"on": True}},
+        let_go={"on": False},
+        recordable=False,
+        also="talkback intercom speak",
+        role=Role.DIRECTOR,
     ),
     Action("camera.take_back", "Take camera {camera} back from a guest", CameraParams, take_back, recordable=False),
     Action("shot.ask", "Ask somebody for a shot", AskParams, ask, recordable=False),

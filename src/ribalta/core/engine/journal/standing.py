@@ -95,7 +95,8 @@ def in_own_time(before: LiveState, now_s: float) -> LiveState:
 def _nobody_there(guests: GuestsState) -> GuestsState:
     """Whose line is up is known when it comes again."""
     here = {guest_id: replace(guest, there=False) for guest_id, guest in guests.here.items()}
-    return changed(guests, here=MappingProxyType(here), beats=MappingProxyType({}))
+    quiet = {"talking": frozenset[str](), "crew_talks": False}
+    return changed(guests, here=MappingProxyType(here), beats=MappingProxyType({}), **quiet)
 
 
 def resumed(state: LiveState, before: LiveState) -> tuple[LiveState, tuple[str, ...]]:

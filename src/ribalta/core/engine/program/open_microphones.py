@@ -44,8 +44,8 @@ def fader_gain(db: float) -> float:
 
 
 def is_open(state: LiveState, mic: Microphone) -> bool:
-    """Is a microphone heard now: not muted, and in sight if it follows the picture?"""
-    if state.strip(mic.id).muted:
+    """Is a microphone heard now: not muted, not for talking to guests, and in sight if it follows the picture?"""
+    if state.strip(mic.id).muted or mic.id == state.show.sound.talkback_id:
         return False
     return not mic.follows or in_sight(state, mic)
 

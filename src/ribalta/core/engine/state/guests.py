@@ -19,7 +19,8 @@ def seat_of_guest(guest_id: str) -> str:
 @dataclass(frozen=True)
 class GuestsState:
     """`open`: guests can come, at `port`, from this network or from `beyond` it. `asked` are shots that the director
-    waits for, the oldest first. `beats`: a camera that is pushed stops by then, unless it is pushed again."""
+    waits for, the oldest first. `talking` are the guests who speak to the crew, `crew_talks`: the director does.
+    `beats`: a camera that is pushed stops by then, unless it is pushed again."""
 
     open: bool = False
     port: int = DOOR_PORT
@@ -28,6 +29,8 @@ class GuestsState:
     here: Mapping[str, Guest] = field(default_factory=lambda: MappingProxyType({}))
     holds: Mapping[str, Hold] = field(default_factory=lambda: MappingProxyType({}))
     asked: tuple[ShotAsked, ...] = ()
+    talking: frozenset[str] = frozenset()
+    crew_talks: bool = False
     beats: Mapping[str, float] = field(default_factory=lambda: MappingProxyType({}))
     count: int = 0  # of invitations, guests and asked shots so far, for their ids
 

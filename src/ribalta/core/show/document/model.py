@@ -329,6 +329,10 @@ class Show(Part):
             return "nothing" if source.camera_id is None else "a camera that is no longer there"
         return f"{camera.number}{framing.letter} {framing.name}" if framing is not None else f"camera {camera.number}"
 
+    def microphone(self, mic_id: str | None) -> Microphone | None:
+        """A microphone by id; None when there is none."""
+        return next((mic for mic in self.microphones if mic.id == mic_id), None)
+
     def mark(self, mark_id: str) -> Mark | None:
         """A mark of the floor plan by id; None when there is none."""
         return self._by_id("marks", self.marks).get(mark_id)

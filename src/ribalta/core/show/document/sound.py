@@ -31,8 +31,10 @@ class Microphone(Part):
 
 
 class Sound(Part):
-    """What holds for all: the master's fader, and where it is listened to, how loudly ("" is nowhere)."""
+    """What holds for all: the master's fader, and where it is listened to, how loudly ("" is nowhere).
+    The microphone `talkback_id` is for talking to guests: it is never heard in program."""
 
     master_db: FaderDb = 0.0
     monitor_db: FaderDb = 0.0
     headphones: str = ""
+    talkback_id: str | None = None

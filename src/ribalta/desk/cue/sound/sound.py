@@ -108,7 +108,8 @@ class MicrophoneStrip(QFrame):
         self.fader.blockSignals(False)
         real = dbfs(heard.gains.get(mic.id, 0.0))
         moving = is_open(state, mic) and abs(real - strip.gain_db) > 0.6 and strip.gain_db > LOWEST_DB
-        closed = "" if is_open(state, mic) else " closed"
+        talkback = mic.id == state.show.sound.talkback_id
+        closed = " for talking" if talkback else "" if is_open(state, mic) else " closed"
         self.db.setText(f"{fader_words(strip.gain_db)}{' …' if moving else closed}")
         self.mute.setChecked(strip.muted)
         self.solo.setChecked(strip.solo)

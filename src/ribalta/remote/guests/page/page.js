@@ -56,11 +56,11 @@ function connect() {
   socket.onopen = () => {
     [opened, tries, shake, state] = [true, 0, Infinity, null];
     for (let k = 0; k < 4; k++) setTimeout(ping, k * 150);
-    streams.open();
   };
   socket.onmessage = (message) => (typeof message.data === "string" ? hear(JSON.parse(message.data)) : pictures.came(message.data));
   socket.onclose = () => {
     streams.close();
+    talks = false;
     hands.pushTo(0, 0, 0);
     document.body.classList.add("away");
     if (out) return;
@@ -75,7 +75,11 @@ function ping() {
 }
 
 function hear(said) {
-  if (said.state) { state = said.state; draw(); }
+  if (said.state) {
+    if (!state) streams.open(said.state.me);
+    state = said.state;
+    draw();
+  }
   if (said.pong) {
     const now = performance.now(), way = now - said.pong[0];
     age = said.pong[2] ?? 0;
@@ -83,7 +87,7 @@ function hear(said) {
   }
   if (said.rtc) streams.answered(said.rtc);
   if (said.refused) say(said.refused, true);
-  else if (said.done && !said.done.startsWith("steer.")) say("Done.");
+  else if (said.done && !said.done.startsWith("steer.") && said.done !== "guest.talk") say("Done.");
   if (said.out) { out = true; state = null; gate(said.out); }
 }
 
@@ -145,6 +149,7 @@ function draw() {
   drawFramings();
   drawAsked();
   drawPads();
+  drawCrew();
   $("directs").hidden = !state.me.directs;
   $("hint").textContent = !state.me.steers ? "You watch. Choose a picture to see it large."
     : matchMedia("(pointer: coarse)").matches ? "Tap to centre, drag to pull, two fingers to zoom."
@@ -284,6 +289,14 @@ function drawAsked() {
     });
 }
 
+function drawCrew() {
+  $("crew").hidden = !state.me.hears && !state.me.talks;
+  $("talk").hidden = !state.me.talks;
+  $("sound").setAttribute("aria-pressed", streams.heard);
+  $("sound").textContent = `Sound is ${streams.heard ? "on" : "off"}`;
+  $("talkers").textContent = state.me.talking ? "You talk to the crew" : state.talk.length ? `${state.talk.join(", ")} talk${state.talk.length > 1 ? "" : "s"}` : "";
+}
+
 function drawPads() {
   const choice = $("pads-page"), page = state.pads.find((one) => one.id === choice.value) ?? state.pads[0];
   $("pads").hidden = !page;
@@ -322,7 +335,7 @@ function offer(one) {
 
 // Hands
 
-const hands = new Hands(ask, (push) => send({ push }), () => (chosen()?.moves ? selected : 0));
+const hands = new Hands(ask, (push) => send({ push: shake < Infinity ? { ...push, at: (performance.now() + offset) / 1000 } : push }), () => (chosen()?.moves ? selected : 0));
 hands.onPicture($("big"), $("box"));
 hands.onStick($("stick"));
 hands.onZoom($("in"), 1);
@@ -342,6 +355,21 @@ const onlyPads = (on) => { document.body.classList.toggle("only-pads", on); $("p
 let letGo = false; // of the held press that has just brought the rest back
 $("pads-only").addEventListener("click", () => { if (!letGo && !document.body.classList.contains("only-pads")) onlyPads(true); letGo = false; });
 held($("pads-only"), () => { if (document.body.classList.contains("only-pads")) { letGo = true; onlyPads(false); } });
+$("sound").addEventListener("click", () => { streams.hear(!streams.heard); drawCrew(); });
+let talks = false;
+const talk = async (on) => {
+  if (on === talks || !state?.me.talks) return;
+  talks = on;
+  $("talk").classList.toggle("held", on);
+  if (on) streams.hear(true); // whoever talks wants to hear the answer
+  ask("guest.talk", { on });
+  const wrong = await streams.talk(on);
+  if (wrong) { talk(false); say(wrong, true); }
+};
+for (const [name, on] of [["pointerdown", true], ["pointerup", false], ["pointercancel", false], ["pointerleave", false], ["blur", false]])
+  $("talk").addEventListener(name, () => talk(on));
+$("talk").addEventListener("keydown", (e) => { if (["Space", "Enter"].includes(e.code) && !e.repeat) talk(true); });
+$("talk").addEventListener("keyup", (e) => { if (["Space", "Enter"].includes(e.code)) talk(false); });
 $("take").addEventListener("click", () => ask("take", {}));
 $("cover").addEventListener("click", () => ask("cover", {}));
 $("sheet-rename").addEventListener("click", () => {
@@ -382,7 +410,7 @@ document.addEventListener("keyup", (e) => {
   if (e.key === "Control") hands.live = false;
   if (e.code === pushed) { pushed = ""; hands.pushTo(0, 0, 0); }
 });
-window.addEventListener("blur", () => { hands.live = false; hands.pushTo(0, 0, 0); });
+window.addEventListener("blur", () => { talk(false); hands.live = false; hands.pushTo(0, 0, 0); });
 
 setInterval(async () => {
   ping();

@@ -58,6 +58,7 @@ export class Pictures {
 }
 
 const SLOTS = 8;
+const TALK_FIRST_MS = 250; // what was said is still on its way when the button is let go
 
 // One line for all pictures; slot k shows the k-th place that is watched.
 export class Streams {
@@ -68,13 +69,41 @@ export class Streams {
     this.places = [];
     this.last = null;
     this.frames = 0;
+    this.sounds = []; // program if it may be heard, then the crew
+    this.heard = false;
+    this.voice = null;
   }
 
   get up() {
     return this.line?.connectionState === "connected" && this.frames > 0;
   }
 
-  async open() {
+  // What a page hears begins with a press: browsers want that.
+  hear(on) {
+    this.heard = on;
+    for (const sound of this.sounds) { sound.audio.muted = !on; if (on) sound.audio.play().catch(() => {}); }
+  }
+
+  // The microphone is asked for at the first press, and sends only while the button is held.
+  async talk(on) {
+    const sender = this.sounds.at(-1)?.sender;
+    if (!sender) return "The sound of the show has not come through.";
+    this.talking = on;
+    if (!on) {
+      setTimeout(() => { if (!this.talking) sender.replaceTrack(null); }, TALK_FIRST_MS);
+      return "";
+    }
+    try {
+      this.voice ??= (await navigator.mediaDevices.getUserMedia({ audio: { echoCancellation: true, noiseSuppression: true } })).getAudioTracks()[0];
+    } catch {
+      this.voice = null;
+      return "This browser gives no microphone: allow it for this page, then hold again.";
+    }
+    if (this.talking) await sender.replaceTrack(this.voice);
+    return "";
+  }
+
+  async open(me) {
     this.close();
     const codecs = window.RTCRtpReceiver?.getCapabilities?.("video")?.codecs.filter((one) => one.mimeType === "video/H264") ?? [];
     if (!codecs.length) return;
@@ -91,6 +120,13 @@ export class Streams {
       video.play().catch(() => {});
       const each = () => { this.frames += 1; this.shown(this.places[k], video); video.requestVideoFrameCallback(each); };
       video.requestVideoFrameCallback?.(each);
+    }
+    for (const crew of [...(me.hears ? [false] : []), ...(me.hears || me.talks ? [true] : [])]) {
+      const { receiver, sender } = line.addTransceiver("audio", { direction: crew && me.talks ? "sendrecv" : "recvonly" });
+      const audio = document.createElement("audio");
+      Object.assign(audio, { autoplay: true, muted: !this.heard, srcObject: new MediaStream([receiver.track]) });
+      document.body.append(audio);
+      this.sounds.push({ audio, sender: crew && me.talks ? sender : null });
     }
     await line.setLocalDescription();
     if (line.iceGatheringState !== "complete") await new Promise((done) => {
@@ -121,7 +157,8 @@ export class Streams {
 
   close() {
     this.line?.close();
-    for (const video of this.videos) video.remove();
+    for (const one of [...this.videos, ...this.sounds.map((sound) => sound.audio)]) one.remove();
+    [this.sounds, this.talking] = [[], false];
     [this.line, this.videos, this.last, this.frames] = [null, [], null, 0];
   }
 }

@@ -8,8 +8,9 @@ from ribalta.core.base.faults import ActionRefused
 from ribalta.core.engine.actions.board import BANK, CameraParams, camera_meant, in_bank
 from ribalta.core.engine.actions.program.switching import ready_camera
 from ribalta.core.engine.state.action import Action, Outcome, Params
+from ribalta.core.engine.state.guests import GUEST_HAND
 from ribalta.core.engine.state.live import LiveState
-from ribalta.core.ports.guests import Role
+from ribalta.core.ports.guests import RANKS, Role
 from ribalta.core.show.automation.calls import Call, following_items
 from ribalta.core.show.document.model import Camera
 
@@ -17,7 +18,10 @@ TWICE_S = 3.0  # so soon after the first, a second press of its number readies a
 
 
 class RowKeyParams(Params):
+    """`hand` is that of the guest who asks."""
+
     number: Annotated[int, Field(ge=1, le=BANK, description="of the key: a camera of the bank that is shown")]
+    hand: Annotated[str, Field(max_length=60)] = ""
 
 
 class BankParams(Params):
@@ -30,8 +34,12 @@ def select(state: LiveState, params: CameraParams, now_s: float) -> Outcome:
 
 
 def by_number(state: LiveState, params: RowKeyParams, now_s: float) -> Outcome:
-    """Select a camera for the letters. A fixed one is readied, and a steered one when its number comes twice."""
+    """Select a camera for the letters. A fixed one is readied, and a steered one when its number comes twice, unless it
+    is a guest's key that may not ready."""
     camera = camera_meant(state, in_bank(state, params.number))
+    guest = state.guests.here.get(params.hand.removeprefix(GUEST_HAND))
+    if guest is not None and RANKS[guest.role] < RANKS[Role.DEPUTY]:
+        return select(state, CameraParams(camera=camera.number), now_s)
     if _readies(state, camera, now_s):
         return ready_camera(state, CameraParams(camera=camera.number), now_s)
     return Outcome(state.with_desk(row=camera.id, numbered_at_s=now_s))
@@ -73,6 +81,7 @@ ACTIONS = (
         {str(n): {"number": n} for n in range(1, BANK + 1)},
         says=_words,
         recorded=_recorded,
+        role=Role.WATCHER,
     ),
     Action(
         "row.select", "Select camera {camera} for the letters", CameraParams, select, names_row=True, role=Role.WATCHER

@@ -43,6 +43,12 @@ class HeadphonesParams(Params):
     device: Annotated[str, Field(max_length=200)]
 
 
+class TalkbackParams(Params):
+    """None: nobody talks."""
+
+    mic: MicNumber | None = None
+
+
 class ChangeMicParams(MicParams):
     """What is left out stays as it is."""
 
@@ -106,6 +112,14 @@ def headphones(state: LiveState, params: HeadphonesParams, now_s: float) -> Outc
     return edited(state, state.show.model_copy(update={"sound": sound}), f"listening on {where}")
 
 
+def talkback(state: LiveState, params: TalkbackParams, now_s: float) -> Outcome:
+    """A microphone for talking to guests, which program does not have from then on."""
+    mic = mic_meant(state, params.mic) if params.mic is not None else None
+    sound = state.show.sound.model_copy(update={"talkback_id": mic.id if mic is not None else None})
+    what = f"talking to guests with microphone {mic.number} “{mic.name}”" if mic is not None else "talking with none"
+    return edited(state, state.show.model_copy(update={"sound": sound}), what)
+
+
 def _strip(state: LiveState, mic: Microphone, **changes: Any) -> Outcome:
     return Outcome(_with_strip(state, mic, **changes).with_edits(count=state.edits.count + 1))
 
@@ -149,6 +163,8 @@ def remove(state: LiveState, params: RemoveParams, now_s: float) -> Outcome:
     item = named(state.show, Kind.MICROPHONE, mic.id)
     show = cleared(state.show, (item,), f"“{mic.name}”", params.users, "mic.remove", {"mic": mic.number})
     show = show.model_copy(update={"microphones": without(show.microphones, mic.id)})
+    if show.sound.talkback_id == mic.id:
+        show = show.model_copy(update={"sound": show.sound.model_copy(update={"talkback_id": None})})
     return edited(state, show, f"removed microphone {mic.number} “{mic.name}”")
 
 
@@ -161,6 +177,14 @@ ACTIONS = tuple(
         Action("mic.master", "Set the master fader", MasterParams, master, continuous=True),
         Action("sound.monitor", "Set how loudly it is listened to", MasterParams, monitor, continuous=True),
         Action("sound.headphones", "Choose where to listen", HeadphonesParams, headphones, stores=True),
+        Action(
+            "sound.talkback",
+            "Choose a microphone to talk to guests with",
+            TalkbackParams,
+            talkback,
+            stores=True,
+            also="intercom crew",
+        ),
         Action("mic.add", "Add a microphone", AddMicParams, add, stores=True),
         Action("mic.change", "Change microphone {mic}", ChangeMicParams, change, stores=True),
         Action("mic.remove", "Remove microphone {mic}", RemoveParams, remove, stores=True),
