@@ -4,6 +4,7 @@ Layout, little-endian; a stream is 0 (main) or 1 (small):
 
     0     8 bytes  b"RIBALTA1"
     16    f64      time (CLOCK_MONOTONIC) at which a reader last wished for the main stream
+    24    f64      the same, at which a reader last looked at all
     64+256*stream:
         0   u32 u32  width, height
         8   u64      offset of the first slot's pixels
@@ -68,6 +69,10 @@ class FrameFile:
 
     def main_wanted_s(self) -> float:
         return float(struct.unpack_from("<d", self._map, 16)[0])
+
+    def watched_s(self) -> float:
+        """When a reader last looked."""
+        return float(struct.unpack_from("<d", self._map, 24)[0])
 
     def begin(self, stream: int) -> NDArray[np.uint8]:
         """The pixels of the next frame, to be painted over."""

@@ -190,11 +190,13 @@ def _paint(cameras: Sequence[Showing], ended: Callable[[], bool], wait: Callable
     start_s, tick = time.monotonic(), 0
     scene: Moment | None = None
     while not ended():
-        if tick % 2 == 0 or scene is None:
+        due = [camera for camera in cameras if camera.is_due(time.monotonic())]
+        if due and (tick % 2 == 0 or scene is None):
             scene = moment(time.monotonic())
-        for camera in cameras:
+        for camera in due:
+            assert scene is not None
             camera.show(time.monotonic(), scene, tick)
         tick = max(tick + 1, int((time.monotonic() - start_s) / FRAME_S))
-        for camera in cameras:
+        for camera in (one for one in due if one.is_watched(time.monotonic())):
             camera.coarse.work(start_s + tick * FRAME_S - 0.002)
         wait(max(0.0, start_s + tick * FRAME_S - time.monotonic()))

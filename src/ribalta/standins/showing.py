@@ -21,6 +21,7 @@ from ribalta.standins.hall.view import View
 from ribalta.standins.head import Stand
 
 MAIN_FOR_S = 0.5
+WATCHED_FOR_S, SELDOM_S = 1.5, 1.0  # when nobody looks, a picture comes now and then
 Image = NDArray[np.uint8]
 
 
@@ -58,7 +59,9 @@ class Showing:
     coarse: CoarseLayers
     body: Body | None = None
     main_wanted_s: float = 0.0
+    watched_s: float = 0.0
     stamp: bool = False  # for measurements
+    _painted_s: float = 0.0
     _frozen: tuple[Stand, Moment] | None = None
     _scene: Moment | None = None
     _main: tuple[Moment, Stand, object] | None = None  # what the latest main frame shows
@@ -82,12 +85,21 @@ class Showing:
             )
         return View(mount, stand.pan_deg, stand.tilt_deg, self.build.hfov_deg(stand.zoom), *size)
 
+    def is_watched(self, now_s: float) -> bool:
+        """Does somebody look?"""
+        return now_s - max(self.file.watched_s(), self.file.main_wanted_s(), self.watched_s) < WATCHED_FOR_S
+
+    def is_due(self, now_s: float) -> bool:
+        """Does somebody look, or was the latest picture long ago?"""
+        return self.is_watched(now_s) or now_s - self._painted_s >= SELDOM_S
+
     def show(self, now_s: float, scene: Moment, tick: int) -> None:
         """Publish one frame: the main stream when somebody wants it, and at every other tick the small one."""
         wanted = now_s - max(self.file.main_wanted_s(), self.main_wanted_s) < MAIN_FOR_S
         turn = (tick + self.build.number) % 2 == 0
         if not wanted and not turn:
             return
+        self._painted_s = now_s
         scene = self._scene = scene if turn or self._scene is None else self._scene
         stand = self.stand(now_s)
         if self.body is not None and self.body.faults.frozen:
@@ -131,8 +143,9 @@ class Showing:
     def wait(self, stream: int, after: int, while_true: Callable[[], bool]) -> tuple[int, Image] | None:
         """The newest frame of a stream that is newer than number `after`, copied; None when told to end."""
         while while_true():
+            self.watched_s = time.monotonic()
             if stream == 0:
-                self.main_wanted_s = time.monotonic()
+                self.main_wanted_s = self.watched_s
             latest = self.file.latest(stream)
             if latest is not None and latest[0] != after:
                 return latest

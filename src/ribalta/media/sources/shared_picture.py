@@ -4,6 +4,7 @@ Layout, little-endian; a stream is 0 (main) or 1 (small):
 
     0     8 bytes  b"RIBALTA1"
     16    f64      time (CLOCK_MONOTONIC) at which a reader last wished for the main stream
+    24    f64      the same, at which a reader last looked at all
     64+256*stream:
         0   u32 u32  width, height
         8   u64      offset of the first slot's pixels
@@ -88,6 +89,7 @@ class SharedPicture:
     def arrives(self, now_s: float) -> bool:
         """Has a frame come lately? Looks for a new writer now and then when none has."""
         if self._opened is not None:
+            struct.pack_into("<d", self._opened.map, 24, now_s)
             frames = [self._opened.latest(stream) for stream in (MAIN, SMALL)]
             self.newest_s = max((f.captured_s for f in frames if f is not None), default=self.newest_s)
         if now_s - self.newest_s < LOST_AFTER_S:

@@ -27,13 +27,13 @@ from ribalta.remote.guests.certificate import Certificate
 from ribalta.remote.guests.encoding import SIZES, Encodings
 from ribalta.remote.guests.entrance import Tries, guest_of, invitation_of, is_near
 from ribalta.remote.guests.sound import CrewSound, Listener
-from ribalta.remote.guests.stations import HEARTBEAT_S as STATION_HEARTBEAT_S
-from ribalta.remote.guests.stations import LARGEST_ACK, LARGEST_SAID, Station
+from ribalta.remote.guests.station_protocol import HEARTBEAT_S as STATION_HEARTBEAT_S
+from ribalta.remote.guests.station_protocol import LARGEST_ACK, LARGEST_SAID, STATION
+from ribalta.remote.guests.stations import Station
 from ribalta.remote.guests.streams import Encoder
 from ribalta.remote.guests.talk import HEARTBEAT_S, LARGEST_MESSAGE, Talk
 
 COOKIE = "__Host-ribalta"
-STATION = "Ribalta station"  # how one names itself; a page of a browser cannot
 PAGE = Path(__file__).parent / "page"
 KINDS = {
     ".html": "text/html",

@@ -24,8 +24,7 @@ from ribalta.attach.protocol import Said
 from ribalta.core.base.back_off import BackOff
 from ribalta.core.base.faults import LocalFault, RemoteFault
 from ribalta.core.ports.guests import OUT
-from ribalta.remote.guests.door import STATION
-from ribalta.remote.guests.stations import HEARTBEAT_S, LARGEST_SAID
+from ribalta.remote.guests.station_protocol import HEARTBEAT_S, LARGEST_SAID, STATION
 
 FIRST_PAUSE_S, LONGEST_PAUSE_S = 0.2, 1.5
 WITHIN_S, CONNECTS_S, CLOSES_S = 6.0, 1.5, 0.15

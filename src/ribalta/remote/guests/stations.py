@@ -19,10 +19,9 @@ from ribalta.attach.pictures import PicturesIn
 from ribalta.attach.protocol import Said, Who
 from ribalta.core.ports.guests import Guest
 from ribalta.remote.guests.access import GuestShow
+from ribalta.remote.guests.station_protocol import LARGEST_SAID
 
-LARGEST_SAID, LARGEST_ACK = 4 << 20, 4096
 PICTURE_EVERY_S, QUALITY, IN_FLIGHT = 0.08, 68, 2
-HEARTBEAT_S = 3.0
 CONNECTS_WITHIN_S = 3.0
 
 
