@@ -5,7 +5,7 @@ import os
 
 from hypothesis import settings
 
-DEPTH = float(os.environ.get("RIBALTA_DEPTH", "0.7"))
+DEPTH = float(os.environ.get("RIBALTA_DEPTH", "0.5"))
 
 
 def examples(count: int) -> settings:

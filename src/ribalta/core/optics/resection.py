@@ -57,6 +57,7 @@ def solve_pose(sights: Sequence[Sight], start: Pose) -> Solved:
         raise ValueError(f"three different marks or more are needed, and there are {len(sights)} sights")
     rays = np.array([_ray(s.pan_deg, s.tilt_deg) for s in sights])
     marks = np.array([[s.x_m, s.y_m, s.z_m] for s in sights])
+    axes = _axes(rays)
     free_base = len(sights) >= TILT_FROM
 
     def pose_of(v: Vector) -> Pose:
@@ -64,7 +65,7 @@ def solve_pose(sights: Sequence[Sight], start: Pose) -> Solved:
         return Pose(float(v[0]), float(v[1]), float(v[2]), float(v[3]), *base, start.hung)
 
     def misses(v: Vector) -> Vector:
-        off = _angles(pose_of(v), marks, rays) / SIGHT_DEG
+        off = _angles(pose_of(v), marks, rays, axes) / SIGHT_DEG
         if free_base:
             off = np.concatenate([off, [(v[4] - start.tilt_deg) / LEVEL_DEG, (v[5] - start.roll_deg) / LEVEL_DEG]])
         return off
@@ -80,7 +81,7 @@ def solve_pose(sights: Sequence[Sight], start: Pose) -> Solved:
         raise ValueError("these marks do not say where the camera is: choose marks further apart, and not in one line")
     pose = pose_of(best.x)
     pose = replace(pose, heading_deg=math.remainder(pose.heading_deg, 360.0))
-    off = _angles(pose, marks, rays).reshape(-1, 2)
+    off = _angles(pose, marks, rays, axes).reshape(-1, 2)
     away = np.linalg.norm(marks - [pose.x_m, pose.y_m, pose.z_m], axis=1)
     off_m = tuple(float(x) for x in np.radians(np.linalg.norm(off, axis=1)) * away)
     return Solved(pose, off_m, _worst(sights, off_m))
@@ -92,14 +93,20 @@ def _ray(pan_deg: float, tilt_deg: float) -> tuple[float, float, float]:
     return math.cos(tilt) * math.sin(pan), math.cos(tilt) * math.cos(pan), math.sin(tilt)
 
 
-def _angles(pose: Pose, marks: Vector, rays: Vector) -> Vector:
+def _axes(rays: Vector) -> tuple[Vector, Vector]:
+    """(n, 3) each: aside of and up from each ray."""
+    steep = np.abs(rays[:, 2:]) > 0.95
+    aside = np.cross(rays, np.where(steep, [[0.0, 1.0, 0.0]], [[0.0, 0.0, 1.0]]))
+    aside = aside / np.linalg.norm(aside, axis=1, keepdims=True)
+    return np.asarray(aside), np.asarray(np.cross(aside, rays))
+
+
+def _angles(pose: Pose, marks: Vector, rays: Vector, axes: tuple[Vector, Vector]) -> Vector:
     """(2 n,) degrees by which each mark is off its ray: aside and up, equal in size all over the sphere."""
     to_mount = mount_to_world(pose).T
     ways = (marks - [pose.x_m, pose.y_m, pose.z_m]) @ to_mount.T
     ways = ways / np.maximum(1e-6, np.linalg.norm(ways, axis=1, keepdims=True))
-    aside = np.cross(rays, np.where(np.abs(rays[:, 2:]) > 0.95, [[0.0, 1.0, 0.0]], [[0.0, 0.0, 1.0]]))
-    aside = aside / np.linalg.norm(aside, axis=1, keepdims=True)
-    up = np.cross(aside, rays)
+    aside, up = axes
     ahead = np.sum(ways * rays, axis=1)
     sideways = np.arctan2(np.sum(ways * aside, axis=1), ahead)
     upwards = np.arctan2(np.sum(ways * up, axis=1), ahead)
