@@ -1,6 +1,6 @@
 """Program as the live state says: its pictures, what is laid over them, and its sound; and what desks see of them."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Collection, Mapping
 
 from ribalta.attach.crew_line import CrewSide, pair
 from ribalta.core.engine.program.in_use import media_in_use
@@ -126,9 +126,9 @@ class ProgramHost(Part):
         """What is wrong with titles and media, a sentence each, by id."""
         return self.library.troubles
 
-    def show_at(self, sizes: Mapping[str, tuple[int, int]]) -> None:
+    def show_at(self, sizes: Mapping[str, tuple[int, int]], often: Collection[str] = ()) -> None:
         """Which live pictures a desk shows, and how large; see `DeskPictures.show_at`."""
-        self.mixer.desk_pictures.show_at(sizes)
+        self.mixer.desk_pictures.show_at(sizes, often)
 
     def give_way(self) -> None:
         """For whoever paints, between strokes: see `Mixer.give_way`."""

@@ -16,6 +16,7 @@ LEAVES_S = 1.0  # of two that were shown together, one has stopped for so long
 WORD_S = 0.3  # before that it may be a cough
 REMEMBERED_S = 90.0  # who spoke within this time may be seen to react
 NEVER_S = float("inf")
+MOST_STEPS = 3
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,11 +64,13 @@ def heard(voices: Voices, marks: frozenset[str], now_s: float) -> Voices:
 
 
 def decided(voices: Voices, rules: VoiceFollow, now_s: float, names: Mapping[str, str]) -> Voices:
-    """Who is wanted now. `names` are what marks are called."""
-    want = _want(voices, rules, now_s, names)
-    if voices.want is not None and want == voices.want:
-        return voices
-    return replace(voices, want=want, want_s=now_s)
+    """Who is wanted now. `names` are what marks are called. What is wanted may at once let somebody put a word in."""
+    for _ in range(MOST_STEPS):
+        want = _want(voices, rules, now_s, names)
+        if voices.want is not None and want == voices.want:
+            break
+        voices = replace(voices, want=want, want_s=now_s)
+    return voices
 
 
 def due_s(voices: Voices, rules: VoiceFollow, now_s: float) -> float:

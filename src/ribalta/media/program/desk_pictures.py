@@ -5,7 +5,7 @@ A place is "program", "clean", "next", "preview", "aux" or a camera's id; after 
 
 import threading
 import time
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Collection, Mapping
 from typing import Protocol
 
 import numpy as np
@@ -94,6 +94,7 @@ class DeskPictures:
         self._live = NewestFeeds(mixed, library, wide)
         self._crew = crew
         self._sizes: dict[str, tuple[int, int]] = {}
+        self._often: frozenset[str] = frozenset()
         self._composers: dict[str, Composer] = {}
         self._stored: dict[str, str] = {}
         self._previewed: tuple[Shot | None, Overlays] = (None, NO_OVERLAYS)
@@ -113,9 +114,10 @@ class DeskPictures:
         self._worker.stop()
         self._worker.join()
 
-    def show_at(self, sizes: Sizes) -> None:
-        """What is shown and how large, (width, height) in pixels, by place."""
-        self._sizes = dict(sizes)
+    def show_at(self, sizes: Sizes, often: Collection[str] = ()) -> None:
+        """What is shown and how large, (width, height) in pixels, by place; `often` are places of cameras that want
+        every frame, and not every other one."""
+        self._sizes, self._often = dict(sizes), frozenset(often)
 
     def preview(self, shot: Shot | None, dress: Overlays, stored: Mapping[str, str]) -> None:
         """What the place PREVIEW shows; framings whose cameras are elsewhere are seen by their `stored` pictures."""
@@ -140,7 +142,7 @@ class DeskPictures:
             self._worker.beat()
 
     def round(self) -> None:
-        """Program and Next at every frame; the cameras' small pictures by turns, half of them at each."""
+        """Program and Next at every frame; the cameras' pictures by turns, half of them at each, if they are new."""
         shown, captured = dict(self.latest.shown), dict(self.latest.captured_s)
         sizes, tick = self._sizes, self._tick
         for k, (place, size) in enumerate(sizes.items()):
@@ -153,9 +155,11 @@ class DeskPictures:
                         shown[place] = picture
                     else:
                         shown.pop(place, None)
-                elif (tick + k) % 2 == 0 or place not in shown:
+                elif (tick + k) % 2 == 0 or place not in shown or place in self._often:
                     frame = self._for_place(what, size)
-                    if frame is not None:
+                    before = shown.get(place)
+                    there = before is not None and before.shape[:2] == size[::-1]
+                    if frame is not None and not (there and captured.get(place) == frame.captured_s):
                         shown[place], captured[place] = scaled(frame.pixels, size), frame.captured_s
         for gone in shown.keys() - sizes.keys():
             del shown[gone]

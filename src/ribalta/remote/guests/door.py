@@ -43,7 +43,7 @@ KINDS = {
     ".svg": "image/svg+xml",
 }
 LARGEST, IDLE_S, HANDSHAKE_S = 8192, 20.0, 5.0
-TICK_S, TELL_EVERY_S, AGAIN_S, ANSWER_WITHIN_S = 0.02, 0.5, 2.0, 3.0
+TICK_S, TELL_EVERY_S, AGAIN_S, ANSWER_WITHIN_S = 0.01, 0.5, 2.0, 3.0
 MOST_PAGES_OF_ONE, MOST_PAGES = 4, 40
 BY_DOOR = Cause(By.GUEST, "the guests' door")
 HEADERS = {

@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 Image = NDArray[np.uint8]
 SIZES: Mapping[str, tuple[int, int]] = {"small": (320, 180), "large": (640, 360)}
 QUALITY = {"small": 62, "large": 72}
-EVERY_S = {"small": 0.08, "large": 0.04}
+EVERY_S = {"small": 0.07, "large": 0.03}  # a little less than two frames of a camera, and one
 HEAD = struct.Struct("<4sBxxxIxxxxd")  # "RBLT", size (0 small, 1 large), number, when it was captured (clock time)
 PROGRAM = "program"
 

@@ -288,8 +288,9 @@ class DeskPort:
         self._show_all()
 
     def _show_all(self) -> None:
-        shown = {f"{place}{self._suffix(d)}": size for d, sizes in self._sizes.items() for place, size in sizes.items()}
-        self._session.media.show_at(shown)
+        every = [(desk, f"{p}{self._suffix(desk)}", size) for desk, s in self._sizes.items() for p, size in s.items()]
+        often = {place for desk, place, _ in every if desk.who is Who.DOOR}  # each wait more is delay at a guest's
+        self._session.media.show_at({place: size for _, place, size in every}, often)
 
     def _follow_pictures(self) -> None:
         pictures = self._session.media.pictures
