@@ -45,7 +45,7 @@ def run(rounds: int) -> dict[str, Any]:
 
 def _pan(director: RemoteShow) -> float:
     camera = director.state.live(f"c{CAMERA}").aim
-    return camera.pan if camera is not None else 0.0
+    return camera.pan_deg if camera is not None else 0.0
 
 
 def _rounds(director: RemoteShow, code: str, rounds: int) -> dict[str, Any]:
