@@ -32,6 +32,7 @@ from ribalta.remote.guests.station_protocol import LARGEST_ACK, LARGEST_SAID, ST
 from ribalta.remote.guests.stations import Station
 from ribalta.remote.guests.streams import Encoder
 from ribalta.remote.guests.talk import HEARTBEAT_S, LARGEST_MESSAGE, Talk
+from ribalta.remote.guests.told import Framings
 
 COOKIE = "__Host-ribalta"
 PAGE = Path(__file__).parent / "page"
@@ -86,7 +87,7 @@ class Door:
         self._show, self._certificate, self._tls, self._beyond, self._server = show, certificate, tls, beyond, server
         self._stations: dict[str, Station] = {}
         self._pool = ThreadPoolExecutor(1, "stations' pictures")
-        self._encodings = Encodings(Encoder)
+        self._encodings, self._framings = Encodings(Encoder), Framings()
         self._sound: CrewSound | None = None
         self._sound_asked = False
         self._tries = Tries()
@@ -334,7 +335,7 @@ class Door:
             return _said(503, "Too many pages are open.")
         socket = web.WebSocketResponse(heartbeat=HEARTBEAT_S, max_msg_size=LARGEST_MESSAGE, compress=False)
         await socket.prepare(request)
-        talk = Talk(self._show, self._encodings, guest, socket)
+        talk = Talk(self._show, self._encodings, self._framings, guest, socket)
         self._talks.add(talk)
         self._presence(guest.id, 1)
         try:

@@ -18,7 +18,7 @@ from ribalta.remote.bucket import Bucket
 from ribalta.remote.guests.access import GuestShow
 from ribalta.remote.guests.encoding import PROGRAM, SIZES, Encodings, packed, place
 from ribalta.remote.guests.streams import Peer
-from ribalta.remote.guests.told import may, told
+from ribalta.remote.guests.told import Framings, may, told
 
 LARGEST_MESSAGE = 65536
 A_SECOND, AT_ONCE = 150.0, 300.0  # messages: a page draws up to sixty times a second
@@ -35,8 +35,16 @@ HEARTBEAT_S = 5.0
 class Talk:
     """All of it on the loop's thread."""
 
-    def __init__(self, show: GuestShow, encodings: Encodings, guest: Guest, socket: web.WebSocketResponse) -> None:
-        self._show, self._encodings, self.guest, self._socket = show, encodings, guest, socket
+    def __init__(
+        self,
+        show: GuestShow,
+        encodings: Encodings,
+        framings: Framings,
+        guest: Guest,
+        socket: web.WebSocketResponse,
+    ) -> None:
+        self._show, self._encodings, self._framings = show, encodings, framings
+        self.guest, self._socket = guest, socket
         self.peer = Peer(encodings.want_key, guest.hears, guest.talks)
         self.age_s = 0.0  # of packets as they are sent
         self._answering: asyncio.Task[None] | None = None
@@ -198,7 +206,7 @@ class Talk:
         if now_s - self._told_s < STATE_EVERY_S:
             return
         self._told_s = now_s
-        text = json.dumps({"state": told(self._show.state, self.guest, self._show.clock.now_s())})
+        text = json.dumps({"state": told(self._show.state, self.guest, self._show.clock.now_s(), self._framings)})
         if text != self._told:
             self._told = text
             await self._socket.send_str(text)
