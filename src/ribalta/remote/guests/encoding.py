@@ -29,7 +29,7 @@ class PacketEncoder(Protocol):
     """See `streams.Encoder`."""
 
     def want_key(self) -> None: ...
-    def encode(self, picture: Image, captured_s: float) -> Sequence[Any]: ...
+    def encode(self, picture: Image, sent_s: float) -> Sequence[Any]: ...
 
 
 @dataclass
@@ -127,7 +127,7 @@ class Encodings:
         made: Callable[[str, Sequence[Any], float], None],
     ) -> None:
         try:
-            packets = encoder.encode(picture, one.captured_s)
+            packets = encoder.encode(picture, time.monotonic())
         finally:
             one.busy = False
         made(where, packets, time.monotonic() - one.captured_s)
