@@ -64,11 +64,13 @@ def _shoot(show: RemoteShow, browser: Browser, folder: Path) -> None:
     def pause(seconds: float) -> None:
         until(lambda: False, seconds)
 
-    def invite(name: str, role: str, cameras: str, lasts: str) -> str:
+    def invite(name: str, role: str, cameras: str, lasts: str, sound: bool = False) -> str:
         page.name.setText(name)
         page.role.show_value(role)
         page.cameras.setText(cameras)
         page.lasts.show_value(lasts)
+        page.hears.setChecked(sound)
+        page.talks.setChecked(sound)
         count = len(show.state.guests.invitations)
         page.invite.click()
         until(lambda: len(show.state.guests.invitations) > count)
@@ -87,7 +89,7 @@ def _shoot(show: RemoteShow, browser: Browser, folder: Path) -> None:
     show.act("take", {})
     show.act("ready.framing", {"camera": 3, "letter": "Q"})
     page.refresh()
-    browser.enter(invite("Bram's tablet", "operator", "1, 3", "180"), "", until)
+    browser.enter(invite("Bram's tablet", "operator", "1, 3", "180", True), "", until)
     pause(3.0)
     browser.click("#cameras .camera:nth-child(2)")
     browser.driver.find_element("tag name", "body").send_keys("w")
@@ -101,7 +103,7 @@ def _shoot(show: RemoteShow, browser: Browser, folder: Path) -> None:
     window.grab().save(str(folder / "rig-guests.png"))
     browser.leave(until)
     browser.resize(390, 844, phone=True)
-    browser.enter(invite("Ines", "deputy", "", ""), "", until)
+    browser.enter(invite("Ines", "deputy", "", "", True), "", until)
     pause(5.0)
     beside(laptop, browser.driver.get_screenshot_as_png()).save(str(folder / "guests-page.png"))
     window.close()

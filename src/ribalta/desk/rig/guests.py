@@ -4,7 +4,7 @@ from urllib.parse import quote
 
 from PySide6.QtCore import QDateTime, Qt, QUrl
 from PySide6.QtGui import QDesktopServices, QGuiApplication
-from PySide6.QtWidgets import QCheckBox, QDateTimeEdit, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QDateTimeEdit, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from ribalta.core.base.codes import hashed, new_code
 from ribalta.core.base.spans import span_words
@@ -91,7 +91,9 @@ class GuestsPage(QWidget):
         return made
 
     def _lay_out(self) -> None:
-        left = QVBoxLayout()
+        inside = QWidget()
+        left = QVBoxLayout(inside)
+        left.setContentsMargins(0, 0, 8, 0)
         left.addWidget(heading("Door"))
         line = QHBoxLayout()
         line.addWidget(self.open)
@@ -142,7 +144,12 @@ class GuestsPage(QWidget):
         whole = QHBoxLayout(self)
         whole.setContentsMargins(0, 6, 0, 0)
         whole.setSpacing(20)
-        whole.addLayout(left, 34)
+        scroll = QScrollArea()  # in a small window, or with large text
+        scroll.setWidgetResizable(True)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        scroll.setWidget(inside)
+        whole.addWidget(scroll, 34)
         whole.addLayout(middle, 40)
         whole.addLayout(right, 26)
 
@@ -189,8 +196,8 @@ class GuestsPage(QWidget):
     def _invited(self, one: Invitation, now_s: float) -> str:
         numbers = self._numbers(one.cameras)
         ends = f"{span_words(max(0.0, one.ends_at_s - now_s))} left" if one.ends_at_s is not None else "this show"
-        used = f"used {one.used} of {one.uses}" if one.uses else f"used by {one.used}"
-        sound = {(True, True): ", hears and talks", (True, False): ", hears", (False, True): ", talks"}
+        used = f"used {one.used}/{one.uses}" if one.uses else f"used by {one.used}"
+        sound = {(True, True): ", hears, talks", (True, False): ", hears", (False, True): ", talks"}
         return f"{one.name}   {one.role}   {numbers}   {ends}, {used}{sound.get((one.hears, one.talks), '')}"
 
     def _numbers(self, camera_ids: tuple[str, ...]) -> str:

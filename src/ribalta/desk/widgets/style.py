@@ -42,7 +42,8 @@ QSlider::groove:horizontal { height: 4px; background: #80735f; border-radius: 2p
 QSlider::groove:vertical { width: 4px; background: #80735f; border-radius: 2px; }
 QSlider::handle:vertical { height: 16px; margin: 0 -8px; border-radius: 4px; background: #ffcb7d; }
 QSlider::handle:horizontal { width: 14px; margin: -6px 0; border-radius: 7px; background: #ffcb7d; }
-QSpinBox { background: #14110e; color: #f1e8da; border: 1px solid #80735f; border-radius: 3px; padding: 2px 4px; }
+QSpinBox, QDateTimeEdit { background: #14110e; color: #f1e8da; border: 1px solid #80735f; border-radius: 3px;
+    padding: 2px 4px; }
 QPushButton#view, QPushButton#page, QPushButton#group { background: transparent; border: none;
   border-bottom: 3px solid transparent; border-radius: 0; padding: 2px 6px; color: #b9ab98; }
 QPushButton#view:checked, QPushButton#page:checked, QPushButton#group:checked { color: #f1e8da;
@@ -55,7 +56,7 @@ QPushButton#page[rail="true"] { padding-left: 22px; }
 QLineEdit { background: #f1e8da; color: #14110e; border: 2px solid #ffcb7d; padding: 1px 4px; }
 QLineEdit#field { background: #14110e; color: #f1e8da; border: 1px solid #80735f; border-radius: 3px; padding: 3px 6px;
   selection-background-color: #ffcb7d; selection-color: #14110e; }
-QLineEdit#field:focus, QSpinBox:focus { border: 2px solid #ffcb7d; padding: 2px 5px; }
+QLineEdit#field:focus, QSpinBox:focus, QDateTimeEdit:focus { border: 2px solid #ffcb7d; padding: 2px 5px; }
 QLineEdit#field[refused="true"] { border: 2px dashed #c8a0ff; }
 QComboBox { background: #14110e; color: #f1e8da; border: 1px solid #80735f; border-radius: 3px; padding: 3px 6px; }
 QComboBox:focus { border: 2px solid #ffcb7d; padding: 2px 5px; }

@@ -24,7 +24,7 @@ from ribalta.remote.answers import answer_to
 from ribalta.remote.doors import Doors
 from ribalta.remote.guests.access import GuestShow
 from ribalta.remote.guests.certificate import Certificate
-from ribalta.remote.guests.encoding import SIZES, Encodings
+from ribalta.remote.guests.encoding import PROGRAM, SIZES, Encodings
 from ribalta.remote.guests.entrance import Tries, guest_of, invitation_of, is_near
 from ribalta.remote.guests.sound import CrewSound, Listener
 from ribalta.remote.guests.station_protocol import HEARTBEAT_S as STATION_HEARTBEAT_S
@@ -208,7 +208,8 @@ class Door:
     def _give(self, where: str, packets: Sequence[Any], age_s: float) -> None:
         for talk in self._talks:
             if where in talk.peer.places:
-                talk.age_s = age_s
+                if not where.startswith(PROGRAM):  # which is as it is now
+                    talk.age_s = age_s
                 talk.peer.give(where, packets)
 
     # What is asked of it

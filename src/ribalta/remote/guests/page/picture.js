@@ -146,7 +146,7 @@ export class Streams {
     if (!this.up) return null;
     let processing = 0, frames = 0, way = 0;
     for (const one of (await this.line.getStats()).values()) {
-      if (one.type === "inbound-rtp") { processing += one.totalProcessingDelay ?? 0; frames += one.framesDecoded ?? 0; }
+      if (one.type === "inbound-rtp" && one.kind === "video") { processing += one.totalProcessingDelay ?? 0; frames += one.framesDecoded ?? 0; }
       if (one.type === "candidate-pair" && one.nominated) way = one.currentRoundTripTime ?? 0;
     }
     const before = this.last ?? { processing: 0, frames: 0 };
