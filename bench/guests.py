@@ -27,13 +27,10 @@ from ribalta.standins.showing import BITS
 
 OTHERS, CAMERAS, PORT, LOOK_S = 9, (1, 2, 3), 8943, 20.0
 WATCH = """
-const bits = arguments[0], since = arguments[1], drawn = new Map();
+const bits = arguments[0], since = arguments[1], fresh = new Set();
 window.late = [];
-const look = () => {
-  for (const canvas of document.querySelectorAll('#cameras canvas, #picture')) {
-    if (!canvas.dataset.number || canvas.dataset.what === 'program') continue;
-    if (drawn.get(canvas) === canvas.dataset.number) continue;
-    drawn.set(canvas, canvas.dataset.number);
+const look = () => {  // as what was drawn is about to be shown
+  for (const canvas of fresh) {
     const [w, h] = [canvas.width, canvas.height], block = Math.floor(w / bits);
     const row = canvas.getContext('2d').getImageData(0, h - Math.round(h / 30), w, 1).data;
     let value = 0;
@@ -41,9 +38,17 @@ const look = () => {
     const now = (performance.timeOrigin + performance.now() - since) % (2 ** bits);
     window.late.push([canvas.dataset.by ?? 'one by one', now - value]);
   }
-  requestAnimationFrame(look);
+  fresh.clear();
 };
-look();
+const drawn = new MutationObserver((changes) => {
+  for (const { target } of changes)
+    if (target.dataset.what !== 'program') {
+      if (!fresh.size) requestAnimationFrame(look);
+      fresh.add(target);
+    }
+});
+for (const canvas of document.querySelectorAll('#cameras canvas, #picture'))
+  drawn.observe(canvas, { attributeFilter: ['data-number'] });
 """
 
 
