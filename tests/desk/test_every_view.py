@@ -33,7 +33,7 @@ from tests.desk.seen import BLIND, Text, contrast, ours, shown, texts
 SIZES = ((1100, 700), (1280, 800), (1920, 1080))
 CUE = ("Scenes", "Titles", "Media", "Transitions", "Microphones", "Voices", "Macros", "Playlists", "Triggers",
        "Shortcuts", "Pads", "Faders")  # fmt: skip
-OUTSIDE = ("Microphones", "Outputs", "Messages")
+OUTSIDE = ("Microphones", "Outputs", "Messages", "Guests", "House")
 FRAME = ("Aim", "Frame it for me", "Still true?", "Carry over")
 WRAP = ("On air", "Close down", "Closing list", "What landed", "Hand over", "What ran")
 CHECK = ("Tonight", "Opening list")
