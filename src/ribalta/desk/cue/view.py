@@ -1,5 +1,7 @@
 """Cue: what is prepared, in groups: what is seen, in which order, what hands do, and what is heard."""
 
+from collections.abc import Mapping
+from functools import cached_property
 from typing import ClassVar
 
 from PySide6.QtCore import Qt, QTimer, Signal
@@ -20,7 +22,7 @@ from ribalta.desk.cue.look.transitions import TransitionsPage
 from ribalta.desk.cue.playlists.playlists import PlaylistsPage
 from ribalta.desk.cue.sound.sound import SoundPage
 from ribalta.desk.cue.sound.voices import VoicesPage
-from ribalta.desk.widgets.pages import Pages, Rail
+from ribalta.desk.widgets.pages import MadePages, Pages, Rail
 from ribalta.desk.widgets.palette import Palette
 
 Page = (
@@ -57,37 +59,26 @@ class CueView(QWidget):
     def __init__(self, bridge: Bridge, palette: Palette) -> None:
         super().__init__()
         self._bridge = bridge
-        self.scenes = ScenesPage(bridge)
-        self.titles = TitlesPage(bridge)
-        self.media = MediaPage(bridge)
-        self.transitions = TransitionsPage(bridge)
-        self.sound = SoundPage(bridge)
-        self.voices = VoicesPage(bridge)
-        self.macros = MacrosPage(bridge, palette)
-        self.playlists = PlaylistsPage(bridge)
-        self.playlists.window_wanted.connect(self.window_wanted)
-        self.triggers = TriggersPage(bridge, palette)
-        self.shortcuts = ShortcutsPage(bridge, palette)
-        self.pads = PadsPage(bridge, palette)
-        self.pads.window_wanted.connect(self.window_wanted)
-        self.faders = FadersPage(bridge)
-        self.pages: dict[str, Page] = {
-            "Scenes": self.scenes,
-            "Titles": self.titles,
-            "Media": self.media,
-            "Transitions": self.transitions,
-            "Playlists": self.playlists,
-            "Macros": self.macros,
-            "Triggers": self.triggers,
-            "Shortcuts": self.shortcuts,
-            "Pads": self.pads,
-            "Faders": self.faders,
-            "Microphones": self.sound,
-            "Voices": self.voices,
-        }
+        self._palette = palette
+        self.pages: Mapping[str, Page] = MadePages(
+            {
+                "Scenes": lambda: self.scenes,
+                "Titles": lambda: self.titles,
+                "Media": lambda: self.media,
+                "Transitions": lambda: self.transitions,
+                "Playlists": lambda: self.playlists,
+                "Macros": lambda: self.macros,
+                "Triggers": lambda: self.triggers,
+                "Shortcuts": lambda: self.shortcuts,
+                "Pads": lambda: self.pads,
+                "Faders": lambda: self.faders,
+                "Microphones": lambda: self.sound,
+                "Voices": lambda: self.voices,
+            }
+        )
         self.page = "Scenes"
         self.rail = Rail(GROUPS, self.show_page)
-        self._stack = Pages(*self.pages.values())
+        self._stack = Pages(self.scenes)
         way = QBoxLayout.Direction.TopToBottom if self.rail.lies else QBoxLayout.Direction.LeftToRight
         line = QBoxLayout(way, self)
         line.setContentsMargins(0, 0 if self.rail.lies else 6, 0, 0)
@@ -97,6 +88,60 @@ class CueView(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         bridge.changed.connect(self._refresh)
         self.show_page("Scenes")
+
+    # The pages, each made when it is first wanted
+
+    @cached_property
+    def scenes(self) -> ScenesPage:
+        return ScenesPage(self._bridge)
+
+    @cached_property
+    def titles(self) -> TitlesPage:
+        return TitlesPage(self._bridge)
+
+    @cached_property
+    def media(self) -> MediaPage:
+        return MediaPage(self._bridge)
+
+    @cached_property
+    def transitions(self) -> TransitionsPage:
+        return TransitionsPage(self._bridge)
+
+    @cached_property
+    def sound(self) -> SoundPage:
+        return SoundPage(self._bridge)
+
+    @cached_property
+    def voices(self) -> VoicesPage:
+        return VoicesPage(self._bridge)
+
+    @cached_property
+    def macros(self) -> MacrosPage:
+        return MacrosPage(self._bridge, self._palette)
+
+    @cached_property
+    def playlists(self) -> PlaylistsPage:
+        made = PlaylistsPage(self._bridge)
+        made.window_wanted.connect(self.window_wanted)
+        return made
+
+    @cached_property
+    def triggers(self) -> TriggersPage:
+        return TriggersPage(self._bridge, self._palette)
+
+    @cached_property
+    def shortcuts(self) -> ShortcutsPage:
+        return ShortcutsPage(self._bridge, self._palette)
+
+    @cached_property
+    def pads(self) -> PadsPage:
+        made = PadsPage(self._bridge, self._palette)
+        made.window_wanted.connect(self.window_wanted)
+        return made
+
+    @cached_property
+    def faders(self) -> FadersPage:
+        return FadersPage(self._bridge)
 
     @property
     def _canvas(self) -> Canvas | None:
@@ -113,17 +158,11 @@ class CueView(QWidget):
     def open_at(self, name: str, what: str = "") -> None:
         """A page, at something of it: a shortcut's control, a title's id, a pad as “page:place”."""
         self.show_page(name)
-        openers = {
-            "Titles": self.titles.open_at,
-            "Shortcuts": self.shortcuts.open_at,
-            "Pads": self.pads.open_at,
-            "Macros": self.macros.choose,
-            "Triggers": self.triggers.choose,
-            "Playlists": self.playlists.choose,
-            "Faders": self.faders.choose,
-        }
-        if what and name in openers:
-            openers[name](what)
+        page = self._stack.current
+        if what and isinstance(page, TitlesPage | ShortcutsPage | PadsPage):
+            page.open_at(what)
+        elif what and isinstance(page, MacrosPage | TriggersPage | PlaylistsPage | FadersPage):
+            page.choose(what)
 
     def shown(self) -> None:
         """This view has come to the front: the live picture is wanted at its size."""
@@ -147,7 +186,7 @@ class CueView(QWidget):
     def keyPressEvent(self, event: QKeyEvent) -> None:
         pages = list(self.pages)
         if event.key() in (Qt.Key.Key_PageDown, Qt.Key.Key_PageUp):
-            now = next(k for k, page in enumerate(self.pages.values()) if page is self._stack.current)
+            now = pages.index(self.page)
             self.show_page(pages[(now + (1 if event.key() == Qt.Key.Key_PageDown else -1)) % len(pages)])
         else:
             super().keyPressEvent(event)

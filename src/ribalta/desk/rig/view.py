@@ -1,7 +1,9 @@
 """Rig: the chosen camera's picture and the floor plan on the left, the cameras and all about one on the right."""
 
+from collections.abc import Mapping
+from functools import cached_property, partial
 from pathlib import Path
-from typing import ClassVar
+from typing import ClassVar, TypeVar
 
 from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QKeyEvent, QResizeEvent
@@ -22,7 +24,7 @@ from ribalta.desk.rig.outputs import OutputsPage
 from ribalta.desk.widgets.choose_file import ask_to_open, ask_to_save
 from ribalta.desk.widgets.fields import Field, button, label
 from ribalta.desk.widgets.monitor import FOOT, CameraMonitor, head
-from ribalta.desk.widgets.pages import Pages, Tabs
+from ribalta.desk.widgets.pages import MadePages, Pages, Tabs
 from ribalta.desk.widgets.palette import Palette
 
 GAP = 12
@@ -76,6 +78,16 @@ class MarkLine(QWidget):
     def _remove(self) -> None:
         if self._mark is not None:
             self._bridge.act("mark.remove", mark=self._mark.id)
+
+
+Other = MicrophonesPage | OutputsPage | MessagesPage | GuestsPage | HousePage
+P = TypeVar("P", bound=QWidget)
+
+
+def _front(page: P) -> P:
+    """It has the keyboard while it is in front, and a click gives it."""
+    page.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
+    return page
 
 
 class RigView(QWidget):
@@ -145,24 +157,22 @@ class RigView(QWidget):
         whole.setSpacing(GAP)
         whole.addLayout(left, 1)
         whole.addLayout(right, 1)
-        self.microphones = MicrophonesPage(bridge)
-        self.outputs, self.messages = OutputsPage(bridge), MessagesPage(bridge, palette)
-        self.outputs.window_wanted.connect(self.window_wanted)
-        self.guests, self.house = GuestsPage(bridge), HousePage(bridge)
-        others: dict[str, MicrophonesPage | OutputsPage | MessagesPage | GuestsPage | HousePage] = {
-            "Microphones": self.microphones,
-            "Outputs": self.outputs,
-            "Messages": self.messages,
-            "Guests": self.guests,
-            "House": self.house,
-        }
-        self._others = others
-        self.pages: dict[str, QWidget] = {"Cameras": cameras, **others}
-        for page in others.values():
-            page.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
+        self._palette = palette
+        self._others: Mapping[str, Other] = MadePages(
+            {
+                "Microphones": lambda: self.microphones,
+                "Outputs": lambda: self.outputs,
+                "Messages": lambda: self.messages,
+                "Guests": lambda: self.guests,
+                "House": lambda: self.house,
+            }
+        )
+        self.pages: Mapping[str, QWidget] = MadePages(
+            {"Cameras": lambda: cameras} | {name: partial(self._others.__getitem__, name) for name in self._others}
+        )
         self.page = "Cameras"
         tabs = Tabs(self.pages, self.show_page)
-        self._mark, self._stack = tabs.mark, Pages(*self.pages.values())
+        self._mark, self._stack = tabs.mark, Pages(cameras)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(4)
@@ -173,6 +183,30 @@ class RigView(QWidget):
         self.setFocusProxy(self.list)
         self._ids: set[str] = {c.id for c in bridge.state.show.cameras}
         self._chosen(self.list.current or "")
+
+    # The other pages, each made when it is first wanted
+
+    @cached_property
+    def microphones(self) -> MicrophonesPage:
+        return _front(MicrophonesPage(self._bridge))
+
+    @cached_property
+    def outputs(self) -> OutputsPage:
+        made = _front(OutputsPage(self._bridge))
+        made.window_wanted.connect(self.window_wanted)
+        return made
+
+    @cached_property
+    def messages(self) -> MessagesPage:
+        return _front(MessagesPage(self._bridge, self._palette))
+
+    @cached_property
+    def guests(self) -> GuestsPage:
+        return _front(GuestsPage(self._bridge))
+
+    @cached_property
+    def house(self) -> HousePage:
+        return _front(HousePage(self._bridge))
 
     def show_page(self, name: str) -> None:
         """Cameras, microphones, outputs, messages and controllers, guests, or the house."""

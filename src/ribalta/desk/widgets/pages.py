@@ -1,7 +1,8 @@
 """One page of several, as large as there is room: a page that would like more never pushes its neighbours away."""
 
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from functools import partial
+from typing import TypeVar
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QResizeEvent
@@ -14,18 +15,41 @@ from ribalta.desk.widgets.fields import button
 LARGE = 110  # per cent of text: from there on, what stands at the side takes too much of it
 
 
+W = TypeVar("W", bound=QWidget)
+
+
+class MadePages(Mapping[str, W]):
+    """Pages by name, each made when it is first asked for: a view opens on one of them, and does not wait for all."""
+
+    def __init__(self, makers: Mapping[str, Callable[[], W]]) -> None:
+        self._makers = makers
+
+    def __getitem__(self, name: str) -> W:
+        return self._makers[name]()
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self._makers)
+
+    def __len__(self) -> int:
+        return len(self._makers)
+
+
 class Pages(QWidget):
-    def __init__(self, *pages: QWidget) -> None:
+    """`first` is in front; others are there once they have been turned to, or are given."""
+
+    def __init__(self, first: QWidget, *others: QWidget) -> None:
         super().__init__()
         self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Expanding)
-        self.current = pages[0]
-        for page in pages:
+        self.current = first
+        for page in (first, *others):
             page.setParent(self)
             page.hide()
-        self.turn_to(pages[0])
+        self.turn_to(first)
 
     def turn_to(self, page: QWidget) -> None:
         self.current.hide()
+        if page.parentWidget() is not self:
+            page.setParent(self)
         self.current = page
         page.setGeometry(self.rect())
         page.show()
