@@ -147,24 +147,21 @@ class Paged(QWidget):
     def __init__(self, bridge: Bridge, pages: Mapping[str, Page]) -> None:
         super().__init__()
         self.pages = pages
+        self.page = next(iter(pages))  # the word above the one in front
         self.tabs = Tabs(pages, self.show_page)
-        self._stack = Pages(*pages.values())
+        self._stack = Pages(pages[self.page])
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.addLayout(self.tabs)
         column.addWidget(self._stack, 1)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.show_page(next(iter(pages)))
+        self.show_page(self.page)
         bridge.changed.connect(self._refresh)
-
-    @property
-    def page(self) -> str:
-        """The word above the one in front."""
-        return next(name for name, page in self.pages.items() if page is self._stack.current)
 
     def show_page(self, name: str) -> None:
         """One of its pages, by the word above it; others are passed over."""
         if name in self.pages:
+            self.page = name
             self.tabs.mark(name)
             self._stack.turn_to(self.pages[name])
             self.shown()
