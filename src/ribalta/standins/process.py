@@ -168,7 +168,6 @@ def run(name: str, net: str, seed: int, parent: int | None, cameras: Path | None
     `cameras` describes others than those of the Clay Cup; see `plans`. `stamp`: the time is in every picture."""
     cv2.setNumThreads(1)
     sys.setswitchinterval(0.001)
-    _give_way()
     stopping = threading.Event()
     for number in (signal.SIGTERM, signal.SIGINT):
         signal.signal(number, lambda *_: stopping.set())
@@ -177,6 +176,7 @@ def run(name: str, net: str, seed: int, parent: int | None, cameras: Path | None
     for camera in made.cameras:
         camera.stamp = stamp
     print(made.announcement(name), flush=True)
+    _give_way()  # from now on: until then somebody waits for it
     try:
         _paint(made.cameras, lambda: stopping.is_set() or parent not in (None, os.getppid()), stopping.wait)
     finally:

@@ -88,6 +88,10 @@ class Mouth:
         for k in range(0, len(whole) - BLOCK + 1, BLOCK):
             self._said.append(whole[k : k + BLOCK])
 
+    def forget(self) -> None:
+        """What has come is for nobody: its guest does not talk now."""
+        self._said.clear()
+
     def take(self) -> Samples | None:
         """The next block, if there is one."""
         self._begun = bool(self._said) and (self._begun or len(self._said) >= AHEAD)
@@ -137,9 +141,10 @@ class CrewSound:
         asyncio.get_running_loop().add_reader(self._line.fileno(), self._came)
 
     def close(self) -> None:
-        """It is over."""
-        asyncio.get_running_loop().remove_reader(self._line.fileno())
-        self._line.close()
+        """It is over; it may have been before."""
+        if self._line.fileno() >= 0:
+            asyncio.get_running_loop().remove_reader(self._line.fileno())
+            self._line.close()
 
     def _came(self) -> None:
         try:
@@ -156,8 +161,13 @@ class CrewSound:
     def _send(self, program: Samples) -> None:
         self._number += 1
         listeners, talking = self._listeners(), self._talking()
-        pages = [one for guest in talking for one in listeners.get(guest, ())]
-        voices = [block for one in pages if (block := one.mouth.take()) is not None]
+        voices: list[Samples] = []
+        for guest, pages in listeners.items():
+            for one in pages:
+                if guest not in talking:
+                    one.mouth.forget()
+                elif (block := one.mouth.take()) is not None:
+                    voices.append(block)
         said: Samples | None = np.sum(voices, axis=0) if voices else None
         if said is not None:
             self._line.put(Voice.GUESTS, said)
