@@ -87,6 +87,6 @@ def app():
 @pytest.fixture(scope="session")
 def standins():
     """One set of stand-ins for the whole run. Who makes something go wrong with them makes it right again."""
-    running_set = StandIns(f"ribalta-test-{os.getpid()}", again=False)
+    running_set = StandIns(f"ribalta-test-{os.getpid()}", again=False, keep_up=True)
     yield running_set
     running_set.stop()

@@ -76,7 +76,7 @@ def test_a_check_comes_to_its_lines_and_one_that_is_called_off_leaves_those(begu
 @pytest.fixture
 def own_standins():
     """They are put to sleep: not those of the whole run, which others would find asleep."""
-    made = StandIns(f"ribalta-close-{os.getpid()}", again=False, cameras=rows_of(three_cameras()))
+    made = StandIns(f"ribalta-close-{os.getpid()}", again=False, keep_up=True, cameras=rows_of(three_cameras()))
     yield made
     made.stop()
 

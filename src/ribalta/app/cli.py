@@ -95,6 +95,9 @@ def argument_parser() -> argparse.ArgumentParser:
     standins.add_argument(
         "--stamp", action="store_true", help="the time is drawn into every picture, to measure delays"
     )
+    standins.add_argument(
+        "--keep-up", action="store_true", help="do not give way to whoever uses the cameras: for tests"
+    )
     standins.add_argument("--with-parent", type=int, metavar="PID", help="end when the process that started them does")
     rehearse = commands.add_parser(
         "rehearse", help="run a playlist, a macro or a conversation without anybody watching"
@@ -197,6 +200,7 @@ def _run(arguments: argparse.Namespace) -> int | tuple[str, ...]:
             arguments.with_parent,
             arguments.cameras,
             arguments.stamp,
+            arguments.keep_up,
         )
     if arguments.command == "door":
         from ribalta.app.door import keep_door

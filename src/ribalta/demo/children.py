@@ -25,10 +25,16 @@ class StandIns:
     """Raises LocalFault when they cannot be started; the sentence is theirs."""
 
     def __init__(
-        self, name: str, again: bool = True, cameras: Sequence[Mapping[str, Any]] = (), stamp: bool = False
+        self,
+        name: str,
+        again: bool = True,
+        cameras: Sequence[Mapping[str, Any]] = (),
+        stamp: bool = False,
+        keep_up: bool = False,
     ) -> None:
-        """`cameras` are others than those of the Clay Cup; see `standins/plans.py`. `stamp`: see `ribalta standins`."""
-        self._name, self._stamp = name, stamp
+        """`cameras` are others than those of the Clay Cup; see `standins/plans.py`. `stamp`, `keep_up`: see
+        `ribalta standins`."""
+        self._name, self._stamp, self._keep_up = name, stamp, keep_up
         self._plan = tempfile.mkstemp(suffix=".json")[1] if cameras else ""  # it is read at every start
         if self._plan:
             Path(self._plan).write_text(json.dumps(list(cameras)))
@@ -44,6 +50,8 @@ class StandIns:
             command += ["--net", net]
         if self._stamp:
             command.append("--stamp")
+        if self._keep_up:
+            command.append("--keep-up")
         if self._plan:
             command += ["--cameras", self._plan]
         with tempfile.TemporaryFile("w+") as complaints:

@@ -163,9 +163,18 @@ def _give_way() -> None:
             Path("/proc/self/autogroup").write_text(str(NICE))
 
 
-def run(name: str, net: str, seed: int, parent: int | None, cameras: Path | None = None, stamp: bool = False) -> int:
+def run(
+    name: str,
+    net: str,
+    seed: int,
+    parent: int | None,
+    cameras: Path | None = None,
+    stamp: bool = False,
+    keep_up: bool = False,
+) -> int:
     """Run until SIGTERM, SIGINT or the end of the process `parent`, if one is given. Prints the announcement first.
-    `cameras` describes others than those of the Clay Cup; see `plans`. `stamp`: the time is in every picture."""
+    `cameras` describes others than those of the Clay Cup; see `plans`. `stamp`: the time is in every picture;
+    `keep_up`: they do not give way to whoever uses them, so that they are in time on a machine that has much to do."""
     cv2.setNumThreads(1)
     sys.setswitchinterval(0.001)
     stopping = threading.Event()
@@ -176,7 +185,8 @@ def run(name: str, net: str, seed: int, parent: int | None, cameras: Path | None
     for camera in made.cameras:
         camera.stamp = stamp
     print(made.announcement(name), flush=True)
-    _give_way()  # from now on: until then somebody waits for it
+    if not keep_up:
+        _give_way()  # from now on: until then somebody waits for it
     try:
         _paint(made.cameras, lambda: stopping.is_set() or parent not in (None, os.getppid()), stopping.wait)
     finally:

@@ -155,7 +155,7 @@ def test_a_framing_stored_right_before_kill_9_is_offered_and_taken_back(open_des
 
 
 def test_cameras_that_die_keep_their_picture_and_come_back_while_the_program_goes_on(open_desk):
-    own = StandIns(f"ribalta-dying-{os.getpid()}", again=True)
+    own = StandIns(f"ribalta-dying-{os.getpid()}", again=True, keep_up=True)
     try:
         desk = open_desk(announcement=own.announcement)
         desk.until(desk.all_there)
