@@ -1,10 +1,12 @@
 """Ten guests with four small pictures each, one of them large as well: how late do they see, does program feel them?
 
 One of the ten is a real browser (Chromium), whose pictures are read: the stand-ins draw the time into each. The other
-nine speak what the page speaks, from a process of their own: ten browsers would measure browsers on two cores.
+nine speak what the page speaks, from a process of their own: ten browsers would measure browsers on two cores. While
+keys are measured the guests' own processes give way, as they would be on machines of their own; the door does not.
 """
 
 import asyncio
+import contextlib
 import json
 import os
 import subprocess
@@ -136,12 +138,22 @@ def _with_guests(
         for way, late in browser.run("return window.late"):
             ways.add(way)
             late_ms.append(late)
+        _give_way(str(folder / "browser"), "bench.guests")
         return late_ms, ", ".join(sorted(ways)), _takes(app, served, window, takes)
     finally:
         browser.close()
         assert others.stdin is not None
         others.stdin.close()
         others.wait(10)
+
+
+def _give_way(*words: str) -> None:
+    """Every thread of the processes that have one of the words in their command line."""
+    for path in Path("/proc").glob("[0-9]*/cmdline"):
+        with contextlib.suppress(OSError):
+            if any(word in path.read_text() for word in words) and int(path.parent.name) != os.getpid():
+                for thread in (path.parent / "task").iterdir():
+                    os.setpriority(os.PRIO_PROCESS, int(thread.name), 15)
 
 
 async def _guest(port: int, code: str, number: int) -> None:
