@@ -11,16 +11,14 @@ setup-tests:
 demo: setup
 	@$(VENV)/ribalta demo
 
-# What needs no time of its own runs beside all others, which often wait, with what is left of the machine; on both cores,
-# so that it does not end long after them.
+# What needs no time of its own runs beside all others, which often wait, with what is left of the machine.
 BESIDE := tests/core tests/survey tests/devices/test_hostile_bytes.py tests/abuse/test_engine_poison.py \
 	tests/desk/test_every_view.py tests/desk/test_any_show.py tests/desk/test_check_view.py \
 	tests/desk/test_guide_line.py tests/desk/input/test_keys_everywhere.py
 test: setup-tests
 	@mkdir -p build; export QT_QPA_PLATFORM=offscreen; \
-	(nice -n 19 sh -c '$(VENV)/python -m pytest -n 2 -m "not alone" $(BESIDE) & tests=$$!; \
-		$(VENV)/ruff check src tests bench && $(VENV)/mypy && $(VENV)/lint-imports; lint=$$?; \
-		wait $$tests && [ $$lint = 0 ]') > build/beside.txt 2>&1 & \
+	(nice -n 19 sh -c '$(VENV)/python -m pytest -m "not alone" $(BESIDE) && \
+		$(VENV)/ruff check src tests bench && $(VENV)/mypy && $(VENV)/lint-imports') > build/beside.txt 2>&1 & \
 	beside=$$!; \
 	$(VENV)/python -m pytest -n 2 --dist loadgroup -m 'not alone' --durations=10 $(addprefix --ignore=,$(BESIDE)); \
 	most=$$?; \

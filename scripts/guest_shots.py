@@ -95,6 +95,8 @@ def _shoot(show: RemoteShow, browser: Browser, folder: Path) -> None:
     browser.driver.find_element("tag name", "body").send_keys("w")
     show.act("shot.ask", {"camera": 1, "words": "Ines, close, now"})
     pause(4.0)
+    until(lambda: all(show.state.live(c.id).answers or not c.steered for c in show.state.show.cameras))
+    pause(0.5)
     laptop = browser.driver.get_screenshot_as_png()
     invite("The hall's front desk", "watcher", "", "1440")
     pause(1.5)

@@ -217,7 +217,7 @@ function drawBig() {
   const held = one?.holder ? (one.holder.mine ? `yours for ${one.holder.left} s` : `held by ${one.holder.name}, ${one.holder.left} s`) : "";
   $("big-state").textContent = !one ? "" : [
     !one.contact ? "NO CONTACT" : one.onAir ? "ON AIR" : one.next ? "NEXT" : "",
-    one.is === "travelling" ? ["travelling", seconds(one.left)].filter(Boolean).join(", ") : one.at && one.is === "set" ? `set at ${one.at}` : "", held,
+    one.is === "travelling" ? ["travelling", one.left >= 0.25 ? seconds(one.left) : ""].filter(Boolean).join(", ") : one.at && one.is === "set" ? `set at ${one.at}` : "", held,
   ].filter(Boolean).join(" · ");
   const lamps = $("lamps");
   if (lamps.children.length !== 12) lamps.replaceChildren(...Array.from({ length: 12 }, () => document.createElement("i")));
