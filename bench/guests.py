@@ -19,9 +19,9 @@ from typing import Any
 
 from bench.air import WARM_UP_S, _pump, ready_until_set, speeds
 from bench.common.hall import percentile, wait_for
+from bench.common.invited import invited, page_at
 from bench.common.served import Served, judged, served_show
 from bench.common.where import steal_percent
-from ribalta.core.base.codes import hashed, new_code
 from ribalta.demo.portraits import press
 from ribalta.desk.widgets.style import dress
 from ribalta.desk.window import Window
@@ -112,12 +112,8 @@ def _with_guests(
 ) -> tuple[list[float], str, dict[str, Any]]:
     from tests.remote.guests.browser import Browser
 
-    show, code = served.show, new_code()
-    show.act("guests.open", {"on": True, "port": PORT})
-    wait_for(lambda: bool(show.guests.door.addresses), 20)
-    asked = {"name": "Guest", "role": "watcher", "code": hashed(code), "cameras": CAMERAS, "uses": 0}
-    show.act("guest.invite", asked)
-    wait_for(lambda: bool(show.state.guests.invitations), 5)
+    show = served.show
+    code = invited(show, PORT, "watcher", cameras=CAMERAS, uses=0)
     others = subprocess.Popen([sys.executable, "-m", "bench.guests", str(PORT), code], stdin=subprocess.PIPE)
     browser = Browser(folder / "browser")
     late_ms: list[float] = []
@@ -159,20 +155,15 @@ def _give_way(*words: str) -> None:
 async def _guest(port: int, code: str, number: int) -> None:
     import aiohttp
 
-    url = f"https://localhost:{port}"
-    jar, origin = aiohttp.CookieJar(unsafe=True), {"Origin": url}
-    async with aiohttp.ClientSession(connector=aiohttp.TCPConnector(ssl=False), cookie_jar=jar) as client:
-        async with client.post(f"{url}/enter", json={"code": code, "name": f"Guest {number}"}, headers=origin) as came:
-            came.raise_for_status()
-        async with client.ws_connect(f"{url}/live", headers=origin) as page:
-            watched = [["program", "small"], *([f"c{n}", "small"] for n in CAMERAS)]
-            await page.send_str(json.dumps({"watch": watched}))
-            async for message in page:
-                if message.type is aiohttp.WSMsgType.BINARY:
-                    length = message.data[24]
-                    where = message.data[25 : 25 + length].decode() + "@small"
-                    drawn = [[where, int.from_bytes(message.data[8:12], "little")]]
-                    await page.send_str(json.dumps({"drawn": drawn}))
+    async with page_at(f"https://localhost:{port}", code, f"Guest {number}") as page:
+        watched = [["program", "small"], *([f"c{n}", "small"] for n in CAMERAS)]
+        await page.send_str(json.dumps({"watch": watched}))
+        async for message in page:
+            if message.type is aiohttp.WSMsgType.BINARY:
+                length = message.data[24]
+                where = message.data[25 : 25 + length].decode() + "@small"
+                drawn = [[where, int.from_bytes(message.data[8:12], "little")]]
+                await page.send_str(json.dumps({"drawn": drawn}))
 
 
 async def _guests(port: int, code: str) -> None:

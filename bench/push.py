@@ -14,11 +14,11 @@ import time
 from typing import Any
 
 from bench.common.hall import percentile, wait_for
+from bench.common.invited import invited, page_at
 from bench.common.served import judged, served_show
 from bench.common.slow_line import NEAR, SPACE, far_away
 from bench.common.where import steal_percent
 from ribalta.attach.remote_show import RemoteShow
-from ribalta.core.base.codes import hashed, new_code
 from ribalta.core.base.faults import LocalFault
 
 PORT, DELAY_MS, LOSS_PERCENT = 8945, 300, 20
@@ -34,13 +34,8 @@ def run(rounds: int) -> dict[str, Any]:
     with tempfile.TemporaryDirectory(prefix="ribalta-push-") as folder, far_away(DELAY_MS, LOSS_PERCENT):
         os.environ["XDG_CONFIG_HOME"] = folder
         with served_show("push") as served:
-            director = served.show
-            director.act("guests.open", {"on": True, "port": PORT})
-            wait_for(lambda: bool(director.guests.door.addresses), 20)
-            code = new_code()
-            director.act("guest.invite", {"name": "Ines", "role": "operator", "code": hashed(code), "uses": 0})
-            wait_for(lambda: bool(director.state.guests.invitations), 5)
-            return judged(_rounds(director, code, rounds), steal())
+            code = invited(served.show, PORT, "operator", uses=0)
+            return judged(_rounds(served.show, code, rounds), steal())
 
 
 def _pan(director: RemoteShow) -> float:
@@ -89,24 +84,17 @@ def _still_s(director: RemoteShow) -> float:
 
 
 async def _push(code: str, right: float) -> None:
-    import aiohttp
-
-    url = f"https://{NEAR}:{PORT}"
-    jar, origin = aiohttp.CookieJar(unsafe=True), {"Origin": url}
-    async with aiohttp.ClientSession(connector=aiohttp.TCPConnector(ssl=False), cookie_jar=jar) as client:
-        async with client.post(f"{url}/enter", json={"code": code, "name": "Ines"}, headers=origin) as came:
-            came.raise_for_status()
-        async with client.ws_connect(f"{url}/live", headers=origin) as page:
-            print("begins", flush=True)
-            reader = asyncio.ensure_future(_read(page))
-            end_s = time.monotonic() + PUSH_S
-            while time.monotonic() < end_s:
-                push = {"camera": CAMERA, "right": 0.03 * right, "stroke": 1, "hand": "page", "live": True}
-                await page.send_str(json.dumps({"push": push | {"at": time.monotonic()}}))
-                await asyncio.sleep(BEAT_S)
-            print(time.monotonic(), flush=True)
-            await page.send_str(json.dumps({"do": "steer.stop", "with": {"camera": CAMERA}}))
-            await reader
+    async with page_at(f"https://{NEAR}:{PORT}", code, "Ines") as page:
+        print("begins", flush=True)
+        reader = asyncio.ensure_future(_read(page))
+        end_s = time.monotonic() + PUSH_S
+        while time.monotonic() < end_s:
+            push = {"camera": CAMERA, "right": 0.03 * right, "stroke": 1, "hand": "page", "live": True}
+            await page.send_str(json.dumps({"push": push | {"at": time.monotonic()}}))
+            await asyncio.sleep(BEAT_S)
+        print(time.monotonic(), flush=True)
+        await page.send_str(json.dumps({"do": "steer.stop", "with": {"camera": CAMERA}}))
+        await reader
 
 
 async def _read(page: Any) -> None:

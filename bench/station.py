@@ -16,11 +16,11 @@ from pathlib import Path
 from typing import Any
 
 from bench.common.hall import percentile, wait_for
+from bench.common.invited import invited
 from bench.common.served import judged, served_show
 from bench.common.slow_line import NEAR, SPACE, cut, far_away
 from bench.common.where import steal_percent
 from ribalta.attach.remote_show import RemoteShow
-from ribalta.core.base.codes import hashed, new_code
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine.program.landing import landing_state
 from ribalta.core.ports.shots import LandingState, Shot
@@ -37,11 +37,7 @@ def run(takes: int) -> dict[str, Any]:
         os.environ["XDG_CONFIG_HOME"] = folder
         with served_show("station") as served:
             director = served.show
-            director.act("guests.open", {"on": True, "port": PORT})
-            wait_for(lambda: bool(director.guests.door.addresses), 20)
-            code = new_code()
-            director.act("guest.invite", {"name": "Ines", "role": "deputy", "code": hashed(code)})
-            wait_for(lambda: bool(director.state.guests.invitations), 5)
+            code = invited(director, PORT, "deputy")
             with _station(f"https://{NEAR}:{PORT}/#{code}", director.guests.door.fingerprint, Path(folder)) as socket:
                 found = _direct(director, socket, takes)
     return judged(found, steal())

@@ -19,9 +19,10 @@ class ReadyPipe:
         """`socket`: where it listens; or `fault`: a sentence."""
         pipe, self._pipe = self._pipe, -1
         if pipe >= 0:
-            with contextlib.suppress(OSError):
-                os.write(pipe, json.dumps(said).encode() + b"\n")
-            os.close(pipe)
+            line = json.dumps(said).encode() + b"\n"
+            for step in (lambda: os.write(pipe, line), lambda: os.close(pipe)):
+                with contextlib.suppress(OSError):  # nobody waits any more, or never did
+                    step()
 
 
 def heard(pipe: int, within_s: float, nothing: str) -> Path:

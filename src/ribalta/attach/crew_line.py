@@ -3,15 +3,14 @@ guests' voices back. What is not taken in time is dropped: neither end waits for
 
 import contextlib
 import socket
-from collections import deque
 from collections.abc import Iterator
 from enum import IntEnum
 
 import numpy as np
 
-from ribalta.core.sound.levels import RATE, Samples
+from ribalta.core.sound.blocks import BLOCK, JitterBuffer, as_16_bits
+from ribalta.core.sound.levels import Samples
 
-BLOCK = RATE // 50
 AHEAD, MOST_AHEAD = 2, 10  # blocks of the guests' voices: so many are waited for, and kept at most
 MOST_AT_ONCE = 64
 
@@ -38,7 +37,7 @@ class CrewLine:
     def put(self, voice: Voice, block: Samples) -> bool:
         """Was there room for it? Raises OSError when the other end is gone."""
         try:
-            self._socket.send(bytes([voice]) + (np.clip(block, -1.0, 1.0) * 32767).astype("<i2").tobytes())
+            self._socket.send(bytes([voice]) + as_16_bits(block).tobytes())
         except BlockingIOError:
             return False
         return True
@@ -76,8 +75,7 @@ class CrewSide:
 
     def __init__(self, line: CrewLine) -> None:
         self._line: CrewLine | None = line
-        self._said: deque[Samples] = deque(maxlen=MOST_AHEAD)
-        self._begun = False
+        self._said = JitterBuffer(AHEAD, MOST_AHEAD)
 
     def tell(self, program: Samples, talk: Samples | None) -> None:
         """A block of program, and of the director's voice, to the guests. Returns at once."""
@@ -94,9 +92,8 @@ class CrewSide:
                 came = line.take() if line is not None else None
                 if came is None:
                     break
-                self._said.append(came[1])
-        self._begun = bool(self._said) and (self._begun or len(self._said) >= AHEAD)
-        return self._said.popleft() if self._begun else None
+                self._said.put(came[1])
+        return self._said.take()
 
     @contextlib.contextmanager
     def _kept(self) -> Iterator[CrewLine | None]:

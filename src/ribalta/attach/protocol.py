@@ -41,7 +41,7 @@ class Said(IntEnum):
 
 @dataclass(frozen=True, slots=True)
 class OtherSeen:
-    """See `remote/house/broker.Other`."""
+    """See `remote/house/status.Other`."""
 
     name: str
     online: bool
@@ -50,7 +50,7 @@ class OtherSeen:
 
 @dataclass(frozen=True, slots=True)
 class HouseSeen:
-    """See `remote/house/broker.HouseStatus`."""
+    """See `remote/house/status.HouseStatus`."""
 
     word: str = "off"
     trouble: str = ""

@@ -357,7 +357,12 @@ def test_a_push_ends_with_its_page_and_an_invitation_ends_its_pages(at_the_door)
     async def visit(hall, guest):
         await guest.enter(hall.invited(Role.OPERATOR, 1))
         page = await guest.live()
-        await page.send_str(json.dumps({"push": {"camera": 1, "right": 0.3, "stroke": 4}}))
+        late = {"camera": 1, "right": 0.3, "stroke": 3, "at": hall.clock.now_s() - 2}  # it waited on a bad line
+        await page.send_str(json.dumps({"push": late}))
+        await page.send_str('{"ping": 1}')
+        await heard(page, "pong")
+        assert [a[0] for a in hall.asked].count("steer.push") == 0
+        await page.send_str(json.dumps({"push": late | {"at": hall.clock.now_s(), "stroke": 4}}))
         async with asyncio.timeout(3):
             while "c1" not in hall.state.guests.beats:
                 await asyncio.sleep(0.01)

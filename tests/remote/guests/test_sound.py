@@ -9,7 +9,8 @@ import pytest
 from aiortc import RTCPeerConnection, RTCSessionDescription
 from aiortc.mediastreams import MediaStreamTrack
 
-from ribalta.attach.crew_line import BLOCK, CrewSide, Voice, at_file, pair
+from ribalta.attach.crew_line import CrewSide, Voice, at_file, pair
+from ribalta.core.sound.blocks import BLOCK
 from ribalta.core.sound.levels import RATE
 from ribalta.remote.guests.sound import CrewSound
 from ribalta.remote.guests.streams import ONE_LINE, Peer

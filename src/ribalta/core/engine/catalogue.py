@@ -8,7 +8,7 @@ from pydantic import ValidationError
 
 from ribalta.core.base.faults import ActionRefused
 from ribalta.core.base.validation import why_not
-from ribalta.core.engine.actions import as_run, crew_lists, desk, guests, history, readiness, together
+from ribalta.core.engine.actions import as_run, crew_lists, desk, guests, history, readiness, talkback, together
 from ribalta.core.engine.actions.automation import (
     faders,
     macros,
@@ -110,6 +110,7 @@ CATALOGUE: Catalogue = Catalogue(
     readiness.ACTIONS,
     crew_lists.ACTIONS,
     guests.ACTIONS,
+    talkback.ACTIONS,
     steering.ACTIONS,
     trimming.ACTIONS,
     framings.ACTIONS,

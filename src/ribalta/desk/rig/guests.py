@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QCheckBox, QDateTimeEdit, QHBoxLayout, QPushButton
 
 from ribalta.core.base.codes import hashed, new_code
 from ribalta.core.base.spans import span_words
+from ribalta.core.engine.actions.guests import LONGEST_MINUTES
 from ribalta.core.ports.guests import Guest, Invitation, Role
 from ribalta.core.show.automation.calls import Call
 from ribalta.desk.bridge import Bridge
@@ -30,7 +31,6 @@ LASTS = {
     "1440": "a day",
     UNTIL: "until a day and time",
 }
-LONGEST_DAYS = 31
 USES = {"1": "one person", "0": "several people"}
 QR_PX = 220
 CLOSED = "The door is closed: nobody comes in. Open it to invite somebody to watch, to steer or to stand in for you."
@@ -246,7 +246,7 @@ class GuestsPage(QWidget):
         wanted = self.lasts.currentData() == UNTIL
         if wanted and not self.until.isVisibleTo(self._form):
             now = QDateTime.currentDateTime()
-            self.until.setDateTimeRange(now, now.addDays(LONGEST_DAYS))
+            self.until.setDateTimeRange(now, now.addSecs(round(60 * LONGEST_MINUTES)))
             self.until.setDateTime(now.addDays(1))
         self._rows.show_row(self.until, wanted)
 

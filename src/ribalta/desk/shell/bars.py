@@ -145,7 +145,7 @@ def mode_words(state: LiveState) -> str:
     if state.automation.recording is not None:
         steps = len(state.automation.recording.calls)
         parts.append(f"Recording a macro: {steps} {'step' if steps == 1 else 'steps'}, F8 ends it")
-    talking = [guest.name for guest in state.guests.here.values() if guest.id in state.guests.talking]
+    talking = state.guests.talkers
     parts += [f"{' and '.join(talking)} talk{'s' if len(talking) == 1 else ''} to you"] if talking else []
     parts += ["You talk to the guests"] if state.guests.crew_talks else []
     return "   ".join(parts)

@@ -17,6 +17,7 @@ from urllib.parse import urlsplit
 import numpy as np
 
 from ribalta.core.engine.program.open_microphones import Channel
+from ribalta.core.sound.blocks import BLOCK
 from ribalta.core.sound.gates import Gates, GateView, Gating
 from ribalta.core.sound.levels import RATE, Level, Meters, Samples
 from ribalta.core.sound.limiter import Limiter
@@ -26,7 +27,6 @@ from ribalta.media.sound.sound_devices import DeviceSound, Headphones
 from ribalta.media.threads import go_first
 from ribalta.workers.crew import Crew
 
-BLOCK = RATE // 50
 BLOCK_S = BLOCK / RATE
 LOUDNESS_OVER_S, LOUDNESS_EVERY_S = 3.0, 2.0  # short-term loudness, EBU R 128
 MASTER_FADE_S = 0.05

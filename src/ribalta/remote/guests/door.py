@@ -45,6 +45,7 @@ KINDS = {
 }
 LARGEST, IDLE_S, HANDSHAKE_S = 8192, 20.0, 5.0
 TICK_S, TELL_EVERY_S, AGAIN_S, ANSWER_WITHIN_S = 0.01, 0.5, 2.0, 3.0
+NOBODY_S = 0.1
 MOST_PAGES_OF_ONE, MOST_PAGES = 4, 40
 BY_DOOR = Cause(By.GUEST, "the guests' door")
 HEADERS = {
@@ -167,7 +168,7 @@ class Door:
                 loop.call_soon_threadsafe(self._give, where, packets, age_s)
 
         while True:
-            await asyncio.sleep(TICK_S)
+            await asyncio.sleep(TICK_S if self._talks else NOBODY_S)
             watched, streamed = dict[str, str](), dict[str, str]()
             for talk in self._talks:
                 places = talk.peer.places

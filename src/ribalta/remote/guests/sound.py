@@ -14,7 +14,8 @@ import numpy as np
 from aiortc.mediastreams import MediaStreamError, MediaStreamTrack
 from av.audio.codeccontext import AudioCodecContext
 
-from ribalta.attach.crew_line import BLOCK, CrewLine, Voice
+from ribalta.attach.crew_line import CrewLine, Voice
+from ribalta.core.sound.blocks import BLOCK, JitterBuffer, as_16_bits
 from ribalta.core.sound.levels import RATE, Samples
 
 Packet = Any  # of PyAV
@@ -35,7 +36,7 @@ class Encoder:
 
     def encode(self, block: Samples, number: int) -> list[Packet]:
         """The `number`th block of 20 ms."""
-        whole = (np.clip(block, -1.0, 1.0) * 32767).astype("<i2").reshape(1, -1)
+        whole = as_16_bits(block).reshape(1, -1)
         frame = av.AudioFrame.from_ndarray(whole, format="s16", layout="mono")
         frame.sample_rate, frame.pts, frame.time_base = RATE, number * BLOCK, Fraction(1, RATE)
         packets = list(self._codec.encode(frame))
@@ -71,8 +72,7 @@ class Mouth:
     """What a page says. On the loop's thread."""
 
     def __init__(self) -> None:
-        self._said: deque[Samples] = deque(maxlen=MOST_AHEAD)
-        self._begun = False
+        self.said = JitterBuffer(AHEAD, MOST_AHEAD)
 
     async def listen(self, track: MediaStreamTrack) -> None:
         """Until the line is gone."""
@@ -86,16 +86,7 @@ class Mouth:
             return  # Opus is decoded to that
         whole = frame.to_ndarray().reshape(-1, len(frame.layout.channels)).astype(np.float32).mean(axis=1) / 32768
         for k in range(0, len(whole) - BLOCK + 1, BLOCK):
-            self._said.append(whole[k : k + BLOCK])
-
-    def forget(self) -> None:
-        """What has come is for nobody: its guest does not talk now."""
-        self._said.clear()
-
-    def take(self) -> Samples | None:
-        """The next block, if there is one."""
-        self._begun = bool(self._said) and (self._begun or len(self._said) >= AHEAD)
-        return self._said.popleft() if self._begun else None
+            self.said.put(whole[k : k + BLOCK])
 
 
 class Listener:
@@ -165,8 +156,8 @@ class CrewSound:
         for guest, pages in listeners.items():
             for one in pages:
                 if guest not in talking:
-                    one.mouth.forget()
-                elif (block := one.mouth.take()) is not None:
+                    one.mouth.said.clear()
+                elif (block := one.mouth.said.take()) is not None:
                     voices.append(block)
         said: Samples | None = np.sum(voices, axis=0) if voices else None
         if said is not None:

@@ -55,7 +55,7 @@ def told(state: LiveState, guest: Guest, now_s: float, framings: Framings) -> To
             "talks": guest.talks,
             "talking": guest.id in state.guests.talking,
         },
-        "talk": talkers(state),
+        "talk": [*(["The director"] if state.guests.crew_talks else []), *state.guests.talkers],
         "practice": state.crew.practice,
         "onAir": _shot(state, program.on_air, now_s),
         "onAirFor": round(now_s - program.since_s) if program.on_air is not None else None,
@@ -77,12 +77,6 @@ def told(state: LiveState, guest: Guest, now_s: float, framings: Framings) -> To
             if one.guest in ("", guest.id) and (not one.camera or one.camera in seen)
         ],
     }
-
-
-def talkers(state: LiveState) -> list[str]:
-    """Who talks to the crew now, by name."""
-    names = [guest.name for guest in state.guests.here.values() if guest.id in state.guests.talking]
-    return [*(["The director"] if state.guests.crew_talks else []), *names]
 
 
 def _pads(state: LiveState, page: Page, now_s: float) -> Told:

@@ -12,15 +12,17 @@ from ribalta.attach.line import Damaged, Line
 from ribalta.attach.pictures import PicturesOut, is_sane
 from ribalta.attach.protocol import ANSWERS, CALLS, OF_DEPUTIES, OF_STATIONS, VERSION, Said, Sizes, Who
 from ribalta.core.base.plain import Form, Forms, NotPlain, Plain
+from ribalta.core.engine.program.landing import parts
 from ribalta.core.engine.state.changes import StateChanges
 from ribalta.core.engine.state.groups import VIEWS
 from ribalta.core.engine.state.guests import seat_of_guest
-from ribalta.core.engine.state.live import LiveState
+from ribalta.core.engine.state.live import LiveState, sources_of
 from ribalta.core.engine.state.seats import seat_of
 from ribalta.core.ports.as_run import AsRunLine
 from ribalta.core.ports.causes import ActionRan, By, Cause
 from ribalta.core.ports.guests import OUT, Role
 from ribalta.core.ports.messages import Event, Notice, Severity
+from ribalta.core.ports.shots import Overlays, Shot
 from ribalta.media.program.shapes import Pictures
 from ribalta.server.desks.values import Values
 from ribalta.server.session import Session
@@ -132,7 +134,7 @@ class AttachedDesk:
         elif name == "media.show_at":
             if is_sane(arguments[0]):
                 self._shows(self, {place: size for place, size in arguments[0].items() if self._may_see(place)})
-        elif name == "media.preview" and arguments[0] is not None and not self._may_see(arguments[0].camera_id):
+        elif name == "media.preview" and not self._may_preview(*arguments):
             self.tell(Notice("That camera is not among those of your invitation.", Severity.REFUSED))
         elif name in ("controls.work", "controls.lost"):
             operator.attrgetter(name)(session)(*arguments, self.number)
@@ -156,6 +158,12 @@ class AttachedDesk:
         guest = self._session.state.guests.here.get(self.guest) if self.who is Who.STATION else None
         what = place.partition("@")[0]
         return guest is None or self._session.state.show.camera(what) is None or guest.may_touch(what)
+
+    def _may_preview(self, shot: Shot | None, dress: Overlays) -> bool:
+        """A scene or an inset has cameras of its own."""
+        shown = [part.camera_id for part in parts(self._session.state, shot)] if shot is not None else []
+        shown += [source.camera_id or "" for layer in dress.layers for source in sources_of(layer)]
+        return all(map(self._may_see, shown))
 
     def _cause(self, said: Cause) -> Cause:
         """A desk speaks for itself alone, the guests' door for the guest that it names."""

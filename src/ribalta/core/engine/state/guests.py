@@ -34,6 +34,11 @@ class GuestsState:
     beats: Mapping[str, float] = field(default_factory=lambda: MappingProxyType({}))
     count: int = 0  # of invitations, guests and asked shots so far, for their ids
 
+    @property
+    def talkers(self) -> list[str]:
+        """The guests who talk, by name."""
+        return [guest.name for guest in self.here.values() if guest.id in self.talking]
+
     def speaking(self, cause: Cause) -> Cause:
         """Whoever asks at the seat of a guest is that guest, whatever is said."""
         guest_id = cause.desk.removeprefix(GUEST_HAND)

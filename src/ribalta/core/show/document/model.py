@@ -331,7 +331,7 @@ class Show(Part):
 
     def microphone(self, mic_id: str | None) -> Microphone | None:
         """A microphone by id; None when there is none."""
-        return next((mic for mic in self.microphones if mic.id == mic_id), None)
+        return self._by_id("microphones", self.microphones).get(mic_id or "")
 
     def mark(self, mark_id: str) -> Mark | None:
         """A mark of the floor plan by id; None when there is none."""
