@@ -46,6 +46,7 @@ def _pan(director: RemoteShow) -> float:
 def _rounds(director: RemoteShow, code: str, rounds: int) -> dict[str, Any]:
     went_on_s: list[float] = []
     moved: list[float] = []
+    moving = False  # as the guest is killed: else there is nothing to stop
     for k in range(rounds):
         killed = k == rounds - 1
         command = ["ip", "netns", "exec", SPACE, sys.executable, "-m", "bench.push", code, "-1" if k % 2 else "1"]
@@ -54,7 +55,7 @@ def _rounds(director: RemoteShow, code: str, rounds: int) -> dict[str, Any]:
         guest.stdout.readline()  # it begins to push
         start = _pan(director)
         if killed:
-            wait_for(lambda: abs(_pan(director) - start) > 0.5, 10)  # noqa: B023
+            moving = wait_for(lambda: abs(_pan(director) - start) > 0.5, 10)  # noqa: B023
             guest.kill()
             over_s = time.monotonic()
         else:
@@ -69,7 +70,8 @@ def _rounds(director: RemoteShow, code: str, rounds: int) -> dict[str, Any]:
         "moved_deg_max": round(max(moved), 2),
         "went_on_s_p50": round(percentile(went_on_s[:-1], 0.5), 2),
         "went_on_s_max": round(max(went_on_s[:-1]), 2),
-        "went_on_after_kill_s": round(went_on_s[-1], 2),
+        "moving_when_killed": moving,
+        "went_on_after_kill_s": round(went_on_s[-1], 2) if moving else None,
     }
 
 
