@@ -13,6 +13,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
+from ribalta.core.picture.planes import Picture, bytes_of
 from ribalta.media.outputs import sender, streamer
 from ribalta.media.outputs.encoder import Quality
 from ribalta.media.outputs.encoding import Encoding
@@ -41,11 +42,11 @@ class Busy:
         self._thread.start()
 
     def _run(self) -> None:
-        noise = np.random.default_rng(1).integers(0, 255, (8, SIZE[1], SIZE[0], 4), np.uint8)
+        noise = np.random.default_rng(1).integers(0, 255, (8, bytes_of(*SIZE)), np.uint8)
         tick, start_s = 0, time.monotonic()
         while not self._stopping.wait(max(0.0, start_s + tick * 0.04 - time.monotonic())):
             self.longest_s = max(self.longest_s, time.monotonic() - (start_s + tick * 0.04))
-            self.encoding.take(tick, start_s + tick * 0.04, noise[tick % 8])
+            self.encoding.take(tick, start_s + tick * 0.04, Picture.over(noise[tick % 8], *SIZE))
             self.encoding.hear(start_s + tick * 0.04, np.zeros((1920, 2), np.float32))
             tick += 1
 

@@ -2,12 +2,12 @@
 
 import json
 
-import numpy as np
 import pytest
 
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine.dryrun.rehearsal import all_there
 from ribalta.core.engine.state.live import opening_state
+from ribalta.core.picture.planes import Picture
 from ribalta.core.show.automation.triggers_pads_shortcuts import Destination, Wire
 from ribalta.core.show.document.camera import PictureKind, PictureSource
 from ribalta.core.show.document.model import Show
@@ -88,15 +88,15 @@ def test_a_plan_that_is_none_is_a_sentence(tmp_path, rows):
 
 
 def test_every_picture_and_every_view_says_it():
-    picture = np.full((720, 1280, 4), 90, np.uint8)
+    picture = Picture.plain(1280, 720, (90, 128, 128))
     copy = stamped(picture)
-    assert (picture == 90).all()
-    assert (copy[720 // SHARE :] == 90).all()
-    band = copy[: 720 // SHARE]
+    assert (picture.y == 90).all()
+    assert (copy.y[720 // SHARE + 1 :] == 90).all()
+    band = copy.y[: 720 // SHARE]
     assert band.std() > 60
-    black = np.zeros((360, 640, 4), np.uint8)
+    black = Picture.plain(640, 360)
     stamp(black)
-    assert black[: 360 // SHARE].mean() > 100
+    assert black.y[: 360 // SHARE].mean() > 100
     state = opening_state(load(SHIPPED).show, 0.0)
     assert mode_words(state) == ""
     assert mode_words(state.with_crew(practice=True)).startswith("PRACTICE")

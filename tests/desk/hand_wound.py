@@ -16,6 +16,7 @@ from ribalta.core.engine.controls import Controls, Shortcuts
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.engine.views.as_run import AsRun
 from ribalta.core.engine.views.history import History
+from ribalta.core.picture.planes import Picture
 from ribalta.core.ports.causes import BY_HAND, Cause
 from ribalta.core.ports.crew import EveningEnd
 from ribalta.core.ports.messages import Event, Notice, Severity
@@ -34,6 +35,7 @@ from ribalta.desk.window import Window
 from ribalta.server.chores import Chores
 from ribalta.server.import_export.transfers import Transfers
 from tests.core.hand_wound import Hall
+from tests.pictures import grey
 
 Dialog = TypeVar("Dialog", bound=QDialog)
 Asked = list[tuple[object, ...]]
@@ -48,7 +50,7 @@ class AtOnce(Chores):
 
 @dataclass
 class FakePictures:
-    shown: dict[str, NDArray[np.uint8]] = field(default_factory=dict)
+    shown: dict[str, Picture] = field(default_factory=dict)
     captured_s: dict[str, float] = field(default_factory=dict)
 
 
@@ -98,7 +100,7 @@ class FakeMedia:
 
     def show_at(self, sizes: Mapping[str, tuple[int, int]]) -> None:
         self.sizes = dict(sizes)
-        self.pictures.shown = {place: np.full((h, w, 4), 90, np.uint8) for place, (w, h) in sizes.items()}
+        self.pictures.shown = {place: grey(90, w, h) for place, (w, h) in sizes.items()}
 
     def preview(self, shot: Shot | None, dress: Overlays) -> None:
         self.previewed = (shot, dress)

@@ -10,6 +10,7 @@ from ribalta.core.engine.program.landing import landing_state
 from ribalta.core.ports.shots import LandingState
 from ribalta.demo.portraits import press
 from tests.desk.test_cue_parts import choose, type_in
+from tests.pictures import bgr
 
 pytestmark = pytest.mark.alone
 
@@ -23,7 +24,7 @@ def keys(desk, *names) -> None:
 
 
 def shown(desk, place: str) -> np.ndarray:
-    return np.array(desk.session.media.pictures.shown[place])
+    return bgr(desk.session.media.pictures.shown[place])
 
 
 def bright(picture: np.ndarray, left: float, top: float, right: float, bottom: float) -> int:

@@ -4,9 +4,11 @@ import numpy as np
 import pytest
 
 from ribalta.core.picture.layering import Drawing
+from ribalta.core.picture.planes import Picture
 from ribalta.core.ports.shots import NO_OVERLAYS, FadeToBlack, OverlayFade, Shot, TransitionState
 from ribalta.core.show.document.scenes import Inset, Key, KeyKind, Source, Title, Transition, TransitionKind, WipeShape
 from ribalta.media.program.composer import CARD, Composer, ProgramPlan
+from tests.pictures import furthest, grey, level, painted
 
 WIDE, TALL = 320, 180
 INSET = Inset(slot=1, source=Source(camera_id="c"), left=0.5, top=0.5, wide=0.25, border=0)
@@ -20,7 +22,7 @@ class Greys:
 
     def full(self, source: Source):
         level = self.levels.get(source.camera_id or source.medium_id or "")
-        return None if level is None else np.full((TALL, WIDE, 4), level, np.uint8)
+        return None if level is None else grey(level, WIDE, TALL)
 
     def at_least(self, source: Source, width: int):
         return self.full(source)
@@ -37,8 +39,8 @@ class Greys:
         return Drawing.of(whole)
 
 
-def composed(plan: ProgramPlan, now_s: float = 10.0, clean: bool = False) -> np.ndarray:
-    out, without = np.zeros((TALL, WIDE, 4), np.uint8), np.zeros((TALL, WIDE, 4), np.uint8)
+def composed(plan: ProgramPlan, now_s: float = 10.0, clean: bool = False) -> Picture:
+    out, without = Picture.plain(WIDE, TALL), Picture.plain(WIDE, TALL)
     Composer(WIDE, TALL).program(plan, Greys(), now_s, out, without if clean else None)
     return without if clean else out
 
@@ -50,51 +52,51 @@ def changing(before=NO_OVERLAYS, after=NO_OVERLAYS, **how) -> ProgramPlan:
 
 
 def test_cut_mix_dip_and_wipe_show_what_they_say():
-    assert composed(ProgramPlan(Shot("a")))[90, 160, 0] == 40
-    assert composed(changing(), 10.5)[90, 160, 0] == pytest.approx(120, abs=1)
+    assert level(composed(ProgramPlan(Shot("a"))), 160, 90) == 40
+    assert level(composed(changing(), 10.5), 160, 90) == pytest.approx(120, abs=1)
     dip = changing(kind=TransitionKind.DIP, colour="#ffffff")
-    assert [int(composed(dip, t)[90, 160, 0]) for t in (10.0, 10.5, 11.0)] == [40, 255, 200]
+    assert [level(composed(dip, t), 160, 90) for t in (10.0, 10.5, 11.0)] == [40, 255, 200]
     wipe = changing(kind=TransitionKind.WIPE, shape=WipeShape.ACROSS, softness=0)
     picture = composed(wipe, 10.5)
-    assert (picture[90, 20, 0], picture[90, 300, 0]) == (200, 40)
+    assert (level(picture, 20, 90), level(picture, 300, 90)) == (200, 40)
 
 
 def test_a_shot_without_a_picture_is_black_and_media_are_shots_too():
-    assert composed(ProgramPlan(Shot("gone")))[90, 160, 0] == 0
-    assert composed(ProgramPlan(Shot("", None, "still")))[90, 160, 0] == 90
+    assert level(composed(ProgramPlan(Shot("gone"))), 160, 90) == 0
+    assert level(composed(ProgramPlan(Shot("", None, "still"))), 160, 90) == 90
 
 
 def test_an_inset_of_one_side_comes_with_its_side_and_one_of_both_stays_over_all():
     dress = NO_OVERLAYS.with_("inset1", INSET)
     own = changing(after=dress)
-    assert [int(composed(own, t)[100, 200, 0]) for t in (10.0, 10.5, 11.0)] == [40, 80, 120]
+    assert [level(composed(own, t), 200, 100) for t in (10.0, 10.5, 11.0)] == [40, pytest.approx(80, abs=1), 120]
     both = changing(dress, dress)
-    assert [int(composed(both, t)[100, 200, 0]) for t in (10.0, 10.5, 11.0)] == [120, 120, 120]
-    assert composed(both, 10.5)[10, 10, 0] == 120  # while below it the mix goes on
+    assert [level(composed(both, t), 200, 100) for t in (10.0, 10.5, 11.0)] == [120, 120, 120]
+    assert level(composed(both, 10.5), 10, 10) == 120  # while below it the mix goes on
 
 
 def test_titles_fade_with_a_take_or_by_themselves_and_clean_has_none():
     dress = NO_OVERLAYS.with_("title1", "t1")
-    assert [int(composed(changing(after=dress), t)[-5, 5, 0]) for t in (10.0, 11.0)] == [40, 255]
+    assert [level(composed(changing(after=dress), t), 5, -5) for t in (10.0, 11.0)] == [40, 255]
     title = Title(id="t1", name="Name", template="bar", moves="rise")
     fading = ProgramPlan(Shot("a"), dress, fading={"title1": OverlayFade("t1", True, 10.0, 10)}, titles={"t1": title})
-    assert composed(fading, 10.0)[-5, 5, 0] == 40
-    assert 40 < composed(fading, 10.3)[-2, 5, 0] < 255
-    assert composed(fading, 10.5)[-5, 5, 0] == 255
-    assert composed(ProgramPlan(Shot("a"), dress), clean=True)[-5, 5, 0] == 40
+    assert level(composed(fading, 10.0), 5, -5) == 40
+    assert 40 < level(composed(fading, 10.3), 5, -2) < 255
+    assert level(composed(fading, 10.5), 5, -5) == 255
+    assert level(composed(ProgramPlan(Shot("a"), dress), clean=True), 5, -5) == 40
     going = ProgramPlan(Shot("a"), NO_OVERLAYS, fading={"title1": OverlayFade("t1", False, 10.0, 10)})
-    assert composed(going, 10.2)[-5, 5, 0] == pytest.approx(148, abs=3)
+    assert level(composed(going, 10.2), 5, -5) == pytest.approx(148, abs=3)
 
 
 def test_an_inset_that_comes_by_itself_fades_in():
     dress = NO_OVERLAYS.with_("inset1", INSET)
     plan = ProgramPlan(Shot("a"), dress, fading={"inset1": OverlayFade(INSET, True, 10.0, 10)})
-    assert [int(composed(plan, t)[100, 200, 0]) for t in (10.0, 10.2, 10.4)] == [40, 80, 120]
+    assert [level(composed(plan, t), 200, 100) for t in (10.0, 10.2, 10.4)] == [40, pytest.approx(80, abs=1), 120]
 
 
 def test_a_key_is_laid_where_it_is_bright():
     key = Key(fill=Source(camera_id="b"), key=Source(camera_id="c"), kind=KeyKind.LINEAR)
-    assert composed(ProgramPlan(Shot("a"), NO_OVERLAYS.with_("key", key)))[90, 160, 0] == pytest.approx(
+    assert level(composed(ProgramPlan(Shot("a"), NO_OVERLAYS.with_("key", key))), 160, 90) == pytest.approx(
         40 + 160 * 120 / 255, abs=3
     )
 
@@ -102,16 +104,16 @@ def test_a_key_is_laid_where_it_is_bright():
 def test_black_and_card_hide_everything():
     dress = NO_OVERLAYS.with_("title1", "t1")
     dark = ProgramPlan(Shot("b"), dress, black=FadeToBlack(True, 10.0, 10))
-    assert [int(composed(dark, t)[90, 160, 0]) for t in (10.0, 10.2, 10.4)] == [200, 100, 0]
-    assert composed(dark, 10.4)[90, 160, 3] == 255
-    assert composed(ProgramPlan(Shot("b"), dress, card=True))[-5, 5, 0] == 77
+    assert [level(composed(dark, t), 160, 90) for t in (10.0, 10.2, 10.4)] == [200, 100, 0]
+    assert {int(plane.max()) for plane in composed(dark, 10.4).planes} == {16, 128}
+    assert level(composed(ProgramPlan(Shot("b"), dress, card=True)), 5, -5) == 77
 
 
 def test_next_shows_what_the_take_will_bring():
     dress = NO_OVERLAYS.with_("inset1", INSET).with_("title1", "t1")
-    out = np.zeros((TALL, WIDE, 4), np.uint8)
+    out = Picture.plain(WIDE, TALL)
     Composer(WIDE, TALL).still(Shot("b"), dress, Greys(), out)
-    assert [int(out[y, x, 0]) for y, x in ((20, 20), (100, 200), (175, 20))] == [200, 120, 255]
+    assert [level(out, x, y) for y, x in ((20, 20), (100, 200), (175, 20))] == [200, 120, 255]
 
 
 class Kept(Greys):
@@ -137,12 +139,12 @@ def test_a_key_and_titles_at_rest_look_as_one_as_they_do_one_by_one():
     composer, feeds = Composer(WIDE, TALL), Kept()
     half = np.zeros((TALL, WIDE, 4), np.uint8)
     half[:, : WIDE // 2] = 180
-    feeds._made[(None, "still")] = half
+    feeds._made[(None, "still")] = painted(half)
     key = Key(fill=Source(medium_id="still"), kind=KeyKind.LINEAR)
     dress = NO_OVERLAYS.with_("inset1", INSET).with_("key", key).with_("title1", "t1").with_("title2", "soft")
 
-    def frame(plan: ProgramPlan, now_s: float = 10.0) -> np.ndarray:
-        out = np.zeros((TALL, WIDE, 4), np.uint8)
+    def frame(plan: ProgramPlan, now_s: float = 10.0) -> Picture:
+        out = Picture.plain(WIDE, TALL)
         assert composer.program(plan, feeds, now_s, out)
         return out
 
@@ -150,18 +152,18 @@ def test_a_key_and_titles_at_rest_look_as_one_as_they_do_one_by_one():
     first = frame(still)
     frames = [frame(still) for _ in range(30)]
     assert composer._top._one is not None
-    assert np.abs(frames[-1].astype(int) - first).max() <= 2
+    assert furthest(frames[-1], first) <= 2
     mixed = frame(changing(dress, dress), 10.5)
-    alone = np.zeros((TALL, WIDE, 4), np.uint8)
+    alone = Picture.plain(WIDE, TALL)
     Composer(WIDE, TALL).program(changing(dress, dress), feeds, 10.5, alone)
-    assert np.abs(mixed.astype(int) - alone).max() <= 2
+    assert furthest(mixed, alone) <= 2
     going = frame(ProgramPlan(Shot("a"), dress.with_("title2", None)))
-    assert abs(int(going[90, 250, 0]) - 40) < 2
-    assert going[-5, 250, 0] == 255
+    assert abs(level(going, 250, 90) - 40) < 2
+    assert level(going, 250, -5) == 255
 
 
 def test_a_frame_that_is_not_wanted_any_more_is_given_up():
-    out = np.zeros((TALL, WIDE, 4), np.uint8)
+    out = Picture.plain(WIDE, TALL)
     titled = ProgramPlan(Shot("a"), NO_OVERLAYS.with_("title1", "t1"))
     assert not Composer(WIDE, TALL).program(titled, Greys(), 10.0, out, given_up=lambda: True)
-    assert out[-5, 5, 0] == 40
+    assert level(out, 5, -5) == 40

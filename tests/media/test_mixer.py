@@ -6,6 +6,7 @@ import time
 import numpy as np
 import pytest
 
+from ribalta.core.picture.planes import Picture
 from ribalta.core.ports.messages import PictureStalled
 from ribalta.core.ports.shots import Shot
 from ribalta.media.program.composer import ProgramPlan
@@ -13,6 +14,7 @@ from ribalta.media.program.mixer import Mixer
 from ribalta.media.sources.shared_picture import SharedPicture
 from ribalta.standins.frames import SIZES, FrameFile, sweep
 from ribalta.standins.head import Stand
+from tests.pictures import grey, level
 
 pytestmark = pytest.mark.alone
 
@@ -25,7 +27,7 @@ class Source:
         self.grey = grey
 
     def show(self, captured_s: float, stream: int = 0) -> None:
-        self.file.begin(stream)[:] = (self.grey, self.grey, self.grey, 255)
+        self.file.begin(stream)[:] = grey(self.grey, *SIZES[stream]).in_one_piece()
         self.file.publish(stream, captured_s, Stand(0, 0, 0))
 
 
@@ -47,7 +49,7 @@ def test_a_reader_sees_the_latest_whole_frame(pair):
         pair[0].show(100.0 + k)
     reader.arrives(100.6)
     frame = reader.best()
-    assert (frame.number, frame.captured_s, int(frame.pixels[5, 5, 0])) == (5, 104.0, 40)
+    assert (frame.number, frame.captured_s, level(frame.picture)) == (5, 104.0, 40)
 
 
 def test_when_the_writer_goes_the_last_picture_stays_and_a_new_writer_is_found(pair):
@@ -57,16 +59,16 @@ def test_when_the_writer_goes_the_last_picture_stays_and_a_new_writer_is_found(p
     assert reader.arrives(100.2)
     pair[0].file.close()
     assert not reader.arrives(101.0)
-    assert int(reader.best().pixels[0, 0, 0]) == 40
+    assert level(reader.best().picture) == 40
     pair[0] = Source("a", 90)
     pair[0].show(102.0)
     assert [reader.arrives(101.6), reader.arrives(102.1)] == [False, True]
-    assert int(reader.best().pixels[0, 0, 0]) == 90
+    assert level(reader.best().picture) == 90
 
 
 def test_files_of_killed_writers_are_swept_away_and_those_of_living_ones_stay(pair, tmp_path):
     living = FrameFile("ribalta-living-1")
-    (tmp_path / "ribalta-killed-1").write_bytes(b"RIBALTA1")
+    (tmp_path / "ribalta-killed-1").write_bytes(b"RIBALTA2")
     (tmp_path / "other-1").write_bytes(b"not ours")
     sweep()
     assert {p.name for p in tmp_path.iterdir()} == {"a", "b", "other-1", "ribalta-living-1"}
@@ -81,7 +83,7 @@ def test_a_name_that_is_no_picture_reads_as_no_picture(name):
 
 
 def test_a_file_that_is_something_else_reads_as_no_picture(pair, tmp_path):
-    (tmp_path / "junk").write_bytes(b"RIBALTA1" + b"\xff" * 9000)
+    (tmp_path / "junk").write_bytes(b"RIBALTA2" + b"\xff" * 9000)
     assert not SharedPicture("junk").arrives(1.0)
 
 
@@ -145,16 +147,18 @@ def test_the_program_follows_a_plan_at_once_and_survives_a_source_that_goes(pair
     mixer = Mixer(sources, lambda _: None, on_composed)
     mixer.start()
     try:
-        for name, grey in (("a", 40), ("b", 200)):
+        for name, shown in (("a", 40), ("b", 200)):
             wanted[:] = [name]
             composed.clear()
             mixer.follow(ProgramPlan(program=Shot(name)))
             assert composed.wait(2)
-            assert np.all(mixer.program[..., 0] == grey)
+            assert np.ptp(mixer.program.y) == 0
+            assert level(mixer.program) == shown
         pair.pop().file.close()
         composed.clear()
         assert composed.wait(2)
-        assert np.all(mixer.program[..., 0] == 200)
+        assert np.ptp(mixer.program.y) == 0
+        assert level(mixer.program) == 200
     finally:
         mixer.stop()
 
@@ -169,7 +173,8 @@ def test_a_small_source_fills_the_program(pair):
     try:
         mixer.follow(ProgramPlan(program=Shot("a")))
         assert done.wait(2)
-        assert np.all(mixer.program[..., 0] == 40)
+        assert np.ptp(mixer.program.y) == 0
+        assert level(mixer.program) == 40
         assert SIZES[1] == (480, 270)
         assert mixer.jpeg("a")[:2] == b"\xff\xd8"
         assert mixer.jpeg("none") is None
@@ -208,7 +213,7 @@ def test_whoever_paints_waits_while_a_frame_is_composed_and_not_longer(pair):
 
 
 def test_a_clip_that_is_cut_to_while_it_is_opened_is_no_black_flash():
-    shown: list[np.ndarray] = []
+    shown: list[Picture] = []
 
     class Opening:
         """A bin whose clip is there after a while."""
@@ -224,13 +229,13 @@ def test_a_clip_that_is_cut_to_while_it_is_opened_is_no_black_flash():
 
     mixer = Mixer({}, lambda _: None, bin_of_media=Opening(), size=(64, 36))
     mixer.desk_pictures.show_at({"next": (32, 18)})
-    mixer._program[mixer._turn][:] = 90  # what went out before
+    mixer._program[mixer._turn].take(grey(90, 64, 36))  # what went out before
     mixer.follow(ProgramPlan(program=Shot("", None, "b1"), next=Shot("", None, "b1")))
     for tick in range(3):
         mixer.round(tick, 0.0)
         mixer.desk_pictures.round()
-        assert int(mixer.program[5, 5, 0]) == 90
-        assert int(mixer.desk_pictures.latest.shown["next"][5, 5, 0]) == 0  # only program stands in
-    shown.append(np.full((36, 64, 4), 200, np.uint8))
+        assert level(mixer.program) == 90
+        assert level(mixer.desk_pictures.latest.shown["next"]) == 0  # only program stands in
+    shown.append(grey(200, 64, 36))
     mixer.round(4, 0.0)
-    assert int(mixer.program[5, 5, 0]) == 200
+    assert level(mixer.program) == 200

@@ -19,7 +19,9 @@ from ribalta.media.outputs.outputs import ProgramOutputs
 from ribalta.media.program.composer import ProgramPlan
 from ribalta.media.program.mixer import Mixer
 from ribalta.media.sources.source import Frame
+from tests import pictures
 from tests.core.hand_wound import small_show
+from tests.pictures import grey
 
 pytestmark = pytest.mark.alone
 
@@ -33,7 +35,7 @@ class Still:
     newest_s = 0.0
 
     def __init__(self, level: int) -> None:
-        self._frame = Frame(1, 0.0, np.full((720, 1280, 4), level, np.uint8))
+        self._frame = Frame(1, 0.0, grey(level, 1280, 720))
         self.wanted = 0
 
     def arrives(self, now_s: float) -> bool:
@@ -60,7 +62,7 @@ class KeptPictures:
         return None
 
     def file(self, name: str):
-        return np.full((720, 1280, 4), 250, np.uint8) if name == "stored.jpg" else None
+        return grey(250, 1280, 720) if name == "stored.jpg" else None
 
     def drawing(self, name: str, size: tuple[int, int]):
         whole = np.zeros((size[1], size[0], 4), np.uint8)
@@ -85,7 +87,7 @@ def until(true, limit_s: float = 20.0) -> None:
 
 def level(mixer: Mixer, place: str, row: float = 0.5) -> int:
     picture = mixer.desk_pictures.latest.shown.get(place)
-    return -1 if picture is None else int(picture[int(row * picture.shape[0]), 4, 0])
+    return -1 if picture is None else pictures.level(picture, 4, int(row * picture.height))
 
 
 def test_every_place_shows_its_picture_at_its_size(mixer):
@@ -97,7 +99,7 @@ def test_every_place_shows_its_picture_at_its_size(mixer):
     until(lambda: level(mixer, "program") == 40 and level(mixer, "next") == 100 and level(mixer, "c3@many") == 160)
     until(lambda: level(mixer, "clean@screen", 0.95) == 40)
     assert level(mixer, "program", 0.95) == 255
-    assert mixer.desk_pictures.latest.shown["clean@screen"].shape == (180, 320, 4)
+    assert mixer.desk_pictures.latest.shown["clean@screen"].size == (320, 180)
     mixer.follow(ProgramPlan(Shot("c1")))
     until(lambda: "next" not in mixer.desk_pictures.latest.shown)
     mixer.desk_pictures.show_at({"c3@many": (64, 36)})
@@ -131,7 +133,7 @@ def test_program_and_cameras_are_recorded_beside_each_other_from_the_same_frame(
     sound = SimpleNamespace(taps=())
     made = ProgramOutputs(mixer, sound, lambda name, why: ended.append((name, why)))
     mixer.follow(ProgramPlan(Shot("c1")))
-    until(lambda: int(mixer.program[0, 0, 0]) == 40)
+    until(lambda: pictures.level(mixer.program) == 40)
     made.begin_recording(show, "Opening")
     assert [s.what for s in made.recordings] == ["program", "c2"]
     assert [tap.what for tap in sound.taps] == ["program", "c2"]
@@ -194,7 +196,7 @@ def test_program_is_written_to_a_virtual_camera_in_its_own_format(mixer, tmp_pat
     monkeypatch.setattr(virtual_camera, "open_device", lambda size: opened(size, tmp_path))
     made = ProgramOutputs(mixer, SimpleNamespace(taps=()), lambda *_: None)
     mixer.follow(ProgramPlan(Shot("c1")))
-    until(lambda: int(mixer.program[0, 0, 0]) == 40)
+    until(lambda: pictures.level(mixer.program) == 40)
     made.begin_virtual()
     picture = 1280 * 720 * 3 // 2
     until(lambda: (tmp_path / "video1").stat().st_size >= 3 * picture)

@@ -14,6 +14,7 @@ import cv2
 import numpy as np
 import pytest
 
+from ribalta.core.picture.planes import Picture
 from ribalta.core.show.document.scenes import Source
 from ribalta.core.sound.levels import RATE
 from ribalta.media.outputs import recorder
@@ -24,6 +25,7 @@ from ribalta.media.outputs.outputs import ProgramOutputs
 from ribalta.media.outputs.recorder import OPTIONS, PROGRAM_QUALITY, Recording, last_picture, names_for
 from ribalta.media.program.composer import Composer
 from ribalta.server.program_host import plan_of
+from tests import pictures
 from tests.core.hand_wound import Hall, small_show
 
 pytestmark = pytest.mark.real_time
@@ -35,7 +37,7 @@ LEVELS = {"c1": 40, "c2": 100, "c3": 160, "c4": 220}
 class Greys:
     def full(self, source: Source):
         level = LEVELS.get(source.camera_id or "")
-        return None if level is None else np.full((SIZE[1], SIZE[0], 4), level, np.uint8)
+        return None if level is None else grey(level)
 
     def at_least(self, source: Source, width: int):
         return self.full(source)
@@ -66,8 +68,8 @@ def taken_away(line, file: Muxer) -> None:
         file.mux(piece, line.first)
 
 
-def grey(level: int) -> np.ndarray:
-    return np.full((SIZE[1], SIZE[0], 4), level, np.uint8)
+def grey(level: int) -> Picture:
+    return pictures.grey(level, *SIZE)
 
 
 def test_two_hundred_cuts_are_in_their_frames_and_each_beep_is_at_its_cut(tmp_path):
@@ -76,7 +78,7 @@ def test_two_hundred_cuts_are_in_their_frames_and_each_beep_is_at_its_cut(tmp_pa
     hall = Hall(small_show(landing_rule="straight"))
     composer, encoding = Composer(*SIZE), encoding_of("program")
     line, file = encoding.open_line(), Muxer(str(path), "matroska", SIZE, encoding.encoder.sound_like, OPTIONS)
-    out = np.zeros((SIZE[1], SIZE[0], 4), np.uint8)
+    out = Picture.plain(*SIZE)
     shown: list[str] = []
     cuts: list[int] = []
     beep = (0.5 * np.sin(2 * np.pi * 1000 * np.arange(RATE // 50) / RATE)).astype(np.float32)[:, None].repeat(2, axis=1)
@@ -177,9 +179,9 @@ class Clock:
 
     def run(self) -> None:
         start_s = time.monotonic()
-        picture = np.zeros((SIZE[1], SIZE[0], 4), np.uint8)
+        picture = Picture.plain(*SIZE)
         while not self.stopping.wait(max(0.0, start_s + self.tick * 0.04 - time.monotonic())):
-            picture[:] = 60 + self.tick % 100
+            picture.y[:] = 60 + self.tick % 100
             for tap in self.taps:
                 tap.take(self.tick, start_s + self.tick * 0.04, picture)
                 for half in (0, 1):
@@ -220,6 +222,7 @@ def test_a_recording_has_chapters_a_timecode_and_a_picture_read_back_from_it(tmp
 WRITER = """
 import sys, threading, time, numpy as np
 from pathlib import Path
+from ribalta.core.picture.planes import Picture
 from ribalta.media.outputs.encoding import Encoding
 from ribalta.media.outputs.recorder import PROGRAM_QUALITY, Recording
 encoding = Encoding("program", (320, 180), PROGRAM_QUALITY, True)
@@ -230,7 +233,7 @@ start = time.monotonic()
 print(start, flush=True)
 for tick in range(100000):
     time.sleep(max(0, start + tick * 0.04 - time.monotonic()))
-    encoding.take(tick, start + tick * 0.04, np.full((180, 320, 4), tick % 250, np.uint8))
+    encoding.take(tick, start + tick * 0.04, Picture.plain(320, 180, (tick % 250, 128, 128)))
     for half in (0, 1):
         encoding.hear(start + tick * 0.04 + 0.02 * half, np.zeros((960, 2), np.float32))
 """

@@ -9,7 +9,6 @@ import threading
 import time
 from pathlib import Path
 
-import numpy as np
 import pytest
 
 from ribalta.attach import pictures as attach_pictures
@@ -18,6 +17,7 @@ from ribalta.attach.line import LENGTH, Line
 from ribalta.attach.protocol import VERSION, Said
 from ribalta.attach.remote_show import RemoteShow
 from ribalta.core.base.faults import LocalFault
+from ribalta.core.picture.planes import Picture
 from ribalta.core.ports.messages import InUse, Notice
 from ribalta.core.show.files import storage
 from ribalta.core.show.files.journal import journal_path
@@ -144,10 +144,10 @@ def test_pictures_are_shared_and_gone_with_either_end(stage):
     one = stage.desk()
     one.media.show_at({"program": (64, 36), "next": (32, 18)})
     until(lambda: "program" in one.media.pictures.shown)
-    assert one.media.pictures.shown["program"].shape == (36, 64, 4)
+    assert one.media.pictures.shown["program"].size == (64, 36)
     assert "next" not in one.media.pictures.shown
     with pytest.raises((ValueError, TypeError)):
-        one.media.pictures.shown["program"][0, 0, 0] = 1  # only read here
+        one.media.pictures.shown["program"].y[0, 0] = 1  # only read here
     out = attach_pictures.PicturesOut({"program": (8, 8)})
     theirs = attach_pictures.PicturesIn(os.dup(out.file), out.sizes)
     with pytest.raises(OSError, match="not permitted"):
@@ -155,14 +155,14 @@ def test_pictures_are_shared_and_gone_with_either_end(stage):
     with pytest.raises(OSError, match="not permitted"):
         os.ftruncate(out.file, 0)
     for k in range(7):
-        out.show("program", np.full((8, 8, 4), k, np.uint8), float(k))
-        assert theirs["program"][0, 0, 0] == k
+        out.show("program", Picture.plain(8, 8, (k, 128, 128)), float(k))
+        assert theirs["program"].y[0, 0] == k
         assert theirs.captured_s("program") == (float(k) or None)
     out.clear("program")
     assert "program" not in theirs
     os.close(out.file)
     one.media.show_at({"program": (128, 72)})
-    until(lambda: one.media.pictures.shown.get("program", np.empty((0, 0))).shape[0] == 72)
+    until(lambda: one.media.pictures.shown.get("program", Picture.plain(2, 2)).height == 72)
     assert not list(Path("/dev/shm").glob("*ribalta pictures*"))
     one.leave()
     until(lambda: not stage.session.media.mixer.desk_pictures._sizes)

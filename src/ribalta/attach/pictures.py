@@ -5,7 +5,7 @@ Each place has three pictures by turns, so that the one that was read last stays
 
     0     u64      number of the newest, from 1; it is picture number % 3. 0: there is none
     8     3 f64    when each was captured (clock time)
-    64    pixels   three pictures, BGRA rows without padding, each begun on a page
+    64    pixels   three pictures, each begun on a page: the planes of I420, one after the other without padding
 """
 
 import fcntl
@@ -16,11 +16,10 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
 from ribalta.attach.protocol import Sizes
+from ribalta.core.picture.planes import Picture, bytes_of
 
-Image = NDArray[np.uint8]
 TURNS, HEAD, PAGE = 3, 64, 4096
 LARGEST_SIDE, MOST_PLACES = 4096, 200
 NUMBER = struct.Struct("<Q")
@@ -31,7 +30,7 @@ SEALS = fcntl.F_SEAL_SHRINK | fcntl.F_SEAL_GROW | fcntl.F_SEAL_SEAL | FUTURE_WRI
 @dataclass(frozen=True)
 class _Slot:
     begin: int
-    pictures: tuple[Image, ...]
+    pictures: tuple[Picture, ...]
 
 
 def _page(size: int) -> int:
@@ -39,7 +38,7 @@ def _page(size: int) -> int:
 
 
 def _length(size: tuple[int, int]) -> int:
-    return PAGE + TURNS * _page(size[0] * size[1] * 4)
+    return PAGE + TURNS * _page(bytes_of(*size))
 
 
 def is_sane(sizes: Sizes) -> bool:
@@ -50,9 +49,11 @@ def is_sane(sizes: Sizes) -> bool:
 def _slots(memory: mmap.mmap, sizes: Sizes) -> dict[str, _Slot]:
     slots, begin = {}, 0
     for place, (width, height) in sizes.items():
-        step = _page(width * height * 4)
+        step = _page(bytes_of(width, height))
         pictures = tuple(
-            np.frombuffer(memory, np.uint8, width * height * 4, begin + PAGE + k * step).reshape(height, width, 4)
+            Picture.over(
+                np.frombuffer(memory, np.uint8, bytes_of(width, height), begin + PAGE + k * step), width, height
+            )
             for k in range(TURNS)
         )
         slots[place] = _Slot(begin, pictures)
@@ -75,17 +76,17 @@ class PicturesOut:
             os.close(self.file)
             raise
         self._slots = _slots(self._memory, sizes)
-        self._last: dict[str, Image] = {}
+        self._last: dict[str, Picture] = {}
 
-    def show(self, place: str, picture: Image, captured_s: float) -> None:
+    def show(self, place: str, picture: Picture, captured_s: float) -> None:
         """The newest picture of a place; one that is there already, or has another size, is passed over."""
         slot = self._slots.get(place)
-        if slot is None or picture.shape != slot.pictures[0].shape or self._last.get(place) is picture:
+        if slot is None or picture.size != slot.pictures[0].size or self._last.get(place) is picture:
             return
         self._last[place] = picture
         (number,) = NUMBER.unpack_from(self._memory, slot.begin)
         number += 1
-        np.copyto(slot.pictures[number % TURNS], picture)
+        slot.pictures[number % TURNS].take(picture)
         struct.pack_into("<d", self._memory, slot.begin + 8 + 8 * (number % TURNS), captured_s)
         NUMBER.pack_into(self._memory, slot.begin, number)
 
@@ -96,7 +97,7 @@ class PicturesOut:
             NUMBER.pack_into(self._memory, slot.begin, 0)
 
 
-class PicturesIn(Mapping[str, Image]):
+class PicturesIn(Mapping[str, Picture]):
     """The desk's end: the newest picture of each place. Takes `file` over. Raises OSError, ValueError."""
 
     def __init__(self, file: int = -1, sizes: Sizes | None = None) -> None:
@@ -117,7 +118,7 @@ class PicturesIn(Mapping[str, Image]):
         assert self._memory is not None
         return int(NUMBER.unpack_from(self._memory, slot.begin)[0])
 
-    def __getitem__(self, place: str) -> Image:
+    def __getitem__(self, place: str) -> Picture:
         slot = self._slots[place]
         number = self._number(slot)
         if not number:

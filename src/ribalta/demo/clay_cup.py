@@ -15,7 +15,9 @@ import numpy as np
 
 from ribalta.core.engine.state.live import opening_state
 from ribalta.core.optics.projection import point_to_pan_tilt
+from ribalta.core.picture.colours import image_of, picture_of
 from ribalta.core.picture.layering import Drawing
+from ribalta.core.picture.planes import Picture
 from ribalta.core.ports.shots import Shot
 from ribalta.core.show.document.model import (
     LETTERS,
@@ -41,9 +43,7 @@ from ribalta.demo import evening
 from ribalta.demo.crew import with_lists
 from ribalta.demo.cues import with_cues
 from ribalta.media.library.drawing_process import DrawingProcess
-from ribalta.media.library.flat import on_black
 from ribalta.media.program.composer import Composer
-from ribalta.media.sources.source import Image
 from ribalta.standins.cameras import BUILDS, Build
 from ribalta.standins.hall.people import moment
 from ribalta.standins.hall.picture import HallPicture
@@ -301,15 +301,15 @@ class _Drawn:
     def __init__(self, pictures: dict[str, bytes], base: Source) -> None:
         self._pictures, self._base = pictures, base
 
-    def full(self, source: Source) -> Image | None:
+    def full(self, source: Source) -> Picture | None:
         if source.medium_id is not None:
-            return on_black(DrawingProcess().still(evening.files()["slide-1.svg"], (960, 540)))
+            return picture_of(DrawingProcess().still(evening.files()["slide-1.svg"], (960, 540)))
         data = np.frombuffer(self._pictures[source.framing_id or ""], np.uint8)
         picture = cv2.imdecode(data, cv2.IMREAD_COLOR)
         assert picture is not None
-        return np.asarray(cv2.cvtColor(picture, cv2.COLOR_BGR2BGRA), np.uint8)
+        return picture_of(np.asarray(picture, np.uint8))
 
-    def at_least(self, source: Source, width: int) -> Image | None:
+    def at_least(self, source: Source, width: int) -> Picture | None:
         plain = source.framing_id is None and source.medium_id is None
         return self.full(self._base if plain else source)
 
@@ -321,12 +321,11 @@ class _Drawn:
 def _scene_picture(show: Show, scene: Scene, drawn: dict[str, bytes]) -> bytes:
     base = scene.base
     shot = Shot(base.camera_id or "", base.framing_id, base.medium_id, scene.id)
-    out = np.zeros((540, 960, 4), np.uint8)
+    out = Picture.plain(960, 540)
     dress = opening_state(show).overlays_of(shot)
 
     Composer(960, 540).still(shot, dress, _Drawn(drawn, base), out)
-    bgr = np.ascontiguousarray(out[..., :3])
-    return cv2.imencode(".jpg", bgr, [cv2.IMWRITE_JPEG_QUALITY, 80])[1].tobytes()
+    return cv2.imencode(".jpg", image_of(out), [cv2.IMWRITE_JPEG_QUALITY, 80])[1].tobytes()
 
 
 if __name__ == "__main__":

@@ -10,8 +10,6 @@ from pathlib import Path
 from threading import Lock
 from typing import Any
 
-import numpy as np
-from numpy.typing import NDArray
 from pydantic import ValidationError
 from PySide6.QtCore import QObject, Qt, QTimer, Signal
 from PySide6.QtGui import QImage, QPixmap
@@ -27,6 +25,7 @@ from ribalta.core.ports.messages import DeskAsked, Event, InUse, Learned, Notice
 from ribalta.core.ports.saving import CopySaved
 from ribalta.core.show.automation.calls import Call, arguments_of
 from ribalta.core.show.automation.triggers_pads_shortcuts import How
+from ribalta.desk.live_pictures import as_image
 from ribalta.desk.preferences import Preferences, read_preferences, write_preferences
 from ribalta.desk.running_show import RunningShow
 from ribalta.desk.stored_pictures import StoredPictures
@@ -87,7 +86,6 @@ class Bridge(QObject):
         self._keeping = Lock()
         self.folder = Path(self.preferences.folder or Path.home())  # where files were looked for last
         self._wanted: dict[str, dict[str, tuple[int, int]]] = {}
-        self._lent: dict[str, NDArray[np.uint8]] = {}
         self.lateness_s: deque[float] = deque(maxlen=4000)
         self._due_s = 0.0
         self._held_control = ""
@@ -232,13 +230,9 @@ class Bridge(QObject):
         self.media.show_at({place: size for each in self._wanted.values() for place, size in each.items()})
 
     def picture_of(self, place: str) -> QImage | None:
-        """The scaled picture of a place ("program", "next" or a camera id), without a copy."""
-        pixels = self.media.pictures.shown.get(place)
-        if pixels is None:
-            return None
-        self._lent[place] = pixels  # the image below does not keep them alive
-        height, width = pixels.shape[:2]
-        return QImage(pixels.data, width, height, width * 4, QImage.Format.Format_RGB32)
+        """The scaled picture of a place ("program", "next" or a camera id)."""
+        picture = self.media.pictures.shown.get(place)
+        return as_image(picture) if picture is not None else None
 
     def picture_age_s(self, place: str) -> float:
         return self.now_s - self.media.pictures.captured_s.get(place, self.now_s)

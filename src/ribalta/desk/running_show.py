@@ -15,6 +15,7 @@ from ribalta.core.engine.controls import Shortcuts
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.engine.views.as_run import AsRun
 from ribalta.core.engine.views.history import History
+from ribalta.core.picture.planes import Picture
 from ribalta.core.ports.causes import Cause
 from ribalta.core.ports.crew import EveningEnd
 from ribalta.core.ports.messages import Event
@@ -27,10 +28,10 @@ from ribalta.core.survey.job import Job, Kind
 
 
 class Pictures(Protocol):
-    """Scaled live pictures, (height, width, 4) BGRA, and when they were captured, by the place that shows them."""
+    """Scaled live pictures, and when they were captured, by the place that shows them."""
 
     @property
-    def shown(self) -> Mapping[str, NDArray[np.uint8]]: ...
+    def shown(self) -> Mapping[str, Picture]: ...
     @property
     def captured_s(self) -> Mapping[str, float]: ...
 

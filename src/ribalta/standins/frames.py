@@ -2,7 +2,7 @@
 
 Layout, little-endian; a stream is 0 (main) or 1 (small):
 
-    0     8 bytes  b"RIBALTA1"
+    0     8 bytes  b"RIBALTA2"
     16    f64      time (CLOCK_MONOTONIC) at which a reader last wished for the main stream
     24    f64      the same, at which a reader last looked at all
     64+256*stream:
@@ -12,7 +12,8 @@ Layout, little-endian; a stream is 0 (main) or 1 (small):
         32+64*slot:  u64 frame number (0 while it is written), f64 time of capture,
                      f64 f64 f64 the head's true pan, tilt (degrees) and zoom
 
-Pixels are BGRA rows without padding. The file is locked (flock) by its writer for as long as it lives.
+A picture is the planes of I420 (BT.709, limited range), one after the other without padding.
+The file is locked (flock) by its writer for as long as it lives.
 """
 
 import contextlib
@@ -33,6 +34,11 @@ SIZES = ((1280, 720), (480, 270))
 PIXELS_FROM = 4096
 
 
+def length(width: int, height: int) -> int:
+    """Of a frame, in bytes; both sides are even."""
+    return width * height * 3 // 2
+
+
 def sweep() -> None:
     """Take away the files of writers that were killed: nobody holds their lock any more."""
     for path in FOLDER.glob("ribalta-*-[1-9]"):
@@ -46,7 +52,7 @@ class FrameFile:
 
     def __init__(self, name: str) -> None:
         self.path = FOLDER / name
-        total = PIXELS_FROM + sum(3 * w * h * 4 for w, h in SIZES)
+        total = PIXELS_FROM + sum(3 * length(*size) for size in SIZES)
         try:
             self._handle = os.open(self.path, os.O_RDWR | os.O_CREAT, 0o600)
             fcntl.flock(self._handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
@@ -59,13 +65,12 @@ class FrameFile:
         offset = PIXELS_FROM
         self._slots: list[list[NDArray[np.uint8]]] = []
         for stream, (w, h) in enumerate(SIZES):
-            size = w * h * 4
-            slots = [np.frombuffer(self._map, np.uint8, size, offset + k * size).reshape(h, w, 4) for k in range(3)]
-            self._slots.append(slots)
+            size = length(w, h)
+            self._slots.append([np.frombuffer(self._map, np.uint8, size, offset + k * size) for k in range(3)])
             struct.pack_into("<IIQQ", self._map, 64 + 256 * stream, w, h, offset, 0)
             offset += 3 * size
         self._number = [0, 0]
-        self._map[0:8] = b"RIBALTA1"
+        self._map[0:8] = b"RIBALTA2"
 
     def main_wanted_s(self) -> float:
         return float(struct.unpack_from("<d", self._map, 16)[0])
@@ -75,7 +80,7 @@ class FrameFile:
         return float(struct.unpack_from("<d", self._map, 24)[0])
 
     def begin(self, stream: int) -> NDArray[np.uint8]:
-        """The pixels of the next frame, to be painted over."""
+        """The bytes of the next frame, to be written over."""
         slot = (self._number[stream] + 1) % 3
         struct.pack_into("<Q", self._map, self._head(stream, slot), 0)
         return self._slots[stream][slot]

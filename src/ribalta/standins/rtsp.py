@@ -14,12 +14,11 @@ from fractions import Fraction
 from urllib.parse import urlsplit
 
 import av
-import numpy as np
 from av.video.codeccontext import VideoCodecContext
 from av.video.frame import VideoFrame
 
 from ribalta.standins.faults import Faults
-from ribalta.standins.showing import Image, Showing
+from ribalta.standins.showing import Showing
 from ribalta.workers.crew import Crew, Worker
 
 RTSP_PORT = 8554
@@ -135,9 +134,9 @@ class _Talk(socketserver.StreamRequestHandler):
     def _description(self, stream: int) -> str:
         found = self.server.showing.wait(stream, -1, lambda: not self.server.ending)
         assert found is not None
-        height, width = found[1].shape[:2]
+        width, height = found[1].width, found[1].height
         codec = encoder(width, height)
-        heads = [u for p in codec.encode(_yuv(found[1], 0)) for u in units(bytes(p)) if u[0] & 0x1F in (7, 8)]
+        heads = [u for p in codec.encode(_timed(found[1], 0)) for u in units(bytes(p)) if u[0] & 0x1F in (7, 8)]
         sets = ",".join(base64.b64encode(u).decode() for u in heads)
         return "\r\n".join(
             [
@@ -152,10 +151,10 @@ class _Talk(socketserver.StreamRequestHandler):
         start_s, sequence, number = time.monotonic(), random.getrandbits(15), -1
         try:
             while (found := self.server.showing.wait(stream, number, self._goes_on)) is not None:
-                number, pixels = found
-                codec = codec or encoder(pixels.shape[1], pixels.shape[0])
+                number, frame = found
+                codec = codec or encoder(frame.width, frame.height)
                 at = int((time.monotonic() - start_s) * CLOCK)
-                for packet in codec.encode(_yuv(pixels, at)):
+                for packet in codec.encode(_timed(frame, at)):
                     sequence = self._send(bytes(packet), at, sequence)
         except (OSError, ValueError, av.error.FFmpegError):
             self._gone = True
@@ -178,10 +177,7 @@ class _Talk(socketserver.StreamRequestHandler):
         return sequence
 
 
-def _yuv(pixels: Image, at: int) -> VideoFrame:
-    even = pixels[: pixels.shape[0] // 2 * 2]
-    whole = VideoFrame.from_ndarray(np.ascontiguousarray(even), format="bgra")
-    frame = whole.reformat(format="yuv420p", dst_colorspace="ITU709", dst_color_range="MPEG")
+def _timed(frame: VideoFrame, at: int) -> VideoFrame:
     frame.pts, frame.time_base = at, Fraction(1, CLOCK)
     return frame
 

@@ -10,6 +10,7 @@ from dataclasses import dataclass, field, replace
 
 import cv2
 import numpy as np
+from av.video.frame import VideoFrame
 from numpy.typing import NDArray
 
 from ribalta.standins.body import Body
@@ -19,6 +20,7 @@ from ribalta.standins.hall.people import Moment
 from ribalta.standins.hall.picture import CoarseLayers, HallPicture
 from ribalta.standins.hall.view import View
 from ribalta.standins.head import Stand
+from ribalta.standins.sensor import Sensor, as_sent
 
 MAIN_FOR_S = 0.5
 WATCHED_FOR_S, SELDOM_S = 1.5, 1.0  # when nobody looks, a picture comes now and then
@@ -66,6 +68,13 @@ class Showing:
     _scene: Moment | None = None
     _main: tuple[Moment, Stand, object] | None = None  # what the latest main frame shows
     _news: threading.Condition = field(default_factory=threading.Condition)
+    _canvases: dict[int, Image] = field(default_factory=dict)
+    _sensor: Sensor = field(default_factory=Sensor)
+
+    def _canvas(self, stream: int) -> Image:
+        """What a stream's frames are painted on."""
+        width, height = SIZES[stream]
+        return self._canvases.setdefault(stream, np.zeros((height, width, 4), np.uint8))
 
     def stand(self, now_s: float) -> Stand:
         """Where the picture that leaves now was taken."""
@@ -114,7 +123,7 @@ class Showing:
                 self.file.repeat(0)
                 self._tell(0, now_s, stand)
                 return
-        pixels = self.file.begin(stream)
+        pixels = self._canvas(stream)
         if self.body is not None and (self.body.faults.black or not self.body.awake):
             pixels[:] = (0, 0, 0, 255)
         else:
@@ -124,8 +133,10 @@ class Showing:
             if self.stamp:
                 stamped(pixels, now_s)
         if wanted and turn:
-            cv2.resize(pixels, SIZES[1], dst=self.file.begin(1), interpolation=cv2.INTER_LINEAR)
+            small = cv2.resize(pixels, SIZES[1], dst=self._canvas(1), interpolation=cv2.INTER_LINEAR)
+            self._sensor.write(np.asarray(small, np.uint8), self.file.begin(1))
             self.file.publish(1, now_s, stand)
+        self._sensor.write(pixels, self.file.begin(stream))
         self._tell(stream, now_s, stand)
 
     def _tell(self, stream: int, now_s: float, stand: Stand) -> None:
@@ -140,15 +151,15 @@ class Showing:
         picture = self.main if stream == 0 else self.small
         picture.paint(self.view(stand, SIZES[stream]), scene, pixels, coming)
 
-    def wait(self, stream: int, after: int, while_true: Callable[[], bool]) -> tuple[int, Image] | None:
-        """The newest frame of a stream that is newer than number `after`, copied; None when told to end."""
+    def wait(self, stream: int, after: int, while_true: Callable[[], bool]) -> tuple[int, VideoFrame] | None:
+        """The newest frame of a stream that is newer than number `after`; None when told to end."""
         while while_true():
             self.watched_s = time.monotonic()
             if stream == 0:
                 self.main_wanted_s = self.watched_s
             latest = self.file.latest(stream)
             if latest is not None and latest[0] != after:
-                return latest
+                return latest[0], as_sent(latest[1], SIZES[stream])
             with self._news:
                 self._news.wait(0.1)
         return None

@@ -9,10 +9,12 @@ import threading
 from typing import Any
 
 import cv2
+from av.video.frame import VideoFrame
 
 from ribalta.standins.faults import RESENT_AFTER_S, Faults
 from ribalta.standins.onvif.services import OnvifServices
-from ribalta.standins.showing import Image, Showing
+from ribalta.standins.sensor import as_seen
+from ribalta.standins.showing import Showing
 from ribalta.workers.crew import Crew
 
 BOUNDARY = "picture"
@@ -20,8 +22,8 @@ LONGEST_REQUEST = 65536
 QUALITY = [cv2.IMWRITE_JPEG_QUALITY, 85]
 
 
-def jpeg(pixels: Image) -> bytes:
-    return cv2.imencode(".jpg", pixels[..., :3], QUALITY)[1].tobytes()
+def jpeg(frame: VideoFrame) -> bytes:
+    return cv2.imencode(".jpg", as_seen(frame), QUALITY)[1].tobytes()
 
 
 def late_s(faults: Faults) -> float:

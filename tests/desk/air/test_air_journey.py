@@ -166,10 +166,10 @@ def test_cameras_that_die_keep_their_picture_and_come_back_while_the_program_goe
         desk.until(lambda: not desk.state.live("c2").answers and not desk.state.live("c5").picture)
         lights = footlights.of_camera(desk.state, "c2", desk.session.clock.now_s())
         assert lights.words == "NEXT · NO CONTACT"
-        assert desk.session.media.pictures.shown["c2"].any()
+        assert desk.session.media.pictures.shown["c2"].y.max() > 16
         frames = desk.session.media.mixer.record[-1]
         desk.until(lambda: desk.session.media.mixer.record[-1].at_s > frames.at_s + 0.2)
-        assert desk.session.media.mixer.program.any()
+        assert desk.session.media.mixer.program.y.max() > 16
         desk.until(desk.all_there, 30)
         desk.until(lambda: is_set(desk, Shot("c2")))
         press(desk.window, "Space")

@@ -24,6 +24,7 @@ from ribalta.remote.guests.encoding import HEAD
 from ribalta.remote.guests.entrance import TRIES_OF_ONE, is_near
 from ribalta.remote.guests.talk import AT_ONCE, LARGEST_MESSAGE
 from tests.core.engine.test_roles import House
+from tests.pictures import grey
 from tests.remote.guests.browser import free_port
 
 pytestmark = pytest.mark.real_time
@@ -46,7 +47,7 @@ class Media:
 
     def turn(self) -> None:
         for place, (w, h) in self.sizes.items():
-            self.pictures.shown[place] = np.full((h, w, 4), 90, np.uint8)
+            self.pictures.shown[place] = grey(90, w, h)
             self.pictures.captured_s[place] = time.monotonic()
 
 

@@ -1,84 +1,160 @@
-"""Putting pictures together: two by a mask, a drawing with see-through parts, a picture in the picture, a key.
+"""Putting pictures together in their planes: two by a mask, a drawing with see-through parts, a picture in the picture,
+a key.
 
-All pictures are (height, width, 4) BGRA, 8 bits; the fourth channel of a drawing says how much it covers, and its
-colours are already multiplied by that (premultiplied, as in Porter and Duff 1984).
+What says how much of something is seen has 8 bits, at the size of brightness and, as the mean of each two by two, at
+that of colour. A drawing's values are already multiplied by its cover (premultiplied, as in Porter and Duff 1984), so
+that no edge has a fringe. What lies at a place lies at even pixels: colour has half as many.
 """
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-Image = NDArray[np.uint8]
+from ribalta.core.picture.colours import Image, covered, halved
+from ribalta.core.picture.planes import BLACK, SWING, Ink, Picture, Plane, bytes_of, evenly, half
+
 Mask = NDArray[np.uint8]
 UNIT = 1 / 255
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class Drawing:
-    """What is not empty of a drawing over a whole frame: at (`left`, `top`), colours and what they leave of below.
-
-    `left_over` has 255 less the cover, in all four channels.
-    """
+    """What is not empty of a drawing over a whole frame, at even (`left`, `top`): its premultiplied planes, and 255
+    less its cover, at both sizes."""
 
     left: int
     top: int
-    pixels: Image
-    left_over: Image
+    picture: Picture
+    left_over: Plane
+    colour_left_over: Plane
 
     @classmethod
     def of(cls, whole: Image) -> "Drawing | None":
-        """From a premultiplied picture of a whole frame; None when nothing is in it."""
+        """From a premultiplied picture of a whole frame, (height, width, 4) BGRA; None when nothing is in it."""
         x, y, wide, tall = cv2.boundingRect(np.ascontiguousarray(whole[..., 3]))
         if wide == 0:
             return None
-        part = np.ascontiguousarray(whole[y : y + tall, x : x + wide])
-        cover = part[..., 3]
-        return cls(x, y, part, np.ascontiguousarray(np.repeat(255 - cover[..., None], 4, axis=2)))
+        left, top = x // 2 * 2, y // 2 * 2
+        right, bottom = min(whole.shape[1], 2 * half(x + wide)), min(whole.shape[0], 2 * half(y + tall))
+        part = np.ascontiguousarray(whole[top:bottom, left:right], np.float32)
+        smaller = halved(part)
+        full, colour = covered(part), covered(smaller)
+        y_plane, u_plane, v_plane = (_bytes(values) for values in (full[..., 0], colour[..., 1], colour[..., 2]))
+        left_over, colour_left_over = _bytes(255 - part[..., 3]), _bytes(255 - smaller[..., 3])
+        return cls(left, top, Picture(y_plane, u_plane, v_plane), left_over, colour_left_over)
+
+    @classmethod
+    def by(cls, picture: Picture, mask: Mask) -> "Drawing | None":
+        """A picture, seen as far as the mask says; for what stays as it is. None when nothing of it is seen."""
+        x, y, wide, tall = cv2.boundingRect(mask)
+        if wide == 0:
+            return None
+        left, top = x // 2 * 2, y // 2 * 2
+        right, bottom = min(picture.width, 2 * half(x + wide)), min(picture.height, 2 * half(y + tall))
+        part, seen = picture.part(left, top, right, bottom), mask[top:bottom, left:right]
+        colour_seen = halved(seen)
+        parts = zip(part.planes, (seen, colour_seen, colour_seen), strict=True)
+        planes = [np.asarray(cv2.multiply(plane, cover, scale=UNIT), np.uint8) for plane, cover in parts]
+        return cls(left, top, Picture(*planes), 255 - seen, 255 - colour_seen)
+
+    @classmethod
+    def flattened(cls, parts: "Sequence[Drawing]", width: int, height: int) -> "Drawing | None":
+        """Drawings that lie over each other on a frame, as one; None when nothing is in them."""
+        whole, left = Picture.plain(width, height, (0, 0, 0)), Picture.plain(width, height, (255, 255, 255))
+        for part in parts:
+            wide, tall = part.picture.size
+            where = (part.left, part.top, part.left + wide, part.top + tall)
+            _multiply(whole.part(*where), part.left_overs, whole.part(*where))
+            _add(whole.part(*where), part.picture, whole.part(*where))
+            _multiply(left.part(*where), part.left_overs, left.part(*where))
+        x, y, wide, tall = cv2.boundingRect(cv2.bitwise_not(left.y))
+        if wide == 0:
+            return None
+        where = (x // 2 * 2, y // 2 * 2, min(width, 2 * half(x + wide)), min(height, 2 * half(y + tall)))
+        rest = left.part(*where)
+        return cls(where[0], where[1], whole.part(*where), rest.y, rest.u)
+
+    @property
+    def left_overs(self) -> Picture:
+        """What is left of below in each plane."""
+        return Picture(self.left_over, self.colour_left_over, self.colour_left_over)
+
+
+def _bytes(values: NDArray[np.float32]) -> Plane:
+    return np.ascontiguousarray(np.clip(np.rint(values), 0, 255), np.uint8)
 
 
 class Scratch:
     """Room for what is on its way, so that no frame has to ask the system for memory. For one thread."""
 
     def __init__(self, width: int, height: int) -> None:
-        self._buffers = [np.full((height, width, 4), 0, np.uint8) for _ in range(2)]
+        self._rooms = [np.zeros(0, np.uint8) for _ in range(3)]
+        self.pictures(width, height)
 
-    def two(self, shape: tuple[int, ...]) -> tuple[Image, Image]:
-        """Two pictures of a (height, width, …) that are spoilt by whoever asks next; larger ones are made anew."""
-        tall, wide = shape[:2]
-        height, width = self._buffers[0].shape[:2]
-        if tall > height or wide > width:
-            self._buffers = [np.empty((max(tall, height), max(wide, width), 4), np.uint8) for _ in range(2)]
-        return self._buffers[0][:tall, :wide], self._buffers[1][:tall, :wide]
+    def pictures(self, width: int, height: int) -> tuple[Picture, Picture]:
+        """Two that are spoilt by whoever asks next."""
+        return self._room(0, width, height), self._room(1, width, height)
+
+    def masks(self, width: int, height: int) -> Picture:
+        """Room for what is seen, at both sizes, until it is asked for again."""
+        return self._room(2, width, height)
+
+    def _room(self, which: int, width: int, height: int) -> Picture:
+        if len(self._rooms[which]) < bytes_of(width, height):
+            self._rooms[which] = np.zeros(bytes_of(width, height), np.uint8)
+        return Picture.over(self._rooms[which], width, height)
 
 
-def by_mask(before: Image, after: Image, mask: Mask, out: Image, scratch: Scratch) -> None:
+def mix(before: Picture, after: Picture, share: float, out: Picture) -> None:
+    """So much of `after` (0 to 1) over `before`, into `out`, which may be either. All of one size."""
+    if before.whole is not None and after.whole is not None and out.whole is not None:
+        cv2.addWeighted(before.whole, 1 - share, after.whole, share, 0.0, dst=out.whole)
+        return
+    for one, other, made in zip(before.planes, after.planes, out.planes, strict=True):
+        cv2.addWeighted(one, 1 - share, other, share, 0.0, dst=made)
+
+
+def darken(out: Picture, darkness: float) -> None:
+    """Towards black, in place; 0 to 1."""
+    for plane, black in zip(out.planes, BLACK, strict=True):
+        cv2.convertScaleAbs(plane, plane, 1 - darkness, darkness * black)
+
+
+def by_mask(before: Picture, after: Picture, mask: Mask, out: Picture, scratch: Scratch) -> None:
     """`after` where the mask is 255, `before` where it is 0, into `out`, which may be `before`. All of one size."""
-    four, part = scratch.two(out.shape)
-    cv2.merge([mask] * 4, four)
-    cv2.multiply(after, four, part, UNIT)
-    cv2.bitwise_not(four, four)
-    cv2.multiply(before, four, out, UNIT)
-    cv2.add(out, part, out)
+    part, rest = scratch.pictures(*out.size)
+    colour = halved(mask)
+    cv2.bitwise_not(mask, rest.y)
+    cv2.bitwise_not(colour, rest.u)
+    seen = (mask, colour, colour)
+    for one, other, cover, its, left, made in zip(
+        before.planes, after.planes, seen, part.planes, (rest.y, rest.u, rest.u), out.planes, strict=True
+    ):
+        cv2.multiply(other, cover, its, UNIT)
+        cv2.multiply(one, left, made, UNIT)
+        cv2.add(made, its, made)
 
 
-def draw(out: Image, drawing: Drawing, opacity: float = 1.0, right: int = 0, down: int = 0) -> None:
-    """Lay a drawing over `out`, by so much, moved by so many pixels; what is outside is cut off."""
-    height, width = out.shape[:2]
-    left, top = drawing.left + right, drawing.top + down
-    tall, wide = drawing.pixels.shape[:2]
-    x0, y0, x1, y1 = max(0, left), max(0, top), min(width, left + wide), min(height, top + tall)
+def draw(
+    out: Picture, drawing: Drawing, scratch: Scratch, opacity: float = 1.0, right: float = 0, down: float = 0
+) -> None:
+    """Lay a drawing over `out`, by so much, moved by so many pixels (the nearest even); what is outside is cut off."""
+    moved_right, moved_down = evenly(right, down)
+    left, top = drawing.left + moved_right, drawing.top + moved_down
+    wide, tall = drawing.picture.size
+    x0, y0, x1, y1 = max(0, left), max(0, top), min(out.width, left + wide), min(out.height, top + tall)
     if x0 >= x1 or y0 >= y1 or opacity <= 0:
         return
-    inside = np.s_[y0 - top : y1 - top, x0 - left : x1 - left]
-    pixels, rest = drawing.pixels[inside], drawing.left_over[inside]
+    cut = (x0 - left, y0 - top, x1 - left, y1 - top)
+    ground, ours = out.part(x0, y0, x1, y1), drawing.picture.part(*cut)
+    made = ground if opacity >= 1 else scratch.pictures(*ground.size)[0]
+    _multiply(ground, drawing.left_overs.part(*cut), made)
+    _add(made, ours, made)
     if opacity < 1:
-        pixels = np.asarray(cv2.convertScaleAbs(pixels, alpha=opacity), np.uint8)
-        rest = np.asarray(cv2.convertScaleAbs(rest, alpha=opacity, beta=255 * (1 - opacity)), np.uint8)
-    ground = out[y0:y1, x0:x1]
-    cv2.multiply(ground, rest, ground, UNIT)
-    cv2.add(ground, pixels, ground)
+        mix(ground, made, opacity, ground)
 
 
 @dataclass(frozen=True)
@@ -91,73 +167,72 @@ class Frame:
     tall: int
     crop: tuple[float, float, float, float]
     border: int
-    colour: tuple[int, int, int]
+    colour: Ink
     corner: int
+
+    @classmethod
+    def evenly(
+        cls,
+        place: tuple[float, float, float, float],
+        crop: tuple[float, float, float, float],
+        border: float,
+        colour: Ink,
+        corner: float,
+    ) -> "Frame":
+        """At the nearest even pixels of `place` (left, top, wide, tall); `corner` as a share of its shorter side."""
+        left, top, wide, tall, edge = evenly(*place, border)
+        wide, tall = max(2, wide), max(2, tall)
+        return cls(left, top, wide, tall, crop, edge, colour, round(corner * min(wide, tall)))
 
 
 @dataclass(frozen=True)
 class _Cut:
-    """What is always the same about a frame with round corners: its border as a drawing, and the shape of its inside.
+    """What is always the same about a frame with round corners: its border as it is added, the shape of its inside, and
+    what both leave of below."""
 
-    `rest` is what the border and the inside together leave of below; all (height, width, 4).
-    """
-
-    inside: Image
-    ring: Image
-    rest: Image
+    inside: Picture
+    ring: Picture
+    rest: Picture
 
 
 class Insetter:
     """Lays one picture in a frame over another. What hardly ever changes about a frame is kept."""
 
     def __init__(self, scratch: Scratch) -> None:
-        self._cuts: dict[tuple[int, int, int, int, tuple[int, int, int]], _Cut] = {}
+        self._cuts: dict[tuple[int, int, int, int, Ink], _Cut] = {}
         self._scratch = scratch
 
-    def lay(self, out: Image, picture: Image, frame: Frame, opacity: float = 1.0) -> None:
+    def lay(self, out: Picture, picture: Picture, frame: Frame, opacity: float = 1.0) -> None:
         """Parts that are outside of `out` are cut off."""
-        height, width = out.shape[:2]
         edge = frame.border
-        tall, wide = max(2, frame.tall) + 2 * edge, max(2, frame.wide) + 2 * edge
+        tall, wide = frame.tall + 2 * edge, frame.wide + 2 * edge
         left, top = frame.left - edge, frame.top - edge
-        x0, y0, x1, y1 = max(0, left), max(0, top), min(width, left + wide), min(height, top + tall)
+        x0, y0, x1, y1 = max(0, left), max(0, top), min(out.width, left + wide), min(out.height, top + tall)
         if x0 >= x1 or y0 >= y1 or opacity <= 0:
             return
-        here = np.s_[y0 - top : y1 - top, x0 - left : x1 - left]
-        ground, (whole, below) = out[y0:y1, x0:x1], self._scratch.two((tall, wide))
-        middle = whole[edge : tall - edge, edge : wide - edge]
-        self._scaled(picture, frame, middle)
+        here = (x0 - left, y0 - top, x1 - left, y1 - top)
+        ground = out.part(x0, y0, x1, y1)
+        whole, below = self._scratch.pictures(wide, tall)
+        middle = whole.part(edge, edge, wide - edge, tall - edge)
+        scale(picture, frame.crop, middle)
         if not frame.corner:
             if edge:
                 _box(whole, edge, frame.colour)
             if opacity < 1:
-                cv2.addWeighted(whole[here], opacity, ground, 1 - opacity, 0.0, ground)
+                mix(ground, whole.part(*here), opacity, ground)
             else:
-                ground[:] = whole[here]
+                ground.take(whole.part(*here))
             return
         cut = self._cut(wide, tall, frame)
-        cv2.multiply(middle, cut.inside, middle, UNIT)
+        _multiply(middle, cut.inside.part(edge, edge, wide - edge, tall - edge), middle)
         if edge:
             _box(whole, edge, (0, 0, 0))
-            cv2.add(whole, cut.ring, whole)
+            _add(whole, cut.ring, whole)
+        made = ground if opacity >= 1 else below.part(*here)
+        _multiply(ground, cut.rest.part(*here), made)
+        _add(made, whole.part(*here), made)
         if opacity < 1:
-            before = below[: y1 - y0, : x1 - x0]
-            cv2.multiply(ground, cut.rest[here], before, UNIT)
-            cv2.add(before, whole[here], before)
-            cv2.addWeighted(before, opacity, ground, 1 - opacity, 0.0, ground)
-        else:
-            cv2.multiply(ground, cut.rest[here], ground, UNIT)
-            cv2.add(ground, whole[here], ground)
-
-    @staticmethod
-    def _scaled(picture: Image, frame: Frame, out: Image) -> None:
-        height, width = picture.shape[:2]
-        left, top, right, bottom = frame.crop
-        part = picture[int(top * height) : round((1 - bottom) * height), int(left * width) : round((1 - right) * width)]
-        size = (out.shape[1], out.shape[0])
-        if part.shape[1] >= 2 * size[0]:  # halved first: a picture that is made much smaller would flicker
-            part = np.asarray(cv2.resize(part, (size[0] * 2, size[1] * 2), interpolation=cv2.INTER_NEAREST), np.uint8)
-        cv2.resize(part, size, out, interpolation=cv2.INTER_LINEAR)
+            mix(ground, made, opacity, ground)
 
     def _cut(self, wide: int, tall: int, frame: Frame) -> _Cut:
         key = (wide, tall, frame.corner, frame.border, frame.colour)
@@ -167,18 +242,59 @@ class Insetter:
             edge, inner = frame.border, np.zeros((tall, wide), np.uint8)
             shape = rounded(wide - 2 * edge, tall - 2 * edge, frame.corner)
             inner[edge : tall - edge, edge : wide - edge] = shape
-            outer = rounded(wide, tall, frame.corner + edge)
-            ring = cv2.subtract(outer, inner)
-            colours = (ring[..., None] * (np.array([*frame.colour, 255]) / 255)).round().astype(np.uint8)
-            four = [np.ascontiguousarray(np.repeat(mask[..., None], 4, axis=2)) for mask in (shape, 255 - outer)]
-            self._cuts[key] = _Cut(four[0], np.ascontiguousarray(colours), four[1])
+            inside, rest = _at_both(inner), _at_both(255 - rounded(wide, tall, frame.corner + edge))
+            rings = [255 - cv2.add(one, other) for one, other in zip(inside.planes, rest.planes, strict=True)]
+            coloured = [
+                np.rint(ring * np.float32(value / 255)).astype(np.uint8)
+                for ring, value in zip(rings, frame.colour, strict=True)
+            ]
+            self._cuts[key] = _Cut(inside, Picture(*coloured), rest)
         return self._cuts[key]
 
 
-def _box(whole: Image, edge: int, colour: tuple[int, int, int]) -> None:
+def _at_both(mask: Mask) -> Picture:
+    colour = halved(mask)
+    return Picture(mask, colour, colour)
+
+
+def _multiply(picture: Picture, by: Picture, out: Picture) -> None:
+    for one, other, made in zip(picture.planes, by.planes, out.planes, strict=True):
+        cv2.multiply(one, other, made, UNIT)
+
+
+def _add(one: Picture, other: Picture, out: Picture) -> None:
+    for mine, its, made in zip(one.planes, other.planes, out.planes, strict=True):
+        cv2.add(mine, its, made)
+
+
+def _box(whole: Picture, edge: int, colour: Ink) -> None:
     """The rim of a picture in one colour."""
-    ink = (*colour, 255)
-    whole[:edge], whole[-edge:], whole[:, :edge], whole[:, -edge:] = ink, ink, ink, ink
+    for plane, rim, value in zip(whole.planes, (edge, edge // 2, edge // 2), colour, strict=True):
+        plane[:rim], plane[-rim:], plane[:, :rim], plane[:, -rim:] = value, value, value, value
+
+
+WHOLE = (0.0, 0.0, 0.0, 0.0)
+
+
+def scale(picture: Picture, crop: tuple[float, float, float, float], out: Picture) -> None:
+    """Into `out`, cut by shares of its sides (left, top, right, bottom) at even pixels."""
+    left, top, right, bottom = crop
+    x0, y0 = (2 * int(share * side / 2) for share, side in ((left, picture.width), (top, picture.height)))
+    x1, y1 = round((1 - right) * picture.width), round((1 - bottom) * picture.height)
+    part = picture if crop == WHOLE else picture.part(x0, y0, max(x1, x0 + 2), max(y1, y0 + 2))
+    for plane, made in zip(part.planes, out.planes, strict=True):
+        scale_plane(plane, made)
+
+
+def scale_plane(plane: Plane, out: Plane) -> None:
+    """To the size of `out`, and into it."""
+    tall, wide = out.shape[:2]
+    if plane.shape == out.shape:
+        np.copyto(out, plane)
+        return
+    if plane.shape[1] >= 2 * wide:  # halved first: a picture that is made much smaller would flicker
+        plane = np.asarray(cv2.resize(plane, (wide * 2, tall * 2), interpolation=cv2.INTER_NEAREST), np.uint8)
+    cv2.resize(plane, (wide, tall), out, interpolation=cv2.INTER_LINEAR)
 
 
 def rounded(wide: int, tall: int, corner: int) -> Mask:
@@ -194,32 +310,24 @@ def rounded(wide: int, tall: int, corner: int) -> Mask:
     return np.asarray(cv2.resize(mask, (wide, tall), interpolation=cv2.INTER_AREA), np.uint8)
 
 
-def key_mask(key: Image, low: float, high: float, inverted: bool, linear: bool) -> Mask:
+def key_mask(key: Picture, low: float, high: float, inverted: bool, linear: bool) -> Mask:
     """How much of the fill is seen, 0 to 255: by brightness as it is, or none below `low` and all above `high`."""
-    bright = cv2.cvtColor(key, cv2.COLOR_BGRA2GRAY)
+    bright = np.clip((np.arange(256) - BLACK[0]) / SWING, 0, 1)
     if not linear:
-        cv2.subtract(bright, np.array([255 * low]), bright)
-        cv2.multiply(bright, np.array([1 / max(0.004, high - low)]), bright)
-    if inverted:
-        cv2.bitwise_not(bright, bright)
-    return np.asarray(bright, np.uint8)
+        bright = np.clip((bright - low) / max(0.004, high - low), 0, 1)
+    table = np.rint(255 * (1 - bright if inverted else bright)).astype(np.uint8)
+    return np.asarray(cv2.LUT(key.y, table), np.uint8)
 
 
-def keyed(fill: Image, mask: Mask) -> Drawing | None:
-    """A fill and its mask as a drawing, for what stays as it is; None when nothing of it is seen."""
-    four = cv2.merge([mask] * 4)
-    whole = np.asarray(cv2.multiply(fill, four, scale=UNIT), np.uint8)
-    whole[..., 3] = mask
-    return Drawing.of(whole)
-
-
-def lay_key(out: Image, fill: Image, mask: Mask, scratch: Scratch, opacity: float = 1.0) -> None:
+def lay_key(out: Picture, fill: Picture, mask: Mask, scratch: Scratch, opacity: float = 1.0) -> None:
     """Lay the fill over `out` where the mask says so; only the part of the frame where there is any is worked on."""
     x, y, wide, tall = cv2.boundingRect(mask)
     if wide == 0 or opacity <= 0:
         return
-    inside = np.s_[y : y + tall, x : x + wide]
-    part = mask[inside]
+    left, top = x // 2 * 2, y // 2 * 2
+    where = (left, top, min(out.width, 2 * half(x + wide)), min(out.height, 2 * half(y + tall)))
+    seen = mask[where[1] : where[3], where[0] : where[2]]
     if opacity < 1:
-        part = np.asarray(cv2.convertScaleAbs(part, alpha=opacity), np.uint8)
-    by_mask(out[inside], fill[inside], part, out[inside], scratch)
+        seen = np.asarray(cv2.convertScaleAbs(seen, alpha=opacity), np.uint8)
+    ground = out.part(*where)
+    by_mask(ground, fill.part(*where), seen, ground, scratch)

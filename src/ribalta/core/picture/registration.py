@@ -11,7 +11,11 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from ribalta.core.picture.colours import BLUE, GREEN, RED
+from ribalta.core.picture.planes import BLACK, SWING, Picture
+
 Grey = NDArray[np.float32]
+BRIGHT = np.array([BLUE, GREEN, RED], np.float32)
 FINE, COARSE = 40, 0.125  # steps a pixel in the end; a step at first, in pixels
 SMOOTH = 0.18  # of the sampling frequency: where damping sets in
 
@@ -30,25 +34,35 @@ class Shift:
 
 def grey(pixels: NDArray[np.uint8], width: int = 480, height: int = 270) -> Grey:
     """(height, width) brightness 0..1 of a (h, w, 3 or 4) BGR(A) picture, averaged down or repeated up."""
-    h, w = pixels.shape[:2]
-    if (h, w) != (height, width):
-        if h % height == 0 and w % width == 0:
-            parts = pixels[..., :3].reshape(height, h // height, width, w // width, 3)
-            pixels = parts.mean(axis=(1, 3)).astype(np.uint8)
-        else:
-            rows = ((np.arange(height) + 0.5) * h / height).astype(int)
-            columns = ((np.arange(width) + 0.5) * w / width).astype(int)
-            if h > height:  # average what is skipped, so that fine detail does not turn into noise
-                pixels = _box(pixels, max(1, round(h / height)), max(1, round(w / width)))
-            pixels = pixels[rows][:, columns]
-    bright = pixels[..., :3].astype(np.float32) @ np.array([0.114, 0.587, 0.299], np.float32)
+    bright = _fitted(pixels[..., :3], width, height).astype(np.float32) @ BRIGHT
     return np.asarray(bright / 255, np.float32)
+
+
+def grey_of(picture: Picture, width: int = 480, height: int = 270) -> Grey:
+    """The same of a picture in planes: its brightness is there already."""
+    bright = _fitted(picture.y[..., None], width, height)[..., 0].astype(np.float32)
+    return np.asarray(np.clip((bright - BLACK[0]) / SWING, 0, 1), np.float32)
+
+
+def _fitted(pixels: NDArray[np.uint8], width: int, height: int) -> NDArray[np.uint8]:
+    """(height, width, parts) of (h, w, parts)."""
+    h, w, parts = pixels.shape
+    if (h, w) == (height, width):
+        return pixels
+    if h % height == 0 and w % width == 0:
+        whole = pixels.reshape(height, h // height, width, w // width, parts)
+        return np.asarray(whole.mean(axis=(1, 3)), np.uint8)
+    rows = ((np.arange(height) + 0.5) * h / height).astype(int)
+    columns = ((np.arange(width) + 0.5) * w / width).astype(int)
+    if h > height:  # average what is skipped, so that fine detail does not turn into noise
+        pixels = _box(pixels, max(1, round(h / height)), max(1, round(w / width)))
+    return np.asarray(pixels[rows][:, columns])
 
 
 def _box(pixels: NDArray[np.uint8], tall: int, wide: int) -> NDArray[np.uint8]:
     from scipy.ndimage import uniform_filter  # loaded when it is wanted: it takes a while
 
-    return np.asarray(uniform_filter(pixels[..., :3], (tall, wide, 1)), np.uint8)
+    return np.asarray(uniform_filter(pixels, (tall, wide, 1)), np.uint8)
 
 
 def _window(shape: tuple[int, ...]) -> Grey:

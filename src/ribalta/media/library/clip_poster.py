@@ -4,6 +4,7 @@ import av
 import av.error
 import cv2
 
+from ribalta.core.picture.colours import image_of
 from ribalta.media import files
 from ribalta.media.colour import Colours
 from ribalta.media.library.clips import LARGEST
@@ -24,7 +25,7 @@ def clip_poster(path: str) -> bytes | None:
             frame = next(iter(container.decode(video=0)), None)
             if frame is None or frame.width * frame.height > LARGEST:
                 return None
-            picture = Colours().bgra(frame)[..., :3]
+            picture = image_of(Colours().picture(frame))
     except (OSError, ValueError, av.error.FFmpegError):
         return None
     wide = min(WIDE, picture.shape[1])

@@ -9,10 +9,10 @@ import av
 import av.error
 from av.container import InputContainer
 
+from ribalta.core.picture.planes import Picture
 from ribalta.media import files
 from ribalta.media.colour import Colours
 from ribalta.media.library.clip_sound import ClipSound
-from ribalta.media.sources.source import Image
 from ribalta.workers.crew import Crew
 
 LARGEST = 3840 * 2160
@@ -33,12 +33,12 @@ class Clip:
         crew = crew or Crew()
         self._now_s = now_s
         self._path = path
-        self._picture: Image | None = None
+        self._picture: Picture | None = None
         self._colours = Colours()
         self._started_s: float | None = None
         self.sound = ClipSound(path, crew)
         self._changed, self._room, self._lock = threading.Event(), threading.Event(), threading.Lock()
-        self._frames: deque[tuple[float, Image]] = deque()  # seconds from its beginning, and what is seen then
+        self._frames: deque[tuple[float, Picture]] = deque()  # seconds from its beginning, and what is seen then
         self._turn = 0
         self._stopping = False
         self.length_s: float | None = None
@@ -46,7 +46,7 @@ class Clip:
         self._worker = crew.worker("clip", self._run)
         self._worker.start()
 
-    def picture(self, at_s: float | None = None) -> Image | None:
+    def picture(self, at_s: float | None = None) -> Picture | None:
         """What it shows at a time (CLOCK_MONOTONIC; None: now). Asked at the times of program's frames, a clip of the
         same rate shows each of its own once: none comes twice, and none is passed over."""
         started_s = self._started_s
@@ -119,7 +119,7 @@ class Clip:
             started_s = self._started_s
             if started_s is not None and self._now_s() - started_s - (at_s - first_s) > LATE_S:
                 continue  # the machine was busy: this one is over
-            picture = self._colours.bgra(frame)
+            picture = self._colours.picture(frame)
             with self._lock:
                 self._frames.append((at_s - first_s, picture))
                 if self._started_s is None and len(self._frames) == 1:

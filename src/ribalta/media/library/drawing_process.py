@@ -18,9 +18,9 @@ import msgspec
 import numpy as np
 
 from ribalta.core.base.faults import LocalFault
+from ribalta.core.picture.colours import Image
 from ribalta.core.picture.layering import Drawing
 from ribalta.core.show.document.templates import Template
-from ribalta.media.sources.source import Image
 
 LENGTH = struct.Struct("<I")
 WITHIN_S = 20.0

@@ -11,10 +11,10 @@ from PySide6.QtGui import QFont, QFontMetricsF, QGuiApplication, QImage, QImageR
 from PySide6.QtSvg import QSvgRenderer
 
 from ribalta.core.base.faults import LocalFault
+from ribalta.core.picture.colours import Image
 from ribalta.core.picture.layering import Drawing
 from ribalta.core.picture.reading import MOST_PIXELS, kind_of
 from ribalta.core.show.document.templates import SMALLEST, Field, Template
-from ribalta.media.sources.source import Image
 
 WIDE = 1280  # units across a drawing
 

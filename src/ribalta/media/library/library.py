@@ -9,7 +9,9 @@ from collections.abc import Callable, Mapping
 from types import MappingProxyType
 
 from ribalta.core.base.faults import LocalFault
+from ribalta.core.picture.colours import picture_of
 from ribalta.core.picture.layering import Drawing
+from ribalta.core.picture.planes import Picture
 from ribalta.core.ports.shots import MediumLive
 from ribalta.core.show.document.model import Show
 from ribalta.core.show.document.scenes import Medium, Title
@@ -17,10 +19,8 @@ from ribalta.core.show.document.templates import CARD as CARD_DRAWING
 from ribalta.core.show.document.templates import Template, countdown_words, shipped
 from ribalta.core.sound.levels import Samples
 from ribalta.media.library.drawing_process import DrawingProcess
-from ribalta.media.library.flat import on_black, plain
 from ribalta.media.library.open_clips import NOTHING, OpenClips
-from ribalta.media.program.composer import CARD, bgr
-from ribalta.media.sources.source import Image
+from ribalta.media.program.composer import CARD, colour_of
 from ribalta.workers.crew import Crew
 
 FULL = (1280, 720)
@@ -47,7 +47,7 @@ class MediaLibrary:
         self._file, self.wall_offset_s = file, wall_offset_s
         self._show = Show()
         self._live: Mapping[str, MediumLive] = MappingProxyType({})
-        self._pictures: dict[str, Image] = {}
+        self._pictures: dict[str, Picture] = {}
         self._drawn: dict[tuple[str, tuple[int, int]], tuple[Key, Drawing | None]] = {}
         self._sizes: dict[tuple[int, int], float] = {FULL: float("inf")}
         self._asked: frozenset[str] = frozenset()
@@ -86,7 +86,7 @@ class MediaLibrary:
 
     # For the composer
 
-    def picture(self, medium_id: str, at_s: float | None = None) -> Image | None:
+    def picture(self, medium_id: str, at_s: float | None = None) -> Picture | None:
         """What of it is seen at a time (CLOCK_MONOTONIC; None: now)."""
         medium = self._show.medium(medium_id)
         if medium is None:
@@ -98,7 +98,7 @@ class MediaLibrary:
             return picture
         return self._want(self._name(medium))
 
-    def _want(self, name: str) -> Image | None:
+    def _want(self, name: str) -> Picture | None:
         self._wanted_s[name] = time.monotonic()
         found = self._pictures.get(name)
         if found is None and name not in self._asked:
@@ -114,7 +114,7 @@ class MediaLibrary:
         medium = self._show.medium(medium_id)
         return medium is not None and medium.heard
 
-    def file(self, name: str) -> Image | None:
+    def file(self, name: str) -> Picture | None:
         """A picture that the show keeps, by its name; it is there soon after it was first asked for."""
         return self._want(name)
 
@@ -173,7 +173,7 @@ class MediaLibrary:
             return f"the clip {said}." if said else ""
         if medium.kind == "colour":
             if medium.colour not in self._pictures:
-                picture = plain(bgr(medium.colour), FULL)
+                picture = Picture.plain(*FULL, colour_of(medium.colour))
                 self._keep(medium.colour, picture)
             return ""
         slide = self._live.get(medium.id, NOTHING).slide
@@ -194,13 +194,13 @@ class MediaLibrary:
         if data is None:
             return False
         try:
-            self._keep(name, on_black(self._drawing.still(data, FULL)))
+            self._keep(name, picture_of(self._drawing.still(data, FULL)))
         except LocalFault as fault:
-            self._keep(name, plain((0, 0, 0), FULL))
+            self._keep(name, Picture.plain(*FULL))
             self._bad[name] = str(fault)
         return True
 
-    def _keep(self, name: str, picture: Image) -> None:
+    def _keep(self, name: str, picture: Picture) -> None:
         pictures = {**self._pictures, name: picture}
         if len(pictures) > KEPT_PICTURES:
             pinned = self._pinned() | {name}

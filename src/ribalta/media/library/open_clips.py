@@ -8,12 +8,12 @@ from collections.abc import Callable, Mapping
 
 import numpy as np
 
+from ribalta.core.picture.planes import Picture
 from ribalta.core.ports.shots import MediumLive
 from ribalta.core.show.document.scenes import Medium
 from ribalta.core.sound.levels import Samples
 from ribalta.media import files
 from ribalta.media.library.clips import Clip, why_not
-from ribalta.media.sources.source import Image
 from ribalta.workers.crew import Crew
 
 CLOSED_AFTER_S = 30.0
@@ -32,7 +32,7 @@ class OpenClips:
         self._wanted_s: dict[str, float] = {}
         self._closing: list[Clip] = []
 
-    def picture(self, medium_id: str, at_s: float | None) -> Image | None:
+    def picture(self, medium_id: str, at_s: float | None) -> Picture | None:
         """See `Clip.picture`. Asking for it opens it."""
         self._wanted_s[medium_id] = time.monotonic()
         found = self._open.get(medium_id)

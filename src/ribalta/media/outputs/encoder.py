@@ -8,16 +8,16 @@ from dataclasses import dataclass
 from fractions import Fraction
 
 import av
-import cv2
 import numpy as np
 from av.audio.stream import AudioStream
 from av.video.codeccontext import VideoCodecContext
 from av.video.frame import PictureType
 
+from ribalta.core.picture.planes import Picture
 from ribalta.core.sound.levels import RATE, Samples
-from ribalta.media.colour import Colours, tag
+from ribalta.media.colour import frame_of, tag
 from ribalta.media.outputs.muxer import FPS, PICTURE_BASE, SOUND_BASE, Packet, sound_like
-from ribalta.media.sources.source import Image
+from ribalta.media.program.shapes import scaled
 
 
 @dataclass(frozen=True)
@@ -61,9 +61,9 @@ class Encoder:
         if sound:
             self._home, self.sound_like = sound_like()
 
-    def picture(self, frame: int, yuv: Image, key: bool = False) -> Iterator[Packet]:
-        """The picture (I420, height * 3/2 rows) of a frame number, from 0; `key`: one can begin with it."""
-        made = av.VideoFrame.from_numpy_buffer(yuv, "yuv420p")
+    def picture(self, frame: int, picture: Picture, key: bool = False) -> Iterator[Packet]:
+        """That of a frame number, from 0; `key`: one can begin with it."""
+        made = frame_of(picture)
         made.pts, made.time_base = frame, PICTURE_BASE
         made.pict_type = PictureType.I if key else PictureType.NONE
         yield from self._pictures(made)
@@ -92,22 +92,16 @@ class Encoder:
             yield Packet(False, packet.pts or 0, bytes(packet), True)
 
 
-class Converter:
+class Fitter:
     """From what is composed to what is encoded, once for all who want the same frame. For the mixer's thread."""
 
     def __init__(self) -> None:
         self._last: tuple[int, str, tuple[int, int]] | None = None
-        self._yuv = np.zeros((0, 0), np.uint8)
-        self._colours = Colours()
+        self._made = Picture.plain(2, 2)
 
-    def yuv(self, tick: int, what: str, size: tuple[int, int], picture: Image | None) -> Image:
-        """I420, (height * 3/2, width); nothing at all is black."""
-        if self._last == (tick, what, size):
-            return self._yuv
-        if picture is None:
-            picture = np.zeros((size[1], size[0], 4), np.uint8)
-        elif picture.shape[:2] != (size[1], size[0]):
-            picture = np.asarray(cv2.resize(picture, size, interpolation=cv2.INTER_LINEAR), np.uint8)
-        self._last = (tick, what, size)
-        self._yuv = self._colours.i420(picture)
-        return self._yuv
+    def fitted(self, tick: int, what: str, size: tuple[int, int], picture: Picture | None) -> Picture:
+        """One of its own, of a (width, height); nothing at all is black."""
+        if self._last != (tick, what, size):
+            self._last = (tick, what, size)
+            self._made = scaled(picture, size) if picture is not None else Picture.plain(*size)
+        return self._made

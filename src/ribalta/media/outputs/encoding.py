@@ -10,10 +10,10 @@ from threading import Condition
 
 import numpy as np
 
+from ribalta.core.picture.planes import Picture
 from ribalta.core.sound.levels import RATE, Samples
-from ribalta.media.outputs.encoder import Converter, Encoder, Quality
+from ribalta.media.outputs.encoder import Encoder, Fitter, Quality
 from ribalta.media.outputs.muxer import A_FRAME, PRIMING, Packet
-from ribalta.media.sources.source import Image
 from ribalta.media.threads import give_way
 from ribalta.workers.crew import Crew
 
@@ -91,22 +91,22 @@ class Encoding:
         size: tuple[int, int],
         quality: Quality,
         sound: bool,
-        converter: Converter | None = None,
+        fitter: Fitter | None = None,
         crew: Crew | None = None,
     ) -> None:
         self.what, self.size, self.quality, self.sound = what, size, quality, sound
         self.trouble = ""
         self.encoder = Encoder(size, quality, sound)
-        self._converter = converter or Converter()
+        self._fitter = fitter or Fitter()
         self._there = Condition()
-        self._pictures: deque[tuple[int, Image, bool]] = deque()
+        self._pictures: deque[tuple[int, Picture, bool]] = deque()
         self._blocks: deque[tuple[int, Samples]] = deque()
         self._first: tuple[int, float] | None = None
         self._next = 0
         self._closed = False
         self._coming: list[PacketConsumer] = []
         self._lines: tuple[PacketConsumer, ...] = ()
-        self._last: Image | None = None
+        self._last: Picture | None = None
         self._frames = self._samples = 0
         self._worker = (crew or Crew()).worker("encoding", self._run, again=False)
 
@@ -149,13 +149,13 @@ class Encoding:
 
     # What the mixer and the sound give
 
-    def take(self, tick: int, at_s: float, picture: Image | None) -> None:
+    def take(self, tick: int, at_s: float, picture: Picture | None) -> None:
         """See `FrameConsumer`."""
         if self._closed:
             return
         if self._first is None:
             self._first = (tick, at_s)
-        yuv = self._converter.yuv(tick, self.what, self.size, picture)
+        fitted = self._fitter.fitted(tick, self.what, self.size, picture)
         frame = tick - self._first[0]
         with self._there:
             missed = max(0, frame - self._next)
@@ -169,7 +169,7 @@ class Encoding:
             for line in coming:
                 line.began = (frame, at_s)
                 self._coming.remove(line)
-            self._pictures.append((frame, yuv, bool(coming)))
+            self._pictures.append((frame, fitted, bool(coming)))
             self._lines += tuple(coming)
             self._there.notify()
 
@@ -205,8 +205,8 @@ class Encoding:
             pictures, blocks, closed = list(self._pictures), list(self._blocks), self._closed
             self._pictures.clear()
             self._blocks.clear()
-        for frame, yuv, key in pictures:
-            self._picture(frame, yuv, key)
+        for frame, picture, key in pictures:
+            self._picture(frame, picture, key)
         for start, block in blocks:
             self._sound(start, block)
         if closed:
@@ -226,12 +226,12 @@ class Encoding:
             for line in self._lines:
                 line.put(packet)
 
-    def _picture(self, frame: int, yuv: Image, key: bool) -> None:
+    def _picture(self, frame: int, picture: Picture, key: bool) -> None:
         if self._last is not None:
             for missing in range(self._frames, min(frame, self._frames + LONGEST_GAP)):
                 self._give(self.encoder.picture(missing, self._last))
-        self._give(self.encoder.picture(frame, yuv, key))
-        self._last, self._frames = yuv, frame + 1
+        self._give(self.encoder.picture(frame, picture, key))
+        self._last, self._frames = picture, frame + 1
 
     def _sound(self, start: int, block: Samples) -> None:
         begin = start

@@ -15,7 +15,7 @@ from ribalta.core.ports.as_run import RecordingBegan
 from ribalta.core.ports.shots import VIRTUAL
 from ribalta.core.show.document.model import Show
 from ribalta.core.show.document.outputs import OutputSettings as Where
-from ribalta.media.outputs.encoder import Converter, Quality
+from ribalta.media.outputs.encoder import Fitter, Quality
 from ribalta.media.outputs.encoding import Encoding
 from ribalta.media.outputs.recorder import (
     CAMERA_QUALITY,
@@ -54,7 +54,7 @@ class ProgramOutputs:
         """`began` is told of each recording, by program's thread, when its first frame is there."""
         self._crew = crew or Crew()
         self._mixer, self._sound, self._ended, self._began = mixer, sound, ended, began
-        self._converter = Converter()
+        self._fitter = Fitter()
         self._recordings: tuple[Recording, ...] = ()
         self._past: list[Recording] = []
         self._stream: Streaming | None = None
@@ -139,7 +139,7 @@ class ProgramOutputs:
     def begin_virtual(self) -> None:
         """Raises LocalFault when this machine has no virtual camera."""
         ended = partial(self._ended, VIRTUAL)
-        self._virtual = VirtualCamera(self._mixer.size, ended, self._converter, self._crew)
+        self._virtual = VirtualCamera(self._mixer.size, ended, self._fitter, self._crew)
         self._virtual.start()
         self._tap()
 
@@ -175,7 +175,7 @@ class ProgramOutputs:
                 return encoding
         size = self._mixer.size if what == PROGRAM else CAMERA_SIZE
         try:
-            encoding = Encoding(what, size, quality, sound, self._converter, self._crew)
+            encoding = Encoding(what, size, quality, sound, self._fitter, self._crew)
         except (av.error.FFmpegError, MemoryError) as error:
             raise LocalFault(f"The encoder cannot be opened: {type(error).__name__}.") from None
         encoding.start()
@@ -219,7 +219,7 @@ class ProgramOutputs:
         running = next((r for r in self._recordings if r.status.running and r.status.what == PROGRAM), None)
         if running is not None:
             return "" if running.status.proof is not None else "nothing can be read back from the recording yet"
-        encoding = Encoding(PROGRAM, self._mixer.size, PROGRAM_QUALITY, True, self._converter, self._crew)
+        encoding = Encoding(PROGRAM, self._mixer.size, PROGRAM_QUALITY, True, self._fitter, self._crew)
         with tempfile.TemporaryDirectory(prefix=".ribalta-test-", dir=self.folder_of(outputs)) as name:
             path = Path(name) / "test.mkv"
             recording = Recording(path, encoding, timecode(), lambda _: None, 0.0, self._crew)

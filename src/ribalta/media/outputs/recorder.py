@@ -21,11 +21,11 @@ import av
 import av.error
 import numpy as np
 
+from ribalta.core.picture.colours import Image
 from ribalta.media.files import to_write
 from ribalta.media.outputs.encoder import Quality
 from ribalta.media.outputs.encoding import Encoding
 from ribalta.media.outputs.muxer import FPS, Muxer
-from ribalta.media.sources.source import Image
 from ribalta.media.threads import give_way
 from ribalta.workers.crew import Crew
 

@@ -11,8 +11,8 @@ from collections.abc import Callable
 from pathlib import Path
 
 from ribalta.core.base.faults import LocalFault
-from ribalta.media.outputs.encoder import Converter
-from ribalta.media.sources.source import Image
+from ribalta.core.picture.planes import Picture
+from ribalta.media.outputs.encoder import Fitter
 from ribalta.media.threads import give_way
 from ribalta.workers.crew import Crew
 
@@ -72,13 +72,13 @@ class VirtualCamera:
         self,
         size: tuple[int, int],
         ended: Callable[[str], None],
-        converter: Converter | None = None,
+        fitter: Fitter | None = None,
         crew: Crew | None = None,
     ) -> None:
         self.size = size
         self._handle = open_device(size)
-        self._ended, self._converter = ended, converter or Converter()
-        self._picture: Image | None = None
+        self._ended, self._fitter = ended, fitter or Fitter()
+        self._picture: Picture | None = None
         self._there = threading.Condition()
         self._stopping = False
         self._worker = (crew or Crew()).worker("virtual camera", self._run, again=False)
@@ -87,11 +87,11 @@ class VirtualCamera:
         """Begin, on a thread of its own."""
         self._worker.start()
 
-    def take(self, tick: int, at_s: float, picture: Image | None) -> None:
+    def take(self, tick: int, at_s: float, picture: Picture | None) -> None:
         """See `FrameConsumer`."""
-        yuv = self._converter.yuv(tick, self.what, self.size, picture)
+        fitted = self._fitter.fitted(tick, self.what, self.size, picture)
         with self._there:
-            self._picture = yuv
+            self._picture = fitted
             self._there.notify()
 
     def stop(self) -> None:
@@ -119,7 +119,7 @@ class VirtualCamera:
                     picture, self._picture = self._picture, None
                 if picture is None:
                     return
-                os.write(self._handle, picture.data)
+                os.write(self._handle, picture.in_one_piece().data)
         except OSError as error:
             self._stopping = True
             self._ended(f"it takes no more pictures ({error.strerror or error})")

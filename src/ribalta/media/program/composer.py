@@ -7,11 +7,26 @@ from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
 from typing import Protocol
 
-import cv2
 import numpy as np
 
 from ribalta.core.base.frames import frames_to_s
-from ribalta.core.picture.layering import Drawing, Frame, Insetter, Scratch, by_mask, draw, key_mask, keyed, lay_key
+from ribalta.core.picture.colours import ink
+from ribalta.core.picture.layering import (
+    WHOLE,
+    Drawing,
+    Frame,
+    Insetter,
+    Mask,
+    Scratch,
+    by_mask,
+    darken,
+    draw,
+    key_mask,
+    lay_key,
+    mix,
+    scale,
+)
+from ribalta.core.picture.planes import BLACK, Ink, Picture, bytes_of
 from ribalta.core.picture.wipes import eased, mask_of, order_of
 from ribalta.core.ports.shots import (
     NO_OVERLAYS,
@@ -25,12 +40,12 @@ from ribalta.core.ports.shots import (
 )
 from ribalta.core.show.document.scenes import SLOTS, Inset, Key, KeyKind, Source, Title, TransitionKind
 from ribalta.media.program.practice import stamp
-from ribalta.media.sources.source import Image
 
 PICTURES = SLOTS[:5]  # insets and key; titles are above all of them
 TITLES = SLOTS[5:]
 CARD = "card"
 SETTLED = 12  # frames
+GROUND = ink(14, 17, 20)  # behind the card
 
 
 @dataclass(frozen=True)
@@ -81,7 +96,7 @@ def never() -> bool:
 class Feeds(Protocol):
     """Where pictures come from. None of these waits."""
 
-    def at_least(self, source: Source, width: int) -> Image | None:
+    def at_least(self, source: Source, width: int) -> Picture | None:
         """The newest picture, of at least that width if there is one."""
         ...
 
@@ -95,14 +110,12 @@ class Composer:
 
     def __init__(self, width: int, height: int) -> None:
         self.width, self.height = width, height
-        self._sides = [
-            np.full((height, width, 4), 0, np.uint8) for _ in range(2)
-        ]  # touched, so that it is really there
+        self._sides = [Picture.plain(width, height) for _ in range(2)]  # touched, so that they are really there
         self._scratch = Scratch(width, height)
         self._mask = np.zeros((height, width), np.uint8)
         self._insetter = Insetter(self._scratch)
-        self._dip: tuple[str, Image] | None = None
-        self._key_kept: tuple[Image, Image, Key, Drawing | None] | None = None
+        self._dip: tuple[str, Picture] | None = None
+        self._key_kept: tuple[Picture, Picture, Key, Drawing | None] | None = None
         self._top = FlattenedOverlays(width, height)
 
     def program(
@@ -110,11 +123,11 @@ class Composer:
         plan: ProgramPlan,
         feeds: Feeds,
         now_s: float,
-        out: Image,
-        clean: Image | None = None,
+        out: Picture,
+        clean: Picture | None = None,
         given_up: Callable[[], bool] = never,
     ) -> bool:
-        """What goes out, into `out` (height, width, 4); without its titles into `clean`, if that is wanted.
+        """What goes out, into `out`; without its titles into `clean`, if that is wanted.
 
         False when it was `given_up` on the way, because something else is wanted by now.
         """
@@ -131,24 +144,23 @@ class Composer:
         if given_up():
             return False
         if clean is not None:
-            np.copyto(clean, out)
+            clean.take(out)
         if top is not None:
-            draw(out, top)
+            draw(out, top, self._scratch)
         else:
             self._titles(plan, share, feeds, now_s, out)
         if plan.card:
             self._card(feeds, out)
         dark = plan.black.darkness_at(now_s)
         if dark > 0:
-            cv2.convertScaleAbs(out, out, 1 - dark)
-            out[..., 3] = 255
+            darken(out, dark)
         if plan.practice:
             stamp(out)
             if clean is not None:
                 stamp(clean)
         return True
 
-    def still(self, shot: Shot | None, dress: Overlays, feeds: Feeds, out: Image) -> None:
+    def still(self, shot: Shot | None, dress: Overlays, feeds: Feeds, out: Picture) -> None:
         """A shot with what lies over it, as it looks when nothing is on its way: Next, or what is being made."""
         self._side(shot, dress, PICTURES, feeds, out)
         for slot in TITLES:
@@ -172,7 +184,7 @@ class Composer:
 
     # The base and what lies over it
 
-    def _side(self, shot: Shot | None, dress: Overlays, slots: tuple[str, ...], feeds: Feeds, out: Image) -> None:
+    def _side(self, shot: Shot | None, dress: Overlays, slots: tuple[str, ...], feeds: Feeds, out: Picture) -> None:
         picture = None
         if shot is not None:
             picture = feeds.at_least(source_of(shot), self.width)
@@ -180,7 +192,7 @@ class Composer:
         for slot in slots:
             self._picture_layer(dress.on(slot), feeds, 1.0, out)
 
-    def _picture_layer(self, layer: Layer | None, feeds: Feeds, opacity: float, out: Image) -> None:
+    def _picture_layer(self, layer: Layer | None, feeds: Feeds, opacity: float, out: Picture) -> None:
         if isinstance(layer, Inset):
             frame = self._frame(layer)
             picture = feeds.at_least(layer.source, int(frame.wide / max(0.1, 1 - layer.crop[0] - layer.crop[2])))
@@ -189,7 +201,7 @@ class Composer:
         elif isinstance(layer, Key):
             self._key(layer, feeds, opacity, out)
 
-    def _key(self, layer: Key, feeds: Feeds, opacity: float, out: Image) -> None:
+    def _key(self, layer: Key, feeds: Feeds, opacity: float, out: Picture) -> None:
         if lives(layer):
             fill, key = self._key_pictures(layer, feeds)
             if fill is not None and key is not None:
@@ -197,13 +209,13 @@ class Composer:
             return
         drawing = self._key_drawing(layer, feeds)
         if drawing is not None:
-            draw(out, drawing, opacity)
+            draw(out, drawing, self._scratch, opacity)
 
-    def _key_pictures(self, layer: Key, feeds: Feeds) -> tuple[Image | None, Image | None]:
+    def _key_pictures(self, layer: Key, feeds: Feeds) -> tuple[Picture | None, Picture | None]:
         fill = feeds.at_least(layer.fill, self.width)
         return fill, fill if layer.key is None else feeds.at_least(layer.key, self.width)
 
-    def _key_mask(self, key: Image, layer: Key) -> Image:
+    def _key_mask(self, key: Picture, layer: Key) -> Mask:
         return key_mask(self._fitted(key), layer.low, layer.high, layer.inverted, layer.kind is KeyKind.LINEAR)
 
     def _key_drawing(self, layer: Key, feeds: Feeds) -> Drawing | None:
@@ -215,31 +227,29 @@ class Composer:
             return None
         kept = self._key_kept
         if kept is None or kept[0] is not fill or kept[1] is not key or kept[2] != layer:
-            drawn = keyed(self._fitted(fill), self._key_mask(key, layer))
+            drawn = Drawing.by(self._fitted(fill), self._key_mask(key, layer))
             kept = self._key_kept = (fill, key, layer, drawn)
         return kept[3]
 
-    def _fitted(self, picture: Image) -> Image:
-        if picture.shape[:2] == (self.height, self.width):
+    def _fitted(self, picture: Picture) -> Picture:
+        if picture.size == (self.width, self.height):
             return picture
-        return np.asarray(cv2.resize(picture, (self.width, self.height), interpolation=cv2.INTER_LINEAR), np.uint8)
+        made = Picture.over(np.empty(bytes_of(self.width, self.height), np.uint8), self.width, self.height)
+        scale(picture, WHOLE, made)
+        return made
 
     def _frame(self, inset: Inset) -> Frame:
-        wide, tall = round(inset.wide * self.width), round(inset.tall * self.height)
-        b, g, r = bgr(inset.border_colour)
-        return Frame(
-            round(inset.left * self.width),
-            round(inset.top * self.height),
-            wide,
-            tall,
+        wide, tall = self.width, self.height
+        return Frame.evenly(
+            (inset.left * wide, inset.top * tall, inset.wide * wide, inset.tall * tall),
             inset.crop,
-            round(inset.border * self.width),
-            (b, g, r),
-            round(inset.corner * min(wide, tall)),
+            inset.border * wide,
+            colour_of(inset.border_colour),
+            inset.corner,
         )
 
     def _layers(
-        self, plan: ProgramPlan, dress: Overlays, slots: tuple[str, ...], feeds: Feeds, now_s: float, out: Image
+        self, plan: ProgramPlan, dress: Overlays, slots: tuple[str, ...], feeds: Feeds, now_s: float, out: Picture
     ) -> None:
         """Insets and the key, with those that are just coming or going."""
         for slot in slots:
@@ -260,7 +270,7 @@ class Composer:
         slots: tuple[str, ...],
         feeds: Feeds,
         now_s: float,
-        out: Image,
+        out: Picture,
     ) -> None:
         """What both sides have in common at the top is laid once, over both."""
         before, after = change.before_overlays, change.after_overlays
@@ -271,41 +281,39 @@ class Composer:
         self._over(change, one, other, share, out)
         self._layers(plan, after, common, feeds, now_s, out)
 
-    def _side_of(self, shot: Shot, dress: Overlays, slots: tuple[str, ...], feeds: Feeds, spare: Image) -> Image:
+    def _side_of(self, shot: Shot, dress: Overlays, slots: tuple[str, ...], feeds: Feeds, spare: Picture) -> Picture:
         """One side of a transition; a picture that fits and has nothing over it is used as it is."""
         if not any(dress.on(slot) for slot in slots):
             picture = feeds.at_least(source_of(shot), self.width)
-            if picture is not None and picture.shape == spare.shape:
+            if picture is not None and picture.size == spare.size:
                 return picture
         self._side(shot, dress, slots, feeds, spare)
         return spare
 
-    def _over(self, change: TransitionState, before: Image, after: Image, share: float, out: Image) -> None:
+    def _over(self, change: TransitionState, before: Picture, after: Picture, share: float, out: Picture) -> None:
         transition = change.transition
         if transition.kind is TransitionKind.DIP:
             ground = self._ground(transition.colour)
             if share < 0.5:
-                cv2.addWeighted(before, 1 - 2 * share, ground, 2 * share, 0.0, dst=out)
+                mix(before, ground, 2 * share, out)
             else:
-                cv2.addWeighted(after, 2 * share - 1, ground, 2 - 2 * share, 0.0, dst=out)
+                mix(ground, after, 2 * share - 1, out)
         elif transition.kind is TransitionKind.WIPE:
             order = order_of(transition.shape, self.width, self.height)
             mask = mask_of(order, share, transition.softness, transition.backwards, self._mask)
             by_mask(before, after, mask, out, self._scratch)
         else:
-            cv2.addWeighted(before, 1.0 - share, after, share, 0.0, dst=out)
+            mix(before, after, share, out)
 
-    def _ground(self, colour: str) -> Image:
+    def _ground(self, colour: str) -> Picture:
         """One colour all over."""
         if self._dip is None or self._dip[0] != colour:
-            picture = np.empty((self.height, self.width, 4), np.uint8)
-            picture[:] = (*bgr(colour), 255)
-            self._dip = (colour, picture)
+            self._dip = (colour, Picture.plain(self.width, self.height, colour_of(colour)))
         return self._dip[1]
 
     # Titles, card and black
 
-    def _titles(self, plan: ProgramPlan, share: float, feeds: Feeds, now_s: float, out: Image) -> None:
+    def _titles(self, plan: ProgramPlan, share: float, feeds: Feeds, now_s: float, out: Picture) -> None:
         change = plan.in_transition
         for slot in TITLES:
             fade = plan.fading.get(slot)
@@ -324,24 +332,24 @@ class Composer:
                 self._title(before, feeds, 1 - share, "fade", out)
                 self._title(after, feeds, share, "fade", out)
 
-    def _title(self, layer: Layer | None, feeds: Feeds, shown: float, moves: str, out: Image) -> None:
+    def _title(self, layer: Layer | None, feeds: Feeds, shown: float, moves: str, out: Picture) -> None:
         """`shown` 0 to 1: how far it has come in."""
         if not isinstance(layer, str) or shown <= 0:
             return
         drawing = feeds.drawing(layer, (self.width, self.height))
         if drawing is None:
             return
-        tall, wide = drawing.pixels.shape[:2]
+        wide, tall = drawing.picture.size
         soft = eased(shown, "soft end")
         down = round((1 - soft) * min(tall, self.height / 8)) if moves == "rise" else 0
         right = -round((1 - soft) * min(wide, self.width / 8)) if moves == "slide" else 0
-        draw(out, drawing, shown, right, down)
+        draw(out, drawing, self._scratch, shown, right, down)
 
-    def _card(self, feeds: Feeds, out: Image) -> None:
+    def _card(self, feeds: Feeds, out: Picture) -> None:
         drawing = feeds.drawing(CARD, (self.width, self.height))
-        out[:] = (14, 17, 20, 255)
+        out.fill(GROUND)
         if drawing is not None:
-            draw(out, drawing)
+            draw(out, drawing, self._scratch)
 
 
 class FlattenedOverlays:
@@ -359,10 +367,7 @@ class FlattenedOverlays:
             self._parts, self._seen, self._one = parts, 0, None
         self._seen += 1
         if len(parts) > 1 and self._one is None and self._seen > SETTLED:
-            whole = np.zeros((self._size[1], self._size[0], 4), np.uint8)
-            for part in parts:
-                draw(whole, part)
-            self._one = Drawing.of(whole)
+            self._one = Drawing.flattened(parts, *self._size)
         return self._one
 
 
@@ -383,16 +388,14 @@ def faded(fade: OverlayFade, now_s: float) -> float:
     return min(1.0, max(0.0, (now_s - fade.started_s) / frames_to_s(max(1, fade.frames))))
 
 
-def bgr(colour: str) -> tuple[int, int, int]:
+def colour_of(colour: str) -> Ink:
     """From "#rrggbb"."""
-    return int(colour[5:7], 16), int(colour[3:5], 16), int(colour[1:3], 16)
+    return ink(int(colour[5:7], 16), int(colour[3:5], 16), int(colour[1:3], 16))
 
 
-def fill(picture: Image | None, out: Image) -> None:
+def fill(picture: Picture | None, out: Picture) -> None:
     """The picture at full size into `out`; without one, `out` goes dark."""
     if picture is None:
-        out[:] = (0, 0, 0, 255)
-    elif picture.shape == out.shape:
-        np.copyto(out, picture)
+        out.fill(BLACK)
     else:
-        cv2.resize(picture, (out.shape[1], out.shape[0]), dst=out, interpolation=cv2.INTER_LINEAR)
+        scale(picture, WHOLE, out)

@@ -8,16 +8,15 @@ import time
 from collections.abc import Callable, Collection, Mapping
 from typing import Protocol
 
-import numpy as np
-
 from ribalta.core.picture.layering import Drawing
+from ribalta.core.picture.planes import Picture
 from ribalta.core.ports.shots import NO_OVERLAYS, Overlays, Shot
 from ribalta.core.show.document.scenes import Source as Shown
 from ribalta.media.program.composer import Composer, Feeds, ProgramPlan
 from ribalta.media.program.shapes import LibraryPictures, Pictures, scaled
 from ribalta.media.program.stored_feeds import WithStored
 from ribalta.media.sources.guarded import Guarded
-from ribalta.media.sources.source import Frame, Image
+from ribalta.media.sources.source import Frame
 from ribalta.media.threads import give_way
 from ribalta.workers.crew import Crew
 
@@ -31,12 +30,12 @@ class Mixed(Protocol):
     """What goes out, and what it is made of."""
 
     @property
-    def program(self) -> Image:
-        """The latest program frame, BGRA."""
+    def program(self) -> Picture:
+        """The latest program frame."""
         ...
 
     @property
-    def clean(self) -> Image:
+    def clean(self) -> Picture:
         """The same without titles, while somebody shows it."""
         ...
 
@@ -61,20 +60,20 @@ class NewestFeeds:
     def __init__(self, mixed: Mixed, library: LibraryPictures | None, wide: int) -> None:
         self._mixed, self._library, self._wide = mixed, library, wide
 
-    def full(self, source: Shown) -> Image | None:
+    def full(self, source: Shown) -> Picture | None:
         """The newest picture at full size."""
         if source.medium_id is not None:
             return self._library.picture(source.medium_id) if self._library is not None else None
         camera = self._mixed.sources.get(source.camera_id or "")
         frame = camera.best() if camera is not None else None
-        return frame.pixels if frame is not None else None
+        return frame.picture if frame is not None else None
 
-    def at_least(self, source: Shown, width: int) -> Image | None:
+    def at_least(self, source: Shown, width: int) -> Picture | None:
         """See `Feeds`."""
         camera = self._mixed.sources.get(source.camera_id or "")
         small = camera.small() if camera is not None else None
-        if small is not None and width <= small.pixels.shape[1]:
-            return small.pixels
+        if small is not None and width <= small.picture.width:
+            return small.picture
         if camera is not None and width < self._wide:
             camera.want_main(time.monotonic())
         return self.full(source)
@@ -158,9 +157,9 @@ class DeskPictures:
                 elif (tick + k) % 2 == 0 or place not in shown or place in self._often:
                     frame = self._for_place(what, size)
                     before = shown.get(place)
-                    there = before is not None and before.shape[:2] == size[::-1]
+                    there = before is not None and before.size == size
                     if frame is not None and not (there and captured.get(place) == frame.captured_s):
-                        shown[place], captured[place] = scaled(frame.pixels, size), frame.captured_s
+                        shown[place], captured[place] = scaled(frame.picture, size), frame.captured_s
         for gone in shown.keys() - sizes.keys():
             del shown[gone]
         self.latest = Pictures(shown, captured)
@@ -172,24 +171,24 @@ class DeskPictures:
         if source is None:
             return None
         small = source.small()
-        if small is not None and size[0] <= small.pixels.shape[1]:
+        if small is not None and size[0] <= small.picture.width:
             return small
         source.want_main(time.monotonic())
         return source.best() or small
 
-    def _composed(self, place: str, shot: Shot | None, dress: Overlays, size: tuple[int, int]) -> Image | None:
+    def _composed(self, place: str, shot: Shot | None, dress: Overlays, size: tuple[int, int]) -> Picture | None:
         if shot is None:
             return None
         composer = self._composers.get(place)
         if composer is None or (composer.width, composer.height) != size:
             composer = self._composers[place] = Composer(*size)
-        picture = np.empty((size[1], size[0], 4), np.uint8)
+        picture = Picture.plain(*size)
         live = self._live
         feeds: Feeds = WithStored(live, self._library, self._stored) if place.startswith(PREVIEW) else live
         composer.still(shot, dress, feeds, picture)
         return picture
 
-    def _of_ours(self, what: str, place: str, size: tuple[int, int]) -> Image | None:
+    def _of_ours(self, what: str, place: str, size: tuple[int, int]) -> Picture | None:
         """Program in one of its forms, Next, or what is being made."""
         plan = self._mixed.plan
         if what == AUX:
@@ -203,4 +202,4 @@ class DeskPictures:
         if what == PREVIEW:
             return self._composed(place, *self._previewed, size)
         frame = self._for_place(what, size)
-        return scaled(frame.pixels, size) if frame is not None else None
+        return scaled(frame.picture, size) if frame is not None else None

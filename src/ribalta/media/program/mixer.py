@@ -10,9 +10,10 @@ from collections.abc import Callable, Mapping
 from dataclasses import replace
 
 import cv2
-import numpy as np
 
+from ribalta.core.picture.colours import image_of
 from ribalta.core.picture.layering import Drawing
+from ribalta.core.picture.planes import Picture
 from ribalta.core.ports.as_run import TakeShown
 from ribalta.core.ports.messages import PicturePresence, PictureStalled
 from ribalta.core.show.document.scenes import Source as Shown
@@ -21,7 +22,7 @@ from ribalta.media.program.desk_pictures import AUX, CLEAN, PROGRAM, DeskPicture
 from ribalta.media.program.practice import stamped
 from ribalta.media.program.shapes import Composed, FrameConsumer, LibraryPictures
 from ribalta.media.sources.guarded import Guarded
-from ribalta.media.sources.source import LATE_AFTER_S, Frame, FrameSource, Image
+from ribalta.media.sources.source import LATE_AFTER_S, Frame, FrameSource
 from ribalta.media.threads import go_first
 from ribalta.workers.crew import Crew
 
@@ -59,13 +60,13 @@ class Mixer:
         self._arrives = dict.fromkeys(self._sources, False)
         self._late: dict[str, float] = {}
         self._take_shown = 0
-        self._program = [np.zeros((size[1], size[0], 4), np.uint8) for _ in range(3)]
+        self._program = [Picture.plain(*size) for _ in range(3)]
         self._turn = 0
         self._composer = Composer(*size)
         self._newest, self._due_s = 0, 0.0
         self._makes_program = False
         self._missing_s: dict[str, tuple[float, float]] = {}  # media without a picture: since when, and when last
-        self._clean = np.zeros((size[1], size[0], 4), np.uint8)
+        self._clean = Picture.plain(*size)
         self.taps: tuple[FrameConsumer, ...] = ()
         self._wake = threading.Event()
         self._free = threading.Event()
@@ -127,12 +128,12 @@ class Mixer:
         return not self._free.is_set()
 
     @property
-    def program(self) -> Image:
-        """The latest program frame, BGRA; it stays whole for two more frames."""
+    def program(self) -> Picture:
+        """The latest program frame; it stays whole for two more frames."""
         return self._program[self._turn]
 
     @property
-    def clean(self) -> Image:
+    def clean(self) -> Picture:
         """Program without titles, while somebody shows or takes it."""
         return self._clean
 
@@ -158,10 +159,9 @@ class Mixer:
         frame = source.best() if source else None
         if camera_id != PROGRAM and (frame is None or frame.captured_s < since_s):
             return None
-        picture = (frame.pixels if frame is not None else self.program)[..., :3]
-        if picture.shape[1] > KEPT[0]:
-            picture = np.asarray(cv2.resize(picture, KEPT, interpolation=cv2.INTER_AREA), np.uint8)
-        done, data = cv2.imencode(".jpg", np.ascontiguousarray(picture), [cv2.IMWRITE_JPEG_QUALITY, 88])
+        picture = frame.picture if frame is not None else self.program
+        image = image_of(picture, KEPT if picture.width > KEPT[0] else None)
+        done, data = cv2.imencode(".jpg", image, [cv2.IMWRITE_JPEG_QUALITY, 88])
         return data.tobytes() if done else None
 
     def _run(self) -> None:
@@ -223,7 +223,7 @@ class Mixer:
 
     # What the composer asks for
 
-    def full(self, source: Shown) -> Image | None:
+    def full(self, source: Shown) -> Picture | None:
         """See `Feeds`."""
         if source.medium_id is not None:
             picture = self._bin.picture(source.medium_id, self._due_s) if self._bin is not None else None
@@ -232,9 +232,9 @@ class Mixer:
         frame = camera.best() if camera is not None else None
         if frame is not None:
             self._newest = max(self._newest, frame.number)
-        return frame.pixels if frame is not None else None
+        return frame.picture if frame is not None else None
 
-    def _until_it_is_there(self, medium_id: str) -> Image | None:
+    def _until_it_is_there(self, medium_id: str) -> Picture | None:
         """What went out before, for a moment: a clip that is cut to at once is still being opened."""
         if not self._makes_program:
             return None
@@ -245,12 +245,12 @@ class Mixer:
         self._missing_s[medium_id] = since_s, now_s
         return self.program if now_s - since_s < OPENED_WITHIN_S else None
 
-    def at_least(self, source: Shown, width: int) -> Image | None:
+    def at_least(self, source: Shown, width: int) -> Picture | None:
         """See `Feeds`."""
         camera = self._sources.get(source.camera_id or "")
         small = camera.small() if camera is not None else None
-        if small is not None and width <= small.pixels.shape[1]:
-            return small.pixels
+        if small is not None and width <= small.picture.width:
+            return small.picture
         if camera is not None and width < self.size[0]:
             camera.want_main(time.monotonic())
         return self.full(source)
@@ -298,14 +298,14 @@ class Mixer:
         now_s = time.monotonic()
         return Composed(now_s, plan, self._newest, now_s - began_s, False)
 
-    def _bare(self, plan: ProgramPlan, out: Image, clean: Image | None) -> None:
+    def _bare(self, plan: ProgramPlan, out: Picture, clean: Picture | None) -> None:
         """The base of program and nothing else; what went out before, if even that cannot be had."""
         picture = None
         with self._crew.guarded("the bare picture", "What was on air before stays."):
             picture = self.full(source_of(plan.program)) if plan.program is not None else None
         fill(picture if picture is not None else self.program, out)
         if clean is not None:
-            np.copyto(clean, out)
+            clean.take(out)
 
     def _show(self, composed: Composed, on_clock: bool) -> None:
         """From now on it is what goes out."""
@@ -323,7 +323,7 @@ class Mixer:
                 if picture is None:
                     source = self._sources.get(tap.what)
                     frame = source.best() if source is not None else None
-                    picture = frame.pixels if frame is not None else None
+                    picture = frame.picture if frame is not None else None
                     picture = stamped(picture) if picture is not None and self._plan.practice else picture
                 tap.take(tick, at_s, picture)
 

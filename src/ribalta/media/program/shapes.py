@@ -4,11 +4,11 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Protocol
 
-import cv2
+import numpy as np
 
-from ribalta.core.picture.layering import Drawing
+from ribalta.core.picture.layering import WHOLE, Drawing, scale
+from ribalta.core.picture.planes import Picture, bytes_of
 from ribalta.media.program.composer import ProgramPlan
-from ribalta.media.sources.source import Image
 
 
 @dataclass(frozen=True)
@@ -26,7 +26,7 @@ class Composed:
 class Pictures:
     """The latest scaled pictures for the desk, by the name of the place that shows them."""
 
-    shown: Mapping[str, Image] = field(default_factory=dict)
+    shown: Mapping[str, Picture] = field(default_factory=dict)
     captured_s: Mapping[str, float] = field(default_factory=dict)
 
 
@@ -35,7 +35,7 @@ class FrameConsumer(Protocol):
 
     what: str
 
-    def take(self, tick: int, at_s: float, picture: Image | None) -> None:
+    def take(self, tick: int, at_s: float, picture: Picture | None) -> None:
         """A frame that is only lent, on the mixer's thread; it has to be quick.
 
         `tick` counts frames of 40 ms, `at_s` is when it was due.
@@ -46,12 +46,12 @@ class FrameConsumer(Protocol):
 class LibraryPictures(Protocol):
     """Media and titles. None of these waits."""
 
-    def picture(self, medium_id: str, at_s: float | None = None) -> Image | None:
-        """A medium as it is at a clock time (None: now), (height, width, 4) BGRA; None until it is there."""
+    def picture(self, medium_id: str, at_s: float | None = None) -> Picture | None:
+        """A medium as it is at a clock time (None: now); None until it is there."""
         ...
 
-    def file(self, name: str) -> Image | None:
-        """A stored picture by name, (height, width, 4) BGRA; None until it is decoded."""
+    def file(self, name: str) -> Picture | None:
+        """A stored picture by name; None until it is decoded."""
         ...
 
     def drawing(self, name: str, size: tuple[int, int]) -> Drawing | None:
@@ -59,6 +59,8 @@ class LibraryPictures(Protocol):
         ...
 
 
-def scaled(picture: Image, size: tuple[int, int]) -> Image:
-    """A new array of the given (width, height)."""
-    return cv2.resize(picture, size, interpolation=cv2.INTER_LINEAR)  # type: ignore[return-value]
+def scaled(picture: Picture, size: tuple[int, int]) -> Picture:
+    """A new one of the given (width, height)."""
+    made = Picture.over(np.empty(bytes_of(*size), np.uint8), *size)
+    scale(picture, WHOLE, made)
+    return made

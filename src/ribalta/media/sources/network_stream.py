@@ -236,9 +236,9 @@ class StreamPicture:
     def _keep(self, decoded: VideoFrame) -> None:
         if decoded.width * decoded.height > LARGEST:
             raise ValueError(f"a picture of {decoded.width}x{decoded.height}")
-        pixels = self._colours.bgra(decoded)
+        picture = self._colours.picture(decoded)
         number = self._frame.number + 1 if self._frame else 1
-        frame = Frame(number, time.monotonic(), pixels)
+        frame = Frame(number, time.monotonic(), picture, lasts=True)
         if not self._on_air:
             self._recent.clear()
         self._recent.append(frame)

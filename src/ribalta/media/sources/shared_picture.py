@@ -2,7 +2,7 @@
 
 Layout, little-endian; a stream is 0 (main) or 1 (small):
 
-    0     8 bytes  b"RIBALTA1"
+    0     8 bytes  b"RIBALTA2"
     16    f64      time (CLOCK_MONOTONIC) at which a reader last wished for the main stream
     24    f64      the same, at which a reader last looked at all
     64+256*stream:
@@ -11,7 +11,8 @@ Layout, little-endian; a stream is 0 (main) or 1 (small):
         16  u64      number of the latest whole frame, from 1; it is in slot number % 3
         32+64*slot:  u64 frame number (0 while it is written), f64 time of capture
 
-Pixels are BGRA rows without padding. A frame stays whole for two more frames after a newer one has come.
+A picture is the planes of I420 (BT.709, limited range), one after the other without padding.
+A frame stays whole for two more frames after a newer one has come.
 """
 
 import contextlib
@@ -22,8 +23,9 @@ from pathlib import Path
 
 import numpy as np
 
+from ribalta.core.picture.planes import Picture, bytes_of
 from ribalta.media.sources.pace import Pace
-from ribalta.media.sources.source import LOST_AFTER_S, Frame, Image
+from ribalta.media.sources.source import LOST_AFTER_S, Frame
 
 FOLDER = Path("/dev/shm")
 MAIN, SMALL = 0, 1
@@ -40,16 +42,17 @@ class _Opened:
             self.map = mmap.mmap(handle, os.fstat(handle).st_size)
         finally:
             os.close(handle)
-        if self.map[0:8] != b"RIBALTA1":
+        if self.map[0:8] != b"RIBALTA2":
             raise ValueError("not a picture file")
         self.slots = [self._stream(stream) for stream in (MAIN, SMALL)]
 
-    def _stream(self, stream: int) -> list[Image]:
+    def _stream(self, stream: int) -> list[Picture]:
         width, height, offset = struct.unpack_from("<IIQ", self.map, 64 + 256 * stream)
         if not (0 < width <= LARGEST and 0 < height <= LARGEST):
             raise ValueError("an impossible picture size")
-        size = width * height * 4
-        return [np.frombuffer(self.map, np.uint8, size, offset + k * size).reshape(height, width, 4) for k in range(3)]
+        size = bytes_of(width, height)
+        memory = (np.frombuffer(self.map, np.uint8, size, offset + k * size) for k in range(3))
+        return [Picture.over(one, width, height) for one in memory]
 
     def latest(self, stream: int) -> Frame | None:
         """On a busy machine the writer may be three frames further on between two looks: it is looked again."""

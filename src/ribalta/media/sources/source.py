@@ -3,21 +3,20 @@
 from dataclasses import dataclass
 from typing import Protocol
 
-import numpy as np
-from numpy.typing import NDArray
+from ribalta.core.picture.planes import Picture
 
-Image = NDArray[np.uint8]
 LOST_AFTER_S = 0.9
 LATE_AFTER_S = 0.15
 
 
 @dataclass(frozen=True)
 class Frame:
-    """`pixels` is (height, width, 4) BGRA and only lent: copy what is to be kept longer than a frame."""
+    """`picture` is only lent, unless it `lasts`: copy what is to be kept longer than a frame."""
 
     number: int
     captured_s: float
-    pixels: Image
+    picture: Picture
+    lasts: bool = False
 
 
 class FrameSource(Protocol):

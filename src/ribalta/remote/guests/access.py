@@ -3,13 +3,11 @@
 from collections.abc import Callable, Mapping
 from typing import Any, Protocol
 
-import numpy as np
-from numpy.typing import NDArray
-
 from ribalta.attach.crew_line import CrewLine
 from ribalta.attach.protocol import DoorSeen
 from ribalta.core.base.clock import Clock
 from ribalta.core.engine.state.live import LiveState
+from ribalta.core.picture.planes import Picture
 from ribalta.core.ports.causes import Cause
 
 
@@ -17,7 +15,7 @@ class LivePictures(Protocol):
     """By place."""
 
     @property
-    def shown(self) -> Mapping[str, NDArray[np.uint8]]: ...
+    def shown(self) -> Mapping[str, Picture]: ...
     @property
     def captured_s(self) -> Mapping[str, float]: ...
 

@@ -9,10 +9,10 @@ from dataclasses import dataclass
 from typing import Any, Protocol
 
 import cv2
-import numpy as np
-from numpy.typing import NDArray
 
-Image = NDArray[np.uint8]
+from ribalta.core.picture.colours import image_of
+from ribalta.core.picture.planes import Picture
+
 SIZES: Mapping[str, tuple[int, int]] = {"small": (320, 180), "large": (640, 360)}
 QUALITY = {"small": 62, "large": 72}
 EVERY_S = {"small": 0.07, "large": 0.03}  # a little less than two frames of a camera, and one
@@ -29,7 +29,7 @@ class PacketEncoder(Protocol):
     """See `streams.Encoder`."""
 
     def want_key(self) -> None: ...
-    def encode(self, picture: Image, sent_s: float) -> Sequence[Any]: ...
+    def encode(self, picture: Picture, sent_s: float) -> Sequence[Any]: ...
 
 
 @dataclass
@@ -59,7 +59,7 @@ class Encodings:
     def look(
         self,
         watched: Mapping[str, str],
-        pictures: Mapping[str, Image],
+        pictures: Mapping[str, Picture],
         captured_s: Mapping[str, float],
         made: Callable[[str], None],
     ) -> None:
@@ -80,10 +80,10 @@ class Encodings:
             self._pool.submit(self._encode, where, one, picture, at_s, size, made)
 
     def _encode(
-        self, where: str, one: Encoded, picture: Image, at_s: float, size: str, made: Callable[[str], None]
+        self, where: str, one: Encoded, picture: Picture, at_s: float, size: str, made: Callable[[str], None]
     ) -> None:
         try:
-            done, data = cv2.imencode(".jpg", picture[:, :, :3], [cv2.IMWRITE_JPEG_QUALITY, QUALITY[size]])
+            done, data = cv2.imencode(".jpg", image_of(picture), [cv2.IMWRITE_JPEG_QUALITY, QUALITY[size]])
             if done:
                 one.number, one.captured_s = one.number + 1, at_s
                 one.data = data.tobytes()
@@ -100,7 +100,7 @@ class Encodings:
     def stream(
         self,
         watched: Mapping[str, str],
-        pictures: Mapping[str, Image],
+        pictures: Mapping[str, Picture],
         captured_s: Mapping[str, float],
         made: Callable[[str, Sequence[Any], float], None],
     ) -> None:
@@ -123,7 +123,7 @@ class Encodings:
         where: str,
         encoder: PacketEncoder,
         one: Encoded,
-        picture: Image,
+        picture: Picture,
         made: Callable[[str, Sequence[Any], float], None],
     ) -> None:
         try:

@@ -23,6 +23,7 @@ from ribalta.attach.pictures import PicturesOut
 from ribalta.attach.protocol import Said
 from ribalta.core.base.back_off import BackOff
 from ribalta.core.base.faults import LocalFault, RemoteFault
+from ribalta.core.picture.colours import picture_of
 from ribalta.core.ports.guests import OUT
 from ribalta.remote.guests.station_protocol import HEARTBEAT_S, LARGEST_SAID, STATION
 
@@ -222,5 +223,4 @@ class StationLine:
     def _draw(self, place: str, at_s: float | None, data: bytes) -> None:
         picture = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_COLOR)
         if picture is not None and self._pictures is not None:
-            shown = np.asarray(cv2.cvtColor(picture, cv2.COLOR_BGR2BGRA), np.uint8)
-            self._pictures.show(place, shown, at_s or 0.0)
+            self._pictures.show(place, picture_of(np.asarray(picture, np.uint8)), at_s or 0.0)

@@ -17,6 +17,8 @@ from aiohttp import WSMsgType, web
 from ribalta.attach.line import Damaged, Line
 from ribalta.attach.pictures import PicturesIn
 from ribalta.attach.protocol import Said, Who
+from ribalta.core.picture.colours import image_of
+from ribalta.core.picture.planes import Picture
 from ribalta.core.ports.guests import Guest
 from ribalta.remote.guests.access import GuestShow
 from ribalta.remote.guests.station_protocol import LARGEST_SAID
@@ -152,8 +154,8 @@ class Station:
                     return
 
 
-def _encoded(picture: Any) -> bytes:
-    _, data = cv2.imencode(".jpg", picture[:, :, :3], [cv2.IMWRITE_JPEG_QUALITY, QUALITY])
+def _encoded(picture: Picture) -> bytes:
+    _, data = cv2.imencode(".jpg", image_of(picture), [cv2.IMWRITE_JPEG_QUALITY, QUALITY])
     return bytes(data)
 
 

@@ -10,7 +10,7 @@ from ribalta.core.base.faults import RemoteFault
 from ribalta.core.base.hosts import split_port
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.picture.reading import decoded
-from ribalta.core.picture.registration import Grey, grey
+from ribalta.core.picture.registration import Grey, grey, grey_of
 from ribalta.core.ports.messages import Compared, Position
 from ribalta.core.show.document.model import Control
 from ribalta.core.show.document.model import Protocol as Spoken
@@ -90,7 +90,7 @@ class LiveSurveyor:
             return None
         before = self._seen.get(camera_id)
         if before is None or before[0] != frame.number:
-            before = self._seen[camera_id] = (frame.number, Look(grey(frame.pixels), frame.captured_s))
+            before = self._seen[camera_id] = (frame.number, Look(grey_of(frame.picture), frame.captured_s))
         return before[1]
 
     def stored(self, picture: str) -> Grey | None:

@@ -15,6 +15,7 @@ from urllib.parse import urlsplit
 import cv2
 import numpy as np
 
+from ribalta.core.picture.planes import BLACK, SWING
 from ribalta.core.ports.crew import CheckDone
 from ribalta.core.readiness.lines import (
     Looked,
@@ -275,11 +276,11 @@ class ReadinessHost:
 
 
 def _look_at(source: Guarded) -> tuple[int, tuple[int, int], "np.ndarray"] | None:
+    """The number, the size and the brightness of its picture."""
     frame = source.best()
     if frame is None:
         return None
-    tall, wide = frame.pixels.shape[:2]
-    return frame.number, (wide, tall), frame.pixels[..., :3].copy()
+    return frame.number, frame.picture.size, frame.picture.y.copy()
 
 
 def _differs(before: "np.ndarray", now: "np.ndarray") -> bool:
@@ -293,7 +294,7 @@ def _differs(before: "np.ndarray", now: "np.ndarray") -> bool:
 def _picture(found: Sequence[tuple[int, tuple[int, int], "np.ndarray"]], arrives: bool, seconds: float) -> PictureLook:
     """What several looks at a picture come to, the last so many seconds behind the first."""
     _, (wide, tall), last = found[-1]
-    grey = last.astype(np.float32).mean(axis=2) / 255
+    grey = np.clip((last.astype(np.float32) - BLACK[0]) / SWING, 0, 1)
     alike = [a[2].shape == b[2].shape and np.array_equal(a[2], b[2]) for a, b in pairwise(found)]
     count = found[-1][0] - found[0][0]
     return PictureLook(
