@@ -10,12 +10,12 @@ import numpy as np
 
 from bench.common.hall import running_show, wait_for
 from bench.common.where import steal_percent
+from ribalta.core.picture.planes import Picture
 from ribalta.core.ports.shots import Shot
 from ribalta.core.show.document.model import PictureKind, PictureSource
 from ribalta.media.program.composer import ProgramPlan
 from ribalta.media.program.mixer import Mixer
 from ribalta.media.sources.network_stream import StreamPicture
-from ribalta.media.sources.source import Image
 
 SIZE = (640, 360)
 BITS = 12
@@ -29,10 +29,10 @@ class Numbers:
     def __init__(self) -> None:
         self.seen: list[int] = []
 
-    def take(self, tick: int, at_s: float, picture: Image | None) -> None:
+    def take(self, tick: int, at_s: float, picture: Picture | None) -> None:
         assert picture is not None
-        width = picture.shape[1] // BITS
-        bars = picture[picture.shape[0] // 2, width // 2 : BITS * width : width, 1] > 128
+        width = picture.width // BITS
+        bars = picture.y[picture.height // 2, width // 2 : BITS * width : width] > 128
         self.seen.append(sum(1 << bit for bit, on in enumerate(bars) if on))
 
 
