@@ -25,7 +25,6 @@ from ribalta.core.show.document.model import Show
 from ribalta.demo.portraits import press
 from ribalta.desk.widgets.style import dress
 from ribalta.desk.window import Window
-from ribalta.media.program.mixer import SIZES
 
 WARM_UP_S = 20.0  # the stand-ins paint their hall until then
 RECEIVER = """
@@ -88,7 +87,7 @@ def run(takes: int, format: str = "720p25") -> dict[str, Any]:
         others = {"receiver": receiver.pid, "server": served.pid} | {
             f"child {k}": int(p) for k, p in enumerate(children)
         }
-        bare = BareBlend(*SIZES[format])
+        bare = BareBlend(*_in(format, Show()).outputs.size)
         bare.start()
         where = Where(others)
         began_s = time.monotonic()

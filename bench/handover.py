@@ -26,6 +26,7 @@ from ribalta.app.handover.command import write_all
 from ribalta.app.launch import demo_show_path
 from ribalta.app.server_process import ServerProcess
 from ribalta.attach.remote_show import RemoteShow
+from ribalta.core.base.frames import USUAL
 from ribalta.core.handover.timecodes import frames_of
 
 CUTS = 200
@@ -54,7 +55,7 @@ def _cut(show: RemoteShow, cuts: int) -> None:
         if chance.random() < 0.75:
             show.act("take", {})
         else:
-            show.act("take.transition", {"kind": chance.choice(("mix", "wipe")), "frames": 8})
+            show.act("take.transition", {"kind": chance.choice(("mix", "wipe")), "seconds": 0.32})
         time.sleep(chance.choice((0.3, 0.4, 0.6)))
 
 
@@ -68,8 +69,8 @@ def _compared(edl: str, folder: Path) -> dict[str, Any]:
         if event is None:
             continue
         reel, _, long, _, _, begin, end = event.groups()
-        start = frames_of(begin) if start is None else start
-        first, last = frames_of(begin) - start + int(long or 0), frames_of(end) - start
+        start = frames_of(begin, USUAL) if start is None else start
+        first, last = frames_of(begin, USUAL) - start + int(long or 0), frames_of(end, USUAL) - start
         if last <= first or not reel.startswith("CAM"):
             continue
         pieces += 1

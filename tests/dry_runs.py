@@ -48,7 +48,7 @@ def _begin(stage: Stage) -> None:
     """The wide on air, everything at rest."""
     for action in ("unready", "cover", "clear"):
         stage.act(action)
-    stage.act("black", black=False, frames=0)
+    stage.act("black", black=False, seconds=0.0)
     for camera in (1, 2, 3, 4):
         stage.act("framing.restore", camera=camera, letter="Q")
 

@@ -7,6 +7,7 @@ import cv2
 import numpy as np
 import pytest
 
+from ribalta.core.base.frames import USUAL
 from ribalta.core.picture.planes import Picture
 from ribalta.media.colour import BT601, BT709, FULL, LIMITED, Colours
 from ribalta.media.outputs.encoder import Encoder, Quality
@@ -121,8 +122,8 @@ def comb(rows: np.ndarray) -> float:
 @pytest.mark.parametrize("high", [False, True])
 def test_bars_in_a_recording_are_right_in_a_decoder_that_we_did_not_write(tmp_path, high):
     """They were BT.601 and said nothing: greens and reds off by up to twenty in every player."""
-    path, encoder = tmp_path / "bars.mkv", Encoder(SIZE, Quality(21, high=high), False)
-    file, picture = Muxer(str(path), "matroska", SIZE, None, OPTIONS), painted(bars())
+    path, encoder = tmp_path / "bars.mkv", Encoder(SIZE, USUAL, Quality(21, high=high), False)
+    file, picture = Muxer(str(path), "matroska", SIZE, USUAL, None, OPTIONS), painted(bars())
     for tick in range(5):
         for piece in encoder.picture(tick, picture, tick == 0):
             file.mux(piece, 0)

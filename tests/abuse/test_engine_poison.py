@@ -227,7 +227,7 @@ def test_what_always_fails_is_switched_off_and_told_once(monkeypatch, module):
             engine._journal = lambda _: None
             engine = Engine(engine.state)
             now_s = 10.0
-            engine.act("transition.set", {"kind": "mix", "frames": 5}, now_s)
+            engine.act("transition.set", {"kind": "mix", "seconds": 0.2}, now_s)
             for action, arguments in (
                 ("macro.run", {"macro": "k1"}),
                 ("playlist.start", {"playlist": "l1"}),

@@ -13,6 +13,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
+from ribalta.core.base.frames import USUAL
 from ribalta.core.picture.planes import Picture, bytes_of
 from ribalta.media.outputs import sender, streamer
 from ribalta.media.outputs.encoder import Quality
@@ -34,7 +35,7 @@ class Busy:
     """Feeds an encoding with pictures that are hard to encode, and notices when it is kept from it."""
 
     def __init__(self) -> None:
-        self.encoding = Encoding("program", SIZE, Quality(23, 6000), sound=True)
+        self.encoding = Encoding("program", SIZE, USUAL, Quality(23, 6000), sound=True)
         self.encoding.start()
         self.longest_s = 0.0
         self._stopping = threading.Event()
@@ -130,7 +131,7 @@ def test_a_sender_that_is_killed_is_made_anew(busy, monkeypatch):
 def test_a_sender_ends_with_its_input_and_says_why_it_cannot_open():
     command = [sys.executable, "-m", "ribalta.media.outputs.sender"]
     assert subprocess.run(command, input=b"", check=False, timeout=60).returncode == 0
-    like = {"container": "mpegts", "width": 64, "height": 64, "sound": True}
+    like = {"container": "mpegts", "width": 64, "height": 64, "rate": "25", "sound": True}
     hello = json.dumps({"address": "tcp://127.0.0.1:1", **like})
     data = sender.header(sender.KIND_HELLO, hello.encode()) + hello.encode()
     ran = subprocess.run(command, input=data, check=False, timeout=60, capture_output=True)

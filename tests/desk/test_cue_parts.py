@@ -186,7 +186,7 @@ def test_next_says_how_it_will_be_taken_and_when_that_is_not_the_normal_way(wind
     window.air.next.grab()
     assert hall.state.program.transition.kind is TransitionKind.WIPE
     assert hall.state.program.transition != hall.state.show.settings.normal
-    assert Transition(kind=TransitionKind.DIP, frames=50).words == "Dip through black, 2.0 s"
+    assert Transition(kind=TransitionKind.DIP, seconds=2.0).words == "Dip through black, 2.0 s"
 
 
 # Scenes
@@ -402,7 +402,7 @@ def test_the_transition_is_set_up_in_cue_and_moved_by_hand_over_next(window, hal
     type_in(page.softness, "30")
     page.backwards.click()
     made = hall.state.program.transition
-    assert (made.shape, made.frames, made.softness, made.backwards) == ("clock", 50, 0.3, True)
+    assert (made.shape, made.seconds, made.softness, made.backwards) == ("clock", 2.0, 0.3, True)
     refresh(window)
     window.grab()
     type_in(page.seconds, "soon")

@@ -79,12 +79,12 @@ def test_a_playlist_is_made_of_pictures_changed_and_run(window, hall):
     assert "4 entries" in rows(lists.list)[0]
     QTest.mouseClick(lists.strip, LEFT, pos=centre(lists, 1))
     type_in(refreshed(lists).form.amount, "50")
-    choose(refreshed(lists).form.unit, "frames")
+    choose(refreshed(lists).form.unit, "beats")
     choose(refreshed(lists).form.transition, "mix")
-    type_in(refreshed(lists).form.frames, "12")
+    type_in(refreshed(lists).form.seconds, "0.5")
     type_in(lists.form.note, "slowly")
     refreshed(lists)
-    assert entries(lists)[1] == "2  2 “2W”, 50 frames (2 s), mix, 0.5 s, slowly; selected"
+    assert entries(lists)[1] == "2  2 “2W”, 50 beats (25 s), mix, 0.5 s, slowly; selected"
     assert lists.form.isVisible()
     assert not lists.settings.isVisible()
     QTest.keyClick(lists.strip, Qt.Key.Key_Right, Qt.KeyboardModifier.ControlModifier)

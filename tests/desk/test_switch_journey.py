@@ -85,7 +85,7 @@ def test_a_scene_a_title_slides_a_recording_and_clearing(open_desk, tmp_path):
     cue.media.ready.click()
     desk.until(lambda: desk.state.program.next is not None and desk.state.program.next.medium_id == "b1")
     window.show_view("Air")
-    desk.session.act("transition.set", {"kind": "wipe", "shape": "circle", "frames": 50})
+    desk.session.act("transition.set", {"kind": "wipe", "shape": "circle", "seconds": 2.0})
     press(desk.window, "Shift+Space")
     desk.until(lambda: desk.state.program.in_transition is not None)
     keys(desk, "Y")

@@ -19,9 +19,11 @@ from ribalta.core.show.document.model import Show
 from ribalta.core.show.document.scenes import Inset, Medium, Scene, Source, Title
 from ribalta.media.library import drawings, open_clips
 from ribalta.media.library.clips import AHEAD, Clip
-from ribalta.media.library.library import FULL, KEPT_PICTURES, MediaLibrary
+from ribalta.media.library.library import KEPT_PICTURES, MediaLibrary
 from tests.core.hand_wound import small_show
 from tests.pictures import level
+
+FULL = (1280, 720)
 
 
 @pytest.fixture

@@ -46,7 +46,7 @@ def composed(plan: ProgramPlan, now_s: float = 10.0, clean: bool = False) -> Pic
 
 
 def changing(before=NO_OVERLAYS, after=NO_OVERLAYS, **how) -> ProgramPlan:
-    transition = Transition(frames=25, **how)
+    transition = Transition(seconds=1.0, **how)
     change = TransitionState(Shot("a"), Shot("b"), before, after, transition, 10.0, 10.0)
     return ProgramPlan(Shot("b"), after, change)
 
@@ -79,18 +79,18 @@ def test_titles_fade_with_a_take_or_by_themselves_and_clean_has_none():
     dress = NO_OVERLAYS.with_("title1", "t1")
     assert [level(composed(changing(after=dress), t), 5, -5) for t in (10.0, 11.0)] == [40, 255]
     title = Title(id="t1", name="Name", template="bar", moves="rise")
-    fading = ProgramPlan(Shot("a"), dress, fading={"title1": OverlayFade("t1", True, 10.0, 10)}, titles={"t1": title})
+    fading = ProgramPlan(Shot("a"), dress, fading={"title1": OverlayFade("t1", True, 10.0, 0.4)}, titles={"t1": title})
     assert level(composed(fading, 10.0), 5, -5) == 40
     assert 40 < level(composed(fading, 10.3), 5, -2) < 255
     assert level(composed(fading, 10.5), 5, -5) == 255
     assert level(composed(ProgramPlan(Shot("a"), dress), clean=True), 5, -5) == 40
-    going = ProgramPlan(Shot("a"), NO_OVERLAYS, fading={"title1": OverlayFade("t1", False, 10.0, 10)})
+    going = ProgramPlan(Shot("a"), NO_OVERLAYS, fading={"title1": OverlayFade("t1", False, 10.0, 0.4)})
     assert level(composed(going, 10.2), 5, -5) == pytest.approx(148, abs=3)
 
 
 def test_an_inset_that_comes_by_itself_fades_in():
     dress = NO_OVERLAYS.with_("inset1", INSET)
-    plan = ProgramPlan(Shot("a"), dress, fading={"inset1": OverlayFade(INSET, True, 10.0, 10)})
+    plan = ProgramPlan(Shot("a"), dress, fading={"inset1": OverlayFade(INSET, True, 10.0, 0.4)})
     assert [level(composed(plan, t), 200, 100) for t in (10.0, 10.2, 10.4)] == [40, pytest.approx(80, abs=1), 120]
 
 
@@ -103,7 +103,7 @@ def test_a_key_is_laid_where_it_is_bright():
 
 def test_black_and_card_hide_everything():
     dress = NO_OVERLAYS.with_("title1", "t1")
-    dark = ProgramPlan(Shot("b"), dress, black=FadeToBlack(True, 10.0, 10))
+    dark = ProgramPlan(Shot("b"), dress, black=FadeToBlack(True, 10.0, 0.4))
     assert [level(composed(dark, t), 160, 90) for t in (10.0, 10.2, 10.4)] == [200, 100, 0]
     assert {int(plane.max()) for plane in composed(dark, 10.4).planes} == {16, 128}
     assert level(composed(ProgramPlan(Shot("b"), dress, card=True)), 5, -5) == 77

@@ -14,6 +14,7 @@ import cv2
 import numpy as np
 import pytest
 
+from ribalta.core.base.frames import USUAL
 from ribalta.core.picture.planes import Picture
 from ribalta.core.show.document.scenes import Source
 from ribalta.core.sound.levels import RATE
@@ -54,7 +55,7 @@ def until(true, limit_s: float = 20.0) -> None:
 
 
 def encoding_of(what: str, quality: Quality = PROGRAM_QUALITY) -> Encoding:
-    return Encoding(what, SIZE, quality, sound=True)
+    return Encoding(what, SIZE, USUAL, quality, sound=True)
 
 
 def carried(encoding: Encoding, line, file: Muxer) -> None:
@@ -77,7 +78,7 @@ def test_two_hundred_cuts_are_in_their_frames_and_each_beep_is_at_its_cut(tmp_pa
     path = tmp_path / "a.mkv"
     hall = Hall(small_show(landing_rule="straight"))
     composer, encoding = Composer(*SIZE), encoding_of("program")
-    line, file = encoding.open_line(), Muxer(str(path), "matroska", SIZE, encoding.encoder.sound_like, OPTIONS)
+    line, file = encoding.open_line(), Muxer(str(path), "matroska", SIZE, USUAL, encoding.encoder.sound_like, OPTIONS)
     out = Picture.plain(*SIZE)
     shown: list[str] = []
     cuts: list[int] = []
@@ -125,7 +126,7 @@ def test_a_file_that_begins_later_begins_with_its_own_first_frame_and_sound(tmp_
         if tick in (0, 31):
             path = tmp_path / f"{tick}.mkv"
             from_s = 0.0 if tick == 0 else (tick + 2) * 0.04  # at a time that is still to come
-            file = Muxer(str(path), "matroska", SIZE, encoding.encoder.sound_like, OPTIONS)
+            file = Muxer(str(path), "matroska", SIZE, USUAL, encoding.encoder.sound_like, OPTIONS)
             files.append((path, encoding.open_line(from_s), file))
         if tick == 50:
             encoding.end_line(files[0][1])
@@ -150,7 +151,7 @@ def test_a_file_that_begins_later_begins_with_its_own_first_frame_and_sound(tmp_
 
 def test_frames_that_were_never_composed_are_closed_up_and_counted(tmp_path):
     path, encoding = tmp_path / "a.mkv", encoding_of("program")
-    line, file = encoding.open_line(), Muxer(str(path), "matroska", SIZE, encoding.encoder.sound_like, OPTIONS)
+    line, file = encoding.open_line(), Muxer(str(path), "matroska", SIZE, USUAL, encoding.encoder.sound_like, OPTIONS)
     for tick in (7, 8, 9, 14, 15):
         encoding.take(tick, tick * 0.04, grey(10 * tick))
     encoding.close()
@@ -221,11 +222,12 @@ def test_a_recording_has_chapters_a_timecode_and_a_picture_read_back_from_it(tmp
 
 WRITER = """
 import sys, threading, time, numpy as np
+from fractions import Fraction
 from pathlib import Path
 from ribalta.core.picture.planes import Picture
 from ribalta.media.outputs.encoding import Encoding
 from ribalta.media.outputs.recorder import PROGRAM_QUALITY, Recording
-encoding = Encoding("program", (320, 180), PROGRAM_QUALITY, True)
+encoding = Encoding("program", (320, 180), Fraction(25), PROGRAM_QUALITY, True)
 made = Recording(Path(sys.argv[1]), encoding, "00:00:00:00", lambda r: None)
 made.start()
 encoding.start()

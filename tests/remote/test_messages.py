@@ -357,7 +357,7 @@ def test_every_action_has_an_address_of_its_own_and_arguments_by_name_or_order()
         assert by_osc(osc_address(row)) is row
         json.dumps(described(row))
     row = CATALOGUE.by_id["transition.set"]
-    assert arguments_of(row, ["mix", 12.0, "softness=0.25"]) == {"kind": "mix", "frames": 12, "softness": 0.25}
+    assert arguments_of(row, ["mix", 1.5, "softness=0.25"]) == {"kind": "mix", "seconds": 1.5, "softness": 0.25}
 
 
 # Out

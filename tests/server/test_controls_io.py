@@ -144,7 +144,7 @@ def test_a_flood_of_inputs_is_taken_in_order(start):
     done = []
     for k in range(1000):
         session.host.ask(
-            "black", {"black": k % 2 == 1, "frames": 0}, Cause(By.OSC, "test"), lambda ran: done.append(ran.number)
+            "black", {"black": k % 2 == 1, "seconds": 0.0}, Cause(By.OSC, "test"), lambda ran: done.append(ran.number)
         )
     wait_for(lambda: len(done) == 1000)
     assert done == sorted(done)

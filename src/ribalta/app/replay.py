@@ -41,7 +41,7 @@ def as_told(line: AsRunLine) -> dict[str, Any]:
     return {
         "shot": line.words,
         "camera": line.camera,
-        "frames": line.frames,
+        "transition_s": line.transition_s,
         "landed": landing.landed,
         "held_s": landing.held_s,
         "forced": landing.forced,
@@ -53,7 +53,7 @@ def words_of(line: AsRunLine, at: datetime) -> str:
     """One line for people; `at` is local time."""
     landing = line.landing
     assert landing is not None
-    how = "cut" if not line.frames else f"{line.frames} frames"
+    how = "cut" if not line.transition_s else f"{line.transition_s:.1f} s"
     landed = "landed" if landing.landed else "did not land"
     held = f", held {landing.held_s:.1f} s" if landing.held_s > 0 else ""
     forced = ", forced" if landing.forced else ""

@@ -72,7 +72,7 @@ def _macros(show: Show) -> tuple[Macro, ...]:
             _plain("title.switch", title="t3", on=True),
             _do(_ready(show, 1, "D"), "the host stands on the right spot"),
             UNTIL_SET,
-            _plain("take.transition", kind="mix", frames=25),
+            _plain("take.transition", kind="mix", seconds=1.0),
             _wait(2.0),
             _do(_ready(show, 2, "A")),
         ),
@@ -130,7 +130,7 @@ def _macros(show: Show) -> tuple[Macro, ...]:
                 otherwise=(_do(_tied(show, "ready.camera", camera=5)),),
             ),
             UNTIL_SET,
-            _plain("take.transition", kind="mix", frames=12),
+            _plain("take.transition", kind="mix", seconds=0.48),
             Step(kind=StepKind.UNTIL_KEY, note="when the first juror begins"),
             _do(_ready(show, 4, "A")),
         ),
@@ -140,7 +140,7 @@ def _macros(show: Show) -> tuple[Macro, ...]:
         name="Good night",
         colour="#9aa7b5",
         again=Again.STOP,
-        steps=(_plain("cover"), _plain("clear"), _wait(1.0), _plain("black", black=True, frames=50)),
+        steps=(_plain("cover"), _plain("clear"), _wait(1.0), _plain("black", black=True, seconds=2.0)),
     )
     return (welcome, potters, hands, jury, close)
 
@@ -191,11 +191,11 @@ def _triggers(show: Show) -> tuple[Trigger, ...]:
 def _playlists(show: Show) -> tuple[Playlist, ...]:
     cameras = {c.number: c.id for c in show.cameras}
 
-    def seen(camera: int, letter: str, seconds: float, note: str = "", frames: int = 0) -> Entry:
+    def seen(camera: int, letter: str, seconds: float, note: str = "", mixes_s: float = 0.0) -> Entry:
         framing = show.framing_at(cameras[camera], LETTERS.index(letter))
         assert framing is not None
         item = Item(kind=Kind.FRAMING, id=framing.id, called=f"{camera} {framing.name}")
-        how = Transition(kind=TransitionKind.MIX, frames=frames) if frames else CUT
+        how = Transition(kind=TransitionKind.MIX, seconds=mixes_s) if mixes_s else CUT
         return Entry(item=item, amount=seconds, note=note, transition=how)
 
     wide = Entry(item=Item(kind=Kind.CAMERA, id=cameras[5], called="Wide"), amount=5.0, note="between the rounds")
@@ -206,11 +206,11 @@ def _playlists(show: Show) -> tuple[Playlist, ...]:
         aside=Aside.WAIT,
         entries=(
             seen(1, "W", 6.0),
-            seen(4, "W", 5.0, frames=12),
+            seen(4, "W", 5.0, mixes_s=0.48),
             seen(2, "W", 6.0),
             seen(3, "E", 4.5),
             seen(1, "Q", 5.0),
-            seen(4, "R", 5.0, frames=12),
+            seen(4, "R", 5.0, mixes_s=0.48),
             seen(2, "R", 6.0),
             seen(3, "W", 6.0),
             wide,

@@ -13,7 +13,7 @@ from ribalta.core.ports.shots import LandingState, Overlays, Shot
 from ribalta.core.show.document.scenes import Source
 from ribalta.media.library.library import MediaLibrary
 from ribalta.media.program.composer import ProgramPlan
-from ribalta.media.program.mixer import SIZES, Mixer
+from ribalta.media.program.mixer import Mixer
 from ribalta.media.program.shapes import Pictures
 from ribalta.media.sound import sound_devices
 from ribalta.media.sound.sound_desk import SoundDesk, SoundPlan, SoundStatus
@@ -84,7 +84,8 @@ class ProgramHost(Part):
             self._sources,
             host.report,
             bin_of_media=self.library,
-            size=SIZES[state.show.outputs.format],
+            size=state.show.outputs.size,
+            rate=state.show.outputs.rate,
             crew=crew,
             called=self._called,
         )
@@ -182,6 +183,7 @@ class ProgramHost(Part):
         if all(now is before for now, before in zip(groups, self._shown, strict=True)):
             return
         self._shown = groups
+        self.mixer.change(state.show.outputs.size, state.show.outputs.rate)
         guarded = self._crew.guarded
         with guarded("what titles and media follow"):
             self.library.wall_offset_s = state.wall_clock.offset_s

@@ -305,7 +305,9 @@ def _events(hall: Hall) -> list[object]:
     """What became of it; refused presses are not recorded, so what they say is left out."""
     kept = [e for e in hall.events if isinstance(e, ProgramChanged | Logged)]
     return [
-        (e.record.shot, e.record.landed, e.record.frames) if isinstance(e, Logged) else (e.before, e.after, e.frames)
+        (e.record.shot, e.record.landed, e.record.transition_s)
+        if isinstance(e, Logged)
+        else (e.before, e.after, e.transition_s)
         for e in kept
     ]
 

@@ -93,6 +93,6 @@ def test_any_entries_come_back_from_their_table_as_they_were(tmp_path_factory, m
     write_table(path, show, Playlist(id="l9", name="Any", entries=tuple(made)))
     back, said = read_table(path, show)
     assert said == ()
-    assert [(e.item.key, e.unit, e.amount, e.note, e.off, e.transition.kind, e.transition.length) for e in back] == [
-        (e.item.key, e.unit, e.amount, e.note, e.off, e.transition.kind, e.transition.length) for e in made
+    assert [(e.item.key, e.unit, e.amount, e.note, e.off, e.transition.kind, e.transition.length_s) for e in back] == [
+        (e.item.key, e.unit, e.amount, e.note, e.off, e.transition.kind, e.transition.length_s) for e in made
     ]

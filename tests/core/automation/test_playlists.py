@@ -58,9 +58,9 @@ def entries(draw) -> Entry:
             ]
         )
     )
-    unit = draw(st.sampled_from([Unit.SECONDS, Unit.FRAMES, Unit.BEATS]))
+    unit = draw(st.sampled_from([Unit.SECONDS, Unit.BEATS]))
     kind = draw(st.sampled_from([TransitionKind.CUT, TransitionKind.MIX, TransitionKind.WIPE]))
-    how = CUT if kind is TransitionKind.CUT else Transition(kind=kind, frames=draw(st.integers(1, 250)))
+    how = CUT if kind is TransitionKind.CUT else Transition(kind=kind, seconds=draw(st.floats(0.04, 10)))
     note = draw(st.text(st.characters(codec="utf-8", exclude_categories=["Cs", "Cc"]), max_size=40)).strip()
     amount = draw(st.integers(1, 9999)) / 10
     return Entry(item=item, unit=unit, amount=amount, transition=how, note=note, off=draw(st.booleans()))
@@ -132,7 +132,7 @@ def test_an_early_take_by_hand_waits_like_any_other_and_the_playlist_does_not_fo
 
 
 def test_an_entry_may_be_shorter_than_the_transition_before_it():
-    mix = Transition(frames=50)
+    mix = Transition(seconds=2.0)
     hall = hall_with(seen("1Q", 4), seen("2Q", 0.5, transition=mix), seen("3Q", 3))
     at_first(hall)
     hall.act("playlist.start", playlist="l1")
@@ -180,7 +180,7 @@ def test_it_is_paused_skipped_turned_back_held_and_stopped():
 
 
 def test_lengths_can_be_changed_while_it_runs_and_count_in_several_units():
-    hall = hall_with(seen("1W", 20), seen("2E", 50, unit=Unit.FRAMES), seen("3W", 4, unit=Unit.BEATS), tempo_bpm=60)
+    hall = hall_with(seen("1W", 20), seen("2E", 2), seen("3W", 4, unit=Unit.BEATS), tempo_bpm=60)
     hall.act("playlist.start", playlist="l1")
     hall.turn(4)
     hall.act("playlist.length", playlist="l1", at=0, amount=6)
@@ -237,11 +237,11 @@ def test_playlists_lie_in_each_other_and_none_in_itself():
 
 
 def test_under_straight_it_keeps_its_times_and_mixes_as_it_is_told():
-    mix = Transition(frames=25)
+    mix = Transition(seconds=1.0)
     hall = hall_with(seen("1W", 2), seen("2E", 2, transition=mix), rule="straight")
     hall.act("playlist.start", playlist="l1")
     hall.turn(6)
-    assert [r.frames for r in hall.records] == [0, 25]
+    assert [r.transition_s for r in hall.records] == [0, 1]
     assert on_air(hall)[1][1] == 2.0
 
 

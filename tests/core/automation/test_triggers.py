@@ -96,7 +96,7 @@ def test_shots_are_taken_and_leave_also_through_transitions():
     )
     hall.act("ready.camera", camera=1)
     hall.turn(1)
-    hall.act("take.transition", kind="mix", frames=25)
+    hall.act("take.transition", kind="mix", seconds=1.0)
     hall.turn(0.5)
     assert by_triggers(hall) == []
     hall.turn(1)

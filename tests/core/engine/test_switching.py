@@ -47,9 +47,9 @@ def ready_and_set(hall: Hall, *keys: str) -> None:
 
 
 def test_shift_space_takes_with_the_transition_that_is_set_and_v_brings_the_normal_one_back(hall):
-    hall.act("transition.set", kind="wipe", shape="circle", frames=50, easing="eased", softness=0.4)
+    hall.act("transition.set", kind="wipe", shape="circle", seconds=2.0, easing="eased", softness=0.4)
     assert hall.state.program.transition == Transition(
-        kind=TransitionKind.WIPE, shape=WipeShape.CIRCLE, frames=50, easing=Easing.EASED, softness=0.4
+        kind=TransitionKind.WIPE, shape=WipeShape.CIRCLE, seconds=2.0, easing=Easing.EASED, softness=0.4
     )
     ready_and_set(hall, "1", "Q")
     hall.press("Shift+Space")
@@ -228,7 +228,7 @@ def test_a_scene_whose_camera_is_on_air_elsewhere_waits_under_then_and_moves_up(
 
 
 def test_a_scene_with_an_own_transition_is_taken_with_that(hall):
-    hall.act("transition.set", kind="dip", frames=30)
+    hall.act("transition.set", kind="dip", seconds=1.2)
     hall.act("scene.transition", scene=1, own=True)
     hall.press("Z")
     ready_and_set(hall, "0", "Q")
@@ -316,7 +316,7 @@ def test_black_and_the_card_work_while_a_take_is_held_and_in_mid_transition(hall
 
 
 def test_a_show_with_scenes_and_transitions_is_replayed_to_the_same_state(hall):
-    hall.act("transition.set", kind="wipe", shape="clock", frames=30)
+    hall.act("transition.set", kind="wipe", shape="clock", seconds=1.2)
     hall.press("Ctrl+1", "0", "Q")
     hall.turn(5)
     hall.press("Shift+Space")

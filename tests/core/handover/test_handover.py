@@ -10,6 +10,7 @@ import opentimelineio as otio
 import pytest
 
 from ribalta.app.handover.timeline import timeline_of
+from ribalta.core.base.frames import USUAL
 from ribalta.core.engine.journal.replaying import opening_of, replay
 from ribalta.core.engine.journal.sittings import logs_of
 from ribalta.core.engine.journal.thinning import Thinner
@@ -68,7 +69,7 @@ def evening() -> tuple[Hall, Recorder, Evening]:
         if chance.random() < 0.5:
             hall.act("take")
         else:
-            hall.act("take.transition", kind=chance.choice(("mix", "wipe")), frames=chance.choice((10, 25)))
+            hall.act("take.transition", kind=chance.choice(("mix", "wipe")), seconds=chance.choice((0.4, 1.0)))
         if k % 20 == 7:
             hall.act("log.mark", note=f"round {k}")
             hall.act("title.switch", title=title)
@@ -99,15 +100,15 @@ def test_a_journal_gives_the_log_byte_for_byte_and_so_does_running_it_again(even
 
 def cameras_of(edl: str) -> list[str]:
     """What an editor has in each frame, by an own reading of the list; “” within a transition."""
-    start, found = frames_of(TIMECODE), list[str]()
+    start, found = frames_of(TIMECODE, USUAL), list[str]()
     for line in edl.splitlines():
         event = re.match(r"(\d{3})  (\S+)\s+V\s+(C|D|W001)\s+(\d{3})?\s*(\S+) (\S+) (\S+) (\S+)$", line)
         if event is None:
             continue
         _, reel, _, long, from_, to, begin, end = event.groups()
         assert (from_, to) == (begin, end), "all files begin with the same frame"
-        count = frames_of(end) - frames_of(begin)
-        assert len(found) == frames_of(begin) - start
+        count = frames_of(end, USUAL) - frames_of(begin, USUAL)
+        assert len(found) == frames_of(begin, USUAL) - start
         mixes = min(int(long or 0), count)
         found += [""] * mixes + [f"c{reel.removeprefix('CAM')}"] * (count - mixes)
     return found

@@ -273,7 +273,7 @@ SEEDS: tuple[Seed, ...] = (
     Seed("black", "mix.black", "Program", state=lambda state: state.with_program(black=FadeToBlack(True, 0.0, 0))),
     Seed("the holding card", "mix.card", "Program", state=lambda state: state.with_program(card=True)),
     Seed("another transition", "mix.transition", "The transition", state=lambda state: state.with_program(
-        transition=Transition(kind=TransitionKind.WIPE, frames=50))),
+        transition=Transition(kind=TransitionKind.WIPE, seconds=2.0))),
     Seed("a title that comes", "mix.overlays", "Over the picture",
          state=lambda state: state.with_program(pending=MappingProxyType({"title1": "t1"}))),
     # outputs

@@ -49,8 +49,18 @@ def test_a_show_of_the_first_schema_still_opens():
 
 def test_a_show_of_before_scenes_keeps_the_length_of_its_mixes():
     show = storage.parse_show((OLD_SHOW.parent / "show-v3.json").read_text(), "The old show")
-    assert show.settings.normal == Transition(kind=TransitionKind.MIX, frames=32)
+    assert show.settings.normal == Transition(kind=TransitionKind.MIX, seconds=1.28)
     assert (len(show.cameras), len(show.framings), show.scenes) == (6, 6, ())
+
+
+def test_a_show_that_counted_in_frames_lasts_as_long_in_seconds():
+    show = storage.parse_show((OLD_SHOW.parent / "show-v7.json").read_text(), "The old show")
+    assert show.settings.normal.seconds == 1.28
+    assert (show.titles[0].seconds, show.microphones[0].fade_s) == (0.6, 0.4)
+    assert show.scenes[0].transition.seconds == 2.0
+    entry = show.playlists[0].entries[0]
+    assert (entry.amount, entry.unit, entry.transition.seconds) == (3.0, "seconds", 1.0)
+    assert show.macros[0].steps[0].call.arguments == {"black": True, "seconds": 2.0}
 
 
 def test_a_show_of_schema_4_opens_with_nothing_to_press_and_listening_to_nobody():

@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from pathlib import PurePath
 
 from ribalta.core.handover.evening import PROGRAM, Piece, Recorded
-from ribalta.core.handover.timecodes import frames_of, timecode_of
+from ribalta.core.handover.timecodes import frames_of, is_dropping, timecode_of
 
 REEL = 8  # letters at most
 WIPE = "W001"
@@ -31,14 +31,22 @@ def frames_into(recorded: Recorded, before: Piece | None, piece: Piece) -> int:
 def edit_list(recorded: Recorded, title: str) -> str:
     """The whole list as text, in lines that end with a line feed."""
     plain = re.sub(r"[^\x20-\x7e]", "_", title) or "show"
-    return "\n".join([f"TITLE: {plain[:70]}", "FCM: NON-DROP FRAME", "", *_events(recorded), ""])
+    return "\n".join(
+        [
+            f"TITLE: {plain[:70]}",
+            f"FCM: {'' if is_dropping(recorded.rate) else 'NON-'}DROP FRAME",
+            "",
+            *_events(recorded),
+            "",
+        ]
+    )
 
 
 def _events(recorded: Recorded) -> Iterator[str]:
-    start = frames_of(recorded.timecode)
+    start, rate = frames_of(recorded.timecode, recorded.rate), recorded.rate
     before: Piece | None = None
     for number, piece in enumerate(recorded.pieces, 1):
-        begin, end = timecode_of(start + piece.begin), timecode_of(start + piece.end)
+        begin, end = timecode_of(start + piece.begin, rate), timecode_of(start + piece.end, rate)
         reel, frames = _reel(recorded, piece), frames_into(recorded, before, piece)
         if frames > 0 and before is not None:
             yield f"{number:03d}  {_reel(recorded, before):<8} V     C        {begin} {begin} {begin} {begin}"
@@ -53,7 +61,7 @@ def _events(recorded: Recorded) -> Iterator[str]:
             yield from _named("FROM", recorded, piece)
         for marked in recorded.markers:
             if piece.begin <= marked.frame < piece.end:
-                yield f"* LOC: {timecode_of(start + marked.frame)} RED     {_plain(marked.words)}"
+                yield f"* LOC: {timecode_of(start + marked.frame, rate)} RED     {_plain(marked.words)}"
         before = piece
 
 

@@ -5,8 +5,9 @@ It may be of several sittings: each time that a show is opened or goes on after 
 
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from fractions import Fraction
 
-from ribalta.core.base.frames import RATE_25
+from ribalta.core.base.frames import nearest_frame
 from ribalta.core.ports.as_run import Aired, AsRunLine
 
 PROGRAM = "program"
@@ -52,10 +53,12 @@ class Marked:
 
 @dataclass(frozen=True)
 class Recorded:
-    """A recording: its files by "program" or a camera's id, how many frames of program, and what they show."""
+    """A recording: its files by "program" or a camera's id, how many frames of program, and what they show. `rate` is
+    how many come in a second."""
 
     files: Mapping[str, str]
     timecode: str
+    rate: Fraction
     wall_s: float
     frames: int
     pieces: tuple[Piece, ...]
@@ -95,9 +98,9 @@ def corrected(lines: Sequence[AsRunLine]) -> dict[int, str]:
     return {line.of: line.words for line in lines if line.kind is Aired.CORRECTION}
 
 
-def frame_at(at_s: float, began_s: float) -> int:
+def frame_at(at_s: float, files: AsRunLine) -> int:
     """Which frame of a recording is due at a time."""
-    return max(0, round((at_s - began_s) * RATE_25))
+    return max(0, nearest_frame(at_s - files.at_s, Fraction(files.rate)))
 
 
 def _recorded(sitting: Sitting) -> Iterator[Recorded]:
@@ -107,16 +110,17 @@ def _recorded(sitting: Sitting) -> Iterator[Recorded]:
             continue
         over = (x for x in lines[k + 1 :] if x.kind is Aired.FILES or _ends_recording(x))
         end = next(over, lines[-1])
-        frames = max(1, frame_at(end.at_s, line.at_s))
+        frames = max(1, frame_at(end.at_s, line))
         said = corrected(lines)
         markers = [
-            Marked(frame_at(x.at_s, line.at_s), said.get(x.number, x.words))
+            Marked(frame_at(x.at_s, line), said.get(x.number, x.words))
             for x in lines
             if x.kind is Aired.MARKER and line.at_s <= x.at_s <= end.at_s
         ]
         pieces = tuple(_pieces(sitting, line, frames))
         titles = tuple(_titles(lines, line, frames))
-        yield Recorded(dict(line.files), line.timecode, line.wall_s, frames, pieces, tuple(markers), titles)
+        rate = Fraction(line.rate)
+        yield Recorded(dict(line.files), line.timecode, rate, line.wall_s, frames, pieces, tuple(markers), titles)
 
 
 def _ends_recording(line: AsRunLine) -> bool:
@@ -125,27 +129,28 @@ def _ends_recording(line: AsRunLine) -> bool:
 
 def _pieces(sitting: Sitting, files: AsRunLine, frames: int) -> Iterator[Piece]:
     """In order and without a gap, from the first frame to the last."""
-    said = corrected(sitting.lines)
+    said, rate = corrected(sitting.lines), Fraction(files.rate)
     finished = {x.take: x.at_s for x in sitting.lines if x.kind is Aired.FINISHED}
     found: list[tuple[int, AsRunLine]] = []
     for line in sitting.lines:
         at_s = sitting.seen_at_s(line) if line.kind is Aired.SHOT else None
         if at_s is None:
             continue
-        frame = round((at_s - files.at_s) * RATE_25)
+        frame = nearest_frame(at_s - files.at_s, rate)
         if frame <= 0:
-            found = [(0, replace(line, frames=0, transition="Cut") if frame + line.frames <= 0 else line)]
+            over = frame + nearest_frame(line.transition_s, rate) <= 0
+            found = [(0, replace(line, transition_s=0.0, transition="Cut") if over else line)]
         elif frame < frames:
             found.append((frame, line))
     if not found or found[0][0] > 0:
-        before = replace(files, kind=Aired.SHOT, words="what was on air before", frames=0, transition="Cut")
+        before = replace(files, kind=Aired.SHOT, words="what was on air before", transition_s=0.0, transition="Cut")
         found.insert(0, (0, before))
     for k, (frame, line) in enumerate(found):
         end = found[k + 1][0] if k + 1 < len(found) else frames
         if end > frame:
-            words, frames_in = said.get(line.number, line.words), line.frames
+            words, frames_in = said.get(line.number, line.words), nearest_frame(line.transition_s, rate)
             if line.take in finished:
-                frames_in = max(0, frame_at(finished[line.take], files.at_s) - frame)
+                frames_in = max(0, frame_at(finished[line.take], files) - frame)
             yield Piece(frame, end, line.camera_id, line.camera, words, frames_in, line.transition, line)
 
 
@@ -156,7 +161,7 @@ def _titles(lines: Sequence[AsRunLine], files: AsRunLine, frames: int) -> Iterat
         name = line.words.partition(":")[0]
         if line.kind not in (Aired.ON, Aired.OFF, Aired.WORDS) or not name.startswith("title "):
             continue
-        frame = min(frames, frame_at(line.at_s, files.at_s))
+        frame = min(frames, frame_at(line.at_s, files))
         if name in on:
             begin, words = on.pop(name)
             if frame > begin:

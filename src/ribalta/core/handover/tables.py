@@ -6,18 +6,20 @@ import json
 from collections.abc import Iterator, Mapping
 from dataclasses import asdict
 from datetime import datetime, timedelta, timezone
+from fractions import Fraction
 from typing import Any
 
+from ribalta.core.base.frames import nearest_frame
 from ribalta.core.handover.evening import Evening, Recorded, corrected
 from ribalta.core.handover.timecodes import caption_time, frames_of, timecode_of
 from ribalta.core.ports.as_run import Aired, AsRunLine
 
-FORM = 1
+FORM = 2
 COLUMNS = (
-    *("number", "time", "timecode", "kind", "camera", "framing", "words", "transition", "frames", "length_s"),
+    *("number", "time", "timecode", "kind", "camera", "framing", "words", "transition", "transition_s", "length_s"),
     *("landed", "held_s", "forced", "off_percent", "by", "desk", "of"),
 )
-SHORT_CHAPTER_FRAMES = 10 * 25  # video sites refuse shorter ones
+SHORT_CHAPTER_S = 10  # video sites refuse shorter ones
 
 
 def rows_of(evening: Evening, utc_offset_s: float) -> Iterator[dict[str, Any]]:
@@ -35,7 +37,7 @@ def rows_of(evening: Evening, utc_offset_s: float) -> Iterator[dict[str, Any]]:
             "framing": line.framing or None,
             "words": said.get(line.number, line.words),
             "transition": line.transition or None,
-            "frames": line.frames if line.kind is Aired.SHOT else None,
+            "transition_s": line.transition_s if line.kind is Aired.SHOT else None,
             "length_s": evening.lengths_s.get(line.number),
             "landed": landing.landed if landing is not None else None,
             "held_s": landing.held_s if landing is not None else None,
@@ -50,9 +52,9 @@ def rows_of(evening: Evening, utc_offset_s: float) -> Iterator[dict[str, Any]]:
 def _timecode(evening: Evening, line: AsRunLine) -> str | None:
     """In the recording that ran then."""
     for recorded in evening.recorded:
-        frame = round((line.wall_s - recorded.wall_s) * 25)
+        frame = nearest_frame(line.wall_s - recorded.wall_s, recorded.rate)
         if 0 <= frame < recorded.frames:
-            return timecode_of(frames_of(recorded.timecode) + frame)
+            return timecode_of(frames_of(recorded.timecode, recorded.rate) + frame, recorded.rate)
     return None
 
 
@@ -90,6 +92,7 @@ def _recording(recorded: Recorded) -> Mapping[str, Any]:
     return {
         "files": dict(recorded.files),
         "timecode": recorded.timecode,
+        "rate": str(recorded.rate),
         "frames": recorded.frames,
         "markers": [asdict(marked) for marked in recorded.markers],
     }
@@ -102,13 +105,13 @@ def _or_null(kind: str, **more: Any) -> Mapping[str, Any]:
 _LINE: Mapping[str, Any] = {
     "number": {"type": "integer", "minimum": 1},
     "time": {"type": "string", "format": "date-time"},
-    "timecode": _or_null("string", pattern=r"^\d\d:\d\d:\d\d:\d\d$"),
+    "timecode": _or_null("string", pattern=r"^\d\d:\d\d:\d\d[:;]\d\d$"),
     "kind": {"enum": [str(kind) for kind in Aired]},
     "camera": _or_null("integer", minimum=1),
     "framing": _or_null("string"),
     "words": {"type": "string"},
     "transition": _or_null("string"),
-    "frames": _or_null("integer", minimum=0),
+    "transition_s": _or_null("number", minimum=0),
     "length_s": _or_null("number", minimum=0),
     "landed": _or_null("boolean"),
     "held_s": _or_null("number", minimum=0),
@@ -133,7 +136,7 @@ SCHEMA: Mapping[str, Any] = {
         },
         "recordings": {
             "type": "array",
-            "items": {"type": "object", "required": ["files", "timecode", "frames", "markers"]},
+            "items": {"type": "object", "required": ["files", "timecode", "rate", "frames", "markers"]},
         },
     },
 }
@@ -144,8 +147,9 @@ def chapters(recorded: Recorded) -> list[tuple[int, str]]:
     seconds, the first at the beginning."""
     marked = [(m.frame, m.words) for m in recorded.markers] or [(p.begin, p.words) for p in recorded.pieces]
     found: list[tuple[int, str]] = [(0, recorded.pieces[0].words if recorded.pieces else "Beginning")]
+    short = SHORT_CHAPTER_S * recorded.rate
     for frame, words in marked:
-        if frame - found[-1][0] >= SHORT_CHAPTER_FRAMES and recorded.frames - frame >= SHORT_CHAPTER_FRAMES:
+        if frame - found[-1][0] >= short and recorded.frames - frame >= short:
             found.append((frame, words))
     return found
 
@@ -154,28 +158,30 @@ def chapters_vtt(recorded: Recorded) -> str:
     """The same as captions of the kind that players show as chapters (WebVTT)."""
     begun = chapters(recorded)
     ends = [*(frame for frame, _ in begun[1:]), recorded.frames]
-    return _captions((begin, end, words) for (begin, words), end in zip(begun, ends, strict=True))
+    return _captions(((begin, end, words) for (begin, words), end in zip(begun, ends, strict=True)), recorded.rate)
 
 
 def chapters_list(recorded: Recorded) -> str:
     """A line each, as video sites take them in a description: minutes and seconds, and the name."""
     lines = []
     for frame, words in chapters(recorded):
-        seconds = frame // 25
+        seconds = int(frame / recorded.rate)
         clock = f"{seconds // 60 % 60:02d}:{seconds % 60:02d}"
-        lines.append(f"{seconds // 3600}:{clock} {words}" if recorded.frames >= 3600 * 25 else f"{clock} {words}")
+        lines.append(
+            f"{seconds // 3600}:{clock} {words}" if recorded.frames >= 3600 * recorded.rate else f"{clock} {words}"
+        )
     return "\n".join(lines) + "\n"
 
 
 def titles_vtt(recorded: Recorded) -> str:
     """The words of titles, as long as each was on."""
-    return _captions(iter(sorted(recorded.titles)))
+    return _captions(iter(sorted(recorded.titles)), recorded.rate)
 
 
-def _captions(cues: Iterator[tuple[int, int, str]]) -> str:
+def _captions(cues: Iterator[tuple[int, int, str]], rate: Fraction) -> str:
     blocks = ["WEBVTT\n"]
     for number, (begin, end, words) in enumerate(cues, 1):
         escaped = words.replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;")
         plain = " ".join(escaped.split()).replace("-->", "→")
-        blocks.append(f"{number}\n{caption_time(begin)} --> {caption_time(end)}\n{plain}\n")
+        blocks.append(f"{number}\n{caption_time(begin, rate)} --> {caption_time(end, rate)}\n{plain}\n")
     return "\n".join(blocks)

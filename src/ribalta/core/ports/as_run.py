@@ -39,11 +39,11 @@ class Landing:
 class AsRunLine:
     """One line, which is never rewritten. `number` counts from 1; `at_s` is clock time, `wall_s` seconds since 1970.
 
-    `camera_id` and `camera` (its number) are empty and 0 without one; `framing` is its name. `frames` and `transition`
-    say how a shot came: 0 frames are a cut. `by` is what asked, in words, and `desk` the number of the desk; `take`
-    counts takes, from 1. `files` are those of a recording, by "program" or a camera's id, and `timecode` that of their
-    first frame, which was due at `at_s`. `of` is the number of the line that a correction is about;
-    `framing_id` is that of its framing. `loudness` of sound is in LUFS, over three seconds.
+    `camera_id` and `camera` (its number) are empty and 0 without one; `framing` is its name. `transition_s` and
+    `transition` say how a shot came: 0 s is a cut. `by` is what asked, in words, and `desk` the number of the desk;
+    `take` counts takes, from 1. `files` are those of a recording, by "program" or a camera's id, `timecode` that of
+    their first frame, which was due at `at_s`, and `rate` how many come in a second. `of` is the number of the line
+    that a correction is about; `framing_id` is that of its framing. `loudness` of sound is in LUFS, over three seconds.
     """
 
     number: int
@@ -54,7 +54,7 @@ class AsRunLine:
     camera_id: str = ""
     camera: int = 0
     framing: str = ""
-    frames: int = 0
+    transition_s: float = 0.0
     transition: str = ""
     landing: Landing | None = None
     by: str = ""
@@ -62,6 +62,7 @@ class AsRunLine:
     take: int = 0
     files: tuple[tuple[str, str], ...] = ()
     timecode: str = ""
+    rate: str = "25"
     of: int = 0
     framing_id: str = ""
     loudness: float | None = None
@@ -81,11 +82,12 @@ class TakeShown:
 @dataclass(frozen=True, slots=True)
 class RecordingBegan:
     """The files of a recording, by "program" or a camera's id; their first frame was due at `at_s`, and has a
-    timecode (hours, minutes, seconds, frames)."""
+    timecode (hours, minutes, seconds, frames). `rate` is how many come in a second, as a fraction."""
 
     files: tuple[tuple[str, str], ...]
     timecode: str
     at_s: float
+    rate: str = "25"
 
 
 @dataclass(frozen=True, slots=True)

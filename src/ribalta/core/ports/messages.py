@@ -298,11 +298,11 @@ class Notice:
 
 @dataclass(frozen=True, slots=True)
 class ProgramChanged:
-    """Program goes from one shot to another: `frames` 0 is a cut, more is a transition of that length."""
+    """Program goes from one shot to another: `transition_s` 0 is a cut, more is a transition of that length."""
 
     before: Shot | None
     after: Shot
-    frames: int
+    transition_s: float
 
 
 @dataclass(frozen=True, slots=True)

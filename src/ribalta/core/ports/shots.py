@@ -7,7 +7,6 @@ from enum import StrEnum
 from types import MappingProxyType
 
 from ribalta.core.base.aim import STILL, Aim
-from ribalta.core.base.frames import frames_to_s
 from ribalta.core.show.document.scenes import SLOTS, Inset, Key, Transition
 
 
@@ -204,7 +203,7 @@ class TransitionState:
 
     def progress_at(self, now_s: float) -> float:
         """How far it is, in time: 0 to 1, before easing."""
-        gone = self.direction * (now_s - self.at_s) / frames_to_s(self.transition.length)
+        gone = self.direction * (now_s - self.at_s) / self.transition.length_s
         return min(1.0, max(0.0, self.progress + gone))
 
     @property
@@ -213,31 +212,31 @@ class TransitionState:
         if self.direction == 0:
             return float("inf")
         left = 1 - self.progress if self.direction > 0 else self.progress
-        return self.at_s + left * frames_to_s(self.transition.length)
+        return self.at_s + left * self.transition.length_s
 
 
 @dataclass(frozen=True, slots=True)
 class OverlayFade:
-    """A layer that comes or goes by itself: which, since when, and for how many frames."""
+    """A layer that comes or goes by itself: which, since when, and for how long."""
 
     layer: Layer
     comes: bool
     started_s: float
-    frames: int
+    lasts_s: float
 
 
 @dataclass(frozen=True, slots=True)
 class FadeToBlack:
-    """Program fades to black, or back from it: since when, for how many frames, and how dark it was then (0 to 1)."""
+    """Program fades to black, or back from it: since when, for how long, and how dark it was then (0 to 1)."""
 
     black: bool
     started_s: float
-    frames: int
+    lasts_s: float
     start: float = 0.0
 
     def darkness_at(self, now_s: float) -> float:
         """How dark it is, 0 to 1."""
-        gone = min(1.0, max(0.0, (now_s - self.started_s) / frames_to_s(self.frames))) if self.frames else 1.0
+        gone = min(1.0, max(0.0, (now_s - self.started_s) / self.lasts_s)) if self.lasts_s else 1.0
         goal = 1.0 if self.black else 0.0
         return self.start + (goal - self.start) * gone
 
@@ -279,7 +278,7 @@ class MarkAsked:
     takes: int
 
 
-NOT_BLACK = FadeToBlack(False, 0.0, 0)
+NOT_BLACK = FadeToBlack(False, 0.0, 0.0)
 VIRTUAL = "virtual camera"  # an output, beside "recording" and "stream"
 
 
@@ -295,7 +294,7 @@ class LandingRecord:
     shot: Shot
     camera_number: int
     framing_name: str | None
-    frames: int
+    transition_s: float
     landed: bool
     error_percent: float | None
     held_s: float

@@ -56,7 +56,7 @@ def camera_lines(state: LiveState, looked: Looked) -> Iterator[Line]:
 
 def picture_lines(state: LiveState, looked: Looked) -> Iterator[Line]:
     """Live, neither frozen nor black, as large and as often as the show wants it."""
-    wide = 1920 if state.show.outputs.format == "1080p25" else 1280
+    wide, _ = state.show.outputs.size
     for camera in _ordered(state):
         name, seen = f"Camera {camera.number} “{camera.name}”", looked.pictures.get(camera.id)
         found = _picture(camera, seen, wide)

@@ -7,9 +7,11 @@ from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtGui import QImage, QPixmap
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
+from ribalta.core.base.frames import RATES
 from ribalta.core.base.spans import span_words
 from ribalta.core.ports.shots import VIRTUAL
 from ribalta.core.show.automation.calls import Call
+from ribalta.core.show.document.outputs import SIZES, format_words
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.widgets.choose_file import ask_for_folder
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, heading, label
@@ -64,9 +66,9 @@ class OutputsPage(QWidget):
         self.virtual.clicked.connect(lambda on: bridge.act("virtual_camera", on=on))
         self.virtual_said = label("", soft=True, wrap=True)
         self.aux = Choice("Auxiliary output", {"program": "program"}, lambda value: self._change(aux=value))
-        formats = {"720p25": "1280x720, 25 a second", "1080p25": "1920x1080, 25 a second"}
+        formats = {f"{lines}p{rate}": format_words(f"{lines}p{rate}") for lines in SIZES for rate in RATES}
         self.format = Choice("Size of program", formats, lambda value: self._change(format=value))
-        self.format.setToolTip("From when the show is opened next")
+        self.format.setToolTip("Not while it is recorded or streamed")
         self._lay_out()
         self.refresh()
 

@@ -23,7 +23,6 @@ from ribalta.media.library.open_clips import NOTHING, OpenClips
 from ribalta.media.program.composer import CARD, colour_of
 from ribalta.workers.crew import Crew
 
-FULL = (1280, 720)
 LOOK_EVERY_S = 0.1
 FORGOTTEN_AFTER_S = 5.0
 KEPT_PICTURES = 40
@@ -49,7 +48,8 @@ class MediaLibrary:
         self._live: Mapping[str, MediumLive] = MappingProxyType({})
         self._pictures: dict[str, Picture] = {}
         self._drawn: dict[tuple[str, tuple[int, int]], tuple[Key, Drawing | None]] = {}
-        self._sizes: dict[tuple[int, int], float] = {FULL: float("inf")}
+        self._full = self._show.outputs.size
+        self._sizes: dict[tuple[int, int], float] = {self._full: float("inf")}
         self._asked: frozenset[str] = frozenset()
         self._in_use: frozenset[str] = frozenset()
         self._wanted_s: dict[str, float] = {}  # when each picture was asked for last
@@ -122,7 +122,7 @@ class MediaLibrary:
         """A title drawn for a size in pixels; None until it is drawn."""
         if size not in self._sizes:
             self._wake.set()
-        if size != FULL:
+        if size != self._full:
             self._sizes[size] = time.monotonic()
         found = self._drawn.get((name, size))
         return found[1] if found is not None else None
@@ -145,6 +145,10 @@ class MediaLibrary:
 
     def _look(self) -> None:
         show, troubles = self._show, {}
+        if show.outputs.size != self._full:
+            self._full = show.outputs.size
+            self._sizes[self._full] = float("inf")
+            self._pictures, self._bad = {}, {}
         for medium in show.media:
             said = self._medium(medium)
             if said:
@@ -153,7 +157,7 @@ class MediaLibrary:
         for name in asked:
             self._load(name)
         now_s = time.monotonic()
-        sizes = {size: at for size, at in self._sizes.items() if now_s - at < FORGOTTEN_AFTER_S or size == FULL}
+        sizes = {size: at for size, at in self._sizes.items() if now_s - at < FORGOTTEN_AFTER_S or size == self._full}
         self._sizes = sizes
         for title in show.titles:
             said = self._title(title, tuple(sizes))
@@ -173,7 +177,7 @@ class MediaLibrary:
             return f"the clip {said}." if said else ""
         if medium.kind == "colour":
             if medium.colour not in self._pictures:
-                picture = Picture.plain(*FULL, colour_of(medium.colour))
+                picture = Picture.plain(*self._full, colour_of(medium.colour))
                 self._keep(medium.colour, picture)
             return ""
         slide = self._live.get(medium.id, NOTHING).slide
@@ -194,9 +198,9 @@ class MediaLibrary:
         if data is None:
             return False
         try:
-            self._keep(name, picture_of(self._drawing.still(data, FULL)))
+            self._keep(name, picture_of(self._drawing.still(data, self._full)))
         except LocalFault as fault:
-            self._keep(name, Picture.plain(*FULL))
+            self._keep(name, Picture.plain(*self._full))
             self._bad[name] = str(fault)
         return True
 

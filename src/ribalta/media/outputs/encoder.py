@@ -16,7 +16,7 @@ from av.video.frame import PictureType
 from ribalta.core.picture.planes import Picture
 from ribalta.core.sound.levels import RATE, Samples
 from ribalta.media.colour import frame_of, tag
-from ribalta.media.outputs.muxer import FPS, PICTURE_BASE, SOUND_BASE, Packet, sound_like
+from ribalta.media.outputs.muxer import SOUND_BASE, Packet, sound_like
 from ribalta.media.program.shapes import scaled
 
 
@@ -34,10 +34,9 @@ class Quality:
         """The H.264 profile, in words."""
         return "High profile" if self.high else "Baseline profile"
 
-    @property
-    def options(self) -> Mapping[str, str]:
-        """The same for the encoding library."""
-        own = {"preset": "ultrafast", "tune": "zerolatency", "g": str(FPS), "threads": "1", "forced-idr": "1"}
+    def options(self, rate: Fraction) -> Mapping[str, str]:
+        """The same for the encoding library, with a key frame every second."""
+        own = {"preset": "ultrafast", "tune": "zerolatency", "g": str(round(rate)), "threads": "1", "forced-idr": "1"}
         if self.most_kbit_s:
             own |= {"maxrate": f"{self.most_kbit_s}k", "bufsize": f"{self.most_kbit_s}k"}
         if self.high:
@@ -48,13 +47,13 @@ class Quality:
 class Encoder:
     """One picture, and one sound or none. Raises what PyAV raises."""
 
-    def __init__(self, size: tuple[int, int], quality: Quality, sound: bool = True) -> None:
-        self.size = size
+    def __init__(self, size: tuple[int, int], rate: Fraction, quality: Quality, sound: bool = True) -> None:
+        self.size, self.rate = size, rate
         made = av.CodecContext.create("libx264", "w")
         assert isinstance(made, VideoCodecContext)
         made.width, made.height, made.pix_fmt = size[0], size[1], "yuv420p"
-        made.time_base, made.framerate = PICTURE_BASE, Fraction(FPS)
-        made.options = dict(quality.options)
+        made.time_base, made.framerate = 1 / rate, rate
+        made.options = dict(quality.options(rate))
         tag(made)
         self._picture = made
         self.sound_like: AudioStream | None = None
@@ -64,7 +63,7 @@ class Encoder:
     def picture(self, frame: int, picture: Picture, key: bool = False) -> Iterator[Packet]:
         """That of a frame number, from 0; `key`: one can begin with it."""
         made = frame_of(picture)
-        made.pts, made.time_base = frame, PICTURE_BASE
+        made.pts, made.time_base = frame, 1 / self.rate
         made.pict_type = PictureType.I if key else PictureType.NONE
         yield from self._pictures(made)
 

@@ -6,19 +6,20 @@ A frame that was never composed because the machine stood still is put in as the
 import logging
 from collections import deque
 from collections.abc import Iterator
+from fractions import Fraction
 from threading import Condition
 
 import numpy as np
 
+from ribalta.core.base.frames import samples_before
 from ribalta.core.picture.planes import Picture
 from ribalta.core.sound.levels import RATE, Samples
 from ribalta.media.outputs.encoder import Encoder, Fitter, Quality
-from ribalta.media.outputs.muxer import A_FRAME, PRIMING, Packet
+from ribalta.media.outputs.muxer import PRIMING, Packet
 from ribalta.media.threads import give_way
 from ribalta.workers.crew import Crew
 
-WAITING = 100  # frames that may wait for the encoder: 4 s
-LONGEST_GAP = 250
+WAITING_S, LONGEST_GAP_S = 4, 10  # of frames that may wait for the encoder; that are put in again
 PACKETS = 1000  # encoded pictures and sounds that may wait for a slow line: some 14 s
 _log = logging.getLogger(__name__)
 
@@ -26,8 +27,8 @@ _log = logging.getLogger(__name__)
 class PacketConsumer:
     """One who takes packets away, from the first frame due at `from_s` or later to the one at which it is ended."""
 
-    def __init__(self, from_s: float = 0.0) -> None:
-        self.from_s = from_s
+    def __init__(self, rate: Fraction, from_s: float = 0.0) -> None:
+        self.rate, self.from_s = rate, from_s
         self.began: tuple[int, float] | None = None
         """The first frame, and when it was due (CLOCK_MONOTONIC)."""
         self.lost = 0
@@ -45,7 +46,7 @@ class PacketConsumer:
     def put(self, packet: Packet) -> None:
         """For the encoding's thread. What a slow line has no room for is lost, up to the next picture that can be
         begun with."""
-        first = self.first if packet.picture else self.first * A_FRAME - PRIMING
+        first = self.first if packet.picture else samples_before(self.first, self.rate, RATE) - PRIMING
         if packet.at < first:
             return
         with self._there:
@@ -89,14 +90,16 @@ class Encoding:
         self,
         what: str,
         size: tuple[int, int],
+        rate: Fraction,
         quality: Quality,
         sound: bool,
         fitter: Fitter | None = None,
         crew: Crew | None = None,
     ) -> None:
-        self.what, self.size, self.quality, self.sound = what, size, quality, sound
+        self.what, self.size, self.rate, self.quality, self.sound = what, size, rate, quality, sound
+        self._most_waiting, self._longest_gap = (round(s * rate) for s in (WAITING_S, LONGEST_GAP_S))
         self.trouble = ""
-        self.encoder = Encoder(size, quality, sound)
+        self.encoder = Encoder(size, rate, quality, sound)
         self._fitter = fitter or Fitter()
         self._there = Condition()
         self._pictures: deque[tuple[int, Picture, bool]] = deque()
@@ -131,7 +134,7 @@ class Encoding:
 
     def open_line(self, from_s: float = 0.0) -> PacketConsumer:
         """From the next frame that is due at a time (CLOCK_MONOTONIC) or later."""
-        line = PacketConsumer(from_s)
+        line = PacketConsumer(self.rate, from_s)
         with self._there:
             if self._closed:
                 line.finish()
@@ -160,7 +163,7 @@ class Encoding:
         with self._there:
             missed = max(0, frame - self._next)
             self._next = frame + 1
-            full = len(self._pictures) >= WAITING
+            full = len(self._pictures) >= self._most_waiting
             for line in self._lines:
                 line.lost += missed + full
             if full:
@@ -178,7 +181,7 @@ class Encoding:
         if self._first is None or self._closed:
             return
         with self._there:
-            if len(self._blocks) < 2 * WAITING:
+            if len(self._blocks) < 2 * self._most_waiting:
                 self._blocks.append((round((at_s - self._first[1]) * RATE), block))
 
     # Its thread
@@ -228,7 +231,7 @@ class Encoding:
 
     def _picture(self, frame: int, picture: Picture, key: bool) -> None:
         if self._last is not None:
-            for missing in range(self._frames, min(frame, self._frames + LONGEST_GAP)):
+            for missing in range(self._frames, min(frame, self._frames + self._longest_gap)):
                 self._give(self.encoder.picture(missing, self._last))
         self._give(self.encoder.picture(frame, picture, key))
         self._last, self._frames = picture, frame + 1

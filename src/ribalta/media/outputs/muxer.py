@@ -13,10 +13,11 @@ from av.audio.stream import AudioStream
 from av.container import OutputContainer
 from av.stream import Stream
 
-FPS, RATE = 25, 48000
-A_FRAME = RATE // FPS
+from ribalta.core.base.frames import samples_before
+from ribalta.core.sound.levels import RATE
+
 PRIMING = 1024  # samples that AAC needs ahead of those that count
-PICTURE_BASE, SOUND_BASE = Fraction(1, FPS), Fraction(1, RATE)
+SOUND_BASE = Fraction(1, RATE)
 
 
 @dataclass(frozen=True)
@@ -40,14 +41,15 @@ def sound_like() -> tuple[OutputContainer, AudioStream]:
 
 
 class Muxer:
-    """A file, or a line to a receiver, that takes an encoder's packets (`sound`: see `sound_like`). Raises what PyAV
-    raises."""
+    """A file, or a line to a receiver, that takes an encoder's packets: pictures of a size at a rate, and sound (see
+    `sound_like`). Raises what PyAV raises."""
 
     def __init__(
         self,
         to: str,
         container: str,
         size: tuple[int, int],
+        rate: Fraction,
         sound: AudioStream | None,
         options: Mapping[str, str] | None = None,
         timeout_s: float | None = None,
@@ -55,8 +57,8 @@ class Muxer:
         wanted = dict(options or {})
         self.container: OutputContainer = av.open(to, "w", format=container, options=wanted, timeout=timeout_s)
         width, height = size
-        self._picture: Stream = self.container.add_mux_stream("h264", rate=FPS, width=width, height=height)
-        self._picture.time_base = PICTURE_BASE
+        self._picture: Stream = self.container.add_mux_stream("h264", rate=rate, width=width, height=height)
+        self._rate, self._picture.time_base = rate, 1 / rate
         self._sound: Stream | None = None
         if sound is not None:
             self._sound = self.container.add_stream_from_template(sound)
@@ -69,9 +71,9 @@ class Muxer:
         if stream is None:
             return
         out = av.Packet(packet.data)
-        at = packet.at - (from_frame if packet.picture else from_frame * A_FRAME)
+        at = packet.at - (from_frame if packet.picture else samples_before(from_frame, self._rate, RATE))
         out.pts = out.dts = at
-        out.time_base = PICTURE_BASE if packet.picture else SOUND_BASE
+        out.time_base = 1 / self._rate if packet.picture else SOUND_BASE
         out.duration = 1 if packet.picture else PRIMING
         out.is_keyframe, out.stream = packet.key, stream
         self.container.mux_one(out)

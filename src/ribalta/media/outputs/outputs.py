@@ -94,7 +94,7 @@ class ProgramOutputs:
             )
             for what in called
         }
-        starts, from_s = timecode(SOON_S), time.monotonic() + SOON_S
+        starts, from_s = timecode(self._mixer.rate, SOON_S), time.monotonic() + SOON_S
         made = []
         for what, name in called.items():
             told = partial(self._begun, {w: str(paths[n].absolute()) for w, n in called.items()})
@@ -175,7 +175,7 @@ class ProgramOutputs:
                 return encoding
         size = self._mixer.size if what == PROGRAM else CAMERA_SIZE
         try:
-            encoding = Encoding(what, size, quality, sound, self._fitter, self._crew)
+            encoding = Encoding(what, size, self._mixer.rate, quality, sound, self._fitter, self._crew)
         except (av.error.FFmpegError, MemoryError) as error:
             raise LocalFault(f"The encoder cannot be opened: {type(error).__name__}.") from None
         encoding.start()
@@ -185,7 +185,11 @@ class ProgramOutputs:
     def _begun(self, files: Mapping[str, str], program: Recording) -> None:
         """On its own thread: all files of a recording begin with the same frame."""
         if program.line.began is not None:
-            self._began(RecordingBegan(tuple(files.items()), program.timecode, program.line.began[1]))
+            self._began(
+                RecordingBegan(
+                    tuple(files.items()), program.timecode, program.line.began[1], str(program.encoding.rate)
+                )
+            )
 
     def _stopped(self, recording: Recording) -> None:
         """By itself, on its own thread. When program's goes, it is said; a camera's alone is seen in its status."""
@@ -219,10 +223,12 @@ class ProgramOutputs:
         running = next((r for r in self._recordings if r.status.running and r.status.what == PROGRAM), None)
         if running is not None:
             return "" if running.status.proof is not None else "nothing can be read back from the recording yet"
-        encoding = Encoding(PROGRAM, self._mixer.size, PROGRAM_QUALITY, True, self._fitter, self._crew)
+        encoding = Encoding(
+            PROGRAM, self._mixer.size, self._mixer.rate, PROGRAM_QUALITY, True, self._fitter, self._crew
+        )
         with tempfile.TemporaryDirectory(prefix=".ribalta-test-", dir=self.folder_of(outputs)) as name:
             path = Path(name) / "test.mkv"
-            recording = Recording(path, encoding, timecode(), lambda _: None, 0.0, self._crew)
+            recording = Recording(path, encoding, timecode(encoding.rate), lambda _: None, 0.0, self._crew)
             encoding.start()
             self._tests = (encoding,)
             self._tap()

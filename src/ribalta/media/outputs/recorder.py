@@ -21,11 +21,13 @@ import av
 import av.error
 import numpy as np
 
+from ribalta.core.base.frames import frames_to_s
+from ribalta.core.handover.timecodes import timecode_of
 from ribalta.core.picture.colours import Image
 from ribalta.media.files import to_write
 from ribalta.media.outputs.encoder import Quality
 from ribalta.media.outputs.encoding import Encoding
-from ribalta.media.outputs.muxer import FPS, Muxer
+from ribalta.media.outputs.muxer import Muxer
 from ribalta.media.threads import give_way
 from ribalta.workers.crew import Crew
 
@@ -151,11 +153,11 @@ class Recording:
 
     def _file(self) -> Muxer:
         encoder = self.encoding.encoder
-        return Muxer(to_write(self.status.path), "matroska", encoder.size, encoder.sound_like, OPTIONS)
+        return Muxer(to_write(self.status.path), "matroska", encoder.size, encoder.rate, encoder.sound_like, OPTIONS)
 
     def _look(self, file: Muxer) -> str:
         """Note how it goes; a phrase when it has to end now."""
-        seconds, written = file.frames / FPS, file.bytes
+        seconds, written = frames_to_s(file.frames, self.encoding.rate), file.bytes
         free = shutil.disk_usage(self.status.path.parent).free
         rate = written / seconds if seconds > 2 else 400_000.0
         left = max(0, free - LEAST_FREE) / max(1.0, rate) / 60
@@ -167,7 +169,7 @@ class Recording:
             return
         started_s = self.line.began[1]
         starts = [max(0, round(1000 * (at - started_s))) for at, _ in self._chapters]
-        ends = [*starts[1:], max(starts[-1] + 1, file.frames * 1000 // FPS)]
+        ends = [*starts[1:], max(starts[-1] + 1, int(1000 * file.frames / self.encoding.rate))]
         file.container.set_chapters(
             [
                 {"id": k, "start": start, "end": end, "time_base": Fraction(1, 1000), "metadata": {"title": name}}
@@ -231,10 +233,10 @@ def _found(data: bytes, what: bytes) -> list[int]:
     return places
 
 
-def timecode(after_s: float = 0.0) -> str:
+def timecode(rate: Fraction, after_s: float = 0.0) -> str:
     """The time of day, so many seconds from now, in hours, minutes, seconds and frames."""
     now = datetime.now() + timedelta(seconds=after_s)
-    return f"{now:%H:%M:%S}:{now.microsecond * FPS // 1_000_000:02d}"
+    return timecode_of(int((now - now.replace(hour=0, minute=0, second=0, microsecond=0)).total_seconds() * rate), rate)
 
 
 def names_for(folder: Path, title: str, whats: Sequence[str]) -> dict[str, Path]:

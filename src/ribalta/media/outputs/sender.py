@@ -2,8 +2,8 @@
 
 The library that does it can hold the interpreter for as long as a receiver likes, so it does that here, where nobody
 waits for it, and whoever started it may end it at any time. Standard input has messages (see `header`): first one
-KIND_HELLO with JSON (address, container, width, height, sound), then pictures and sounds. Standard output has a line
-of JSON each time something is known: {"started": true}, {"open": true}, {"frames": n, "bytes": n}, and at the end
+KIND_HELLO with JSON (address, container, width, height, rate, sound), then pictures and sounds. Standard output has a
+line of JSON each time something is known: {"started": true}, {"open": true}, {"frames": n, "bytes": n}, and at the end
 {"error": phrase}.
 """
 
@@ -16,6 +16,7 @@ import socket
 import struct
 import sys
 import time
+from fractions import Fraction
 from typing import IO, Any
 
 KIND_HELLO, KIND_PICTURE, KIND_SOUND = 0, 1, 2
@@ -106,7 +107,7 @@ def run(stdin: IO[bytes]) -> int:
     kept = sound_like() if hello["sound"] else (None, None)
     size = (int(hello["width"]), int(hello["height"]))
     try:
-        carrier = Muxer(hello["address"], hello["container"], size, kept[1])
+        carrier = Muxer(hello["address"], hello["container"], size, Fraction(hello["rate"]), kept[1])
         carrier.container.start_encoding()  # only now the line is opened
         line = LineWatch(before)
         _tell(open=True)

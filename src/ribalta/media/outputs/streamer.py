@@ -20,7 +20,7 @@ from urllib.parse import urlsplit
 from ribalta.core.base.back_off import BackOff
 from ribalta.media.outputs import sender
 from ribalta.media.outputs.encoding import Encoding, PacketConsumer
-from ribalta.media.outputs.muxer import FPS, Packet
+from ribalta.media.outputs.muxer import Packet
 from ribalta.media.threads import give_way
 from ribalta.workers.crew import Crew
 
@@ -28,7 +28,7 @@ SCHEMES = {"rtmp": "flv", "rtmps": "flv", "udp": "mpegts", "tcp": "mpegts", "srt
 FIRST_PAUSE_S, LONGEST_PAUSE_S = 1.0, 10.0
 STARTED_WITHIN_S, OPEN_WITHIN_S, STALLED_AFTER_S, JOIN_S = 7.0, 5.0, 4.0, 3.0
 LOOK_S, CLOSE_WITHIN_S = 0.05, 1.0
-MOST_WAITING = 2 * FPS  # pictures that were given and are not confirmed
+MOST_WAITING_S = 2  # of pictures that were given and are not confirmed
 PIPE = 1 << 20
 
 
@@ -122,7 +122,7 @@ class Streaming:
                 trouble=f"The line to {urlsplit(self._address).hostname} is not open ({trouble}): it is tried again.",
             )
             self._stopping.wait(back_off.pause_s())
-            self._drop(round((time.monotonic() - lost_s) * FPS))
+            self._drop(round((time.monotonic() - lost_s) * self.encoding.rate))
         self.status = replace(self.status, word="off", kbit_s=0.0)
 
     def _drop(self, frames: int) -> None:
@@ -137,7 +137,7 @@ class Streaming:
                 child.wait_until_open(self._stopping)
             finally:
                 if not child.open:
-                    self._drop(round((time.monotonic() - began_s) * FPS))
+                    self._drop(round((time.monotonic() - began_s) * self.encoding.rate))
             line = self.encoding.open_line()
             try:
                 self._carry(child, line)
@@ -171,7 +171,9 @@ class _Child:
         width, height = encoding.size
         sound = encoding.encoder.sound_like is not None
         container = SCHEMES[urlsplit(address).scheme]
-        hello = {"address": address, "container": container, "width": width, "height": height, "sound": sound}
+        self._rate = encoding.rate
+        picture = {"width": width, "height": height, "rate": str(encoding.rate)}
+        hello = {"address": address, "container": container, **picture, "sound": sound}
         self.frames = self.bytes = 0
         self.started = self.open = False
         self._given: deque[int] = deque()  # frames that were given and are not confirmed
@@ -206,7 +208,7 @@ class _Child:
         assert self._process.stdout is not None
         with contextlib.suppress(OSError, subprocess.TimeoutExpired):
             self._process.stdin.close()
-            if self.open and self.unconfirmed < FPS:
+            if self.open and self.unconfirmed < self._rate:
                 self._process.wait(CLOSE_WITHIN_S)
         self._process.kill()
         self._process.wait()
@@ -218,7 +220,7 @@ class _Child:
 
     @property
     def has_room(self) -> bool:
-        return len(self._given) < MOST_WAITING
+        return len(self._given) < MOST_WAITING_S * self._rate
 
     def wait_until_open(self, stopping: Event) -> None:
         """Raises Lost when nobody answers in time."""

@@ -9,7 +9,6 @@ from typing import Protocol
 
 import numpy as np
 
-from ribalta.core.base.frames import frames_to_s
 from ribalta.core.picture.colours import ink
 from ribalta.core.picture.layering import (
     WHOLE,
@@ -385,7 +384,7 @@ def source_of(shot: Shot) -> Source:
 
 def faded(fade: OverlayFade, now_s: float) -> float:
     """How far it has gone, 0 to 1."""
-    return min(1.0, max(0.0, (now_s - fade.started_s) / frames_to_s(max(1, fade.frames))))
+    return min(1.0, max(0.0, (now_s - fade.started_s) / max(0.001, fade.lasts_s)))
 
 
 def colour_of(colour: str) -> Ink:

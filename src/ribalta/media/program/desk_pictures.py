@@ -30,6 +30,11 @@ class Mixed(Protocol):
     """What goes out, and what it is made of."""
 
     @property
+    def size(self) -> tuple[int, int]:
+        """Of program, in pixels."""
+        ...
+
+    @property
     def program(self) -> Picture:
         """The latest program frame."""
         ...
@@ -57,8 +62,8 @@ class Mixed(Protocol):
 class NewestFeeds:
     """Live pictures as they are now, of cameras and media; see `Feeds`."""
 
-    def __init__(self, mixed: Mixed, library: LibraryPictures | None, wide: int) -> None:
-        self._mixed, self._library, self._wide = mixed, library, wide
+    def __init__(self, mixed: Mixed, library: LibraryPictures | None) -> None:
+        self._mixed, self._library = mixed, library
 
     def full(self, source: Shown) -> Picture | None:
         """The newest picture at full size."""
@@ -74,7 +79,7 @@ class NewestFeeds:
         small = camera.small() if camera is not None else None
         if small is not None and width <= small.picture.width:
             return small.picture
-        if camera is not None and width < self._wide:
+        if camera is not None and width < self._mixed.size[0]:
             camera.want_main(time.monotonic())
         return self.full(source)
 
@@ -86,11 +91,11 @@ class NewestFeeds:
 class DeskPictures:
     """`latest` are the newest pictures; `on_made` is called on its thread whenever there are new ones."""
 
-    def __init__(self, mixed: Mixed, library: LibraryPictures | None, wide: int, crew: Crew) -> None:
+    def __init__(self, mixed: Mixed, library: LibraryPictures | None, crew: Crew) -> None:
         self.latest = Pictures()
         self.on_made: Callable[[], None] = lambda: None
         self._mixed, self._library = mixed, library
-        self._live = NewestFeeds(mixed, library, wide)
+        self._live = NewestFeeds(mixed, library)
         self._crew = crew
         self._sizes: dict[str, tuple[int, int]] = {}
         self._often: frozenset[str] = frozenset()

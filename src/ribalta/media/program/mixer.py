@@ -1,4 +1,4 @@
-"""The program picture: a thread on an absolute 40 ms clock that also composes at once when told to.
+"""The program picture: a thread on an absolute clock of the show's rate that also composes at once when told to.
 
 It never waits for a source, a device or a desk: a source without a new frame gives its last one.
 """
@@ -8,9 +8,11 @@ import time
 from collections import deque
 from collections.abc import Callable, Mapping
 from dataclasses import replace
+from fractions import Fraction
 
 import cv2
 
+from ribalta.core.base.frames import USUAL, frames_to_s
 from ribalta.core.picture.colours import image_of
 from ribalta.core.picture.layering import Drawing
 from ribalta.core.picture.planes import Picture
@@ -26,9 +28,8 @@ from ribalta.media.sources.source import LATE_AFTER_S, Frame, FrameSource
 from ribalta.media.threads import go_first
 from ribalta.workers.crew import Crew
 
-SIZES = {"720p25": (1280, 720), "1080p25": (1920, 1080)}
-FRAME_S = 0.04
-AHEAD_S = 0.024  # the clock's frame is begun so long before it is due, so that it goes out evenly
+AHEAD_S = 0.024  # the clock's frame is begun so long before it is due, so that it goes out evenly; at most
+AHEAD = 0.6  # of a frame
 NEARLY_S = 0.002
 GIVE_WAY_S = 0.02
 STANDS_STILL_S = 1.0
@@ -45,12 +46,12 @@ class Mixer:
         on_report: Callable[[PicturePresence | PictureStalled | TakeShown], None],
         on_composed: Callable[[Composed], None] = lambda _: None,
         bin_of_media: LibraryPictures | None = None,
-        size: tuple[int, int] = SIZES["720p25"],
+        size: tuple[int, int] = (1280, 720),
+        rate: Fraction = USUAL,
         crew: Crew | None = None,
         called: Callable[[str], str] = lambda camera_id: f"camera {camera_id}",
     ) -> None:
         """`called` says what a camera is called in a sentence."""
-        self.size = size
         self._crew, self._called = crew or Crew(), called
         self._sources = {name: Guarded(source, self._crew, name, called) for name, source in sources.items()}
         self._on_report = on_report
@@ -60,19 +61,18 @@ class Mixer:
         self._arrives = dict.fromkeys(self._sources, False)
         self._late: dict[str, float] = {}
         self._take_shown = 0
-        self._program = [Picture.plain(*size) for _ in range(3)]
         self._turn = 0
-        self._composer = Composer(*size)
+        self._asked: tuple[tuple[int, int], Fraction] | None = None
+        self._become(size, rate)
         self._newest, self._due_s = 0, 0.0
         self._makes_program = False
         self._missing_s: dict[str, tuple[float, float]] = {}  # media without a picture: since when, and when last
-        self._clean = Picture.plain(*size)
         self.taps: tuple[FrameConsumer, ...] = ()
         self._wake = threading.Event()
         self._free = threading.Event()
         self._free.set()
         self._stopping = False
-        self.desk_pictures = DeskPictures(self, bin_of_media, size[0], self._crew)
+        self.desk_pictures = DeskPictures(self, bin_of_media, self._crew)
         self.record: deque[Composed] = deque(maxlen=4000)
         self._worker = self._crew.worker("mixer", self._run, limit_s=STANDS_STILL_S)
 
@@ -88,6 +88,22 @@ class Mixer:
         self._wake.set()
         self._worker.stop()
         self._worker.join()
+
+    def change(self, size: tuple[int, int], rate: Fraction) -> None:
+        """Program has another size, or another rate, from its next frame on. From any thread."""
+        if (size, rate) != (self.size, self.rate) or self._asked is not None:
+            self._asked = (size, rate)
+            if not self._worker.is_alive():
+                self._become(size, rate)
+
+    def _become(self, size: tuple[int, int], rate: Fraction) -> None:
+        self._asked = None
+        self.size, self.rate = size, rate
+        self._frame_s = frames_to_s(1, rate)
+        self._ahead_s = min(AHEAD_S, AHEAD * self._frame_s)
+        self._composer = Composer(*size)
+        self._clean = Picture.plain(*size)
+        self._program = [Picture.plain(*size) for _ in range(3)]
 
     def follow(self, plan: ProgramPlan) -> bool:
         """Take a new plan; when what goes out changes, compose at once. Whether it does."""
@@ -168,9 +184,13 @@ class Mixer:
         go_first()
         start_s, tick = time.monotonic(), 0
         while not self._stopping:
-            due_s = start_s + tick * FRAME_S
+            if self._asked is not None:
+                next_s = start_s + frames_to_s(tick, self.rate)
+                self._become(*self._asked)
+                start_s = next_s - frames_to_s(tick, self.rate)
+            due_s = start_s + frames_to_s(tick, self.rate)
             self.round(tick, due_s)
-            tick = max(tick + 1, int((time.monotonic() - start_s) / FRAME_S))
+            tick = max(tick + 1, int((time.monotonic() - start_s) * self.rate))
 
     def round(self, tick: int, due_s: float) -> None:
         """One frame of the clock and all that goes with it; whatever of that fails, the rest goes on."""
@@ -194,8 +214,8 @@ class Mixer:
         self._due_s = due_s
         stepped = False
         while not self._stopping:
-            told = self._woken_before(due_s - AHEAD_S)
-            if not stepped and time.monotonic() >= due_s - AHEAD_S:
+            told = self._woken_before(due_s - self._ahead_s)
+            if not stepped and time.monotonic() >= due_s - self._ahead_s:
                 stepped = True
                 self._step_sources()
             ahead = None if told else self._composed_now(self._wake.is_set)
@@ -212,7 +232,7 @@ class Mixer:
         """Cameras on air go on by one frame; of all others the newest counts."""
         now_s, on_air = time.monotonic(), self._plan.on_air
         for camera_id, source in self._sources.items():
-            source.step(now_s, FRAME_S if camera_id in on_air else None)
+            source.step(now_s, self._frame_s if camera_id in on_air else None)
 
     def _woken_before(self, end_s: float) -> bool:
         """Wait until a time, or until told that what goes out has changed."""

@@ -38,7 +38,7 @@ class FrameConsumer(Protocol):
     def take(self, tick: int, at_s: float, picture: Picture | None) -> None:
         """A frame that is only lent, on the mixer's thread; it has to be quick.
 
-        `tick` counts frames of 40 ms, `at_s` is when it was due.
+        `tick` counts frames of program, `at_s` is when it was due.
         """
         ...
 

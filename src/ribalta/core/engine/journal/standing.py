@@ -86,7 +86,7 @@ def in_own_time(before: LiveState, now_s: float) -> LiveState:
     """How things stood, on a machine that was started anew since: its clock is another, so no time of before counts."""
     automation = changed(before.automation, playlist=None, fired=MappingProxyType({}), asked=None, times_done_s=now_s)
     media = MappingProxyType({i: replace(live, started_s=None) for i, live in before.program.media.items()})
-    black = replace(before.program.black, started_s=now_s, frames=0, start=float(before.program.black.black))
+    black = replace(before.program.black, started_s=now_s, lasts_s=0.0, start=float(before.program.black.black))
     guests = GuestsState(open=before.guests.open, port=before.guests.port, beyond=before.guests.beyond)
     before = before.with_(guests=guests)  # when their invitations end is not known any more
     return before.with_program(since_s=now_s, media=media, black=black, records=()).with_(automation=automation)

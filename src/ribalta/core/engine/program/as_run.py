@@ -27,6 +27,7 @@ class WentOut:
     run_id: int = 0
     files: tuple[tuple[str, str], ...] = ()
     timecode: str = ""
+    rate: str = "25"
     at_s: float | None = None
     of: int = 0
     take: int = 0
@@ -53,7 +54,13 @@ def went_out(before: LiveState, after: LiveState, events: Sequence[Event], now_s
         elif isinstance(event, RecordingBegan):
             words = f"{len(event.files)} {'file' if len(event.files) == 1 else 'files'}"
             yield WentOut(
-                Aired.FILES, words, after.program.on_air, files=event.files, timecode=event.timecode, at_s=event.at_s
+                Aired.FILES,
+                words,
+                after.program.on_air,
+                files=event.files,
+                timecode=event.timecode,
+                rate=event.rate,
+                at_s=event.at_s,
             )
     if after.program is not before.program:
         yield from _over(before, after)
@@ -73,7 +80,7 @@ def went_out(before: LiveState, after: LiveState, events: Sequence[Event], now_s
 
 def _shot(state: LiveState, changed: ProgramChanged, record: LandingRecord | None) -> WentOut:
     change = state.program.in_transition
-    said = change.transition.words if change is not None and changed.frames else "Cut"
+    said = change.transition.words if change is not None and changed.transition_s else "Cut"
     words = state.shot_words(changed.after)
     if record is None:  # a transition that went back
         return WentOut(Aired.SHOT, words, changed.after, None, "Back")

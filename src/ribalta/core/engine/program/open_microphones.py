@@ -8,8 +8,6 @@ from ribalta.core.show.document.model import Show
 from ribalta.core.show.document.sound import LOWEST_DB, Microphone
 from ribalta.core.sound.levels import gain_of
 
-FRAME_S = 0.04
-
 
 @dataclass(frozen=True, slots=True)
 class Channel:
@@ -35,7 +33,7 @@ def _channel(state: LiveState, mic: Microphone) -> Channel:
     strip = state.strip(mic.id)
     own = fader_gain(strip.gain_db)
     gain = own if is_open(state, mic) else 0.0
-    return Channel(mic.id, mic.address, mic.channel, gain, own, strip.solo, mic.fade_frames * FRAME_S, mic.delay_s)
+    return Channel(mic.id, mic.address, mic.channel, gain, own, strip.solo, mic.fade_s, mic.delay_s)
 
 
 def fader_gain(db: float) -> float:

@@ -3,14 +3,13 @@
 from dataclasses import replace
 from types import MappingProxyType
 
-from ribalta.core.base.frames import frames_to_s
 from ribalta.core.engine.program.landing import NEVER_S
 from ribalta.core.engine.state.action import Outcome
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.shots import NO_OVERLAYS, Layer, OverlayFade, Overlays
 from ribalta.core.show.document.model import Show
 
-FADE_FRAMES = 8
+FADE_S = 0.32
 
 
 def put(state: LiveState, slot: str, layer: Layer | None, now_s: float) -> LiveState:
@@ -20,8 +19,8 @@ def put(state: LiveState, slot: str, layer: Layer | None, now_s: float) -> LiveS
         return state
     shown = layer if layer is not None else gone
     assert shown is not None
-    fading = {**state.program.fading, slot: OverlayFade(shown, layer is not None, now_s, frames_of(state.show, shown))}
-    if fading[slot].frames == 0:
+    fading = {**state.program.fading, slot: OverlayFade(shown, layer is not None, now_s, lasting_s(state.show, shown))}
+    if fading[slot].lasts_s == 0:
         del fading[slot]
 
     def changed(dress: Overlays) -> Overlays:
@@ -35,12 +34,12 @@ def put(state: LiveState, slot: str, layer: Layer | None, now_s: float) -> LiveS
     return state
 
 
-def frames_of(show: Show, layer: Layer) -> int:
+def lasting_s(show: Show, layer: Layer) -> float:
     """How long a layer takes to come or go."""
     title = show.titled(layer) if isinstance(layer, str) else None
     if title is None:
-        return FADE_FRAMES
-    return 0 if title.moves == "cut" else title.frames
+        return FADE_S
+    return 0.0 if title.moves == "cut" else title.seconds
 
 
 def with_next(state: LiveState, slot: str, layer: Layer | None) -> LiveState:
@@ -74,10 +73,10 @@ def bared(state: LiveState) -> LiveState:
 
 def due_s(state: LiveState) -> float:
     """When a layer has come or gone for good; infinite when none is on its way."""
-    return min((f.started_s + frames_to_s(f.frames) for f in state.program.fading.values()), default=NEVER_S)
+    return min((f.started_s + f.lasts_s for f in state.program.fading.values()), default=NEVER_S)
 
 
 def settle(state: LiveState, now_s: float) -> Outcome:
     """The state without fades that are over."""
-    left = {slot: f for slot, f in state.program.fading.items() if f.started_s + frames_to_s(f.frames) > now_s}
+    left = {slot: f for slot, f in state.program.fading.items() if f.started_s + f.lasts_s > now_s}
     return Outcome(state.with_program(fading=MappingProxyType(left)))

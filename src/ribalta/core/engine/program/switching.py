@@ -183,10 +183,10 @@ def put_on_air(
 ) -> Outcome:
     """The one place where program changes: record the landing, cut or start the transition, move the queue up."""
     before, dress, is_next = state.program.on_air, state.overlays_of(shot), state.program.next == shot
-    length = transition.length if before is not None else 0
-    record = _record(state, shot, length, now_s, held_s, forced)
+    length_s = transition.length_s if before is not None else 0.0
+    record = _record(state, shot, length_s, now_s, held_s, forced)
     changing = None
-    if length > 0 and before is not None:
+    if length_s > 0 and before is not None:
         pending = tuple(state.program.pending.items()) if is_next else ()
         changing = TransitionState(
             before, shot, state.program.overlays, dress, transition, now_s, now_s, pending=pending
@@ -203,7 +203,7 @@ def put_on_air(
         takes=state.program.takes + 1,
     )
     state = _scene_sound(clips_run(state, now_s), shot)
-    outcome = Outcome(state, (ProgramChanged(before, shot, length), Logged(record)))
+    outcome = Outcome(state, (ProgramChanged(before, shot, length_s), Logged(record)))
     return outcome if changing else outcome.then(lambda s: move_up(s, now_s))
 
 
@@ -236,7 +236,9 @@ def _steered(state: LiveState, part: Shot) -> bool:
     return camera is not None and camera.steered
 
 
-def _record(state: LiveState, shot: Shot, frames: int, now_s: float, held_s: float, forced: bool) -> LandingRecord:
+def _record(
+    state: LiveState, shot: Shot, transition_s: float, now_s: float, held_s: float, forced: bool
+) -> LandingRecord:
     camera, framing, scene = state.show.camera(shot.camera_id), state.framing(shot), state.scene(shot)
     name = framing.name if framing is not None else None
     plain = camera is not None and scene is None
@@ -246,7 +248,7 @@ def _record(state: LiveState, shot: Shot, frames: int, now_s: float, held_s: flo
         shot=shot,
         camera_number=camera.number if camera is not None and plain else 0,
         framing_name=name if plain else state.shot_words(shot),
-        frames=frames,
+        transition_s=transition_s,
         landed=not any(_steered(state, p) for p in cameras) or set_at_s(state, shot) <= now_s,
         error_percent=error_percent(state, shot),
         held_s=held_s,

@@ -4,7 +4,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from ribalta.core.base.aim import Aim
-from ribalta.core.base.frames import frames_to_s
 from ribalta.core.engine.automation import playlist_round, playlist_runner
 from ribalta.core.engine.program.landing import parts
 from ribalta.core.engine.state.automation_state import RoundEntry
@@ -42,7 +41,7 @@ def wanted_of(state: LiveState, play: RoundEntry, length_s: float | None = None)
     if play.shot is None:
         return Wanted((), seconds)
     cameras = tuple((p.camera_id, _aim(state, p)) for p in parts(state, play.shot))
-    return Wanted(cameras, seconds, frames_to_s(play.entry.transition.length))
+    return Wanted(cameras, seconds, play.entry.transition.length_s)
 
 
 def _aim(state: LiveState, shot: Shot) -> Aim | None:

@@ -5,7 +5,6 @@ from typing import Annotated
 
 from pydantic import Field, model_validator
 
-from ribalta.core.base.frames import frames_to_s
 from ribalta.core.show.automation.calls import Item
 from ribalta.core.show.automation.lookup import Lookup
 from ribalta.core.show.document.part import Name, Part
@@ -31,7 +30,6 @@ class Unit(StrEnum):
     its fader or because nobody speaks into it any more."""
 
     SECONDS = "seconds"
-    FRAMES = "frames"
     BEATS = "beats"
     UNTIL_CLOSED = "until the microphone closes"
 
@@ -100,8 +98,6 @@ class Playlist(Part):
     def length_s(self, entry: Entry) -> float:
         """How long an entry stays, in seconds; infinite when something else ends it."""
         match entry.unit:
-            case Unit.FRAMES:
-                return frames_to_s(round(entry.amount))
             case Unit.BEATS:
                 return entry.amount * 60.0 / self.tempo_bpm
             case Unit.UNTIL_CLOSED:

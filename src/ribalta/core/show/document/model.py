@@ -38,7 +38,7 @@ from ribalta.core.show.document.scenes import Inset, Key, Medium, Scene, Source,
 from ribalta.core.show.document.sound import Microphone, Sound
 from ribalta.core.show.document.voice import VoiceFollow
 
-SCHEMA_VERSION = 7
+SCHEMA_VERSION = 8
 READABLE_FROM = 2  # nothing is lost by a reader of version 2: what is new since are fields that it keeps
 
 

@@ -1,10 +1,22 @@
 """Where program goes besides the screen: files, a stream, and tally for others."""
 
+from collections.abc import Mapping
+from fractions import Fraction
 from typing import Annotated
 
 from pydantic import Field
 
+from ribalta.core.base.frames import RATES
 from ribalta.core.show.document.part import Part
+
+SIZES: Mapping[str, tuple[int, int]] = {"720": (1280, 720), "1080": (1920, 1080)}
+FORMAT = "^(720|1080)p(25|29\\.97|30|50|59\\.94|60)$"
+
+
+def format_words(format: str) -> str:
+    """“1280x720, 25 frames a second”."""
+    lines, _, rate = format.partition("p")
+    return f"{'x'.join(map(str, SIZES[lines]))}, {rate} frames a second"
 
 
 class TallyReceiver(Part):
@@ -17,7 +29,7 @@ class TallyReceiver(Part):
 
 
 class OutputSettings(Part):
-    """`format` is the size of program, from when the show is opened next. `folder` "" is the user's own for videos.
+    """`format` is how many lines program has, and how many frames a second. `folder` "" is the user's own for videos.
 
     `record_camera_ids` are recorded beside program, each by itself; `camera_sound`: with program's sound on each, so
     that an editor can line them up. `expects_recording`: it is said loudly when the
@@ -26,7 +38,7 @@ class OutputSettings(Part):
     camera.
     """
 
-    format: Annotated[str, Field(pattern="^(720p25|1080p25)$")] = "720p25"
+    format: Annotated[str, Field(pattern=FORMAT)] = "720p25"
     folder: Annotated[str, Field(max_length=1000)] = ""
     record_camera_ids: tuple[str, ...] = ()
     camera_sound: bool = True
@@ -37,3 +49,13 @@ class OutputSettings(Part):
     tally: Annotated[tuple[TallyReceiver, ...], Field(max_length=32)] = ()
     tally_cameras: bool = True
     aux: str = "program"
+
+    @property
+    def size(self) -> tuple[int, int]:
+        """Of program, in pixels."""
+        return SIZES[self.format.partition("p")[0]]
+
+    @property
+    def rate(self) -> Fraction:
+        """Frames of program in a second."""
+        return RATES[self.format.partition("p")[2]]

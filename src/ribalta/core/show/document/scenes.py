@@ -41,7 +41,7 @@ class Transition(Part):
     """How a take goes from one picture to the next. A cut has no length; `backwards` turns a wipe's direction."""
 
     kind: TransitionKind = TransitionKind.MIX
-    frames: Annotated[int, Field(ge=1, le=250)] = 20
+    seconds: Annotated[float, Field(ge=0.01, le=10, allow_inf_nan=False)] = 0.8
     easing: Easing = Easing.EVEN
     colour: Colour = "#000000"
     shape: WipeShape = WipeShape.ACROSS
@@ -49,16 +49,16 @@ class Transition(Part):
     backwards: bool = False
 
     @property
-    def length(self) -> int:
-        """In frames; 0 for a cut."""
-        return 0 if self.kind is TransitionKind.CUT else self.frames
+    def length_s(self) -> float:
+        """0 for a cut."""
+        return 0.0 if self.kind is TransitionKind.CUT else self.seconds
 
     @property
     def words(self) -> str:
         """What it does, for the desk."""
         if self.kind is TransitionKind.CUT:
             return "Cut"
-        seconds = f"{self.frames / 25:.1f} s"
+        seconds = f"{self.seconds:.1f} s"
         if self.kind is TransitionKind.DIP:
             return f"Dip through {'black' if self.colour == '#000000' else self.colour}, {seconds}"
         if self.kind is TransitionKind.WIPE:
@@ -192,7 +192,7 @@ class Title(Part):
     rows: Annotated[tuple[tuple[tuple[str, str], ...], ...], Field(max_length=5000)] = ()
     row: Annotated[int, Field(ge=0)] = 0
     moves: Annotated[str, Field(pattern="^(cut|fade|rise|slide)$")] = "fade"
-    frames: Annotated[int, Field(ge=1, le=100)] = 10
+    seconds: Annotated[float, Field(ge=0.01, le=4, allow_inf_nan=False)] = 0.4
     counts_to_s: Finite | None = None
     changed_at_s: Finite | None = None
 

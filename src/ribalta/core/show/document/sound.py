@@ -26,7 +26,7 @@ class Microphone(Part):
     follows: bool = False
     camera_ids: tuple[str, ...] = ()
     mark_id: str | None = None
-    fade_frames: Annotated[int, Field(ge=0, le=250)] = 5
+    fade_s: Annotated[float, Field(ge=0, le=10, allow_inf_nan=False)] = 0.2
     delay_s: Annotated[float, Field(ge=0, le=2, allow_inf_nan=False)] = 0.0
 
 

@@ -1,7 +1,7 @@
 """A playlist as a table (CSV): one line an entry, to be made or changed in a spreadsheet.
 
-    kind,what,length,unit,microphone,transition,frames,note,off
-    framing,1 W,6,seconds,,mix,20,Ines centres the clay,
+    kind,what,length,unit,microphone,transition,seconds,note,off
+    framing,1 W,6,seconds,,mix,0.8,Ines centres the clay,
     camera,5,4,seconds,,cut,,,
     scene,2,8,beats,,cut,,,
     group,1 W | 2 F | 5,5,seconds,,cut,,,
@@ -29,7 +29,7 @@ from ribalta.core.show.document.model import Show
 from ribalta.core.show.document.scenes import CUT, Transition, TransitionKind
 from ribalta.core.show.files.title_rows import text_of
 
-COLUMNS = ("kind", "what", "length", "unit", "microphone", "transition", "frames", "note", "off")
+COLUMNS = ("kind", "what", "length", "unit", "microphone", "transition", "seconds", "note", "off")
 MOST = 1000
 OF_SHOTS = {Kind.FRAMING, Kind.CAMERA, Kind.SCENE, Kind.MEDIUM}
 OTHERS = {"macro": (EntryKind.MACRO, Kind.MACRO), "playlist": (EntryKind.PLAYLIST, Kind.PLAYLIST)}
@@ -69,7 +69,7 @@ def _row(show: Show, entry: Entry) -> dict[str, str]:
         "unit": str(entry.unit),
         "microphone": str(mic.number) if mic is not None else "",
         "transition": str(entry.transition.kind),
-        "frames": str(entry.transition.frames) if moves else "",
+        "seconds": f"{entry.transition.seconds!r}" if moves else "",
         "note": entry.note,
         "off": "yes" if entry.off else "",
     }
@@ -182,10 +182,11 @@ def _transition(row: Mapping[str, str]) -> Transition:
     if kind == "cut":
         return CUT
     try:
-        frames = int(_number(row["frames"], "frames")) if row.get("frames") else 20
-        return Transition(kind=TransitionKind(kind), frames=frames)
+        if row.get("seconds"):
+            return Transition(kind=TransitionKind(kind), seconds=_number(row["seconds"], "seconds"))
+        return Transition(kind=TransitionKind(kind))
     except ValueError:
-        raise _Wrong(f"“{kind}” for {row.get('frames')} frames is no transition") from None
+        raise _Wrong(f"“{kind}” for “{row.get('seconds', '')}” seconds is no transition") from None
 
 
 def _shot(show: Show, text: str) -> Item:

@@ -83,7 +83,32 @@ def from_6(raw: Document) -> Document:
     return raw
 
 
-UPGRADES: tuple[Callable[[Document], Document], ...] = (from_1, from_2, from_3, from_4, from_5, from_6)
+FRAMES_UP_TO_7 = 25  # a second, in every show
+
+
+def from_7(raw: Document) -> Document:
+    """What lasts is in seconds, and not in frames, of which a second may have any number now; calls too."""
+    made = _in_seconds(raw)
+    assert isinstance(made, dict)
+    return made
+
+
+def _in_seconds(value: Any) -> Any:
+    if isinstance(value, list):
+        return [_in_seconds(part) for part in value]
+    if not isinstance(value, dict):
+        return value
+    made = {key: _in_seconds(part) for key, part in value.items()}
+    for old, new in (("frames", "seconds"), ("fade_frames", "fade_s")):
+        if isinstance(count := made.get(old), int | float) and not isinstance(count, bool):
+            del made[old]
+            made[new] = count / FRAMES_UP_TO_7
+    if made.get("unit") == "frames" and isinstance(amount := made.get("amount"), int | float):
+        made |= {"unit": "seconds", "amount": amount / FRAMES_UP_TO_7}
+    return made
+
+
+UPGRADES: tuple[Callable[[Document], Document], ...] = (from_1, from_2, from_3, from_4, from_5, from_6, from_7)
 assert len(UPGRADES) == SCHEMA_VERSION - 1
 
 

@@ -6,7 +6,6 @@ from PySide6.QtCore import QRectF
 from PySide6.QtGui import QColor, QImage, QPainter, QPaintEvent
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QVBoxLayout, QWidget
 
-from ribalta.core.base.frames import frames_to_s
 from ribalta.core.picture.wipes import Ease as Easing
 from ribalta.core.picture.wipes import eased, mask_of, order_of
 from ribalta.core.show.document.scenes import TransitionKind, WipeShape
@@ -43,7 +42,7 @@ class Moving(QWidget):
     def share(self, now_s: float) -> float:
         """How much of the new picture is seen at a time, 0 to 1."""
         transition = self._bridge.state.program.transition
-        long_s = frames_to_s(transition.length)
+        long_s = transition.length_s
         gone_s = now_s % (long_s + 2 * RESTS_S) - RESTS_S
         if gone_s <= 0 or long_s == 0:
             return float(gone_s > 0)
@@ -170,7 +169,7 @@ class TransitionsPage(QWidget):
         self.back.setEnabled(not same)
         self.make.setEnabled(not same)
         self.kind.show_value(transition.kind.value)
-        self.seconds.show_text(f"{transition.frames / 25:g}", transition)
+        self.seconds.show_text(f"{transition.seconds:g}", transition)
         self.easing.show_value(transition.easing.value)
         self.shape.show_value(transition.shape.value)
         self.softness.show_text(f"{100 * transition.softness:g}", transition)
@@ -189,7 +188,7 @@ class TransitionsPage(QWidget):
 
     def _seconds(self, text: str) -> None:
         try:
-            self._set(frames=round(25 * float(text.replace(",", "."))))
+            self._set(seconds=float(text.replace(",", ".")))
         except ValueError:
             self.refresh()
 

@@ -33,11 +33,11 @@ def entry_words(bridge: Bridge, playlist: Playlist, entry: Entry) -> str:
         long = f", until {item_words(live, entry.mic)} closes"
     elif length == FOR_EVER:
         long = ""
-    elif entry.unit in (Unit.BEATS, Unit.FRAMES):
+    elif entry.unit is Unit.BEATS:
         long = f", {entry.amount:g} {entry.unit} ({length_words(round(length, 2))})"
     else:
         long = f", {length_words(entry.amount)}"
-    how = "" if entry.transition.length == 0 else f", {entry.transition.words.lower()}"
+    how = "" if entry.transition.length_s == 0 else f", {entry.transition.words.lower()}"
     return f"{what}{long}{how}"
 
 
@@ -82,14 +82,14 @@ class EntryForm(QWidget):
         self.unit = Choice("Counted in", {str(u): str(u) for u in Unit}, self._unit)
         self.mic = Choice("Microphone", {}, lambda v: self._with(mic=item_of(self._bridge.state, v)))
         self.transition = Choice("Taken by", {str(k): str(k) for k in TransitionKind}, self._transition)
-        self.frames = Field("Frames of the transition", self._frames)
+        self.seconds = Field("Seconds of the transition", self._seconds)
         self.note = Field("Comment", lambda text: self._with(note=text[:200]))
         self.off = QCheckBox("Leave this entry out")
         self.off.clicked.connect(lambda on: self._with(off=on))
         form = self._form = Form(self)
         form.add("Length", self.amount, "in", self.unit)
         form.add("Microphone", self.mic)
-        form.add("Taken by", self.transition, "frames", self.frames)
+        form.add("Taken by", self.transition, "seconds", self.seconds)
         form.add("Comment", self.note)
         form.add_whole(self.off)
 
@@ -105,8 +105,9 @@ class EntryForm(QWidget):
         self._form.show_row(self.mic, entry.unit is Unit.UNTIL_CLOSED)
         self.mic.show_value(value_of(entry.mic))
         self.transition.show_value(str(entry.transition.kind))
-        self.frames.setEnabled(entry.transition.length > 0)
-        self.frames.show_text(str(entry.transition.frames) if entry.transition.length else "", entry)
+        moves = entry.transition.length_s > 0
+        self.seconds.setEnabled(moves)
+        self.seconds.show_text(f"{entry.transition.seconds:g}" if moves else "", entry)
         self.note.show_text(entry.note, entry)
         self.off.setChecked(entry.off)
 
@@ -132,12 +133,12 @@ class EntryForm(QWidget):
     def _transition(self, value: str) -> None:
         self._with(transition=CUT if value == str(TransitionKind.CUT) else Transition(kind=TransitionKind(value)))
 
-    def _frames(self, text: str) -> None:
+    def _seconds(self, text: str) -> None:
         try:
-            frames = min(250, max(1, int(text)))
+            seconds = min(10.0, max(0.01, float(text.replace(",", "."))))
         except ValueError:
             self.refresh()
             return
         entry = self._entry()
         if entry is not None:
-            self._with(transition=entry.transition.model_copy(update={"frames": frames}))
+            self._with(transition=entry.transition.model_copy(update={"seconds": seconds}))

@@ -12,14 +12,14 @@ from ribalta.core.ports.messages import Notice
 from ribalta.core.ports.shots import FadeToBlack, Shot
 from ribalta.core.show.document.scenes import CUT
 
-BLACK_FRAMES = 12
+BLACK_S = 0.48
 
 
 class BlackParams(Params):
     """`black` None turns it over."""
 
     black: bool | None = None
-    frames: Annotated[int, Field(ge=0, le=250)] = BLACK_FRAMES
+    seconds: Annotated[float, Field(ge=0, le=10, allow_inf_nan=False)] = BLACK_S
 
 
 class CardParams(Params):
@@ -39,7 +39,7 @@ def clear(state: LiveState, params: NoParams, now_s: float) -> Outcome:
 
 def black(state: LiveState, params: BlackParams, now_s: float) -> Outcome:
     to = not state.program.black.black if params.black is None else params.black
-    dark = FadeToBlack(to, now_s, params.frames, state.program.black.darkness_at(now_s))
+    dark = FadeToBlack(to, now_s, params.seconds, state.program.black.darkness_at(now_s))
     said = "Program fades to black. B brings it back." if to else "Program comes back from black."
     return Outcome(state.with_program(black=dark), (Notice(said),))
 

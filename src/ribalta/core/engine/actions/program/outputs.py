@@ -12,7 +12,7 @@ from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.messages import Notice, OutputWanted
 from ribalta.core.ports.shots import VIRTUAL, OutputLive
 from ribalta.core.show.automation.calls import Call
-from ribalta.core.show.document.outputs import OutputSettings, TallyReceiver
+from ribalta.core.show.document.outputs import FORMAT, OutputSettings, TallyReceiver, format_words
 
 RECORDING, STREAM = "recording", "stream"
 
@@ -24,7 +24,7 @@ class SwitchParams(Params):
 class OutputsParams(Params):
     """What is left out stays as it is."""
 
-    format: Annotated[str | None, Field(pattern="^(720p25|1080p25)$")] = None
+    format: Annotated[str | None, Field(pattern=FORMAT)] = None
     folder: Annotated[str | None, Field(max_length=1000)] = None
     cameras: list[CameraNumber] | None = None
     camera_sound: bool | None = None
@@ -106,11 +106,21 @@ def change(state: LiveState, params: OutputsParams, now_s: float) -> Outcome:
     if new.get("aux") not in (None, "program", "clean", "next") and state.show.camera(str(new["aux"])) is None:
         raise ActionRefused("The auxiliary output shows program, clean, next or a camera.")
     outputs = state.show.outputs.model_copy(update=new)
+    if outputs.format != state.show.outputs.format:
+        _refuse_while_out(state)
     outcome = edited(state, state.show.model_copy(update={"outputs": outputs}), "changed the outputs")
     for name, fields, then in LATER:
         if state.output(name).on and new.keys() & fields:
             outcome = outcome.saying(Notice(f"The {name} that runs goes on as it began: {then}"))
     return outcome
+
+
+def _refuse_while_out(state: LiveState) -> None:
+    """Whoever takes program away has been told its size and its rate."""
+    running = [name for name in (RECORDING, STREAM, VIRTUAL) if state.output(name).on]
+    if running:
+        now = format_words(state.show.outputs.format)
+        raise ActionRefused(f"Program stays at {now} while the {running[0]} is on. Stop that first.")
 
 
 LATER = (

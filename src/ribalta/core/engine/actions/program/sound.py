@@ -58,7 +58,7 @@ class ChangeMicParams(MicParams):
     follows: bool | None = None
     cameras: list[CameraNumber] | None = None
     mark: str | None = None
-    fade_frames: Annotated[int | None, Field(ge=0, le=250)] = None
+    fade_s: Annotated[float | None, Field(ge=0, le=10, allow_inf_nan=False)] = None
     delay_s: Annotated[float | None, Field(ge=0, le=2, allow_inf_nan=False)] = None
 
 

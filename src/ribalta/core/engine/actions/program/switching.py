@@ -40,7 +40,7 @@ class TransitionParams(Params):
     """What is left out stays as it is."""
 
     kind: TransitionKind | None = None
-    frames: Annotated[int, Field(ge=1, le=250)] | None = None
+    seconds: Annotated[float, Field(ge=0.01, le=10, allow_inf_nan=False)] | None = None
     easing: Easing | None = None
     colour: Colour | None = None
     shape: WipeShape | None = None
@@ -167,7 +167,7 @@ def _begin_by_hand(state: LiveState, now_s: float) -> Outcome:
     if not straight and set_at_s(state, shot) > now_s:
         raise ActionRefused(f"{state.shot_words(shot)} is not set yet, so the transition cannot begin by hand.")
     transition = state.program.transition
-    if transition.length == 0:
+    if transition.length_s == 0:
         transition = Transition()
     return switching.put_on_air(state, shot, transition, now_s, 0.0, False)
 

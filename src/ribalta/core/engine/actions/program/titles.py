@@ -36,7 +36,7 @@ class ChangeParams(TitleParams):
     layer: Annotated[int | None, Field(ge=1, le=TITLES)] = None
     fields: dict[str, Words] = Field(default_factory=dict)
     moves: Annotated[str | None, Field(pattern="^(cut|fade|rise|slide)$")] = None
-    frames: Annotated[int | None, Field(ge=1, le=100)] = None
+    seconds: Annotated[float | None, Field(ge=0.01, le=4, allow_inf_nan=False)] = None
 
 
 class RemoveParams(TitleParams):
