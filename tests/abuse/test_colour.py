@@ -1,18 +1,28 @@
 """Colours are what they were: BT.709, limited range, tagged so, from whatever a camera sends to a recording."""
 
+import struct
 from fractions import Fraction
+from itertools import pairwise
 
 import av
 import cv2
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from ribalta.core.base.frames import USUAL
 from ribalta.core.picture.planes import Picture
+from ribalta.core.ports.shots import Shot
+from ribalta.core.show.document.model import PictureKind, PictureSource
 from ribalta.media.colour import BT601, BT709, FULL, LIMITED, Colours
 from ribalta.media.outputs.encoder import Encoder, Quality
 from ribalta.media.outputs.muxer import Muxer
 from ribalta.media.outputs.recorder import OPTIONS
+from ribalta.media.program.composer import ProgramPlan
+from ribalta.media.program.mixer import Mixer
+from ribalta.media.sources.network_stream import StreamPicture
+from ribalta.media.sources.stamps import LONGEST_STEP_S, Stamps
 from tests.pictures import bgr, grey, painted
 
 SIZE = (1280, 720)
@@ -110,6 +120,61 @@ def test_half_pictures_are_made_whole():
         before = np.frombuffer(memoryview(frame.planes[0]), np.uint8).reshape(-1, frame.planes[0].line_size)
         assert comb(before[:576, :720]) > 100
         assert comb(colours.picture(frame).y) < 40
+
+
+def on_its_side(path) -> None:
+    """A film that says that it has to be turned a quarter to the right, as telephones write it; blue at its left."""
+    with av.open(str(path), "w") as out:
+        stream = out.add_stream("libx264", rate=25, options={"crf": "5"})
+        stream.width, stream.height, stream.pix_fmt = 160, 96, "yuv420p"
+        image = np.zeros((96, 160, 3), np.uint8)
+        image[:, :40] = (0, 0, 255)
+        for _ in range(3):
+            out.mux(stream.encode(av.VideoFrame.from_ndarray(image, format="rgb24")))
+        out.mux(stream.encode(None))
+    data = bytearray(path.read_bytes())
+    matrix = data.find(b"tkhd") + 44
+    data[matrix : matrix + 36] = struct.pack(">9i", 0, 0x10000, 0, -0x10000, 0, 0, 0, 0, 0x40000000)
+    path.write_bytes(data)
+
+
+def test_what_lies_on_its_side_is_turned(tmp_path):
+    on_its_side(path := tmp_path / "telephone.mp4")
+    with av.open(str(path)) as container:
+        picture = Colours().picture(next(container.decode(video=0)))
+    assert picture.size == (96, 160)
+    assert bgr(picture)[10, 48, 0] > 200  # what was at the left is at the top
+    assert bgr(picture)[150, 48].max() < 20
+
+
+def test_a_stream_may_become_another_in_its_middle():
+    """Size, matrix, range and form change from one picture to the next, odd sides too: bars stay bars."""
+    source = StreamPicture(PictureSource(kind=PictureKind.FILE, name=""))  # its thread never starts
+    mixer = Mixer({"c1": source}, lambda _: None, size=SIZE)
+    mixer.follow(ProgramPlan(Shot("c1")))
+    odd = av.VideoFrame.from_ndarray(bars(641, 361), format="bgr24")
+    for tick, frame in enumerate(
+        (
+            sent("yuv420p", BT709, False),
+            sent("yuvj420p", BT601, True, 480),
+            odd,
+            sent("yuv422p10le", BT2020, True),
+            sent("yuv444p", BT709, False, 360),
+        )
+    ):
+        source._keep(frame)
+        mixer.round(tick, 0.0)
+        assert np.abs(seen(bgr(mixer.program)) - np.array(BARS)).max() <= 3
+
+
+@given(st.lists(st.one_of(st.none(), st.floats(-1e6, 1e6)), max_size=50))
+def test_pictures_of_a_file_come_in_order_whatever_their_times_say(said):
+    stamps = Stamps()
+    due = [stamps.due_s(one) for one in said]
+    assert due == sorted(due)
+    assert all(after - before <= LONGEST_STEP_S for before, after in pairwise(due))
+    steady = Stamps()
+    assert [steady.due_s(5 + k / 50) for k in range(9)] == pytest.approx([k / 50 for k in range(9)])
 
 
 def comb(rows: np.ndarray) -> float:

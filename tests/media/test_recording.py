@@ -14,7 +14,7 @@ import cv2
 import numpy as np
 import pytest
 
-from ribalta.core.base.frames import USUAL
+from ribalta.core.base.frames import RATES, USUAL, frames_to_s
 from ribalta.core.picture.planes import Picture
 from ribalta.core.show.document.scenes import Source
 from ribalta.core.sound.levels import RATE
@@ -73,12 +73,14 @@ def grey(level: int) -> Picture:
     return pictures.grey(level, *SIZE)
 
 
-def test_two_hundred_cuts_are_in_their_frames_and_each_beep_is_at_its_cut(tmp_path):
+@pytest.mark.parametrize("name", ["25", "59.94"])
+def test_two_hundred_cuts_are_in_their_frames_and_each_beep_is_at_its_cut(tmp_path, name):
     """Engine, composer, encoder and file on a hand-wound clock; read by another library than wrote it."""
     path = tmp_path / "a.mkv"
     hall = Hall(small_show(landing_rule="straight"))
-    composer, encoding = Composer(*SIZE), encoding_of("program")
-    line, file = encoding.open_line(), Muxer(str(path), "matroska", SIZE, USUAL, encoding.encoder.sound_like, OPTIONS)
+    rate = RATES[name]
+    composer, encoding = Composer(*SIZE), Encoding("program", SIZE, rate, PROGRAM_QUALITY, sound=True)
+    line, file = encoding.open_line(), Muxer(str(path), "matroska", SIZE, rate, encoding.encoder.sound_like, OPTIONS)
     out = Picture.plain(*SIZE)
     shown: list[str] = []
     cuts: list[int] = []
@@ -89,13 +91,15 @@ def test_two_hundred_cuts_are_in_their_frames_and_each_beep_is_at_its_cut(tmp_pa
             hall.press(str(1 + (tick // 5) % 3), "Space") if (tick // 5) % 4 else hall.press("4", "Space")
             cuts.append(tick)
         composer.program(plan_of(hall.state), Greys(), hall.clock.now_s(), out)
-        at_s = tick * 0.04
+        at_s = frames_to_s(tick, rate)
         encoding.take(tick, at_s, out)
-        encoding.hear(at_s, beep if cut else beep * 0)
-        encoding.hear(at_s + 0.02, beep * 0)
+        next_s = frames_to_s(tick + 1, rate)
+        encoding.hear(at_s, (beep if cut else beep * 0)[: round((next_s - at_s) * RATE)])
+        if next_s - at_s > 0.02:
+            encoding.hear(at_s + 0.02, (beep * 0)[: round((next_s - at_s - 0.02) * RATE)])
         carried(encoding, line, file)
         shown.append(hall.state.program.on_air.camera_id)
-        hall.clock.advance(0.04)
+        hall.clock.advance(next_s - at_s)
     encoding.close()
     carried(encoding, line, file)
     file.close()
@@ -114,7 +118,7 @@ def test_two_hundred_cuts_are_in_their_frames_and_each_beep_is_at_its_cut(tmp_pa
     loud = np.flatnonzero(np.abs(sound) > 0.2)
     starts = loud[np.diff(loud, prepend=-RATE) > RATE // 20] / RATE + first_s
     assert len(starts) == 200
-    assert np.abs(starts - np.array(cuts) * 0.04).max() < 0.04
+    assert np.abs(starts - np.array([frames_to_s(cut, rate) for cut in cuts])).max() < 0.04
 
 
 def test_a_file_that_begins_later_begins_with_its_own_first_frame_and_sound(tmp_path):

@@ -13,6 +13,7 @@ from ribalta.core.picture.planes import Picture
 from ribalta.media import files
 from ribalta.media.colour import Colours
 from ribalta.media.library.clip_sound import ClipSound
+from ribalta.media.sources.stamps import Stamps
 from ribalta.workers.crew import Crew
 
 LARGEST = 3840 * 2160
@@ -103,25 +104,24 @@ class Clip:
     def _once(self, container: InputContainer) -> None:
         """The first frame, then a few ahead of what is shown, until it is told something else."""
         container.seek(0)
-        turn, first_s = self._turn, None
+        turn, stamps = self._turn, Stamps()
         with self._lock:
             self._frames.clear()
         for frame in container.decode(video=0):
             if frame.width * frame.height > LARGEST:
                 raise ValueError("too large")
-            at_s = frame.time or 0.0
-            first_s = at_s if first_s is None else first_s
+            at_s = stamps.due_s(frame.time)
             while len(self._frames) >= AHEAD and self._goes_on(turn):
                 self._room.wait(ROOM_S)
                 self._room.clear()
             if not self._goes_on(turn):
                 return
             started_s = self._started_s
-            if started_s is not None and self._now_s() - started_s - (at_s - first_s) > LATE_S:
+            if started_s is not None and self._now_s() - started_s - at_s > LATE_S:
                 continue  # the machine was busy: this one is over
             picture = self._colours.picture(frame)
             with self._lock:
-                self._frames.append((at_s - first_s, picture))
+                self._frames.append((at_s, picture))
                 if self._started_s is None and len(self._frames) == 1:
                     self._picture = picture
         while self._goes_on(turn):

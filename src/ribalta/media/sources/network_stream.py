@@ -23,6 +23,7 @@ from ribalta.media import files
 from ribalta.media.colour import Colours
 from ribalta.media.sources.pace import Pace
 from ribalta.media.sources.source import LOST_AFTER_S, Frame
+from ribalta.media.sources.stamps import Stamps
 from ribalta.workers.crew import Crew
 
 OPEN_WITHIN_S = 4.0
@@ -248,13 +249,12 @@ class StreamPicture:
     def _in_time(self, container: InputContainer) -> Iterator[VideoFrame]:
         """A file's frames when they are due, over and over."""
         while not self._stopping.is_set():
-            start_s, first_s = time.monotonic(), None
+            start_s, stamps, empty = time.monotonic(), Stamps(), True
             for frame in container.decode(video=0):
-                at_s = frame.time or 0.0
-                first_s = at_s if first_s is None else first_s
-                if self._stopping.wait(max(0.0, start_s + at_s - first_s - time.monotonic())):
+                empty = False
+                if self._stopping.wait(max(0.0, start_s + stamps.due_s(frame.time) - time.monotonic())):
                     return
                 yield frame
-            if first_s is None:
+            if empty:
                 raise ValueError("no picture in it")
             container.seek(0)
