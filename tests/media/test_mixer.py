@@ -6,6 +6,7 @@ import time
 import numpy as np
 import pytest
 
+from ribalta.core.base.frames import RATES
 from ribalta.core.picture.planes import Picture
 from ribalta.core.ports.messages import PictureStalled
 from ribalta.core.ports.shots import Shot
@@ -239,3 +240,30 @@ def test_a_clip_that_is_cut_to_while_it_is_opened_is_no_black_flash():
     shown.append(grey(200, 64, 36))
     mixer.round(4, 0.0)
     assert level(mixer.program) == 200
+
+
+@pytest.mark.parametrize("name", ["59.94", "50"])
+def test_program_becomes_another_size_and_rate_without_a_restart(pair, name):
+    pair[0].show(0.0)
+    reader, made = SharedPicture("a"), []
+    reader.arrives(10.0)
+    mixer = Mixer({"a": reader}, lambda _: None, made.append)
+    mixer.follow(ProgramPlan(program=Shot("a")))
+    mixer.start()
+    try:
+        wait(lambda: len(made) > 5)
+        mixer.change((1920, 1080), RATES[name])
+        wait(lambda: mixer.program.size == (1920, 1080) and level(mixer.program, 1919, 1079) == 40)
+        count = len(made)
+        wait(lambda: len(made) > count + 60)
+    finally:
+        mixer.stop()
+    gaps = np.diff([one.at_s for one in made[count + 5 :] if one.on_clock])
+    assert float(np.median(gaps)) == pytest.approx(float(1 / RATES[name]), rel=0.1)
+
+
+def wait(true) -> None:
+    nap, end_s = threading.Event(), time.monotonic() + 10
+    while not true():
+        assert time.monotonic() < end_s
+        nap.wait(0.005)

@@ -366,3 +366,20 @@ def test_whatever_is_pressed_what_is_on_air_is_whole_and_tally_says_so(presses):
     hall.turn(3)
     assert hall.state.program.in_transition is None
     assert hall.state.program.fading == {}
+
+
+def test_program_changes_its_size_and_rate_only_while_nobody_takes_it_away():
+    hall = Hall(small_show())
+
+    def asked(action: str, **arguments) -> str:
+        return hall.engine.act(action, arguments, hall.clock.now_s()).refused or ""
+
+    assert asked("outputs.change", format="1080p59.94") == ""
+    outputs = hall.state.show.outputs
+    assert (outputs.size, float(outputs.rate)) == ((1920, 1080), pytest.approx(59.94, abs=0.001))
+    asked("record", on=True)
+    assert "Stop that first" in asked("outputs.change", format="720p25")
+    assert asked("outputs.change", format="1080p59.94", aux="clean") == ""
+    asked("record", on=False)
+    assert asked("outputs.change", format="720p25") == ""
+    assert asked("outputs.change", format="720p24")
