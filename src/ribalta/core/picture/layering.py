@@ -212,6 +212,9 @@ class Insetter:
             return
         here = (x0 - left, y0 - top, x1 - left, y1 - top)
         ground = out.part(x0, y0, x1, y1)
+        if ground.size == (frame.wide, frame.tall) and not frame.corner and opacity >= 1:
+            scale(picture, frame.crop, ground)
+            return
         whole, below = self._scratch.pictures(wide, tall)
         middle = whole.part(edge, edge, wide - edge, tall - edge)
         scale(picture, frame.crop, middle)
@@ -292,8 +295,10 @@ def scale_plane(plane: Plane, out: Plane) -> None:
     if plane.shape == out.shape:
         np.copyto(out, plane)
         return
-    if plane.shape[1] >= 2 * wide:  # halved first: a picture that is made much smaller would flicker
-        plane = np.asarray(cv2.resize(plane, (wide * 2, tall * 2), interpolation=cv2.INTER_NEAREST), np.uint8)
+    while plane.shape[1] > 2 * wide and plane.shape[0] > 2 * tall:  # all of it counts: else it would flicker
+        halves = (plane.shape[1] // 2, plane.shape[0] // 2)
+        even = plane[: 2 * halves[1], : 2 * halves[0]]  # at a half exactly, linear is the mean of each two by two
+        plane = np.asarray(cv2.resize(even, halves, interpolation=cv2.INTER_LINEAR), np.uint8)
     cv2.resize(plane, (wide, tall), out, interpolation=cv2.INTER_LINEAR)
 
 

@@ -3,6 +3,7 @@
 The same code makes program at full size and the picture of Next at the size that the desk shows.
 """
 
+import functools
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
 from typing import Protocol
@@ -131,8 +132,8 @@ class Composer:
         False when it was `given_up` on the way, because something else is wanted by now.
         """
         change = plan.in_transition
-        top = self._top.of(self._resting(plan, feeds)) if clean is None else None
-        pictures = PICTURES if top is None else PICTURES[:-1]
+        top = self._top.of(self._resting(plan, feeds)) if clean is None else ()
+        pictures = PICTURES[:-1] if top else PICTURES
         if change is not None:
             share = eased(change.progress_at(now_s), change.transition.easing)
             self._change(plan, change, share, pictures, feeds, now_s, out)
@@ -144,9 +145,9 @@ class Composer:
             return False
         if clean is not None:
             clean.take(out)
-        if top is not None:
-            draw(out, top, self._scratch)
-        else:
+        for drawing in top:
+            draw(out, drawing, self._scratch)
+        if not top:
             self._titles(plan, share, feeds, now_s, out)
         if plan.card:
             self._card(feeds, out)
@@ -352,22 +353,29 @@ class Composer:
 
 
 class FlattenedOverlays:
-    """Drawings that lie over each other as they are, as one; made when they have been the same for a while."""
+    """Drawings that lie over each other as they are, as one; made when they have been the same for a while. Those that
+    are far apart stay as they are: less is drawn."""
 
     def __init__(self, width: int, height: int) -> None:
         self._size = (width, height)
         self._parts: tuple[Drawing, ...] = ()
         self._seen = 0
-        self._one: Drawing | None = None
+        self._flat: tuple[Drawing, ...] = ()
 
-    def of(self, parts: tuple[Drawing, ...]) -> Drawing | None:
-        """None while they have to be drawn one by one."""
+    def of(self, parts: tuple[Drawing, ...]) -> tuple[Drawing, ...]:
+        """What is drawn for these, in this order."""
         if len(parts) != len(self._parts) or any(a is not b for a, b in zip(parts, self._parts, strict=True)):
-            self._parts, self._seen, self._one = parts, 0, None
+            self._parts, self._seen, self._flat = parts, 0, parts
         self._seen += 1
-        if len(parts) > 1 and self._one is None and self._seen > SETTLED:
-            self._one = Drawing.flattened(parts, *self._size)
-        return self._one
+        if self._seen == SETTLED and len(parts) > 1:
+            one = Drawing.flattened(parts, *self._size)
+            if one is not None and _area(one) <= sum(map(_area, parts)):
+                self._flat = (one,)
+        return self._flat
+
+
+def _area(drawing: Drawing) -> int:
+    return drawing.picture.width * drawing.picture.height
 
 
 def lives(key: Key) -> bool:
@@ -387,6 +395,7 @@ def faded(fade: OverlayFade, now_s: float) -> float:
     return min(1.0, max(0.0, (now_s - fade.started_s) / max(0.001, fade.lasts_s)))
 
 
+@functools.lru_cache(maxsize=64)
 def colour_of(colour: str) -> Ink:
     """From "#rrggbb"."""
     return ink(int(colour[5:7], 16), int(colour[3:5], 16), int(colour[1:3], 16))
