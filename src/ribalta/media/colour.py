@@ -63,7 +63,8 @@ class Colours:
             planes = [_progressive(plane) for plane in planes]
         if turned:
             planes = [np.ascontiguousarray(np.rot90(plane, turned)) for plane in planes]
-        return Picture(*planes)
+        y, u, v = planes
+        return Picture(y, u, v)
 
 
 def _progressive(plane: Plane) -> Plane:

@@ -57,8 +57,10 @@ class Drawing:
         part, seen = picture.part(left, top, right, bottom), mask[top:bottom, left:right]
         colour_seen = halved(seen)
         parts = zip(part.planes, (seen, colour_seen, colour_seen), strict=True)
-        planes = [np.asarray(cv2.multiply(plane, cover, scale=UNIT), np.uint8) for plane, cover in parts]
-        return cls(left, top, Picture(*planes), 255 - seen, 255 - colour_seen)
+        y_plane, u_plane, v_plane = (
+            np.asarray(cv2.multiply(plane, cover, scale=UNIT), np.uint8) for plane, cover in parts
+        )
+        return cls(left, top, Picture(y_plane, u_plane, v_plane), 255 - seen, 255 - colour_seen)
 
     @classmethod
     def flattened(cls, parts: "Sequence[Drawing]", width: int, height: int) -> "Drawing | None":
@@ -251,7 +253,7 @@ class Insetter:
                 np.rint(ring * np.float32(value / 255)).astype(np.uint8)
                 for ring, value in zip(rings, frame.colour, strict=True)
             ]
-            self._cuts[key] = _Cut(inside, Picture(*coloured), rest)
+            self._cuts[key] = _Cut(inside, Picture(coloured[0], coloured[1], coloured[2]), rest)
         return self._cuts[key]
 
 

@@ -31,15 +31,17 @@ def bytes_of(width: int, height: int) -> int:
 @dataclass(slots=True, eq=False)  # frozen, it would take three times as long to make
 class Picture:
     """`y` is (height, width), `u` and `v` are half of each, rounded up. `whole` are all three, one after the other, if
-    they lie so in memory. Two pictures are the same only when they are one."""
+    they lie so in memory. One that is `lent` is overwritten later: copy it to keep it. Two pictures are the same only
+    when they are one."""
 
     y: Plane
     u: Plane
     v: Plane
     whole: Plane | None = None
+    lent: bool = False
 
     @classmethod
-    def over(cls, memory: Plane, width: int, height: int) -> "Picture":
+    def over(cls, memory: Plane, width: int, height: int, lent: bool = False) -> "Picture":
         """On memory of `bytes_of` bytes, without a copy. Raises ValueError when it is shorter."""
         wide, tall = half(width), half(height)
         first, second = width * height, width * height + wide * tall
@@ -49,6 +51,7 @@ class Picture:
             whole[first:second].reshape(tall, wide),
             whole[second:].reshape(tall, wide),
             whole,
+            lent,
         )
 
     @classmethod

@@ -160,6 +160,16 @@ class Composer:
                 stamp(clean)
         return True
 
+    def handed_on(self, plan: ProgramPlan, feeds: Feeds, now_s: float) -> Picture | None:
+        """The picture of a camera itself, when nothing is done to it and it stays; it is not copied then."""
+        if plan.program is None or plan.in_transition is not None or plan.fading or plan.card or plan.practice:
+            return None
+        if plan.black.darkness_at(now_s) > 0 or any(layer is not None for layer in plan.overlays.layers):
+            return None
+        picture = feeds.at_least(source_of(plan.program), self.width)
+        fits = picture is not None and picture.size == (self.width, self.height)
+        return picture if picture is not None and fits and not picture.lent else None
+
     def still(self, shot: Shot | None, dress: Overlays, feeds: Feeds, out: Picture) -> None:
         """A shot with what lies over it, as it looks when nothing is on its way: Next, or what is being made."""
         self._side(shot, dress, PICTURES, feeds, out)

@@ -103,7 +103,8 @@ class Mixer:
         self._ahead_s = min(AHEAD_S, AHEAD * self._frame_s)
         self._composer = Composer(*size)
         self._clean = Picture.plain(*size)
-        self._program = [Picture.plain(*size) for _ in range(3)]
+        self._buffers = [Picture.plain(*size) for _ in range(3)]
+        self._program = list(self._buffers)  # or a source's own, handed on
 
     def follow(self, plan: ProgramPlan) -> bool:
         """Take a new plan; when what goes out changes, compose at once. Whether it does."""
@@ -308,10 +309,16 @@ class Mixer:
         clean = self._clean if wanted else None
         self._makes_program = True
         try:
-            if not self._composer.program(plan, self, began_s, self._program[turn], clean, given_up):
+            handed = self._composer.handed_on(plan, self, began_s) if clean is None else None
+            if any(handed is buffer for buffer in self._buffers):  # what was on air stands in for what is not there
+                handed = None
+            made = handed if handed is not None else self._buffers[turn]
+            if handed is None and not self._composer.program(plan, self, began_s, made, clean, given_up):
                 return None
+            self._program[turn] = made
         except Exception as error:
             self._crew.failed("what lies over program, or a transition", error, "The bare picture is on air.")
+            self._program[turn] = self._buffers[turn]
             self._bare(plan, self._program[turn], clean)
         finally:
             self._makes_program = False

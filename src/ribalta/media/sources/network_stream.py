@@ -239,7 +239,7 @@ class StreamPicture:
             raise ValueError(f"a picture of {decoded.width}x{decoded.height}")
         picture = self._colours.picture(decoded)
         number = self._frame.number + 1 if self._frame else 1
-        frame = Frame(number, time.monotonic(), picture, lasts=True)
+        frame = Frame(number, time.monotonic(), picture)
         if not self._on_air:
             self._recent.clear()
         self._recent.append(frame)

@@ -52,7 +52,7 @@ class _Opened:
             raise ValueError("an impossible picture size")
         size = bytes_of(width, height)
         memory = (np.frombuffer(self.map, np.uint8, size, offset + k * size) for k in range(3))
-        return [Picture.over(one, width, height) for one in memory]
+        return [Picture.over(one, width, height, lent=True) for one in memory]
 
     def latest(self, stream: int) -> Frame | None:
         """On a busy machine the writer may be three frames further on between two looks: it is looked again."""

@@ -11,12 +11,11 @@ LATE_AFTER_S = 0.15
 
 @dataclass(frozen=True)
 class Frame:
-    """`picture` is only lent, unless it `lasts`: copy what is to be kept longer than a frame."""
+    """The newest picture of a camera; see `Picture` for how long it stays."""
 
     number: int
     captured_s: float
     picture: Picture
-    lasts: bool = False
 
 
 class FrameSource(Protocol):
