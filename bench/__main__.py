@@ -14,6 +14,7 @@ from bench import (
     check,
     composing,
     cues,
+    decode,
     guests,
     handover,
     house,
@@ -40,6 +41,7 @@ BENCHES: dict[str, Callable[[int], Mapping[str, object]]] = {
     "composing": composing.run,
     "check": check.run,
     "cues": cues.run,
+    "decode": decode.run,
     "chain-1080": lambda takes: chain.run(takes, "1080p25"),
     "endure": endure.run,
     "guests": guests.run,
@@ -62,7 +64,7 @@ BENCHES: dict[str, Callable[[int], Mapping[str, object]]] = {
     "voice-live": voice_live.run,
 }
 TAKES = {"landing-scenes": 60, "chain": 40, "chain-1080": 40, "travel": 50, "recall": 300, "registration": 500}
-TAKES |= {"station": 50, "push": 10, "house": 200}
+TAKES |= {"decode": 3, "station": 50, "push": 10, "house": 200}
 TAKES |= {"playlist": 30, "plan": 100, "voice-live": 10}  # minutes; instances; conversations
 TAKES |= {
     "steps": 500,

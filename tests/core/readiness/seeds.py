@@ -13,6 +13,7 @@ from ribalta.core.engine.dryrun.rehearsal import all_there
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.engine.views.playlist_outlook import of_playlist
 from ribalta.core.ports.shots import FadeToBlack, Judgement, Verdict
+from ribalta.core.readiness.holding import FrameCost
 from ribalta.core.readiness.lines import Looked, Mixed, PictureLook, SoundLook
 from ribalta.core.show.automation.calls import Call, Item, Kind
 from ribalta.core.show.automation.faders import FaderGiven, Quantity
@@ -300,6 +301,15 @@ SEEDS: tuple[Seed, ...] = (
          looked=_out(out_of_reach={"partner d900": "is not known"})),
     # machine
     Seed("frames are lost", "machine.frames", "Program", looked=_machine(frames=150)),
+    Seed(
+        "more than it holds",
+        "machine.holds",
+        "Program at 1280x720, 60 frames a second",
+        show=_outputs(format="720p60"),
+        looked=_machine(
+            frames=999, costs={"720": FrameCost(0.002, 0.016), "1080": FrameCost(0.004, 0.02)}, cores=2
+        ),
+    ),
     Seed("too much runs", "machine.load", "Load", looked=_machine(waits=0.8)),
     Seed("on its battery", "machine.power", "Power", looked=_machine(power="battery", battery=31.0)),
     Seed("a wrong clock", "machine.clock", "Clock", looked=_machine(year=1970)),

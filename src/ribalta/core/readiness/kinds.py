@@ -68,6 +68,7 @@ KINDS: Mapping[str, str] = {
     "control.all": "controllers that are there",
     "partner.reach": "partners out of reach",
     "machine.frames": "frames that are lost",
+    "machine.holds": "the size and rate of program",
     "machine.load": "load",
     "machine.power": "power",
     "machine.clock": "the clock",

@@ -4,6 +4,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from enum import StrEnum
 
+from ribalta.core.readiness.holding import FrameCost
 from ribalta.core.sound.levels import Level
 
 
@@ -109,7 +110,7 @@ class OutputLook:
 class MachineLook:
     """Frames of program that were composed in so many seconds. `waits`: which share of the time that it wants a core
     this program waits for one, 0 to 1. What power it runs on ("mains", "battery" or ""), its battery in percent, and
-    the year of its clock."""
+    the year of its clock. `costs` are of a frame of program by its lines, on so many `cores`."""
 
     frames: int = 0
     seconds: float = 0.0
@@ -117,6 +118,8 @@ class MachineLook:
     power: str = ""
     battery: float | None = None
     year: int = 0
+    costs: Mapping[str, FrameCost] = field(default_factory=dict)
+    cores: int = 1
 
 
 @dataclass(frozen=True)

@@ -2,9 +2,12 @@
 
 from collections.abc import Iterator
 
+from ribalta.core.base.frames import RATES
 from ribalta.core.base.spans import length_words
 from ribalta.core.engine.state.live import LiveState
-from ribalta.core.readiness.lines import Fix, Group, Line, Looked, Rating, passed
+from ribalta.core.readiness.holding import holding_words, holds, most_held
+from ribalta.core.readiness.lines import Fix, Group, Line, Looked, MachineLook, Rating, passed
+from ribalta.core.show.document.outputs import format_words
 
 HELD_SHARE, WAITS, BATTERY = 0.97, 0.6, 50.0  # frames tell first; who waits so long has nothing to spare
 FIRST_YEAR = 2025
@@ -160,10 +163,12 @@ def control_lines(state: LiveState, looked: Looked) -> Iterator[Line]:
 def machine_lines(state: LiveState, looked: Looked) -> Iterator[Line]:
     """Frames held, load, power, clock."""
     seen, found = looked.machine, list[Line]()
-    wanted = 25 * seen.seconds
+    outputs = state.show.outputs
+    wanted = float(outputs.rate * seen.seconds)
     if wanted and seen.frames < HELD_SHARE * wanted:
         said = f"{seen.frames} of {wanted:.0f} frames in {seen.seconds:.0f} s"
         found.append(Line(Group.MACHINE, "machine.frames", "Program", Rating.LOOK, said, "Pictures will stutter."))
+    found += _holding(state, seen)
     if seen.waits > WAITS:
         said = f"Ribalta waits for a core {seen.waits:.0%} of the time that it wants one"
         found.append(
@@ -178,4 +183,26 @@ def machine_lines(state: LiveState, looked: Looked) -> Iterator[Line]:
         found.append(
             Line(Group.MACHINE, "machine.clock", "Clock", Rating.LOOK, said, "Names and timecodes come from it.")
         )
-    yield from found or [passed(Group.MACHINE, "machine.all", "This machine", "holds its frames")]
+    if not [line for line in found if line.rating is not Rating.PASS]:
+        yield passed(Group.MACHINE, "machine.all", "This machine", "holds its frames")
+    yield from found
+
+
+def _holding(state: LiveState, seen: MachineLook) -> Iterator[Line]:
+    """What this machine holds, whether or not it is wanted tonight."""
+    outputs = state.show.outputs
+    lines = outputs.format.partition("p")[0]
+    if lines not in seen.costs:
+        return
+    said = holding_words(seen.costs, seen.cores)
+    if holds(seen.costs[lines], outputs.rate, seen.cores):
+        yield passed(Group.MACHINE, "machine.holds", "This machine", said)
+        return
+    wanted = format_words(outputs.format)
+    held = most_held(seen.costs, seen.cores)
+    best = max(held, key=lambda one: (int(one), RATES[held[one]]), default="")
+    fix = Fix(f"Make it {best}p{held[best]}", "outputs.change", {"format": f"{best}p{held[best]}"}) if best else None
+    then = "Pictures will stutter, and recordings lose frames."
+    yield Line(
+        Group.MACHINE, "machine.holds", f"Program at {wanted}", Rating.STOP, said, then, "Rig", "Outputs#format", fix
+    )

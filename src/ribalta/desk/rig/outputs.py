@@ -10,9 +10,11 @@ from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QPushButton, QVBoxLayout, 
 from ribalta.core.base.frames import RATES
 from ribalta.core.base.spans import span_words
 from ribalta.core.ports.shots import VIRTUAL
+from ribalta.core.readiness.lines import Rating
 from ribalta.core.show.automation.calls import Call
 from ribalta.core.show.document.outputs import SIZES, format_words
 from ribalta.desk.bridge import Bridge
+from ribalta.desk.painting import look
 from ribalta.desk.widgets.choose_file import ask_for_folder
 from ribalta.desk.widgets.fields import Choice, Field, Form, button, heading, label
 
@@ -68,6 +70,7 @@ class OutputsPage(QWidget):
         self.aux = Choice("Auxiliary output", {"program": "program"}, lambda value: self._change(aux=value))
         formats = {f"{lines}p{rate}": format_words(f"{lines}p{rate}") for lines in SIZES for rate in RATES}
         self.format = Choice("Size of program", formats, lambda value: self._change(format=value))
+        self.holds = label("", soft=True, wrap=True)
         self.format.setToolTip("Not while it is recorded or streamed")
         self._lay_out()
         self.refresh()
@@ -116,6 +119,7 @@ class OutputsPage(QWidget):
         form = Form(block)
         form.add("Auxiliary shows", self.aux)
         form.add("Program is", self.format)
+        form.add_whole(self.holds)
         form.add_whole(self.virtual)
         form.add_whole(self.virtual_said)
         form.end()
@@ -192,6 +196,14 @@ class OutputsPage(QWidget):
                 self.aux.addItem(word, value)
         self.aux.show_value(outputs.aux)
         self.format.show_value(outputs.format)
+        self.format.setEnabled(not any(state.output(name).on for name in ("recording", "stream", VIRTUAL)))
+        held = next((x for x in bridge.readiness.now.lines if x.key == "machine.holds"), None)
+        said = f"This machine {held.measured}." if held is not None else "Check says what this machine holds."
+        wrong = held is not None and held.rating is not Rating.PASS
+        self.holds.setText(f"! {held.subject}: {said}" if held is not None and wrong else said)
+        palette = self.holds.palette()
+        palette.setColor(self.holds.foregroundRole(), look.WRONG if wrong else look.SOFT)
+        self.holds.setPalette(palette)
 
     def _recording_words(self) -> str:
         state = self._bridge.state

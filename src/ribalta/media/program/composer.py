@@ -39,12 +39,12 @@ from ribalta.core.ports.shots import (
     TransitionState,
 )
 from ribalta.core.show.document.scenes import SLOTS, Inset, Key, KeyKind, Source, Title, TransitionKind
+from ribalta.media.program.flattened import FlattenedOverlays
 from ribalta.media.program.practice import stamp
 
 PICTURES = SLOTS[:5]  # insets and key; titles are above all of them
 TITLES = SLOTS[5:]
 CARD = "card"
-SETTLED = 12  # frames
 GROUND = ink(14, 17, 20)  # behind the card
 
 
@@ -360,32 +360,6 @@ class Composer:
         out.fill(GROUND)
         if drawing is not None:
             draw(out, drawing, self._scratch)
-
-
-class FlattenedOverlays:
-    """Drawings that lie over each other as they are, as one; made when they have been the same for a while. Those that
-    are far apart stay as they are: less is drawn."""
-
-    def __init__(self, width: int, height: int) -> None:
-        self._size = (width, height)
-        self._parts: tuple[Drawing, ...] = ()
-        self._seen = 0
-        self._flat: tuple[Drawing, ...] = ()
-
-    def of(self, parts: tuple[Drawing, ...]) -> tuple[Drawing, ...]:
-        """What is drawn for these, in this order."""
-        if len(parts) != len(self._parts) or any(a is not b for a, b in zip(parts, self._parts, strict=True)):
-            self._parts, self._seen, self._flat = parts, 0, parts
-        self._seen += 1
-        if self._seen == SETTLED and len(parts) > 1:
-            one = Drawing.flattened(parts, *self._size)
-            if one is not None and _area(one) <= sum(map(_area, parts)):
-                self._flat = (one,)
-        return self._flat
-
-
-def _area(drawing: Drawing) -> int:
-    return drawing.picture.width * drawing.picture.height
 
 
 def lives(key: Key) -> bool:

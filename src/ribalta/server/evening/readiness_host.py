@@ -1,6 +1,7 @@
 """Looking at everything before doors: what has to be measured is, on a thread of its own; see `core/readiness`."""
 
 import contextlib
+import os
 import shutil
 import socket
 import threading
@@ -15,8 +16,10 @@ from urllib.parse import urlsplit
 import cv2
 import numpy as np
 
+from ribalta.core.base.faults import LocalFault
 from ribalta.core.picture.planes import BLACK, SWING
 from ribalta.core.ports.crew import CheckDone
+from ribalta.core.readiness.holding import FrameCost
 from ribalta.core.readiness.lines import (
     Looked,
     MachineLook,
@@ -30,6 +33,7 @@ from ribalta.core.readiness.lines import (
 from ribalta.core.show.automation.triggers_pads_shortcuts import Wire
 from ribalta.core.sound.levels import RATE, Level, Samples
 from ribalta.core.survey.job import Kind
+from ribalta.media.outputs.frame_costs import frame_costs
 from ribalta.media.sources.guarded import Guarded
 from ribalta.server.cameras.camera_jobs import CameraJobs
 from ribalta.server.engine_host import EngineHost
@@ -136,6 +140,13 @@ class ReadinessHost:
         self._tell("Checking the cameras", 0.3)
         checks = self._checks()
         pictures = self._looked_again(pictures)
+        waits = _waits(before, _on_core())
+        self._tell("Measuring what this machine holds", 0.93)
+        costs: Mapping[str, FrameCost] = {}
+        try:
+            costs = frame_costs()
+        except LocalFault as fault:
+            self._crew.say(str(fault))
         self._tell("Trying cues and playlists dry", 0.95)
         inputs, outs = self._messages.midi_names
         controls = {"midi"} if inputs else set()
@@ -146,7 +157,7 @@ class ReadinessHost:
             sound,
             mixed,
             outputs,
-            self._machine(began_s, _waits(before, _on_core())),
+            replace(self._machine(began_s, waits), costs=costs, cores=len(os.sched_getaffinity(0))),
             {key: said.partition("”: ")[2] or said for key, said in self._program.troubles.items()},
             frozenset(controls),
             frozenset((*inputs, *outs)),
