@@ -8,6 +8,7 @@ from pathlib import Path
 
 from bench import (
     air,
+    bars,
     board,
     bump,
     chain,
@@ -15,6 +16,7 @@ from bench import (
     composing,
     cues,
     decode,
+    film_cuts,
     guests,
     handover,
     house,
@@ -22,6 +24,7 @@ from bench import (
     plan,
     playlist,
     push,
+    rates,
     recall,
     registration,
     start,
@@ -35,6 +38,7 @@ from bench.faults import endure, kills, stream, survive
 
 BENCHES: dict[str, Callable[[int], Mapping[str, object]]] = {
     "air": air.run,
+    "bars": bars.run,
     "board": board.run,
     "bump": bump.run,
     "chain": chain.run,
@@ -44,6 +48,8 @@ BENCHES: dict[str, Callable[[int], Mapping[str, object]]] = {
     "decode": decode.run,
     "chain-1080": lambda takes: chain.run(takes, "1080p25"),
     "endure": endure.run,
+    "film-cuts": film_cuts.run,
+    "film-cuts-50": lambda takes: film_cuts.run(takes, "50"),
     "guests": guests.run,
     "handover": handover.run,
     "house": house.run,
@@ -52,6 +58,7 @@ BENCHES: dict[str, Callable[[int], Mapping[str, object]]] = {
     "landing-scenes": landing.run_scenes,
     "plan": plan.run,
     "playlist": playlist.run,
+    "rates": rates.run,
     "recall": recall.run,
     "registration": registration.run,
     "start": start.run,
@@ -64,7 +71,7 @@ BENCHES: dict[str, Callable[[int], Mapping[str, object]]] = {
     "voice-live": voice_live.run,
 }
 TAKES = {"landing-scenes": 60, "chain": 40, "chain-1080": 40, "travel": 50, "recall": 300, "registration": 500}
-TAKES |= {"decode": 3, "station": 50, "push": 10, "house": 200}
+TAKES |= {"decode": 3, "rates": 600, "station": 50, "push": 10, "house": 200}
 TAKES |= {"playlist": 30, "plan": 100, "voice-live": 10}  # minutes; instances; conversations
 TAKES |= {
     "steps": 500,
