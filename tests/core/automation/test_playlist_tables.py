@@ -79,6 +79,12 @@ def test_a_playlist_goes_through_a_table_and_what_is_wrong_is_said(tmp_path):
     assert [e.amount for e in entries] == [6.5]
     assert "Line 3 is left out: there is no framing “9 Q” in this show." in said
     assert len(said) == 4
+    path.write_text(
+        "kind,what,length,unit,transition,frames\nframing,1 W,75,frames,mix,20\nframing,1 W,1,frames,mix,x\n"
+    )
+    entries, said = read_table(path, show)
+    assert [(e.amount, e.unit, e.transition.seconds) for e in entries] == [(3.0, Unit.SECONDS, 0.8)]
+    assert said == ("Line 3 is left out: its frames “x” is no number.",)
     for text, why in (("what\n1 W\n", "is none of"), ("", "name the columns"), ("kind,what\nframing,\x00\n", "no ")):
         path.write_text(text)
         with pytest.raises(LocalFault, match=why):

@@ -30,6 +30,7 @@ from ribalta.workers.crew import Crew
 
 AHEAD_S = 0.024  # the clock's frame is begun so long before it is due, so that it goes out evenly; at most
 AHEAD = 0.6  # of a frame
+DESK_RATE = 30  # desks are shown no more pictures a second than about these
 NEARLY_S = 0.002
 GIVE_WAY_S = 0.02
 STANDS_STILL_S = 1.0
@@ -101,6 +102,7 @@ class Mixer:
         self.size, self.rate = size, rate
         self._frame_s = frames_to_s(1, rate)
         self._ahead_s = min(AHEAD_S, AHEAD * self._frame_s)
+        self._desk_every = max(1, round(rate / DESK_RATE))
         self._composer = Composer(*size)
         self._clean = Picture.plain(*size)
         self._buffers = [Picture.plain(*size) for _ in range(3)]
@@ -207,7 +209,8 @@ class Mixer:
             self._on_report(TakeShown(take, due_s))
         with self._crew.guarded("looking after the cameras' pictures"):
             self._look_after_sources()
-        self.desk_pictures.due(tick)
+        if tick % self._desk_every == 0:
+            self.desk_pictures.due(tick // self._desk_every)
 
     def _frame_of(self, due_s: float) -> None:
         """The clock's frame goes out when it is due, composed a little ahead; what is told goes out at once, between

@@ -31,6 +31,7 @@ from ribalta.core.show.files.title_rows import text_of
 
 COLUMNS = ("kind", "what", "length", "unit", "microphone", "transition", "seconds", "note", "off")
 MOST = 1000
+FRAMES_OF_BEFORE = 25  # a second
 OF_SHOTS = {Kind.FRAMING, Kind.CAMERA, Kind.SCENE, Kind.MEDIUM}
 OTHERS = {"macro": (EntryKind.MACRO, Kind.MACRO), "playlist": (EntryKind.PLAYLIST, Kind.PLAYLIST)}
 
@@ -118,6 +119,7 @@ def read_table(path: Path, show: Show) -> tuple[tuple[Entry, ...], tuple[str, ..
                 said.append(f"Only the first {MOST} entries are used.")
                 break
             try:
+                _in_seconds(known)
                 entries.append(_entry(show, known))
             except _Wrong as wrong:
                 said.append(f"Line {rows.line_num} is left out: {wrong}.")
@@ -127,6 +129,18 @@ def read_table(path: Path, show: Show) -> tuple[tuple[Entry, ...], tuple[str, ..
         why = said[0] if said else f"Its first line has to name the columns: {', '.join(COLUMNS)}."
         raise LocalFault(f"{path.name} has no entry for this show. {why}")
     return tuple(entries), tuple(said)
+
+
+def _in_seconds(row: dict[str, str]) -> None:
+    """Tables of before counted in frames."""
+    for column, into, is_frames in (
+        ("frames", "seconds", "frames" in row),
+        ("length", "length", row.get("unit", "").lower() == "frames"),
+    ):
+        if is_frames and row.get(column):
+            row[into] = repr(_number(row[column], column) / FRAMES_OF_BEFORE)
+    if row.get("unit", "").lower() == "frames":
+        row["unit"] = str(Unit.SECONDS)
 
 
 def _entry(show: Show, row: Mapping[str, str]) -> Entry:
