@@ -35,6 +35,7 @@ NEARLY_S = 0.002
 GIVE_WAY_S = 0.02
 STANDS_STILL_S = 1.0
 OPENED_WITHIN_S = 0.6
+KEPT_FRAMES = 12_000  # of which it is known when they went out: more than a check takes, at any rate
 KEPT = (960, 540)  # large enough to be laid over the live picture
 
 
@@ -74,7 +75,7 @@ class Mixer:
         self._free.set()
         self._stopping = False
         self.desk_pictures = DeskPictures(self, bin_of_media, self._crew)
-        self.record: deque[Composed] = deque(maxlen=4000)
+        self.record: deque[Composed] = deque(maxlen=KEPT_FRAMES)
         self._worker = self._crew.worker("mixer", self._run, limit_s=STANDS_STILL_S)
 
     def start(self) -> None:
@@ -92,13 +93,14 @@ class Mixer:
 
     def change(self, size: tuple[int, int], rate: Fraction) -> None:
         """Program has another size, or another rate, from its next frame on. From any thread."""
-        if (size, rate) != (self.size, self.rate) or self._asked is not None:
+        if (size, rate) == (self.size, self.rate) and self._asked is None:
+            return
+        if self._worker.is_alive():
             self._asked = (size, rate)
-            if not self._worker.is_alive():
-                self._become(size, rate)
+        else:
+            self._become(size, rate)
 
     def _become(self, size: tuple[int, int], rate: Fraction) -> None:
-        self._asked = None
         self.size, self.rate = size, rate
         self._frame_s = frames_to_s(1, rate)
         self._ahead_s = min(AHEAD_S, AHEAD * self._frame_s)
@@ -187,9 +189,10 @@ class Mixer:
         go_first()
         start_s, tick = time.monotonic(), 0
         while not self._stopping:
-            if self._asked is not None:
+            asked, self._asked = self._asked, None
+            if asked is not None:
                 next_s = start_s + frames_to_s(tick, self.rate)
-                self._become(*self._asked)
+                self._become(*asked)
                 start_s = next_s - frames_to_s(tick, self.rate)
             due_s = start_s + frames_to_s(tick, self.rate)
             self.round(tick, due_s)
