@@ -19,7 +19,7 @@ from typing import Any
 from bench.air import BareBlend, _pump, speeds
 from bench.common.hall import percentile, wait_for
 from bench.common.served import judged, served_show
-from bench.common.where import Where, steal_percent
+from bench.common.where import Where, resident_mb, steal_percent
 from ribalta.core.engine.program.landing import set_at_s
 from ribalta.core.show.document.model import Show
 from ribalta.demo.portraits import press
@@ -107,7 +107,7 @@ def run(takes: int, format: str = "720p25") -> dict[str, Any]:
         while time.monotonic() - began_s < min(20.0, takes):
             _pump(app, 0.5)
         lasted_s = time.monotonic() - began_s
-        shares = where.shares()
+        shares, memory_mb = where.shares(), resident_mb(served.pid)
         bare.stopping = True
         bare.join()
         frames = served.frames()
@@ -131,8 +131,10 @@ def run(takes: int, format: str = "720p25") -> dict[str, Any]:
         "chain_ratio": round(percentile(mixes_s, 0.5) / bare_s, 2),
         "without_mix_ratio": round(percentile(plain_s, 0.5) / bare_s, 2),
         "bare_blend_ms": round(1000 * bare_s, 2),
+        "composing_ms_p99": round(1000 * percentile([frame.cost_s for frame in frames], 0.99), 2),
         **found,
         "desk_late_ms_p99": round(1000 * percentile(lateness_s, 0.99), 2),
+        "server_memory_mb": round(memory_mb),
         "recorded_frames_lost": recording.lost,
         "recorded_seconds": round(recording.seconds, 1),
         "recorded_mbit_s": round(8 * size / max(1.0, recording.seconds) / 1e6, 2),

@@ -32,6 +32,7 @@ from ribalta.media.sources.network_stream import StreamPicture
 
 SIZE, CAMERAS = (1280, 720), 4
 LEVELS = (50, 100, 150, 200)
+GOING_OUT_S = 0.002  # a frame that goes out in the moment of the cut is the one before it
 
 
 def film(path: Path, level: int, rate: Fraction, seconds: int = 3) -> None:
@@ -109,7 +110,7 @@ def run(cuts: int, name: str = "59.94") -> dict[str, object]:
         if pulse.stalled_s(at_s, at_s + 0.05):
             stalled += 1
             continue
-        first = next((one for one in frames if one.at_s >= at_s), None)
+        first = next((one for one in frames if one.at_s >= at_s + GOING_OUT_S), None)
         on_time += first is not None and first.plan.program is not None and first.plan.program.camera_id == camera
         due = int((at_s - record[1]) * rate) + 1  # the first frame that is due after it
         until = int((end_s - record[1]) * rate)

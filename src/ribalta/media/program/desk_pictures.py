@@ -17,7 +17,7 @@ from ribalta.media.program.shapes import LibraryPictures, Pictures, scaled
 from ribalta.media.program.stored_feeds import WithStored
 from ribalta.media.sources.guarded import Guarded
 from ribalta.media.sources.source import Frame
-from ribalta.media.threads import give_way
+from ribalta.media.threads import go_soon
 from ribalta.workers.crew import Crew
 
 PROGRAM, CLEAN = "program", "clean"  # with and without titles
@@ -138,7 +138,7 @@ class DeskPictures:
         self._due.set()
 
     def _run(self) -> None:
-        give_way()
+        go_soon()  # it waits for program by itself, and must not be held up while it has the interpreter
         while not self._stopping:
             if self._due.wait(LOOK_AGAIN_S) and not self._stopping:
                 self._due.clear()

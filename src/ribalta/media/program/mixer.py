@@ -28,8 +28,8 @@ from ribalta.media.sources.source import LATE_AFTER_S, Frame, FrameSource
 from ribalta.media.threads import go_first
 from ribalta.workers.crew import Crew
 
-AHEAD_S = 0.024  # the clock's frame is begun so long before it is due, so that it goes out evenly; at most
-AHEAD = 0.6  # of a frame
+FIRST_AHEAD, LEAST_AHEAD, MOST_AHEAD = 0.6, 0.3, 0.8  # of a frame: begun so long before it is due, to go out evenly
+ROOM, LOOKED_BACK = 1.25, 250  # over what the slowest of so many frames took
 DESK_RATE = 30  # desks are shown no more pictures a second than about these
 NEARLY_S = 0.002
 GIVE_WAY_S = 0.02
@@ -103,7 +103,8 @@ class Mixer:
     def _become(self, size: tuple[int, int], rate: Fraction) -> None:
         self.size, self.rate = size, rate
         self._frame_s = frames_to_s(1, rate)
-        self._ahead_s = min(AHEAD_S, AHEAD * self._frame_s)
+        self._ahead_s = FIRST_AHEAD * self._frame_s
+        self._costs_s: deque[float] = deque(maxlen=LOOKED_BACK)
         self._desk_every = max(1, round(rate / DESK_RATE))
         self._composer = Composer(*size)
         self._clean = Picture.plain(*size)
@@ -212,6 +213,9 @@ class Mixer:
             self._on_report(TakeShown(take, due_s))
         with self._crew.guarded("looking after the cameras' pictures"):
             self._look_after_sources()
+        if len(self._costs_s) == LOOKED_BACK:
+            slowest = ROOM * max(self._costs_s) / self._frame_s
+            self._ahead_s = min(MOST_AHEAD, max(LEAST_AHEAD, slowest)) * self._frame_s
         if tick % self._desk_every == 0:
             self.desk_pictures.due(tick // self._desk_every)
 
@@ -329,6 +333,7 @@ class Mixer:
         finally:
             self._makes_program = False
         now_s = time.monotonic()
+        self._costs_s.append(now_s - began_s)
         return Composed(now_s, plan, self._newest, now_s - began_s, False)
 
     def _bare(self, plan: ProgramPlan, out: Picture, clean: Picture | None) -> None:
