@@ -96,7 +96,9 @@ def argument_parser() -> argparse.ArgumentParser:
         "--stamp", action="store_true", help="the time is drawn into every picture, to measure delays"
     )
     standins.add_argument(
-        "--keep-up", action="store_true", help="do not give way to whoever uses the cameras: for tests"
+        "--keep-up",
+        action="store_true",
+        help="do not give way to whoever uses the cameras, and move people seldom: for tests",
     )
     standins.add_argument("--with-parent", type=int, metavar="PID", help="end when the process that started them does")
     rehearse = commands.add_parser(

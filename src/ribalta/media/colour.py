@@ -14,7 +14,7 @@ from av.video.reformatter import Interpolation, VideoReformatter
 
 from ribalta.core.picture.planes import Picture, Plane, half
 
-BT709, BT601, UNSAID, RGB = 1, 5, 2, 0  # as in ITU-T H.273, matrix coefficients; of primaries and transfer 1 is BT.709
+BT709, BT601, KNOWN = 1, 5, (1, 4, 5, 6, 7, 9)  # as in ITU-T H.273, matrix coefficients; of primaries 1 is BT.709 too
 LIMITED, FULL = 1, 2
 HD_LINES = 720
 I420 = "yuv420p"
@@ -51,7 +51,7 @@ class Colours:
             frame = self._turn.reformat(
                 frame,
                 format=I420,
-                src_colorspace=BT709 if matrix == RGB else matrix,
+                src_colorspace=matrix,
                 dst_colorspace=BT709,
                 src_color_range=FULL if is_full else LIMITED,
                 dst_color_range=LIMITED,
@@ -80,7 +80,7 @@ def _progressive(plane: Plane) -> Plane:
 def matrix_of(frame: VideoFrame) -> int:
     """In which colours a picture is, or must mean to be."""
     said = int(frame.colorspace)
-    return said if said != UNSAID else BT709 if frame.height >= HD_LINES else BT601
+    return said if said in KNOWN else BT709 if frame.height >= HD_LINES else BT601
 
 
 def turns(frame: VideoFrame) -> int:

@@ -36,6 +36,7 @@ from ribalta.standins.voices import PORT as SOUND_PORT
 from ribalta.standins.web import WebServer
 
 FRAME_S = 0.04
+OFTEN, SELDOM = 2, 8  # frames for which people keep a pose
 NICE = 10
 CONTROL_PORT, WEB_PORT = 7788, 8080
 TRIES = 20
@@ -174,7 +175,8 @@ def run(
 ) -> int:
     """Run until SIGTERM, SIGINT or the end of the process `parent`, if one is given. Prints the announcement first.
     `cameras` describes others than those of the Clay Cup; see `plans`. `stamp`: the time is in every picture;
-    `keep_up`: they do not give way to whoever uses them, so that they are in time on a machine that has much to do."""
+    `keep_up`: they do not give way to whoever uses them, and people in the hall move three times a second only, so that
+    they are in time on a machine that has much to do."""
     cv2.setNumThreads(1)
     sys.setswitchinterval(0.001)
     stopping = threading.Event()
@@ -188,7 +190,8 @@ def run(
     if not keep_up:
         _give_way()  # from now on: until then somebody waits for it
     try:
-        _paint(made.cameras, lambda: stopping.is_set() or parent not in (None, os.getppid()), stopping.wait)
+        every = SELDOM if keep_up else OFTEN
+        _paint(made.cameras, every, lambda: stopping.is_set() or parent not in (None, os.getppid()), stopping.wait)
     finally:
         made.close()
         for camera in made.cameras:
@@ -196,12 +199,12 @@ def run(
     return 0
 
 
-def _paint(cameras: Sequence[Showing], ended: Callable[[], bool], wait: Callable[[float], object]) -> None:
+def _paint(cameras: Sequence[Showing], every: int, ended: Callable[[], bool], wait: Callable[[float], object]) -> None:
     start_s, tick = time.monotonic(), 0
     scene: Moment | None = None
     while not ended():
         due = [camera for camera in cameras if camera.is_due(time.monotonic())]
-        if due and (tick % 2 == 0 or scene is None):
+        if due and (tick % every == 0 or scene is None):
             scene = moment(time.monotonic())
         for camera in due:
             assert scene is not None

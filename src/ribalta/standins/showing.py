@@ -25,6 +25,7 @@ from ribalta.standins.sensor import Sensor, as_sent
 MAIN_FOR_S = 0.5
 WATCHED_FOR_S, SELDOM_S = 1.5, 1.0  # when nobody looks, a picture comes now and then
 Image = NDArray[np.uint8]
+Shown = tuple[Moment, Stand, object]
 
 
 GRAIN = np.random.default_rng(7).integers(0, 2, (8, SIZES[0][0], 4), np.uint8)
@@ -66,7 +67,7 @@ class Showing:
     _painted_s: float = 0.0
     _frozen: tuple[Stand, Moment] | None = None
     _scene: Moment | None = None
-    _main: tuple[Moment, Stand, object] | None = None  # what the latest main frame shows
+    _latest: dict[int, Shown] = field(default_factory=dict)  # what the latest frame of each stream shows
     _news: threading.Condition = field(default_factory=threading.Condition)
     _canvases: dict[int, Image] = field(default_factory=dict)
     _sensor: Sensor = field(default_factory=Sensor)
@@ -116,13 +117,27 @@ class Showing:
         else:
             self._frozen = None
         stream = 0 if wanted else 1
-        if stream == 0:
-            shows = (scene, stand, (self.body.faults, self.body.awake) if self.body is not None else None)
-            before, self._main = self._main, shows
-            if not turn and before is not None and before[0] is scene and before[1:] == shows[1:]:
-                self.file.repeat(0)
-                self._tell(0, now_s, stand)
-                return
+        shows = (scene, stand, (self.body.faults, self.body.awake) if self.body is not None else None)
+        if self._is_shown(stream, shows):
+            self.file.repeat(stream)
+        else:
+            self._expose(stream, stand, scene, now_s, tick)
+        if wanted and turn:
+            if self._is_shown(1, shows):
+                self.file.repeat(1)
+            else:
+                small = cv2.resize(self._canvas(0), SIZES[1], dst=self._canvas(1), interpolation=cv2.INTER_LINEAR)
+                self._sensor.write(np.asarray(small, np.uint8), self.file.begin(1))
+            self.file.publish(1, now_s, stand)
+        self._tell(stream, now_s, stand)
+
+    def _is_shown(self, stream: int, shows: Shown) -> bool:
+        """Does the latest picture of a stream show that already? From now on it does."""
+        before, self._latest[stream] = self._latest.get(stream), shows
+        return before is not None and before[0] is shows[0] and before[1:] == shows[1:] and not self.stamp
+
+    def _expose(self, stream: int, stand: Stand, scene: Moment, now_s: float, tick: int) -> None:
+        """Paint the next picture of a stream and write it down."""
         pixels = self._canvas(stream)
         if self.body is not None and (self.body.faults.black or not self.body.awake):
             pixels[:] = (0, 0, 0, 255)
@@ -132,12 +147,7 @@ class Showing:
                 _grain(pixels, tick)
             if self.stamp:
                 stamped(pixels, now_s)
-        if wanted and turn:
-            small = cv2.resize(pixels, SIZES[1], dst=self._canvas(1), interpolation=cv2.INTER_LINEAR)
-            self._sensor.write(np.asarray(small, np.uint8), self.file.begin(1))
-            self.file.publish(1, now_s, stand)
         self._sensor.write(pixels, self.file.begin(stream))
-        self._tell(stream, now_s, stand)
 
     def _tell(self, stream: int, now_s: float, stand: Stand) -> None:
         self.file.publish(stream, now_s, stand)
