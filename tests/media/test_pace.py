@@ -8,6 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from ribalta.core.base.frames import RATES
 from ribalta.core.show.document.model import PictureKind, PictureSource
 from ribalta.media.sources import network_stream
 from ribalta.media.sources.network_stream import StreamPicture
@@ -18,21 +19,23 @@ FRAME_S = 0.04
 TICKS = 500
 
 
-def shown(seed: int, rate: float, uneven_s: float, phase_s: float, ticks: int = TICKS) -> tuple[list[int], list[float]]:
+def shown(
+    seed: int, rate: float, uneven_s: float, phase_s: float, ticks: int = TICKS, frame_s: float = FRAME_S
+) -> tuple[list[int], list[float]]:
     """What is shown at frames of program, and how old it is, of frames that come unevenly."""
     chance, pace = random.Random(seed), Pace()
     came = sorted(
-        phase_s + k / rate + chance.uniform(0, uneven_s) for k in range(int((1 + ticks * FRAME_S) * rate) + 2)
+        phase_s + k / rate + chance.uniform(0, uneven_s) for k in range(int((1 + ticks * frame_s) * rate) + 2)
     )
     numbers, ages, newest = [], [], 0
     for tick in range(ticks):
-        now_s = 1.0 + tick * FRAME_S
+        now_s = 1.0 + tick * frame_s
         while newest < len(came) and came[newest] <= now_s:
             newest += 1
         if newest == 0:
             continue
         pace.see(newest, came[newest - 1])
-        pace.step(now_s, FRAME_S)
+        pace.step(now_s, frame_s)
         numbers.append(pace.number)
         ages.append(now_s - came[pace.number - 1])
     return numbers, ages
@@ -56,6 +59,15 @@ def test_a_clock_that_runs_away_costs_one_frame_now_and_then(drift):
     steps = np.diff(numbers)
     assert (steps != 1).sum() <= 8  # five that must be, and some while it is found
     assert max(ages) <= 3 * FRAME_S
+
+
+@pytest.mark.parametrize(("camera", "program"), [(60.0, "59.94"), (60000 / 1001, "60"), (30.0, "29.97"), (50.0, "50")])
+def test_a_camera_that_is_a_thousandth_off_is_shown_frame_by_frame(camera, program):
+    frame_s = float(1 / RATES[program])
+    numbers, ages = shown(3, camera, 0.004, 0.003, 5000, frame_s)
+    steps = np.diff(numbers)
+    assert (steps != 1).sum() <= 12  # five that must be, and some while it is found
+    assert max(ages) <= 3 * frame_s
 
 
 @pytest.mark.parametrize("rate", [30.0, 29.97, 50.0, 60.0, 15.0])
