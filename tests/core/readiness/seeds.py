@@ -304,11 +304,9 @@ SEEDS: tuple[Seed, ...] = (
     Seed(
         "more than it holds",
         "machine.holds",
-        "Program at 1280x720, 60 frames a second",
-        show=_outputs(format="720p60"),
-        looked=_machine(
-            frames=999, costs={"720": FrameCost(0.002, 0.016), "1080": FrameCost(0.004, 0.02)}, cores=2
-        ),
+        "Program at 1280x720, 25 frames a second",
+        looked=_machine(costs={"720": FrameCost(0.03, 0.05), "1080": FrameCost(0.07, 0.12)}, cores=2),
+    ),
     ),
     Seed("too much runs", "machine.load", "Load", looked=_machine(waits=0.8)),
     Seed("on its battery", "machine.power", "Power", looked=_machine(power="battery", battery=31.0)),

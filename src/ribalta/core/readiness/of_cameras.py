@@ -6,8 +6,9 @@ from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.shots import Judgement
 from ribalta.core.readiness.lines import Fix, Group, Line, Looked, PictureLook, Rating, passed
 from ribalta.core.show.document.model import Camera, Framing
+from ribalta.core.show.document.outputs import OutputSettings
 
-BLACK, FLAT, SLOW = 0.03, 0.006, 20.0
+BLACK, FLAT, SLOW = 0.03, 0.006, 0.8  # of the rate that program has
 OLD_S = 30 * 24 * 3600.0
 DELAYED_S = 0.5
 
@@ -56,10 +57,10 @@ def camera_lines(state: LiveState, looked: Looked) -> Iterator[Line]:
 
 def picture_lines(state: LiveState, looked: Looked) -> Iterator[Line]:
     """Live, neither frozen nor black, as large and as often as the show wants it."""
-    wide, _ = state.show.outputs.size
+    outputs = state.show.outputs
     for camera in _ordered(state):
         name, seen = f"Camera {camera.number} “{camera.name}”", looked.pictures.get(camera.id)
-        found = _picture(camera, seen, wide)
+        found = _picture(camera, seen, outputs)
         if found is None:
             assert seen is not None
             yield passed(Group.PICTURES, "picture.live", name, f"{seen.wide}×{seen.tall}, {seen.rate:.0f} a second")
@@ -68,7 +69,7 @@ def picture_lines(state: LiveState, looked: Looked) -> Iterator[Line]:
             yield Line(Group.PICTURES, key, name, rating, measured, why, "Rig", f"Reach#{camera.id}")
 
 
-def _picture(camera: Camera, seen: PictureLook | None, wide: int) -> tuple[str, Rating, str, str] | None:
+def _picture(camera: Camera, seen: PictureLook | None, outputs: OutputSettings) -> tuple[str, Rating, str, str] | None:
     if seen is None or not seen.there:
         return "picture.live", Rating.STOP, "no picture comes", "A cut to it would show its last picture, or nothing."
     if seen.bright < BLACK and seen.detail < BLACK:
@@ -77,8 +78,10 @@ def _picture(camera: Camera, seen: PictureLook | None, wide: int) -> tuple[str, 
         return "picture.frozen", Rating.STOP, "stands still", "Nothing in it has changed for a while: it may be frozen."
     if seen.detail < FLAT:
         return "picture.flat", Rating.LOOK, "shows one colour", "Nothing can be made out in it."
-    if 0 < seen.rate < SLOW:
-        return "picture.rate", Rating.LOOK, f"{seen.rate:.0f} pictures a second", "Movement will stutter at 25."
+    if 0 < seen.rate < SLOW * outputs.rate:
+        why = f"Movement will stutter: program has {float(outputs.rate):.4g}."
+        return "picture.rate", Rating.LOOK, f"{seen.rate:.0f} pictures a second", why
+    wide, _ = outputs.size
     if seen.wide and seen.wide < wide:
         said = f"{seen.wide}×{seen.tall} for a show of {wide} wide"
         return "picture.size", Rating.LOOK, said, "It will look softer than the others."

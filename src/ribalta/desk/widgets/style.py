@@ -59,6 +59,7 @@ QLineEdit#field { background: #14110e; color: #f1e8da; border: 1px solid #80735f
 QLineEdit#field:focus, QSpinBox:focus, QDateTimeEdit:focus { border: 2px solid #ffcb7d; padding: 2px 5px; }
 QLineEdit#field[refused="true"] { border: 2px dashed #c8a0ff; }
 QComboBox { background: #14110e; color: #f1e8da; border: 1px solid #80735f; border-radius: 3px; padding: 3px 6px; }
+QComboBox:disabled { color: #7d7263; }
 QComboBox:focus { border: 2px solid #ffcb7d; padding: 2px 5px; }
 QComboBox QAbstractItemView { background: #2b241e; color: #f1e8da; selection-background-color: #ffcb7d;
   selection-color: #14110e; }
