@@ -307,7 +307,6 @@ SEEDS: tuple[Seed, ...] = (
         "Program at 1280x720, 25 frames a second",
         looked=_machine(costs={"720": FrameCost(0.03, 0.05), "1080": FrameCost(0.07, 0.12)}, cores=2),
     ),
-    ),
     Seed("too much runs", "machine.load", "Load", looked=_machine(waits=0.8)),
     Seed("on its battery", "machine.power", "Power", looked=_machine(power="battery", battery=31.0)),
     Seed("a wrong clock", "machine.clock", "Clock", looked=_machine(year=1970)),
