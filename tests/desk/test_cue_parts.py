@@ -353,7 +353,12 @@ def test_outputs_are_set_up_and_only_a_long_press_stops_them(window, hall):
     assert hall.state.show.outputs.tally == ()
     choose(page.aux, "c2")
     assert hall.state.show.outputs.aux == "c2"
+    choose(page.format, "1080p59.94")
+    assert hall.state.show.outputs.size == (1920, 1080)
+    assert page.holds.text() == "Check says what this machine holds."
     page.record.click()
+    refresh(window)
+    assert not page.format.isEnabled()  # whoever takes program away has been told what it is
     page.stream.click()  # let go at once, it does not go live
     assert not hall.state.output("stream").on
     QTest.mousePress(page.stream, LEFT)

@@ -13,12 +13,14 @@ from ribalta.core.show.files.storage import files_of, load
 from ribalta.demo.clay_cup import FRAMINGS, clay_cup
 from ribalta.demo.shipped import SHIPPED
 from ribalta.standins.cameras import BUILDS, Build
+from ribalta.standins.frames import FrameFile
 from ribalta.standins.hall.people import moment
-from ribalta.standins.hall.picture import HallPicture
+from ribalta.standins.hall.picture import CoarseLayers, HallPicture
 from ribalta.standins.hall.plan import POTTERS, WHEEL_Y
 from ribalta.standins.hall.room import Room
 from ribalta.standins.hall.view import Mount, View
 from ribalta.standins.head import Head
+from ribalta.standins.showing import Showing
 
 
 @given(
@@ -103,3 +105,16 @@ def test_the_shipped_show_is_the_one_the_code_makes_and_all_of_it_can_be_reached
     assert unreachable(stored.show) == ()
     assert sum(len(row) for row in FRAMINGS.values()) >= 24
     assert stored.pictures.keys() == files_of(stored.show).keys()
+
+
+def test_a_machine_that_passes_every_other_frame_over_starves_no_camera(room, tmp_path, monkeypatch):
+    """It was the turn of half of the cameras at even frames only: on a busy machine their pictures stood still."""
+    monkeypatch.setattr("ribalta.standins.frames.FOLDER", tmp_path)
+    for build in BUILDS[4:6]:
+        file = FrameFile(f"camera-{build.number}")
+        showing = Showing(build, file, HallPicture(room), HallPicture(room), CoarseLayers(room, build.mount, ()))
+        for tick in (0, 2, 4, 7, 9, 12):
+            showing.show(10.0 + tick * 0.04, moment(float(tick)), tick)
+        number, _ = file.latest(1)
+        assert number == 6
+        file.close()

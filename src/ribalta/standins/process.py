@@ -202,10 +202,11 @@ def run(
 def _paint(cameras: Sequence[Showing], every: int, ended: Callable[[], bool], wait: Callable[[float], object]) -> None:
     start_s, tick = time.monotonic(), 0
     scene: Moment | None = None
+    posed = 0  # the tick at which people took their pose
     while not ended():
         due = [camera for camera in cameras if camera.is_due(time.monotonic())]
-        if due and (tick % every == 0 or scene is None):
-            scene = moment(time.monotonic())
+        if due and (scene is None or tick >= posed + every):
+            scene, posed = moment(time.monotonic()), tick - tick % 2
         for camera in due:
             assert scene is not None
             camera.show(time.monotonic(), scene, tick)

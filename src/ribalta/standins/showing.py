@@ -65,6 +65,7 @@ class Showing:
     watched_s: float = 0.0
     stamp: bool = False  # for measurements
     _painted_s: float = 0.0
+    _turn: int = 0  # the tick from which on a small picture is due
     _frozen: tuple[Stand, Moment] | None = None
     _scene: Moment | None = None
     _latest: dict[int, Shown] = field(default_factory=dict)  # what the latest frame of each stream shows
@@ -106,9 +107,11 @@ class Showing:
     def show(self, now_s: float, scene: Moment, tick: int) -> None:
         """Publish one frame: the main stream when somebody wants it, and at every other tick the small one."""
         wanted = now_s - max(self.file.main_wanted_s(), self.main_wanted_s) < MAIN_FOR_S
-        turn = (tick + self.build.number) % 2 == 0
+        turn = tick >= self._turn
         if not wanted and not turn:
             return
+        if turn:  # at the other ticks it is the others' turn; a busy machine passes ticks over
+            self._turn = tick + 2 - (tick + self.build.number) % 2
         self._painted_s = now_s
         scene = self._scene = scene if turn or self._scene is None else self._scene
         stand = self.stand(now_s)
