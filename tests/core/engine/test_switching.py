@@ -383,3 +383,9 @@ def test_program_changes_its_size_and_rate_only_while_nobody_takes_it_away():
     asked("record", on=False)
     assert asked("outputs.change", format="720p25") == ""
     assert asked("outputs.change", format="720p24")
+
+
+def test_a_journal_of_before_counted_in_frames():
+    hall = Hall(small_show())
+    made = replay(hall.state, [{"action": "transition.set", "params": {"kind": "wipe", "frames": 50}, "t": 1.0}])
+    assert made.state.program.transition.seconds == 2.0

@@ -17,6 +17,7 @@ from ribalta.core.ports.shots import Shot
 from ribalta.core.show.automation.triggers_pads_shortcuts import Shortcut
 from ribalta.core.show.files.journal import VERSION, packed, unpacked
 from ribalta.core.show.files.storage import parse_show
+from ribalta.core.show.files.upgrades import in_seconds
 
 AIMS = ("aim", "looked")
 CALLED_BEFORE = {"PictureSeen": "PicturePresence", "PictureStands": "PictureStalled", "Heard": "LineMeasured"}
@@ -37,7 +38,9 @@ def run_again(engine: Engine, entry: Entry) -> bool:
     try:
         if "action" in entry:
             cause = _cause(*entry["cause"]) if "cause" in entry else BY_HAND
-            engine.act(entry["action"], entry["params"], float(entry["t"]), bool(entry.get("recall_only")), cause)
+            engine.act(
+                entry["action"], in_seconds(entry["params"]), float(entry["t"]), bool(entry.get("recall_only")), cause
+            )
             return True
         if "report" not in entry:
             return False

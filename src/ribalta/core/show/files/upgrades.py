@@ -88,17 +88,18 @@ FRAMES_UP_TO_7 = 25  # a second, in every show
 
 def from_7(raw: Document) -> Document:
     """What lasts is in seconds, and not in frames, of which a second may have any number now; calls too."""
-    made = _in_seconds(raw)
+    made = in_seconds(raw)
     assert isinstance(made, dict)
     return made
 
 
-def _in_seconds(value: Any) -> Any:
+def in_seconds(value: Any) -> Any:
+    """What was counted in frames up to version 7, wherever it is in a document or a call."""
     if isinstance(value, list):
-        return [_in_seconds(part) for part in value]
+        return [in_seconds(part) for part in value]
     if not isinstance(value, dict):
         return value
-    made = {key: _in_seconds(part) for key, part in value.items()}
+    made = {key: in_seconds(part) for key, part in value.items()}
     for old, new in (("frames", "seconds"), ("fade_frames", "fade_s")):
         if isinstance(count := made.get(old), int | float) and not isinstance(count, bool):
             del made[old]
