@@ -12,14 +12,15 @@ from threading import Condition
 import numpy as np
 
 from ribalta.core.base.frames import samples_before
-from ribalta.core.picture.planes import Picture
+from ribalta.core.picture.planes import Picture, bytes_of
 from ribalta.core.sound.levels import RATE, Samples
 from ribalta.media.outputs.encoder import Encoder, Fitter, Quality
 from ribalta.media.outputs.muxer import PRIMING, Packet
 from ribalta.media.threads import give_way
 from ribalta.workers.crew import Crew
 
-WAITING_S, LONGEST_GAP_S = 4, 10  # of frames that may wait for the encoder; that are put in again
+WAITING_S, WAITING_BYTES = 4, 160_000_000  # of frames that may wait for the encoder: no more than either
+LONGEST_GAP_S = 10  # of frames that are put in again
 PACKETS = 1000  # encoded pictures and sounds that may wait for a slow line: some 14 s
 _log = logging.getLogger(__name__)
 
@@ -97,7 +98,8 @@ class Encoding:
         crew: Crew | None = None,
     ) -> None:
         self.what, self.size, self.rate, self.quality, self.sound = what, size, rate, quality, sound
-        self._most_waiting, self._longest_gap = (round(s * rate) for s in (WAITING_S, LONGEST_GAP_S))
+        self._most_waiting = min(round(WAITING_S * rate), WAITING_BYTES // bytes_of(*size))
+        self._longest_gap = round(LONGEST_GAP_S * rate)
         self.trouble = ""
         self.encoder = Encoder(size, rate, quality, sound)
         self._fitter = fitter or Fitter()
