@@ -23,7 +23,7 @@ from ribalta.media.outputs.encoder import Encoder
 from ribalta.media.outputs.recorder import PROGRAM_QUALITY
 from ribalta.media.program.composer import Composer, ProgramPlan
 
-EACH_S, WITHIN_S = 1.0, 30.0
+EACH_S, WITHIN_S = 1.0, 60.0
 MOST, SHARE = 400, 0.9
 
 
