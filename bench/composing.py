@@ -20,7 +20,6 @@ from ribalta.core.picture.layering import Drawing
 from ribalta.core.picture.planes import Picture
 from ribalta.core.ports.shots import NO_OVERLAYS, Shot, TransitionState
 from ribalta.core.show.document.scenes import Inset, Source, Transition
-from ribalta.media.colour import frame_of
 from ribalta.media.program.composer import Composer, ProgramPlan
 
 SIZE = (1280, 720)
@@ -75,7 +74,8 @@ class Filters:
     """The same by FFmpeg's own graph."""
 
     def __init__(self, feeds: Feeds) -> None:
-        self._frames = [frame_of(feeds.pictures[f"c{k}"]) for k in range(1, 5)]
+        rows = (feeds.pictures[f"c{k}"].in_one_piece().reshape(-1, SIZE[0]) for k in range(1, 5))
+        self._frames = [av.VideoFrame.from_ndarray(one, format="yuv420p") for one in rows]
         self._frames += [self._over(title(place), place) for place in TITLES.values()]
         graph = self._graph = Graph()
         graph.threads = 1

@@ -9,7 +9,6 @@ from hypothesis import strategies as st
 
 from ribalta.core.picture.colours import ink
 from ribalta.core.picture.layering import (
-    WHOLE,
     Drawing,
     Frame,
     Insetter,
@@ -23,6 +22,7 @@ from ribalta.core.picture.layering import (
     rounded,
 )
 from ribalta.core.picture.planes import Picture
+from ribalta.core.picture.scaling import WHOLE
 from ribalta.core.picture.wipes import SHAPES, Ease, eased, mask_of, order_of
 from ribalta.core.show.document.scenes import Easing, WipeShape
 from tests.pictures import furthest, grey, level

@@ -28,14 +28,6 @@ def tag(codec: VideoCodecContext) -> None:
     codec.color_range = LIMITED
 
 
-def frame_of(picture: Picture) -> VideoFrame:
-    """For an encoder, in memory of its own."""
-    made = VideoFrame(picture.width, picture.height, I420)
-    for k, values in enumerate(picture.planes):
-        _plane(made, k)[:] = values
-    return made
-
-
 class Colours:
     """Of one source. Not thread-safe: what turns pictures is kept for the next one."""
 

@@ -18,6 +18,19 @@ def _rows(frame: VideoFrame) -> list[NDArray[np.uint8]]:
     ]
 
 
+def _turned(turn: VideoReformatter, frame: VideoFrame, into: str, given: int, wanted: int) -> VideoFrame:
+    """In another form, from one range to another."""
+    return turn.reformat(
+        frame,
+        format=into,
+        src_colorspace=BT709,
+        dst_colorspace=BT709,
+        src_color_range=given,
+        dst_color_range=wanted,
+        threads=1,
+    )
+
+
 class Sensor:
     """Not thread-safe: what turns pictures is kept for the next one."""
 
@@ -26,15 +39,7 @@ class Sensor:
 
     def write(self, painted: Image, out: Image) -> None:
         """(height, width, 4) BGRA into the bytes of a frame, one plane after the other."""
-        made = self._turn.reformat(
-            VideoFrame.from_numpy_buffer(painted, "bgra"),
-            format="yuv420p",
-            src_colorspace=BT709,
-            dst_colorspace=BT709,
-            src_color_range=FULL,
-            dst_color_range=LIMITED,
-            threads=1,
-        )
+        made = _turned(self._turn, VideoFrame.from_numpy_buffer(painted, "bgra"), "yuv420p", FULL, LIMITED)
         begin = 0
         for rows in _rows(made):
             out[begin : begin + rows.size].reshape(rows.shape)[:] = rows
@@ -53,12 +58,4 @@ def as_sent(whole: Image, size: tuple[int, int]) -> VideoFrame:
 
 def as_seen(frame: VideoFrame) -> Image:
     """(height, width, 3) blue, green and red."""
-    made = frame.reformat(
-        format="bgr24",
-        src_colorspace=BT709,
-        dst_colorspace=BT709,
-        src_color_range=LIMITED,
-        dst_color_range=FULL,
-        threads=1,
-    )
-    return np.asarray(made.to_ndarray(), np.uint8)
+    return np.asarray(_turned(VideoReformatter(), frame, "bgr24", LIMITED, FULL).to_ndarray(), np.uint8)

@@ -12,7 +12,7 @@ RATES: Mapping[str, Fraction] = {
     "60": Fraction(60),
 }
 """Frames a second by their usual names."""
-USUAL = RATES["25"]
+USUAL = RATES["25"]  # where nothing is said, and in all that was made before shows had a rate
 
 
 def frames_to_s(frames: int, rate: Fraction) -> float:

@@ -7,7 +7,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from ribalta.core.picture.planes import Ink, Picture, Plane, bytes_of, half
+from ribalta.core.picture.planes import Ink, Picture, bytes_of, half
+from ribalta.core.picture.scaling import scale_plane
 
 Image = NDArray[np.uint8]
 Values = TypeVar("Values", NDArray[np.uint8], NDArray[np.float32])
@@ -39,10 +40,10 @@ def halved(plane: Values) -> Values:
     return np.asarray(cv2.resize(plane, (half(wide), half(tall)), interpolation=cv2.INTER_AREA), plane.dtype)
 
 
-def picture_of(image: Image, out: Picture | None = None) -> Picture:
-    """Of (height, width, 3 or 4) blue, green and red; what is covered does not count. Into `out` if it is given."""
+def picture_of(image: Image) -> Picture:
+    """Of (height, width, 3 or 4) blue, green and red; what is covered does not count."""
     tall, wide = image.shape[:2]
-    made = out or Picture.over(np.empty(bytes_of(wide, tall), np.uint8), wide, tall)
+    made = Picture.over(np.empty(bytes_of(wide, tall), np.uint8), wide, tall)
     three = image if image.shape[2] == 3 else cv2.cvtColor(image, cv2.COLOR_BGRA2BGR)
     values = cv2.transform(three, _IN)  # of four channels at once it takes ten times as long
     cv2.extractChannel(values, 0, made.y)
@@ -58,15 +59,8 @@ def covered(image: NDArray[np.float32]) -> NDArray[np.float32]:
 
 def image_of(picture: Picture, size: tuple[int, int] | None = None) -> Image:
     """(height, width, 3) blue, green and red of 0 to 255, at (width, height) or at its own size."""
-    size = size or picture.size
-    y = _at(picture.y, size)
-    u, v = (_at(plane, size) for plane in (picture.u, picture.v))
-    return np.asarray(cv2.transform(cv2.merge([y, u, v]), _OUT), np.uint8)
-
-
-def _at(plane: Plane, size: tuple[int, int]) -> Plane:
-    if (plane.shape[1], plane.shape[0]) == size:
-        return plane
-    smaller = plane.shape[1] >= 2 * size[0]
-    how = cv2.INTER_AREA if smaller else cv2.INTER_LINEAR
-    return np.asarray(cv2.resize(plane, size, interpolation=how), np.uint8)
+    wide, tall = size or picture.size
+    planes = [np.empty((tall, wide), np.uint8) for _ in range(3)]
+    for plane, made in zip(picture.planes, planes, strict=True):
+        scale_plane(plane, made)
+    return np.asarray(cv2.transform(cv2.merge(planes), _OUT), np.uint8)

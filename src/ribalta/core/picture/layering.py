@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 
 from ribalta.core.picture.colours import Image, covered, halved
 from ribalta.core.picture.planes import BLACK, SWING, Ink, Picture, Plane, bytes_of, evenly, half
+from ribalta.core.picture.scaling import Crop, scale
 
 Mask = NDArray[np.uint8]
 UNIT = 1 / 255
@@ -22,45 +23,41 @@ UNIT = 1 / 255
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Drawing:
-    """What is not empty of a drawing over a whole frame, at even (`left`, `top`): its premultiplied planes, and 255
-    less its cover, at both sizes."""
+    """What is not empty of a drawing over a whole frame, at even (`left`, `top`): its premultiplied planes, and what is
+    left of below in each (255 less its cover)."""
 
     left: int
     top: int
     picture: Picture
-    left_over: Plane
-    colour_left_over: Plane
+    left_over: Picture
 
     @classmethod
     def of(cls, whole: Image) -> "Drawing | None":
         """From a premultiplied picture of a whole frame, (height, width, 4) BGRA; None when nothing is in it."""
-        x, y, wide, tall = cv2.boundingRect(np.ascontiguousarray(whole[..., 3]))
-        if wide == 0:
+        found = _box_around(np.ascontiguousarray(whole[..., 3]))
+        if found is None:
             return None
-        left, top = x // 2 * 2, y // 2 * 2
-        right, bottom = min(whole.shape[1], 2 * half(x + wide)), min(whole.shape[0], 2 * half(y + tall))
+        left, top, right, bottom = found
         part = np.ascontiguousarray(whole[top:bottom, left:right], np.float32)
         smaller = halved(part)
         full, colour = covered(part), covered(smaller)
         y_plane, u_plane, v_plane = (_bytes(values) for values in (full[..., 0], colour[..., 1], colour[..., 2]))
-        left_over, colour_left_over = _bytes(255 - part[..., 3]), _bytes(255 - smaller[..., 3])
-        return cls(left, top, Picture(y_plane, u_plane, v_plane), left_over, colour_left_over)
+        rest, colour_rest = _bytes(255 - part[..., 3]), _bytes(255 - smaller[..., 3])
+        return cls(left, top, Picture(y_plane, u_plane, v_plane), Picture(rest, colour_rest, colour_rest))
 
     @classmethod
     def by(cls, picture: Picture, mask: Mask) -> "Drawing | None":
         """A picture, seen as far as the mask says; for what stays as it is. None when nothing of it is seen."""
-        x, y, wide, tall = cv2.boundingRect(mask)
-        if wide == 0:
+        found = _box_around(mask)
+        if found is None:
             return None
-        left, top = x // 2 * 2, y // 2 * 2
-        right, bottom = min(picture.width, 2 * half(x + wide)), min(picture.height, 2 * half(y + tall))
-        part, seen = picture.part(left, top, right, bottom), mask[top:bottom, left:right]
-        colour_seen = halved(seen)
-        parts = zip(part.planes, (seen, colour_seen, colour_seen), strict=True)
-        y_plane, u_plane, v_plane = (
-            np.asarray(cv2.multiply(plane, cover, scale=UNIT), np.uint8) for plane, cover in parts
-        )
-        return cls(left, top, Picture(y_plane, u_plane, v_plane), 255 - seen, 255 - colour_seen)
+        left, top, right, bottom = found
+        seen = _at_both(mask[top:bottom, left:right])
+        made, rest = seen.copy(), seen.copy()
+        _multiply(picture.part(*found), seen, made)
+        for plane in rest.planes:
+            cv2.bitwise_not(plane, plane)
+        return cls(left, top, made, rest)
 
     @classmethod
     def flattened(cls, parts: "Sequence[Drawing]", width: int, height: int) -> "Drawing | None":
@@ -69,20 +66,22 @@ class Drawing:
         for part in parts:
             wide, tall = part.picture.size
             where = (part.left, part.top, part.left + wide, part.top + tall)
-            _multiply(whole.part(*where), part.left_overs, whole.part(*where))
+            _multiply(whole.part(*where), part.left_over, whole.part(*where))
             _add(whole.part(*where), part.picture, whole.part(*where))
-            _multiply(left.part(*where), part.left_overs, left.part(*where))
-        x, y, wide, tall = cv2.boundingRect(cv2.bitwise_not(left.y))
-        if wide == 0:
+            _multiply(left.part(*where), part.left_over, left.part(*where))
+        found = _box_around(255 - left.y)
+        if found is None:
             return None
-        where = (x // 2 * 2, y // 2 * 2, min(width, 2 * half(x + wide)), min(height, 2 * half(y + tall)))
-        rest = left.part(*where)
-        return cls(where[0], where[1], whole.part(*where), rest.y, rest.u)
+        return cls(found[0], found[1], whole.part(*found), left.part(*found))
 
-    @property
-    def left_overs(self) -> Picture:
-        """What is left of below in each plane."""
-        return Picture(self.left_over, self.colour_left_over, self.colour_left_over)
+
+def _box_around(mask: Mask) -> tuple[int, int, int, int] | None:
+    """The smallest box with all of it (left, top, right, bottom), at even pixels but for the frame's own edge; None
+    when it is empty."""
+    x, y, wide, tall = cv2.boundingRect(mask)
+    if wide == 0:
+        return None
+    return x // 2 * 2, y // 2 * 2, min(mask.shape[1], 2 * half(x + wide)), min(mask.shape[0], 2 * half(y + tall))
 
 
 def _bytes(values: NDArray[np.float32]) -> Plane:
@@ -93,16 +92,12 @@ class Scratch:
     """Room for what is on its way, so that no frame has to ask the system for memory. For one thread."""
 
     def __init__(self, width: int, height: int) -> None:
-        self._rooms = [np.zeros(0, np.uint8) for _ in range(3)]
+        self._rooms = [np.zeros(0, np.uint8) for _ in range(2)]
         self.pictures(width, height)
 
     def pictures(self, width: int, height: int) -> tuple[Picture, Picture]:
         """Two that are spoilt by whoever asks next."""
         return self._room(0, width, height), self._room(1, width, height)
-
-    def masks(self, width: int, height: int) -> Picture:
-        """Room for what is seen, at both sizes, until it is asked for again."""
-        return self._room(2, width, height)
 
     def _room(self, which: int, width: int, height: int) -> Picture:
         if len(self._rooms[which]) < bytes_of(width, height):
@@ -127,17 +122,13 @@ def darken(out: Picture, darkness: float) -> None:
 
 def by_mask(before: Picture, after: Picture, mask: Mask, out: Picture, scratch: Scratch) -> None:
     """`after` where the mask is 255, `before` where it is 0, into `out`, which may be `before`. All of one size."""
-    part, rest = scratch.pictures(*out.size)
-    colour = halved(mask)
-    cv2.bitwise_not(mask, rest.y)
-    cv2.bitwise_not(colour, rest.u)
-    seen = (mask, colour, colour)
-    for one, other, cover, its, left, made in zip(
-        before.planes, after.planes, seen, part.planes, (rest.y, rest.u, rest.u), out.planes, strict=True
-    ):
-        cv2.multiply(other, cover, its, UNIT)
-        cv2.multiply(one, left, made, UNIT)
-        cv2.add(made, its, made)
+    part, room = scratch.pictures(*out.size)
+    seen, rest = _at_both(mask), Picture(room.y, room.u, room.u)
+    cv2.bitwise_not(seen.y, rest.y)
+    cv2.bitwise_not(seen.u, rest.u)
+    _multiply(after, seen, part)
+    _multiply(before, rest, out)
+    _add(out, part, out)
 
 
 def draw(
@@ -153,7 +144,7 @@ def draw(
     cut = (x0 - left, y0 - top, x1 - left, y1 - top)
     ground, ours = out.part(x0, y0, x1, y1), drawing.picture.part(*cut)
     made = ground if opacity >= 1 else scratch.pictures(*ground.size)[0]
-    _multiply(ground, drawing.left_overs.part(*cut), made)
+    _multiply(ground, drawing.left_over.part(*cut), made)
     _add(made, ours, made)
     if opacity < 1:
         mix(ground, made, opacity, ground)
@@ -167,7 +158,7 @@ class Frame:
     top: int
     wide: int
     tall: int
-    crop: tuple[float, float, float, float]
+    crop: Crop
     border: int
     colour: Ink
     corner: int
@@ -176,7 +167,7 @@ class Frame:
     def evenly(
         cls,
         place: tuple[float, float, float, float],
-        crop: tuple[float, float, float, float],
+        crop: Crop,
         border: float,
         colour: Ink,
         corner: float,
@@ -278,32 +269,6 @@ def _box(whole: Picture, edge: int, colour: Ink) -> None:
         plane[:rim], plane[-rim:], plane[:, :rim], plane[:, -rim:] = value, value, value, value
 
 
-WHOLE = (0.0, 0.0, 0.0, 0.0)
-
-
-def scale(picture: Picture, crop: tuple[float, float, float, float], out: Picture) -> None:
-    """Into `out`, cut by shares of its sides (left, top, right, bottom) at even pixels."""
-    left, top, right, bottom = crop
-    x0, y0 = (2 * int(share * side / 2) for share, side in ((left, picture.width), (top, picture.height)))
-    x1, y1 = round((1 - right) * picture.width), round((1 - bottom) * picture.height)
-    part = picture if crop == WHOLE else picture.part(x0, y0, max(x1, x0 + 2), max(y1, y0 + 2))
-    for plane, made in zip(part.planes, out.planes, strict=True):
-        scale_plane(plane, made)
-
-
-def scale_plane(plane: Plane, out: Plane) -> None:
-    """To the size of `out`, and into it."""
-    tall, wide = out.shape[:2]
-    if plane.shape == out.shape:
-        np.copyto(out, plane)
-        return
-    while plane.shape[1] > 2 * wide and plane.shape[0] > 2 * tall:  # all of it counts: else it would flicker
-        halves = (plane.shape[1] // 2, plane.shape[0] // 2)
-        even = plane[: 2 * halves[1], : 2 * halves[0]]  # at a half exactly, linear is the mean of each two by two
-        plane = np.asarray(cv2.resize(even, halves, interpolation=cv2.INTER_LINEAR), np.uint8)
-    cv2.resize(plane, (wide, tall), out, interpolation=cv2.INTER_LINEAR)
-
-
 def rounded(wide: int, tall: int, corner: int) -> Mask:
     """255 inside a box with round corners, 0 outside, smooth at its edge; (tall, wide)."""
     corner = min(corner, wide // 2, tall // 2)
@@ -328,11 +293,9 @@ def key_mask(key: Picture, low: float, high: float, inverted: bool, linear: bool
 
 def lay_key(out: Picture, fill: Picture, mask: Mask, scratch: Scratch, opacity: float = 1.0) -> None:
     """Lay the fill over `out` where the mask says so; only the part of the frame where there is any is worked on."""
-    x, y, wide, tall = cv2.boundingRect(mask)
-    if wide == 0 or opacity <= 0:
+    where = _box_around(mask)
+    if where is None or opacity <= 0:
         return
-    left, top = x // 2 * 2, y // 2 * 2
-    where = (left, top, min(out.width, 2 * half(x + wide)), min(out.height, 2 * half(y + tall)))
     seen = mask[where[1] : where[3], where[0] : where[2]]
     if opacity < 1:
         seen = np.asarray(cv2.convertScaleAbs(seen, alpha=opacity), np.uint8)

@@ -15,7 +15,6 @@ Plane = NDArray[np.uint8]
 Ink = tuple[int, int, int]
 BLACK: Ink = (16, 128, 128)
 SWING = 219  # of brightness, from black to white
-LARGEST_SIDE = 8192
 
 
 def half(length: int) -> int:

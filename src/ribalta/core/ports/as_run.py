@@ -3,6 +3,8 @@
 from dataclasses import dataclass
 from enum import StrEnum
 
+from ribalta.core.base.frames import USUAL
+
 
 class Aired(StrEnum):
     """What a line is about."""
@@ -62,7 +64,7 @@ class AsRunLine:
     take: int = 0
     files: tuple[tuple[str, str], ...] = ()
     timecode: str = ""
-    rate: str = "25"
+    rate: str = str(USUAL)
     of: int = 0
     framing_id: str = ""
     loudness: float | None = None
@@ -87,7 +89,7 @@ class RecordingBegan:
     files: tuple[tuple[str, str], ...]
     timecode: str
     at_s: float
-    rate: str = "25"
+    rate: str = str(USUAL)
 
 
 @dataclass(frozen=True, slots=True)

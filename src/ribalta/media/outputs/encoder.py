@@ -14,10 +14,10 @@ from av.video.codeccontext import VideoCodecContext
 from av.video.frame import PictureType
 
 from ribalta.core.picture.planes import Picture
+from ribalta.core.picture.scaling import scaled
 from ribalta.core.sound.levels import RATE, Samples
-from ribalta.media.colour import frame_of, tag
+from ribalta.media.colour import tag
 from ribalta.media.outputs.muxer import SOUND_BASE, Packet, sound_like
-from ribalta.media.program.shapes import scaled
 
 
 @dataclass(frozen=True)
@@ -62,7 +62,7 @@ class Encoder:
 
     def picture(self, frame: int, picture: Picture, key: bool = False) -> Iterator[Packet]:
         """That of a frame number, from 0; `key`: one can begin with it."""
-        made = frame_of(picture)
+        made = av.VideoFrame.from_numpy_buffer(picture.in_one_piece().reshape(-1, picture.width), "yuv420p")
         made.pts, made.time_base = frame, 1 / self.rate
         made.pict_type = PictureType.I if key else PictureType.NONE
         yield from self._pictures(made)

@@ -12,7 +12,6 @@ import numpy as np
 
 from ribalta.core.picture.colours import ink
 from ribalta.core.picture.layering import (
-    WHOLE,
     Drawing,
     Frame,
     Insetter,
@@ -24,9 +23,9 @@ from ribalta.core.picture.layering import (
     key_mask,
     lay_key,
     mix,
-    scale,
 )
-from ribalta.core.picture.planes import BLACK, Ink, Picture, bytes_of
+from ribalta.core.picture.planes import BLACK, Ink, Picture
+from ribalta.core.picture.scaling import WHOLE, scale, scaled
 from ribalta.core.picture.wipes import eased, mask_of, order_of
 from ribalta.core.ports.shots import (
     NO_OVERLAYS,
@@ -244,9 +243,7 @@ class Composer:
     def _fitted(self, picture: Picture) -> Picture:
         if picture.size == (self.width, self.height):
             return picture
-        made = Picture.over(np.empty(bytes_of(self.width, self.height), np.uint8), self.width, self.height)
-        scale(picture, WHOLE, made)
-        return made
+        return scaled(picture, (self.width, self.height))
 
     def _frame(self, inset: Inset) -> Frame:
         wide, tall = self.width, self.height

@@ -10,10 +10,11 @@ from typing import Protocol
 
 from ribalta.core.picture.layering import Drawing
 from ribalta.core.picture.planes import Picture
+from ribalta.core.picture.scaling import scaled
 from ribalta.core.ports.shots import NO_OVERLAYS, Overlays, Shot
 from ribalta.core.show.document.scenes import Source as Shown
 from ribalta.media.program.composer import Composer, Feeds, ProgramPlan
-from ribalta.media.program.shapes import LibraryPictures, Pictures, scaled
+from ribalta.media.program.shapes import LibraryPictures, Pictures
 from ribalta.media.program.stored_feeds import WithStored
 from ribalta.media.sources.guarded import Guarded
 from ribalta.media.sources.source import Frame

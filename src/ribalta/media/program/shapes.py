@@ -4,10 +4,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Protocol
 
-import numpy as np
-
-from ribalta.core.picture.layering import WHOLE, Drawing, scale
-from ribalta.core.picture.planes import Picture, bytes_of
+from ribalta.core.picture.layering import Drawing
+from ribalta.core.picture.planes import Picture
 from ribalta.media.program.composer import ProgramPlan
 
 
@@ -57,10 +55,3 @@ class LibraryPictures(Protocol):
     def drawing(self, name: str, size: tuple[int, int]) -> Drawing | None:
         """A title drawn for a size in pixels; None until it is drawn."""
         ...
-
-
-def scaled(picture: Picture, size: tuple[int, int]) -> Picture:
-    """A new one of the given (width, height)."""
-    made = Picture.over(np.empty(bytes_of(*size), np.uint8), *size)
-    scale(picture, WHOLE, made)
-    return made

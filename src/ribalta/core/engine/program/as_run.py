@@ -4,6 +4,7 @@ what was said of it."""
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
+from ribalta.core.base.frames import USUAL
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.as_run import Aired, Landing, LineCorrected, MarkerSet, RecordingBegan, SoundHeard
 from ribalta.core.ports.messages import ChangeFinished, Event, Logged, ProgramChanged
@@ -27,7 +28,7 @@ class WentOut:
     run_id: int = 0
     files: tuple[tuple[str, str], ...] = ()
     timecode: str = ""
-    rate: str = "25"
+    rate: str = str(USUAL)
     at_s: float | None = None
     of: int = 0
     take: int = 0
