@@ -98,7 +98,7 @@ def argument_parser() -> argparse.ArgumentParser:
     standins.add_argument(
         "--keep-up",
         action="store_true",
-        help="do not give way to whoever uses the cameras, and move people seldom: for tests",
+        help="do not give way to whoever uses the cameras, with people who move seldom in smaller pictures: for tests",
     )
     standins.add_argument("--with-parent", type=int, metavar="PID", help="end when the process that started them does")
     rehearse = commands.add_parser(

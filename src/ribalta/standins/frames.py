@@ -31,6 +31,8 @@ from ribalta.standins.head import Stand
 
 FOLDER = Path("/dev/shm")
 SIZES = ((1280, 720), (480, 270))
+LESS = ((640, 360), (480, 270))  # a quarter of the work
+Sizes = tuple[tuple[int, int], tuple[int, int]]
 PIXELS_FROM = 4096
 
 
@@ -48,11 +50,12 @@ def sweep() -> None:
 
 
 class FrameFile:
-    """Raises LocalFault when another writer has the name, or when there is no room in memory."""
+    """Raises LocalFault when another writer has the name, or when there is no room in memory. `sizes` are (width,
+    height) of both streams."""
 
-    def __init__(self, name: str) -> None:
-        self.path = FOLDER / name
-        total = PIXELS_FROM + sum(3 * length(*size) for size in SIZES)
+    def __init__(self, name: str, sizes: Sizes = SIZES) -> None:
+        self.path, self.sizes = FOLDER / name, sizes
+        total = PIXELS_FROM + sum(3 * length(*size) for size in sizes)
         try:
             self._handle = os.open(self.path, os.O_RDWR | os.O_CREAT, 0o600)
             fcntl.flock(self._handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
@@ -64,7 +67,7 @@ class FrameFile:
         self._map = mmap.mmap(self._handle, total)
         offset = PIXELS_FROM
         self._slots: list[list[NDArray[np.uint8]]] = []
-        for stream, (w, h) in enumerate(SIZES):
+        for stream, (w, h) in enumerate(sizes):
             size = length(w, h)
             self._slots.append([np.frombuffer(self._map, np.uint8, size, offset + k * size) for k in range(3)])
             struct.pack_into("<IIQQ", self._map, 64 + 256 * stream, w, h, offset, 0)

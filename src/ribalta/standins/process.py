@@ -18,7 +18,7 @@ from ribalta.core.base.faults import LocalFault
 from ribalta.standins.body import Body
 from ribalta.standins.cameras import BUILDS, Build
 from ribalta.standins.control import Control
-from ribalta.standins.frames import FOLDER, FrameFile, sweep
+from ribalta.standins.frames import FOLDER, LESS, SIZES, FrameFile, Sizes, sweep
 from ribalta.standins.hall.people import Moment, moment
 from ribalta.standins.hall.picture import CoarseLayers, HallPicture
 from ribalta.standins.hall.room import Room
@@ -36,7 +36,7 @@ from ribalta.standins.voices import PORT as SOUND_PORT
 from ribalta.standins.web import WebServer
 
 FRAME_S = 0.04
-OFTEN, SELDOM = 2, 8  # frames for which people keep a pose
+OFTEN, SELDOM = 2, 25  # frames for which people keep a pose
 NICE = 10
 CONTROL_PORT, WEB_PORT = 7788, 8080
 TRIES = 20
@@ -89,11 +89,11 @@ def _line(name: str, build: Build) -> Path:
     return FOLDER / f"{name}-{build.number}.line"
 
 
-def _showing(build: Build, name: str, room: Room) -> Showing:
+def _showing(build: Build, name: str, room: Room, sizes: Sizes) -> Showing:
     tilts = (0, 1, 2) if build.mount.hung else (0, -1)
     coarse = CoarseLayers(room, build.mount, tilts if build.steered else ())
     body = Body(Head(build, time.monotonic())) if build.steered else None
-    file = FrameFile(f"{name}-{build.number}")
+    file = FrameFile(f"{name}-{build.number}", sizes)
     return Showing(build, file, HallPicture(room, coarse), HallPicture(room, coarse), coarse, body)
 
 
@@ -131,14 +131,16 @@ def _serve(made: Set, name: str, seed: int, aloud: bool) -> None:
     made.closers.append(end_network)
 
 
-def _open(name: str, net: str, seed: int, aloud: bool, builds: Sequence[Build] = BUILDS) -> Set:
+def _open(
+    name: str, net: str, seed: int, aloud: bool, builds: Sequence[Build] = BUILDS, sizes: Sizes = SIZES
+) -> Set:
     """All cameras and services; without a chosen net, others are tried while one is taken."""
     sweep()
     room, cameras = Room(), list[Showing]()
     chance = random.Random()
     try:
         for build in builds:
-            cameras.append(_showing(build, name, room))
+            cameras.append(_showing(build, name, room, sizes))
         for left in range(TRIES, 0, -1):
             made = Set(net or free_net(chance), cameras)
             try:
@@ -175,15 +177,15 @@ def run(
 ) -> int:
     """Run until SIGTERM, SIGINT or the end of the process `parent`, if one is given. Prints the announcement first.
     `cameras` describes others than those of the Clay Cup; see `plans`. `stamp`: the time is in every picture;
-    `keep_up`: they do not give way to whoever uses them, and people in the hall move three times a second only, so that
-    they are in time on a machine that has much to do."""
+    `keep_up`: they do not give way to whoever uses them, people in the hall move once a second only, and
+    pictures are smaller, so that they are in time on a machine that has much to do."""
     cv2.setNumThreads(1)
     sys.setswitchinterval(0.001)
     stopping = threading.Event()
     for number in (signal.SIGTERM, signal.SIGINT):
         signal.signal(number, lambda *_: stopping.set())
     builds = builds_of(cameras) if cameras is not None else BUILDS
-    made = _open(name, net, seed, parent is None, builds)
+    made = _open(name, net, seed, parent is None, builds, LESS if keep_up else SIZES)
     for camera in made.cameras:
         camera.stamp = stamp
     print(made.announcement(name), flush=True)

@@ -75,7 +75,7 @@ class Showing:
 
     def _canvas(self, stream: int) -> Image:
         """What a stream's frames are painted on."""
-        width, height = SIZES[stream]
+        width, height = self.file.sizes[stream]
         return self._canvases.setdefault(stream, np.zeros((height, width, 4), np.uint8))
 
     def stand(self, now_s: float) -> Stand:
@@ -129,7 +129,9 @@ class Showing:
             if self._is_shown(1, shows):
                 self.file.repeat(1)
             else:
-                small = cv2.resize(self._canvas(0), SIZES[1], dst=self._canvas(1), interpolation=cv2.INTER_LINEAR)
+                small = cv2.resize(
+                    self._canvas(0), self.file.sizes[1], dst=self._canvas(1), interpolation=cv2.INTER_LINEAR
+                )
                 self._sensor.write(np.asarray(small, np.uint8), self.file.begin(1))
             self.file.publish(1, now_s, stand)
         self._tell(stream, now_s, stand)
@@ -160,9 +162,10 @@ class Showing:
     def _paint(self, stream: int, stand: Stand, scene: Moment, pixels: Image) -> None:
         goal = self.body.head.goal() if self.body is not None else stand
         turn = max(abs(goal.pan_deg - stand.pan_deg), abs(goal.tilt_deg - stand.tilt_deg))
-        coming = self.view(goal, SIZES[stream]) if max(turn, 40 * abs(goal.zoom - stand.zoom)) > 0.05 else None
+        size = self.file.sizes[stream]
+        coming = self.view(goal, size) if max(turn, 40 * abs(goal.zoom - stand.zoom)) > 0.05 else None
         picture = self.main if stream == 0 else self.small
-        picture.paint(self.view(stand, SIZES[stream]), scene, pixels, coming)
+        picture.paint(self.view(stand, size), scene, pixels, coming)
 
     def wait(self, stream: int, after: int, while_true: Callable[[], bool]) -> tuple[int, VideoFrame] | None:
         """The newest frame of a stream that is newer than number `after`; None when told to end."""
@@ -172,7 +175,7 @@ class Showing:
                 self.main_wanted_s = self.watched_s
             latest = self.file.latest(stream)
             if latest is not None and latest[0] != after:
-                return latest[0], as_sent(latest[1], SIZES[stream])
+                return latest[0], as_sent(latest[1], self.file.sizes[stream])
             with self._news:
                 self._news.wait(0.1)
         return None
