@@ -26,9 +26,11 @@ def running() -> Counter[str]:
 
 @pytest.fixture(autouse=True, scope="session")
 def what_is_loaded_is_not_looked_through_again():
-    """Modules and models are hundreds of thousands of objects: a collection of garbage would visit each of them."""
+    """Modules and models are hundreds of thousands of objects: a collection of garbage would visit each of them. What
+    comes later is looked through less often than usual."""
     gc.collect()
     gc.freeze()
+    gc.set_threshold(50_000, 20, 100)
 
 
 @pytest.fixture(autouse=True)

@@ -46,7 +46,6 @@ def see_everything(window: Window) -> None:
             if page:
                 shown.show_page(page)
             QApplication.processEvents()
-            window.grab()
 
 
 def press_some(window: Window, chance: random.Random, count: int) -> None:

@@ -139,8 +139,9 @@ def windows(app):
 
 
 def turned_to(window: Window, view: str, page: str, size: tuple[int, int]) -> QWidget:
-    window.resize(*size)
     window.show()
+    window.setUpdatesEnabled(False)  # painted once, by whoever looks
+    window.resize(*size)
     window.show_view(view)
     if view == "Cue":
         window.cue.show_page(page)
@@ -157,6 +158,7 @@ def turned_to(window: Window, view: str, page: str, size: tuple[int, int]) -> QW
     QApplication.processEvents()
     window.bridge.changed.emit()
     QApplication.processEvents()
+    window.setUpdatesEnabled(True)
     return window
 
 

@@ -19,9 +19,10 @@ from ribalta.standins.body import Body
 from ribalta.standins.cameras import BUILDS
 from ribalta.standins.head import Head
 from ribalta.standins.visca import Answerer
+from tests.depth import DEPTH
 from tests.devices.test_visca import VECTORS
 
-PACKETS = 100_000
+PACKETS = round(100_000 * DEPTH)
 MATCH = (
     b'<e:Envelope xmlns:e="http://www.w3.org/2003/05/soap-envelope"'
     b' xmlns:d="http://schemas.xmlsoap.org/ws/2005/04/discovery"><e:Body><d:ProbeMatches><d:ProbeMatch>'
