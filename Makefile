@@ -17,15 +17,15 @@ BESIDE := tests/core tests/survey tests/devices/test_hostile_bytes.py tests/abus
 	tests/desk/test_guide_line.py tests/desk/input/test_keys_everywhere.py
 test: setup-tests
 	@mkdir -p build; export QT_QPA_PLATFORM=offscreen; \
-	(nice -n 19 sh -c '$(VENV)/python -m pytest -m "not alone" $(BESIDE) && \
-		$(VENV)/ruff check src tests bench && $(VENV)/mypy && $(VENV)/lint-imports') > build/beside.txt 2>&1 & \
-	beside=$$!; \
+	(nice -n 19 $(VENV)/python -m pytest -m "not alone" $(BESIDE)) > build/beside.txt 2>&1 & beside=$$!; \
+	(nice -n 19 sh -c '$(VENV)/ruff check src tests bench && $(VENV)/mypy && $(VENV)/lint-imports') > build/read.txt 2>&1 & \
+	read=$$!; \
 	$(VENV)/python -m pytest -n 2 --dist loadgroup -m 'not alone' --durations=10 $(addprefix --ignore=,$(BESIDE)); \
 	most=$$?; \
 	$(VENV)/python -m pytest $$(grep -rlE 'mark\.alone' tests --include=test_*.py | sort) -m alone --durations=10; \
 	alone=$$?; \
-	wait $$beside; beside=$$?; cat build/beside.txt; \
-	[ $$most = 0 ] && [ $$alone = 0 ] && [ $$beside = 0 ]
+	wait $$beside; beside=$$?; wait $$read; read=$$?; cat build/beside.txt build/read.txt; \
+	[ $$most = 0 ] && [ $$alone = 0 ] && [ $$beside = 0 ] && [ $$read = 0 ]
 
 manual: setup
 	@$(VENV)/ribalta manual docs/manual && cp docs/manual/what-guests-may-do.md src/ribalta/guide/
