@@ -5,6 +5,7 @@ import pytest
 
 from ribalta.core.picture.layering import Drawing
 from ribalta.core.picture.planes import Picture
+from ribalta.core.picture.scaling import scaled
 from ribalta.core.ports.shots import NO_OVERLAYS, FadeToBlack, OverlayFade, Shot, TransitionState
 from ribalta.core.show.document.scenes import Inset, Key, KeyKind, Source, Title, Transition, TransitionKind, WipeShape
 from ribalta.media.program.composer import CARD, Composer, ProgramPlan
@@ -59,6 +60,26 @@ def test_cut_mix_dip_and_wipe_show_what_they_say():
     wipe = changing(kind=TransitionKind.WIPE, shape=WipeShape.ACROSS, softness=0)
     picture = composed(wipe, 10.5)
     assert (level(picture, 20, 90), level(picture, 300, 90)) == (200, 40)
+
+
+@pytest.mark.parametrize("how", [{}, {"kind": TransitionKind.DIP, "colour": "#c02040"}, {"kind": TransitionKind.WIPE}])
+def test_sources_smaller_than_the_frame_look_as_if_each_were_made_larger_first(how):
+    class Small(Greys):
+        def full(self, source: Source):
+            chance = np.random.default_rng(3 if source.camera_id == "a" else 4)
+            return painted(chance.integers(0, 256, (TALL // 2, WIDE // 2, 3), np.uint8))
+
+    class Large(Small):
+        def full(self, source: Source):
+            return scaled(super().full(source), (WIDE, TALL))
+
+    for share in (0.0, 0.3, 0.5, 0.8, 1.0):
+        found = []
+        for feeds in (Small(), Large()):
+            out = Picture.plain(WIDE, TALL)
+            Composer(WIDE, TALL).program(changing(**how), feeds, 10.0 + share, out)
+            found.append(out)
+        assert furthest(*found) <= 2
 
 
 def test_a_shot_without_a_picture_is_black_and_media_are_shots_too():

@@ -131,9 +131,7 @@ def _serve(made: Set, name: str, seed: int, aloud: bool) -> None:
     made.closers.append(end_network)
 
 
-def _open(
-    name: str, net: str, seed: int, aloud: bool, builds: Sequence[Build] = BUILDS, sizes: Sizes = SIZES
-) -> Set:
+def _open(name: str, net: str, seed: int, aloud: bool, builds: Sequence[Build] = BUILDS, sizes: Sizes = SIZES) -> Set:
     """All cameras and services; without a chosen net, others are tried while one is taken."""
     sweep()
     room, cameras = Room(), list[Showing]()

@@ -20,7 +20,8 @@ from ribalta.core.show.document.templates import Template, countdown_words, ship
 from ribalta.core.sound.levels import Samples
 from ribalta.media.library.drawing_process import DrawingProcess
 from ribalta.media.library.open_clips import NOTHING, OpenClips
-from ribalta.media.program.composer import CARD, colour_of
+from ribalta.media.program.composer import CARD
+from ribalta.media.program.transitions import colour_of
 from ribalta.workers.crew import Crew
 
 LOOK_EVERY_S = 0.1

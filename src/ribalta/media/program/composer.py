@@ -3,12 +3,9 @@
 The same code makes program at full size and the picture of Next at the size that the desk shows.
 """
 
-import functools
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
 from typing import Protocol
-
-import numpy as np
 
 from ribalta.core.picture.colours import ink
 from ribalta.core.picture.layering import (
@@ -17,16 +14,14 @@ from ribalta.core.picture.layering import (
     Insetter,
     Mask,
     Scratch,
-    by_mask,
     darken,
     draw,
     key_mask,
     lay_key,
-    mix,
 )
-from ribalta.core.picture.planes import BLACK, Ink, Picture
+from ribalta.core.picture.planes import BLACK, Picture
 from ribalta.core.picture.scaling import WHOLE, scale, scaled
-from ribalta.core.picture.wipes import eased, mask_of, order_of
+from ribalta.core.picture.wipes import eased
 from ribalta.core.ports.shots import (
     NO_OVERLAYS,
     NOT_BLACK,
@@ -40,6 +35,7 @@ from ribalta.core.ports.shots import (
 from ribalta.core.show.document.scenes import SLOTS, Inset, Key, KeyKind, Source, Title, TransitionKind
 from ribalta.media.program.flattened import FlattenedOverlays
 from ribalta.media.program.practice import stamp
+from ribalta.media.program.transitions import Transitions, colour_of
 
 PICTURES = SLOTS[:5]  # insets and key; titles are above all of them
 TITLES = SLOTS[5:]
@@ -111,9 +107,8 @@ class Composer:
         self.width, self.height = width, height
         self._sides = [Picture.plain(width, height) for _ in range(2)]  # touched, so that they are really there
         self._scratch = Scratch(width, height)
-        self._mask = np.zeros((height, width), np.uint8)
         self._insetter = Insetter(self._scratch)
-        self._dip: tuple[str, Picture] | None = None
+        self._between = Transitions(width, height, self._scratch)
         self._key_kept: tuple[Picture, Picture, Key, Drawing | None] | None = None
         self._top = FlattenedOverlays(width, height)
 
@@ -283,10 +278,26 @@ class Composer:
         before, after = change.before_overlays, change.after_overlays
         alike = next((k for k in range(len(slots)) if before.layers[k:5] == after.layers[k:5]), len(slots))
         own, common = slots[:alike], slots[alike:]
-        one = self._side_of(change.before, before, own, feeds, self._sides[0])
-        other = self._side_of(change.after, after, own, feeds, self._sides[1])
-        self._over(change, one, other, share, out)
+        smaller = self._smaller(change, own, feeds)
+        if smaller is not None:
+            fill(self._between.smaller(change.transition, *smaller, share), out)
+        else:
+            one = self._side_of(change.before, before, own, feeds, self._sides[0])
+            other = self._side_of(change.after, after, own, feeds, self._sides[1])
+            self._between.lay(change.transition, one, other, share, out)
         self._layers(plan, after, common, feeds, now_s, out)
+
+    def _smaller(self, change: TransitionState, own: tuple[str, ...], feeds: Feeds) -> tuple[Picture, Picture] | None:
+        """Both sides as they come, if they are smaller than the frame and of one size with nothing over them: they are
+        mixed at their own size then, and made larger once."""
+        if change.transition.kind is TransitionKind.WIPE:  # its edge is as sharp as the frame
+            return None
+        if any(dress.on(slot) for dress in (change.before_overlays, change.after_overlays) for slot in own):
+            return None
+        one, other = (feeds.at_least(source_of(shot), self.width) for shot in (change.before, change.after))
+        if one is None or other is None or one.size != other.size or one.width >= self.width:
+            return None
+        return one, other
 
     def _side_of(self, shot: Shot, dress: Overlays, slots: tuple[str, ...], feeds: Feeds, spare: Picture) -> Picture:
         """One side of a transition; a picture that fits and has nothing over it is used as it is."""
@@ -296,27 +307,6 @@ class Composer:
                 return picture
         self._side(shot, dress, slots, feeds, spare)
         return spare
-
-    def _over(self, change: TransitionState, before: Picture, after: Picture, share: float, out: Picture) -> None:
-        transition = change.transition
-        if transition.kind is TransitionKind.DIP:
-            ground = self._ground(transition.colour)
-            if share < 0.5:
-                mix(before, ground, 2 * share, out)
-            else:
-                mix(ground, after, 2 * share - 1, out)
-        elif transition.kind is TransitionKind.WIPE:
-            order = order_of(transition.shape, self.width, self.height)
-            mask = mask_of(order, share, transition.softness, transition.backwards, self._mask)
-            by_mask(before, after, mask, out, self._scratch)
-        else:
-            mix(before, after, share, out)
-
-    def _ground(self, colour: str) -> Picture:
-        """One colour all over."""
-        if self._dip is None or self._dip[0] != colour:
-            self._dip = (colour, Picture.plain(self.width, self.height, colour_of(colour)))
-        return self._dip[1]
 
     # Titles, card and black
 
@@ -374,12 +364,6 @@ def source_of(shot: Shot) -> Source:
 def faded(fade: OverlayFade, now_s: float) -> float:
     """How far it has gone, 0 to 1."""
     return min(1.0, max(0.0, (now_s - fade.started_s) / max(0.001, fade.lasts_s)))
-
-
-@functools.lru_cache(maxsize=64)
-def colour_of(colour: str) -> Ink:
-    """From "#rrggbb"."""
-    return ink(int(colour[5:7], 16), int(colour[3:5], 16), int(colour[1:3], 16))
 
 
 def fill(picture: Picture | None, out: Picture) -> None:
