@@ -13,7 +13,7 @@ from skimage.registration import phase_cross_correlation
 from bench.common.hall import percentile
 from bench.pairs import pairs
 from ribalta.core.picture.comparison import SURE, compare
-from ribalta.media.threads import quiet_cv
+from ribalta.media.quiet_cv import quiet_cv
 
 T = TypeVar("T")
 NEAR = 0.4  # % of the width
