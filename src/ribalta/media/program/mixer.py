@@ -25,13 +25,14 @@ from ribalta.media.program.practice import stamped
 from ribalta.media.program.shapes import Composed, FrameConsumer, LibraryPictures
 from ribalta.media.sources.guarded import Guarded
 from ribalta.media.sources.source import LATE_AFTER_S, Frame, FrameSource
-from ribalta.media.threads import go_first
 from ribalta.workers.crew import Crew
+from ribalta.workers.priorities import go_first
 
 FIRST_AHEAD, LEAST_AHEAD, MOST_AHEAD = 0.6, 0.3, 0.8  # of a frame: begun so long before it is due, to go out evenly
 ROOM, LOOKED_BACK = 1.25, 250  # over what the slowest of so many frames took
 DESK_RATE = 30  # desks are shown no more pictures a second than about these
 NEARLY_S = 0.002
+SMOOTH = 0.1  # what a frame usually costs follows each by so much
 GIVE_WAY_S = 0.02
 STANDS_STILL_S = 1.0
 OPENED_WITHIN_S = 0.6
@@ -105,6 +106,7 @@ class Mixer:
         self._frame_s = frames_to_s(1, rate)
         self._ahead_s = FIRST_AHEAD * self._frame_s
         self._costs_s: deque[float] = deque(maxlen=LOOKED_BACK)
+        self._usual_s = 0.0
         self._desk_every = max(1, round(rate / DESK_RATE))
         self._composer = Composer(*size)
         self._clean = Picture.plain(*size)
@@ -229,15 +231,21 @@ class Mixer:
             if not stepped and time.monotonic() >= due_s - self._ahead_s:
                 stepped = True
                 self._step_sources()
-            ahead = None if told else self._composed_now(self._wake.is_set)
+            ahead = None if told else self._composed_now(lambda: self._wake.is_set() and self._has_time(due_s))
             if ahead is not None:
                 told = self._woken_before(due_s)
-                if not told:
-                    self._show(ahead, True)
+                if not told or not self._has_time(due_s):
+                    self._show(ahead, True)  # what is told now would be late for the clock: it is a frame by itself
+                    if told:
+                        self._wake.set()
                     return
             self._wake.clear()
             if self._compose(due_s):
                 return
+
+    def _has_time(self, due_s: float) -> bool:
+        """Can another frame be composed before that?"""
+        return time.monotonic() + self._usual_s < due_s
 
     def _step_sources(self) -> None:
         """Cameras on air go on by one frame; of all others the newest counts."""
@@ -334,6 +342,7 @@ class Mixer:
             self._makes_program = False
         now_s = time.monotonic()
         self._costs_s.append(now_s - began_s)
+        self._usual_s += SMOOTH * (now_s - began_s - self._usual_s)
         return Composed(now_s, plan, self._newest, now_s - began_s, False)
 
     def _bare(self, plan: ProgramPlan, out: Picture, clean: Picture | None) -> None:
