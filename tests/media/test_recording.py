@@ -18,6 +18,7 @@ from ribalta.core.base.frames import RATES, USUAL, frames_to_s
 from ribalta.core.picture.planes import Picture
 from ribalta.core.show.document.scenes import Source
 from ribalta.core.sound.levels import RATE
+from ribalta.media.outputs import encoding as encodings
 from ribalta.media.outputs import recorder
 from ribalta.media.outputs.encoder import Quality
 from ribalta.media.outputs.encoding import Encoding
@@ -171,6 +172,24 @@ def started(what: str, quality: Quality = PROGRAM_QUALITY) -> Encoding:
     encoding = encoding_of(what, quality)
     encoding.start()
     return encoding
+
+
+def test_an_encoder_that_is_behind_does_not_give_way_until_it_has_caught_up(monkeypatch):
+    told, held, encoding = [], threading.Event(), encoding_of("program")
+    for name in ("give_way", "catch_up"):
+        monkeypatch.setattr(encodings, name, lambda name=name: told.append(name))
+    encode = encoding.encoder.picture
+    monkeypatch.setattr(encoding.encoder, "picture", lambda *what: (held.wait(20), *encode(*what))[1:])
+    line = encoding.open_line()
+    encoding.start()
+    for tick in range(30):
+        encoding.take(tick, tick * 0.04, grey(4 * tick))
+    held.set()
+    until(lambda: told == ["give_way", "catch_up", "give_way"])
+    encoding.close()
+    encoding.join()
+    assert [p.at for p in line.next(0)[0] if p.picture] == list(range(30))
+    assert line.lost == 0
 
 
 class Clock:

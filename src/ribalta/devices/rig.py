@@ -20,6 +20,7 @@ from ribalta.devices.links.serial_line import SerialLink
 from ribalta.devices.links.tcp import TcpLink
 from ribalta.devices.links.udp import UdpLink
 from ribalta.workers.crew import Crew
+from ribalta.workers.priorities import go_soon
 
 LONGEST_NAP_S = 0.5
 LEFT_ALONE_S, STANDS_STILL_S = 2.0, 3.0
@@ -49,6 +50,8 @@ class _Joined:
     link: Link
     trouble: str | None = None
     answers: bool = False
+    due_s: float | None = None
+    """When its driver wants to be called next; None after it was, until it has been asked."""
 
 
 def _made_of(camera: Camera) -> tuple[object, ...]:
@@ -127,6 +130,7 @@ class Rig:
         self._wake_out.close()
 
     def _run(self) -> None:
+        go_soon()
         while not self._stopping:
             self.round()
             self._worker.beat()
@@ -174,14 +178,21 @@ class Rig:
     def _tend(self, joined: _Joined) -> None:
         now_s = self._clock.now_s()
         joined.link.tend(now_s)
-        if joined.driver.next_deadline_s() <= now_s:
+        if self._due_s(joined) <= now_s:
+            joined.due_s = None
             joined.driver.tick(now_s)
+
+    @staticmethod
+    def _due_s(joined: _Joined) -> float:
+        if joined.due_s is None:
+            joined.due_s = joined.driver.next_deadline_s()
+        return joined.due_s
 
     def _wait(self) -> None:
         now_s = self._clock.now_s()
         dues = list(self._left_alone.values())
         for joined in list(self._joined.values()):
-            due_s = self._one(joined, lambda j=joined: min(j.driver.next_deadline_s(), j.link.next_deadline_s()))  # type: ignore[misc]
+            due_s = self._one(joined, lambda j=joined: min(self._due_s(j), j.link.next_deadline_s()))  # type: ignore[misc]
             dues.append(due_s if due_s is not None else now_s)
         nap_s = max(0.0, min([LONGEST_NAP_S, *(due - now_s for due in dues)]))
         poll = select.poll()  # made anew each time: links open and close, and there are few
@@ -200,6 +211,7 @@ class Rig:
                     self._wake_in.recv(4096)
 
     def _read(self, joined: _Joined) -> None:
+        joined.due_s = None
         for data in joined.link.receive():
             try:
                 joined.driver.receive(data, self._clock.now_s())
@@ -226,6 +238,7 @@ class Rig:
         if joined is None:
             _log.warning("a request for camera %s, which the rig does not have", work.camera_id)
         else:
+            joined.due_s = None
             self._one(joined, lambda: joined.driver.request(work, self._clock.now_s()))
 
     def _rejoin(self, camera_id: str) -> None:

@@ -14,10 +14,10 @@ from ribalta.core.ports.causes import BY_HAND, ActionRan, Cause
 from ribalta.core.ports.messages import ClockSet, Event, Notice, Report, ShowEdited
 from ribalta.core.show.automation.calls import Call
 from ribalta.core.show.document.model import Show
-from ribalta.media.threads import go_soon
 from ribalta.server.inbox import Inbox
 from ribalta.server.part import Part
 from ribalta.workers.crew import Crew
+from ribalta.workers.priorities import go_soon
 
 LONGEST_NAP_S = 0.5
 STANDS_STILL_S, FAILED_RESTS_S = 2.0, 1.0

@@ -2,7 +2,7 @@
 
 import sys
 
-from ribalta.media.threads import quiet_cv
+from ribalta.media.quiet_cv import quiet_cv
 
 SWITCH_S = 0.00005  # program waits for the interpreter several times a frame
 

@@ -4,15 +4,19 @@ import contextlib
 import os
 import threading
 
-import cv2
-
-NICE, SOON, FIRST = 4, -6, -8
+NICE, BEHIND, SOON, FIRST = 4, -4, -6, -8
 AT_ONCE, NEXT_TO_IT = 2, 1  # real-time priorities, of 1 to 99
 
 
 def give_way() -> None:
     """This thread may wait for those that compose and draw: what is late in a queue is not lost."""
     _nice(NICE)
+
+
+def catch_up() -> None:
+    """This thread gave way for too long, and what it does would be lost: until it gives way again, it goes before what
+    paints."""
+    _nice(BEHIND)
 
 
 def go_first() -> None:
@@ -43,9 +47,3 @@ def _real_time(priority: int) -> bool:
 def _nice(value: int) -> None:
     with contextlib.suppress(OSError):
         os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), value)
-
-
-def quiet_cv() -> None:
-    """OpenCV on one thread: its own pool would take the cores from the desk."""
-    with contextlib.suppress(cv2.error):
-        cv2.setNumThreads(1)

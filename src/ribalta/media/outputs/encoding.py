@@ -16,10 +16,11 @@ from ribalta.core.picture.planes import Picture, bytes_of
 from ribalta.core.sound.levels import RATE, Samples
 from ribalta.media.outputs.encoder import Encoder, Fitter, Quality
 from ribalta.media.outputs.muxer import PRIMING, Packet
-from ribalta.media.threads import give_way
 from ribalta.workers.crew import Crew
+from ribalta.workers.priorities import catch_up, give_way
 
 WAITING_S, WAITING_BYTES = 4, 160_000_000  # of frames that may wait for the encoder: no more than either
+AT_ONCE, BEHIND = 4, 8  # frames that are taken in one turn; that wait until the encoder does not give way any more
 LONGEST_GAP_S = 10  # of frames that are put in again
 PACKETS = 1000  # encoded pictures and sounds that may wait for a slow line: some 14 s
 _log = logging.getLogger(__name__)
@@ -113,6 +114,7 @@ class Encoding:
         self._lines: tuple[PacketConsumer, ...] = ()
         self._last: Picture | None = None
         self._frames = self._samples = 0
+        self._hurries = False
         self._worker = (crew or Crew()).worker("encoding", self._run, again=False)
 
     def start(self) -> None:
@@ -191,8 +193,8 @@ class Encoding:
     def _run(self) -> None:
         give_way()
         try:
-            while not self.turn(None):
-                pass
+            while not self._encode_some(None):
+                self._keep_up()
         except Exception as error:  # the show must go on
             _log.exception("an encoder met something it did not expect")
             self.trouble = f"the encoder ended ({type(error).__name__})"
@@ -202,14 +204,32 @@ class Encoding:
         for line in lines:
             line.finish()
 
-    def turn(self, wait_s: float | None = 0.0) -> bool:
-        """Encode what has come, after waiting for it (None: for as long as it takes); True when that was all."""
+    def _keep_up(self) -> None:
+        """What waits is not late, and what waits too long is lost: it gives way until many do, and again after them."""
+        waiting = len(self._pictures)
+        if self._hurries != (waiting > (0 if self._hurries else BEHIND)):
+            self._hurries = not self._hurries
+            (catch_up if self._hurries else give_way)()
+
+    def turn(self) -> bool:
+        """Encode what has come, for whoever has no thread for it; True when that was all there will be."""
+        ended = self._encode_some(0.0)
+        while self._pictures and not ended:
+            ended = self._encode_some(0.0)
+        return ended
+
+    def _encode_some(self, wait_s: float | None) -> bool:
+        """A few of the frames that have come, once some have (None: wait as long as it takes); True after the last."""
         with self._there:
             while wait_s is None and not (self._pictures or self._closed or self._ended_lines()):
                 self._there.wait()
-            pictures, blocks, closed = list(self._pictures), list(self._blocks), self._closed
-            self._pictures.clear()
-            self._blocks.clear()
+            pictures = [self._pictures.popleft() for _ in range(min(AT_ONCE, len(self._pictures)))]
+            left = len(self._pictures)
+            heard_to = samples_before(pictures[-1][0] + 1, self.rate, RATE) if left else None
+            blocks = list[tuple[int, Samples]]()
+            while self._blocks and (heard_to is None or self._blocks[0][0] < heard_to):
+                blocks.append(self._blocks.popleft())
+            closed = self._closed and not left
         for frame, picture, key in pictures:
             self._picture(frame, picture, key)
         for start, block in blocks:

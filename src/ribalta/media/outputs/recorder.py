@@ -28,8 +28,8 @@ from ribalta.media.files import to_write
 from ribalta.media.outputs.encoder import Quality
 from ribalta.media.outputs.encoding import Encoding
 from ribalta.media.outputs.muxer import Muxer
-from ribalta.media.threads import give_way
 from ribalta.workers.crew import Crew
+from ribalta.workers.priorities import give_way
 
 MANY_CORES = 4  # with fewer the time for a better profile is not there: both are full with a show
 PROGRAM_QUALITY = Quality(21, high=len(os.sched_getaffinity(0)) >= MANY_CORES)

@@ -21,8 +21,8 @@ from ribalta.core.base.back_off import BackOff
 from ribalta.media.outputs import sender
 from ribalta.media.outputs.encoding import Encoding, PacketConsumer
 from ribalta.media.outputs.muxer import Packet
-from ribalta.media.threads import give_way
 from ribalta.workers.crew import Crew
+from ribalta.workers.priorities import give_way
 
 SCHEMES = {"rtmp": "flv", "rtmps": "flv", "udp": "mpegts", "tcp": "mpegts", "srt": "mpegts"}
 FIRST_PAUSE_S, LONGEST_PAUSE_S = 1.0, 10.0

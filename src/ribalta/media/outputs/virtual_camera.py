@@ -13,8 +13,8 @@ from pathlib import Path
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.picture.planes import Picture
 from ribalta.media.outputs.encoder import Fitter
-from ribalta.media.threads import give_way
 from ribalta.workers.crew import Crew
+from ribalta.workers.priorities import give_way
 
 KNOWN = Path("/sys/class/video4linux")
 NONE = "This machine has no virtual camera. Load the kernel module v4l2loopback, then try again"

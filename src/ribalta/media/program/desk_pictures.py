@@ -18,8 +18,8 @@ from ribalta.media.program.shapes import LibraryPictures, Pictures
 from ribalta.media.program.stored_feeds import WithStored
 from ribalta.media.sources.guarded import Guarded
 from ribalta.media.sources.source import Frame
-from ribalta.media.threads import go_soon
 from ribalta.workers.crew import Crew
+from ribalta.workers.priorities import go_soon
 
 PROGRAM, CLEAN = "program", "clean"  # with and without titles
 NEXT, PREVIEW, AUX = "next", "preview", "aux"

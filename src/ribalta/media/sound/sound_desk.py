@@ -24,8 +24,8 @@ from ribalta.core.sound.limiter import Limiter
 from ribalta.core.sound.mixing import Strips
 from ribalta.media.sound.rtp import RtpSound
 from ribalta.media.sound.sound_devices import DeviceSound, Headphones
-from ribalta.media.threads import go_first
 from ribalta.workers.crew import Crew
+from ribalta.workers.priorities import go_first
 
 BLOCK_S = BLOCK / RATE
 LOUDNESS_OVER_S, LOUDNESS_EVERY_S = 3.0, 2.0  # short-term loudness, EBU R 128

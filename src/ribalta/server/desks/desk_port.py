@@ -30,11 +30,11 @@ from ribalta.core.ports.messages import (
     Severity,
 )
 from ribalta.core.ports.saving import SaveWanted
-from ribalta.media.threads import go_soon
 from ribalta.server.desks.attached_desk import AttachedDesk, SaidForms
 from ribalta.server.desks.values import Values
 from ribalta.server.session import Session
 from ribalta.workers.crew import Crew
+from ribalta.workers.priorities import go_soon
 
 TICK_S, SOON_S, IDLE_S = 0.04, 0.005, 0.5
 MOST_DESKS = 20
