@@ -87,6 +87,7 @@ class Bridge(QObject):
         self.folder = Path(self.preferences.folder or Path.home())  # where files were looked for last
         self._wanted: dict[str, dict[str, tuple[int, int]]] = {}
         self.lateness_s: deque[float] = deque(maxlen=4000)
+        self._images: dict[str, tuple[tuple[float, tuple[int, int]], QImage]] = {}
         self._due_s = 0.0
         self._held_control = ""
         self._ticks = 0
@@ -231,8 +232,14 @@ class Bridge(QObject):
 
     def picture_of(self, place: str) -> QImage | None:
         """The scaled picture of a place ("program", "next" or a camera id)."""
+        captured_s = self.media.pictures.captured_s.get(place)
         picture = self.media.pictures.shown.get(place)
-        return as_image(picture) if picture is not None else None
+        if picture is None or captured_s is None:
+            return as_image(picture) if picture is not None else None
+        kept = self._images.get(place)
+        if kept is None or kept[0] != (captured_s, picture.size):  # what is painted twice is turned once
+            kept = self._images[place] = ((captured_s, picture.size), as_image(picture))
+        return kept[1]
 
     def picture_age_s(self, place: str) -> float:
         return self.now_s - self.media.pictures.captured_s.get(place, self.now_s)

@@ -20,7 +20,6 @@ from ribalta.devices.links.serial_line import SerialLink
 from ribalta.devices.links.tcp import TcpLink
 from ribalta.devices.links.udp import UdpLink
 from ribalta.workers.crew import Crew
-from ribalta.workers.priorities import go_soon
 
 LONGEST_NAP_S = 0.5
 LEFT_ALONE_S, STANDS_STILL_S = 2.0, 3.0
@@ -130,7 +129,6 @@ class Rig:
         self._wake_out.close()
 
     def _run(self) -> None:
-        go_soon()
         while not self._stopping:
             self.round()
             self._worker.beat()

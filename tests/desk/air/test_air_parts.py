@@ -25,6 +25,7 @@ from ribalta.desk.widgets.footlights import Footlights, Tally
 from ribalta.desk.window import Window
 from tests.core.hand_wound import small_show
 from tests.desk.hand_wound import HandWoundSession, opened
+from tests.pictures import grey
 
 SET, TRAVELLING, OFF, NO_CONTACT = LandingState
 
@@ -392,3 +393,17 @@ def test_a_row_is_painted_anew_when_something_in_it_changes_and_only_then(window
     board.refresh()
     assert painted == [1]
     assert tiles == [hall.state.framing(hall.state.program.next).name]
+
+
+def test_a_cameras_picture_is_turned_once_however_often_it_is_painted(window, hall):
+    bridge, now_s = window.bridge, hall.clock.now_s()
+    pictures = bridge._show.media.pictures
+    pictures.shown["c2"], pictures.captured_s["c2"] = grey(50, 64, 36), now_s
+    first = bridge.picture_of("c2")
+    assert bridge.picture_of("c2") is first
+    pictures.shown["c2"], pictures.captured_s["c2"] = grey(200, 64, 36), now_s + 0.04
+    assert bridge.picture_of("c2").pixelColor(1, 1).red() == pytest.approx(200, abs=2)
+    pictures.shown["c2"] = grey(200, 80, 45)  # the place has another size
+    assert bridge.picture_of("c2").width() == 80
+    del pictures.shown["c2"]
+    assert bridge.picture_of("c2") is None
