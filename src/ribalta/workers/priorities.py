@@ -4,7 +4,7 @@ import contextlib
 import os
 import threading
 
-NICE, BEHIND, SOON, FIRST = 4, -4, -6, -8
+NICE, CATCHES_UP, SOON, FIRST = 4, -4, -6, -8
 AT_ONCE, NEXT_TO_IT = 2, 1  # real-time priorities, of 1 to 99
 
 
@@ -16,7 +16,7 @@ def give_way() -> None:
 def catch_up() -> None:
     """This thread gave way for too long, and what it does would be lost: until it gives way again, it goes before what
     paints."""
-    _nice(BEHIND)
+    _nice(CATCHES_UP)
 
 
 def go_first() -> None:

@@ -206,10 +206,10 @@ class Encoding:
 
     def _keep_up(self) -> None:
         """What waits is not late, and what waits too long is lost: it gives way until many do, and again after them."""
-        waiting = len(self._pictures)
-        if self._hurries != (waiting > (0 if self._hurries else BEHIND)):
-            self._hurries = not self._hurries
-            (catch_up if self._hurries else give_way)()
+        hurries = len(self._pictures) > (0 if self._hurries else BEHIND)
+        if hurries != self._hurries:
+            self._hurries = hurries
+            (catch_up if hurries else give_way)()
 
     def turn(self) -> bool:
         """Encode what has come, for whoever has no thread for it; True when that was all there will be."""

@@ -32,7 +32,7 @@ from ribalta.core.ports.shots import (
     Shot,
     TransitionState,
 )
-from ribalta.core.show.document.scenes import SLOTS, Inset, Key, KeyKind, Source, Title, TransitionKind
+from ribalta.core.show.document.scenes import SLOTS, Inset, Key, KeyKind, Source, Title, Transition, TransitionKind
 from ribalta.media.program.flattened import FlattenedOverlays
 from ribalta.media.program.practice import stamp
 from ribalta.media.program.transitions import Transitions, colour_of
@@ -278,33 +278,36 @@ class Composer:
         before, after = change.before_overlays, change.after_overlays
         alike = next((k for k in range(len(slots)) if before.layers[k:5] == after.layers[k:5]), len(slots))
         own, common = slots[:alike], slots[alike:]
-        smaller = self._smaller(change, own, feeds)
-        if smaller is not None:
-            fill(self._between.smaller(change.transition, *smaller, share), out)
+        one, other = (
+            None if any(dress.on(slot) for slot in own) else feeds.at_least(source_of(shot), self.width)
+            for shot, dress in ((change.before, before), (change.after, after))
+        )
+        if one is not None and other is not None and self._mixed_smaller(change.transition, one, other):
+            fill(self._between.smaller(change.transition, one, other, share), out)
         else:
-            one = self._side_of(change.before, before, own, feeds, self._sides[0])
-            other = self._side_of(change.after, after, own, feeds, self._sides[1])
+            one = self._side_of(one, change.before, before, own, feeds, self._sides[0])
+            other = self._side_of(other, change.after, after, own, feeds, self._sides[1])
             self._between.lay(change.transition, one, other, share, out)
         self._layers(plan, after, common, feeds, now_s, out)
 
-    def _smaller(self, change: TransitionState, own: tuple[str, ...], feeds: Feeds) -> tuple[Picture, Picture] | None:
-        """Both sides as they come, if they are smaller than the frame and of one size with nothing over them: they are
-        mixed at their own size then, and made larger once."""
-        if change.transition.kind is TransitionKind.WIPE:  # its edge is as sharp as the frame
-            return None
-        if any(dress.on(slot) for dress in (change.before_overlays, change.after_overlays) for slot in own):
-            return None
-        one, other = (feeds.at_least(source_of(shot), self.width) for shot in (change.before, change.after))
-        if one is None or other is None or one.size != other.size or one.width >= self.width:
-            return None
-        return one, other
+    def _mixed_smaller(self, transition: Transition, one: Picture, other: Picture) -> bool:
+        """Two of one size, smaller than the frame, are mixed at that and made larger once; the edge of a wipe would not
+        be as sharp as the frame."""
+        alike = one.size == other.size and one.width < self.width
+        return alike and transition.kind is not TransitionKind.WIPE
 
-    def _side_of(self, shot: Shot, dress: Overlays, slots: tuple[str, ...], feeds: Feeds, spare: Picture) -> Picture:
-        """One side of a transition; a picture that fits and has nothing over it is used as it is."""
-        if not any(dress.on(slot) for slot in slots):
-            picture = feeds.at_least(source_of(shot), self.width)
-            if picture is not None and picture.size == spare.size:
-                return picture
+    def _side_of(
+        self,
+        picture: Picture | None,
+        shot: Shot,
+        dress: Overlays,
+        slots: tuple[str, ...],
+        feeds: Feeds,
+        spare: Picture,
+    ) -> Picture:
+        """One side of a transition; its `picture`, with nothing over it, is used as it is if it fits."""
+        if picture is not None and picture.size == spare.size:
+            return picture
         self._side(shot, dress, slots, feeds, spare)
         return spare
 

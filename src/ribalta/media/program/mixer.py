@@ -9,6 +9,7 @@ from collections import deque
 from collections.abc import Callable, Mapping
 from dataclasses import replace
 from fractions import Fraction
+from statistics import fmean
 
 import cv2
 
@@ -32,7 +33,6 @@ FIRST_AHEAD, LEAST_AHEAD, MOST_AHEAD = 0.6, 0.3, 0.8  # of a frame: begun so lon
 ROOM, LOOKED_BACK = 1.25, 250  # over what the slowest of so many frames took
 DESK_RATE = 30  # desks are shown no more pictures a second than about these
 NEARLY_S = 0.002
-SMOOTH = 0.1  # what a frame usually costs follows each by so much
 GIVE_WAY_S = 0.02
 STANDS_STILL_S = 1.0
 OPENED_WITHIN_S = 0.6
@@ -106,7 +106,6 @@ class Mixer:
         self._frame_s = frames_to_s(1, rate)
         self._ahead_s = FIRST_AHEAD * self._frame_s
         self._costs_s: deque[float] = deque(maxlen=LOOKED_BACK)
-        self._usual_s = 0.0
         self._desk_every = max(1, round(rate / DESK_RATE))
         self._composer = Composer(*size)
         self._clean = Picture.plain(*size)
@@ -245,7 +244,8 @@ class Mixer:
 
     def _has_time(self, due_s: float) -> bool:
         """Can another frame be composed before that?"""
-        return time.monotonic() + self._usual_s < due_s
+        usual_s = fmean(self._costs_s) if self._costs_s else 0.0
+        return time.monotonic() + usual_s < due_s
 
     def _step_sources(self) -> None:
         """Cameras on air go on by one frame; of all others the newest counts."""
@@ -342,7 +342,6 @@ class Mixer:
             self._makes_program = False
         now_s = time.monotonic()
         self._costs_s.append(now_s - began_s)
-        self._usual_s += SMOOTH * (now_s - began_s - self._usual_s)
         return Composed(now_s, plan, self._newest, now_s - began_s, False)
 
     def _bare(self, plan: ProgramPlan, out: Picture, clean: Picture | None) -> None:
