@@ -36,6 +36,7 @@ OLD_S = 2.5  # a picture that is older is greyed, and says so
 CHANGED_EVERY = 5
 ON_AIR_LATELY_S = 600.0  # so long after the last take a show counts as on air
 AFTER_PROGRAM_MS = 12  # what was pressed is composed first, and then drawn; one take makes several events
+PAINTED_S = 0.022  # so long a view may take to paint what has changed
 LIVE_MODIFIER = Qt.KeyboardModifier.ControlModifier  # held, it lets a hand move the camera that is on air
 
 
@@ -91,7 +92,8 @@ class Bridge(QObject):
         self._due_s = 0.0
         self._held_control = ""
         self._ticks = 0
-        self._later = one_shot(self, AFTER_PROGRAM_MS, self.changed.emit)
+        self._later = one_shot(self, AFTER_PROGRAM_MS, self._after_event)
+        self._with_tick = False
         self._seen = show.state
         self._happened.connect(self._on_event, Qt.ConnectionType.QueuedConnection)
         show.listen(self._hear)
@@ -268,13 +270,20 @@ class Bridge(QObject):
             self.lateness_s.append(max(0.0, now_s - self._due_s))
         self._due_s = now_s + FRAME_MS / 1000
         self._ticks += 1
-        if self._ticks % CHANGED_EVERY == 0:
+        if self._with_tick or self._ticks % CHANGED_EVERY == 0:
+            self._with_tick = False
             self.changed.emit()
         elif self.state is not self._seen and self._news() and not self._later.isActive():
             self._later.start()
         self.tick.emit()
         if self._stored.make_one() and not self._later.isActive():
             self._later.start()
+
+    def _after_event(self) -> None:
+        """What happened is drawn now; with the live pictures if those would be late by it."""
+        self._with_tick = time.monotonic() + PAINTED_S > self._due_s
+        if not self._with_tick:
+            self.changed.emit()
 
     def _news(self) -> bool:
         """Has anything that is pressed or taken changed since the last look? (Positions change all the time.)"""

@@ -57,7 +57,7 @@ class Side(Cells):
         self._sound = Meters(bridge)
         self.setAccessibleName("Over the picture, sound and outputs")
         self.setToolTip("Click: on or off now · right click: with the next take")
-        bridge.changed.connect(self.update)
+        bridge.changed.connect(self.refresh)
         self._ticks = 0
         bridge.tick.connect(self._tick)
 
@@ -188,18 +188,19 @@ class Side(Cells):
             self._bridge.give_way()
             self._sound.paint(painter, meters)
             return
-        self._cells = self.cells()
+        cells = self.to_paint(event)
         if not self._layers():
             painter.setFont(look.font(14))
             painter.setPen(look.SOFT)
             area = QRectF(0, head_tall(), self.width(), meters.top() - 2 * head_tall())
             painter.drawText(area, Qt.TextFlag.TextWordWrap, NOTHING)
-        for cell in self._cells:
+        for cell in cells:
             if cell.area.height() == moment_tall():
                 self._moment(painter, cell)
             else:
                 self.paint_cell(painter, cell)
-        self._sound.paint(painter, meters)
+        if event.region().intersects(meters.toAlignedRect()):
+            self._sound.paint(painter, meters)
         self.paint_focus(painter)
 
     def _moment(self, painter: QPainter, cell: Cell) -> None:

@@ -4,7 +4,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPen
+from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from ribalta.core.show.automation.calls import Call
@@ -31,9 +31,13 @@ class Cell:
     call: Call | None = None
     pad: bool = False
 
+    def looks_like(self, other: "Cell") -> bool:
+        """Is the same painted for both?"""
+        return (self.words, self.state, self.note, self.pad) == (other.words, other.state, other.note, other.pad)
+
 
 class Cells(QWidget):
-    """`cells()` says what there is now; what is painted is what was asked for last."""
+    """`cells()` says what there is now; what is painted is what was asked for last. `refresh` paints what has changed."""
 
     def __init__(self, bridge: Bridge) -> None:
         super().__init__()
@@ -53,6 +57,25 @@ class Cells(QWidget):
         ]
 
     # Painting
+
+    def refresh(self) -> None:
+        """Paint again the cells that look different now; all of them when one has come, gone or moved."""
+        if not self.isVisible():
+            return
+        before, self._cells = self._cells, self.cells()
+        if [cell.area for cell in before] != [cell.area for cell in self._cells]:
+            self.update()
+            return
+        for old, new in zip(before, self._cells, strict=True):
+            if not new.looks_like(old):
+                self.update(new.area.toAlignedRect())
+
+    def to_paint(self, event: QPaintEvent) -> list[Cell]:
+        """Those that have to be painted again."""
+        if event.rect().contains(self.rect()):
+            self._cells = self.cells()
+        region = event.region()
+        return [cell for cell in self._cells if region.intersects(cell.area.toAlignedRect())]
 
     def paint_cell(self, painter: QPainter, cell: Cell) -> None:
         self._bridge.give_way()
