@@ -8,6 +8,7 @@ import importlib
 import sys
 import threading
 
+from ribalta.workers import garbage
 from ribalta.workers.crew import Crew, Worker
 
 BEGINS_AFTER_S = 3.0  # the first window and the first pictures come first
@@ -34,6 +35,7 @@ class Loading:
                     return
                 with self._crew.guarded(f"loading {name}", "What needs it does not work."):
                     importlib.import_module(name)
+            garbage.begin()  # looking through all of it once more would hold up a frame or two
         finally:
             self._done.set()
 
