@@ -32,6 +32,7 @@ from ribalta.media.outputs.recorder import PROGRAM_QUALITY, Recording
 from ribalta.media.outputs.streamer import Streaming
 from ribalta.media.program.composer import Composer, ProgramPlan
 from ribalta.media.sources.network_stream import StreamPicture
+from ribalta.standins.hall.values import values_of
 from ribalta.standins.rtsp import RtspServer
 from ribalta.standins.sensor import Sensor, as_sent
 
@@ -126,7 +127,7 @@ class _Showing:
 
     def __init__(self) -> None:
         whole = np.empty(SIZE[0] * SIZE[1] * 3 // 2, np.uint8)
-        Sensor().write(bars(), whole)
+        Sensor(SIZE).write(values_of(bars()), whole)
         self._frame, self._number, self._nap = whole, 0, threading.Event()
 
     def wait(self, stream: int, after: int, while_true: Callable[[], bool]) -> tuple[int, av.VideoFrame] | None:

@@ -16,6 +16,7 @@ from ribalta.standins.cameras import BUILDS, Build
 from ribalta.standins.hall.people import moment
 from ribalta.standins.hall.picture import HallPicture
 from ribalta.standins.hall.room import Room
+from ribalta.standins.hall.values import seen
 from ribalta.standins.hall.view import View
 
 SIZE = (960, 540)
@@ -43,9 +44,9 @@ class Pair:
 
 
 def _painted(room: Room, view: View, at_s: float) -> Picture:
-    out = np.empty((SIZE[1], SIZE[0], 4), np.uint8)
+    out = np.empty((SIZE[1], SIZE[0], 3), np.uint8)
     HallPicture(room).paint(view, moment(at_s), out)
-    return np.ascontiguousarray(out[..., :3])
+    return seen(out)
 
 
 def lit(picture: Picture, gain: float, slope: float) -> Picture:

@@ -18,6 +18,7 @@ from ribalta.standins.hall.people import moment
 from ribalta.standins.hall.picture import CoarseLayers, HallPicture
 from ribalta.standins.hall.plan import POTTERS, WHEEL_Y
 from ribalta.standins.hall.room import Room
+from ribalta.standins.hall.values import seen
 from ribalta.standins.hall.view import Mount, View
 from ribalta.standins.head import Head
 from ribalta.standins.showing import Showing
@@ -72,9 +73,9 @@ def painted(room: Room, build_number: int, framing: str, width: int = 480) -> tu
     build = BUILDS[build_number - 1]
     pan, tilt, hfov = (found.pan_deg, found.tilt_deg, camera.lens.hfov_deg(found.zoom)) if found else (0, 0, 66.0)
     view = View(build.mount, pan, tilt, hfov, width, width * 9 // 16)
-    out = np.zeros((view.height, view.width, 4), np.uint8)
+    out = np.zeros((view.height, view.width, 3), np.uint8)
     HallPicture(room).paint(view, moment(3.0), out)
-    return out, view
+    return seen(out), view
 
 
 def test_a_prepared_framing_shows_what_it_is_called(room):
@@ -90,7 +91,7 @@ def test_a_prepared_framing_shows_what_it_is_called(room):
 def test_people_move_and_the_room_does_not(room):
     picture = HallPicture(room)
     view = painted(room, 2, "Bram", 480)[1]
-    a, b = (np.zeros((270, 480, 4), np.uint8) for _ in range(2))
+    a, b = (np.zeros((270, 480, 3), np.uint8) for _ in range(2))
     picture.paint(view, moment(3.0), a)
     picture.paint(view, moment(5.0), b)
     moved = np.abs(a.astype(int) - b).max(axis=2) > 12

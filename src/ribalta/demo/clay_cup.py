@@ -59,6 +59,7 @@ from ribalta.standins.hall.plan import (
     TABLE_X,
 )
 from ribalta.standins.hall.room import Room
+from ribalta.standins.hall.values import seen
 from ribalta.standins.hall.view import View
 
 PICTURED_AT_S = 1795449600.0  # the evening before the final
@@ -284,10 +285,9 @@ def with_pictures(show: Show) -> StoredShow:
         assert camera is not None
         assert framing.picture is not None
         view = View(build.mount, framing.pan_deg, framing.tilt_deg, camera.lens.hfov_deg(framing.zoom), 960, 540)
-        out = np.empty((540, 960, 4), np.uint8)
+        out = np.empty((540, 960, 3), np.uint8)
         HallPicture(room).paint(replace(view), scene, out)
-        bgr = np.ascontiguousarray(out[..., :3])
-        pictures[framing.picture] = cv2.imencode(".jpg", bgr, [cv2.IMWRITE_JPEG_QUALITY, 80])[1].tobytes()
+        pictures[framing.picture] = cv2.imencode(".jpg", seen(out), [cv2.IMWRITE_JPEG_QUALITY, 80])[1].tobytes()
     drawn = {f.id: pictures[f.picture] for f in show.framings if f.picture is not None}
     for shown in show.scenes:
         if shown.picture is not None:

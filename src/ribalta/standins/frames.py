@@ -88,6 +88,10 @@ class FrameFile:
         struct.pack_into("<Q", self._map, self._head(stream, slot), 0)
         return self._slots[stream][slot]
 
+    def begun(self, stream: int) -> NDArray[np.uint8]:
+        """The bytes of the frame that is being written."""
+        return self._slots[stream][(self._number[stream] + 1) % 3]
+
     def repeat(self, stream: int) -> None:
         """The next frame, to be published, is what the latest was."""
         latest = self._slots[stream][self._number[stream] % 3]

@@ -8,27 +8,25 @@ import time
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 
-import cv2
 import numpy as np
 from av.video.frame import VideoFrame
-from numpy.typing import NDArray
 
 from ribalta.standins.body import Body
 from ribalta.standins.cameras import Build
 from ribalta.standins.frames import SIZES, FrameFile
 from ribalta.standins.hall.people import Moment
 from ribalta.standins.hall.picture import CoarseLayers, HallPicture
+from ribalta.standins.hall.values import BLACK, WHITE, Image
 from ribalta.standins.hall.view import View
 from ribalta.standins.head import Stand
-from ribalta.standins.sensor import Sensor, as_sent
+from ribalta.standins.sensor import Sensor, as_sent, write_smaller
 
 MAIN_FOR_S = 0.5
 WATCHED_FOR_S, SELDOM_S = 1.5, 1.0  # when nobody looks, a picture comes now and then
-Image = NDArray[np.uint8]
 Shown = tuple[Moment, Stand, object]
 
 
-GRAIN = np.random.default_rng(7).integers(0, 2, (8, SIZES[0][0], 4), np.uint8)
+GRAIN = np.random.default_rng(7).integers(0, 2, (8, SIZES[0][0], 3), np.uint8)
 
 
 def _grain(pixels: Image, tick: int) -> None:
@@ -48,7 +46,7 @@ def stamped(pixels: Image, at_s: float) -> None:
     tall, wide = pixels.shape[:2]
     value, block = round(1000 * at_s) % (1 << BITS), wide // BITS
     for k in range(BITS):
-        pixels[tall - tall // 15 :, k * block : (k + 1) * block, :3] = 255 * (value >> (BITS - 1 - k) & 1)
+        pixels[tall - tall // 15 :, k * block : (k + 1) * block] = WHITE if value >> (BITS - 1 - k) & 1 else BLACK
 
 
 @dataclass
@@ -70,13 +68,12 @@ class Showing:
     _scene: Moment | None = None
     _latest: dict[int, Shown] = field(default_factory=dict)  # what the latest frame of each stream shows
     _news: threading.Condition = field(default_factory=threading.Condition)
-    _canvases: dict[int, Image] = field(default_factory=dict)
-    _sensor: Sensor = field(default_factory=Sensor)
+    _canvases: list[Image] = field(init=False)  # what a stream's frames are painted on: a sensor's values
+    _sensors: list[Sensor] = field(init=False)
 
-    def _canvas(self, stream: int) -> Image:
-        """What a stream's frames are painted on."""
-        width, height = self.file.sizes[stream]
-        return self._canvases.setdefault(stream, np.zeros((height, width, 4), np.uint8))
+    def __post_init__(self) -> None:
+        self._canvases = [np.zeros((height, width, 3), np.uint8) for width, height in self.file.sizes]
+        self._sensors = [Sensor(size) for size in self.file.sizes]
 
     def stand(self, now_s: float) -> Stand:
         """Where the picture that leaves now was taken."""
@@ -129,10 +126,8 @@ class Showing:
             if self._is_shown(1, shows):
                 self.file.repeat(1)
             else:
-                small = cv2.resize(
-                    self._canvas(0), self.file.sizes[1], dst=self._canvas(1), interpolation=cv2.INTER_LINEAR
-                )
-                self._sensor.write(np.asarray(small, np.uint8), self.file.begin(1))
+                sizes = self.file.sizes
+                write_smaller(self.file.begun(0), sizes[0], self.file.begin(1), sizes[1])
             self.file.publish(1, now_s, stand)
         self._tell(stream, now_s, stand)
 
@@ -143,16 +138,16 @@ class Showing:
 
     def _expose(self, stream: int, stand: Stand, scene: Moment, now_s: float, tick: int) -> None:
         """Paint the next picture of a stream and write it down."""
-        pixels = self._canvas(stream)
+        pixels = self._canvases[stream]
         if self.body is not None and (self.body.faults.black or not self.body.awake):
-            pixels[:] = (0, 0, 0, 255)
+            pixels[:] = BLACK
         else:
             self._paint(stream, stand, scene, pixels)
             if self._frozen is None:
                 _grain(pixels, tick)
             if self.stamp:
                 stamped(pixels, now_s)
-        self._sensor.write(pixels, self.file.begin(stream))
+        self._sensors[stream].write(pixels, self.file.begin(stream))
 
     def _tell(self, stream: int, now_s: float, stand: Stand) -> None:
         self.file.publish(stream, now_s, stand)

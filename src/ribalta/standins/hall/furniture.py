@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ribalta.standins.hall import textures as tx
-from ribalta.standins.hall.paint import Canvas, Colour, Image, SoftForms, pyramid, tone
+from ribalta.standins.hall.paint import Canvas, SoftForms, pyramid, tone
 from ribalta.standins.hall.plan import (
     BENCH_TOP,
     BENCH_X,
@@ -20,6 +20,7 @@ from ribalta.standins.hall.plan import (
     WHEEL_TOP,
     WHEEL_Y,
 )
+from ribalta.standins.hall.values import Colour, Image
 from ribalta.standins.hall.view import Points
 
 

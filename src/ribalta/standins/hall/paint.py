@@ -7,17 +7,16 @@ nearer to the light than the one below it. Small things on the screen get fewer 
 import copy
 import functools
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from ribalta.standins.hall.values import Colour, Image, Ink, colour_ink, value_ink
 from ribalta.standins.hall.view import NEAR_M, Points, View
 
-Image = NDArray[np.uint8]
-Colour = tuple[float, float, float]  # red, green, blue, 0..255
-Shaded = tuple[NDArray[np.int32], list[tuple[int, int, int, int]]]  # outlines (shades, points, 2), a colour for each
+Shaded = tuple[NDArray[np.int32], list[Ink]]  # outlines (shades, points, 2), a colour for each
 SHIFT = 4
 LIGHT = np.array([-0.35, -0.45])  # on the screen: left and up
 _TURN = np.linspace(0, 2 * np.pi, 33)[:-1]
@@ -38,13 +37,15 @@ def tone(colour: Colour, brightness: float) -> Colour:
 
 
 class Canvas:
-    """A BGRA picture and what is painted on it. `mask`, if any, gets `mask_ink` wherever something is painted."""
+    """A picture and what is painted on it: four channels are blue, green, red and covered, three are a sensor's values.
+    `mask`, if any, gets `mask_ink` wherever something is painted."""
 
     def __init__(self, view: View, image: Image, mask: Image | None = None) -> None:
         self.view = view
         self.image = image
         self.mask = mask
         self.mask_ink = 0
+        self._ink = colour_ink if image.shape[2] == 4 else value_ink
 
     def polygon(self, pixels: Points, colour: Colour) -> None:
         """Fill a convex polygon, (n, 2) pixels."""
@@ -55,8 +56,7 @@ class Canvas:
 
     def fill(self, fixed: NDArray[np.int32], colour: Colour) -> None:
         """Fill a convex polygon given in fixed-point pixels."""
-        ink = (int(colour[2]), int(colour[1]), int(colour[0]), 255)
-        cv2.fillConvexPoly(self.image, fixed, ink, cv2.LINE_AA, SHIFT)
+        cv2.fillConvexPoly(self.image, fixed, self._ink(colour), cv2.LINE_AA, SHIFT)
         if self.mask is not None:
             cv2.fillConvexPoly(self.mask, fixed, self.mask_ink, cv2.LINE_8, SHIFT)
 
@@ -193,7 +193,7 @@ class Canvas:
         for rims, inks in self.shaded(forms)[0]:
             self.shades(rims, inks)
 
-    def shades(self, rims: NDArray[np.int32], inks: Sequence[tuple[int, int, int, int]]) -> None:
+    def shades(self, rims: NDArray[np.int32], inks: Sequence[Ink]) -> None:
         """Nested outlines (shades, points, 2), the largest first."""
         for rim, ink in zip(rims, inks, strict=True):
             cv2.fillConvexPoly(self.image, rim, ink, cv2.LINE_AA, SHIFT)
@@ -224,7 +224,7 @@ class Canvas:
         counts = np.minimum(forms.most[parts], _counts(biggest[parts]))
         rims = self._rims(forms, parts, counts, spots, sizes)
         for k, part in enumerate(parts):
-            inks = _inks(forms.colours[part], int(counts[k]), forms.gloss[part])
+            inks = _inks(forms.colours[part], int(counts[k]), forms.gloss[part], self._ink)
             made[forms.stage_of[forms.groups[part]]].append((rims[k], inks))
         return made
 
@@ -305,9 +305,8 @@ def _steps(count: int, gloss: float) -> tuple[NDArray[np.float64], NDArray[np.fl
 
 
 @functools.cache
-def _inks(colour: Colour, count: int, gloss: float) -> list[tuple[int, int, int, int]]:
-    tones = [tone(colour, float(b)) for b in _steps(count, gloss)[1]]
-    return [(int(blue), int(green), int(red), 255) for red, green, blue in tones]
+def _inks(colour: Colour, count: int, gloss: float, ink: Callable[[Colour], Ink]) -> list[Ink]:
+    return [ink(tone(colour, float(b))) for b in _steps(count, gloss)[1]]
 
 
 def _fixed(pixels: Points) -> NDArray[np.int32]:

@@ -10,8 +10,9 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from ribalta.standins.hall.paint import Colour, SoftForms, tone
+from ribalta.standins.hall.paint import SoftForms, tone
 from ribalta.standins.hall.plan import HOST_SPOTS, JURORS, JURY_X, POTTER_Y, POTTERS, TABLE_TOP, WHEEL_TOP, WHEEL_Y
+from ribalta.standins.hall.values import Colour
 from ribalta.standins.hall.view import Points
 
 UP = np.array([0.0, 0.0, 1.0])

@@ -13,9 +13,10 @@ from dataclasses import dataclass, replace
 import cv2
 import numpy as np
 
-from ribalta.standins.hall.paint import Canvas, Image
+from ribalta.standins.hall.paint import Canvas
 from ribalta.standins.hall.people import STAGES, Moment
 from ribalta.standins.hall.room import Room
+from ribalta.standins.hall.values import Image, values_of
 from ribalta.standins.hall.view import Mount, View
 
 MARGIN = 1.16
@@ -26,6 +27,8 @@ COARSE_STEP_DEG = 35.0
 
 @dataclass
 class _Layer:
+    """`image` is painted in blue, green and red; when it is finished it is a sensor's values."""
+
     view: View
     image: Image
     mask: Image
@@ -52,7 +55,7 @@ class _Layer:
         """Paint until the time has come; True when the layer is finished."""
         while self.steps is not None and time.monotonic() < until_s:
             if next(self.steps, self) is self:
-                self.steps = None
+                self.steps, self.image = None, values_of(self.image)
         return self.steps is None
 
 
@@ -102,7 +105,8 @@ class HallPicture:
         self._still: tuple[View, Image, Image] | None = None
 
     def paint(self, view: View, moment: Moment, out: Image, goal: View | None = None) -> None:
-        """Fill `out` (height, width, 4) with a view of a moment. `goal` is where a travelling head will come to."""
+        """Fill `out`, (height, width, 3) values of a sensor, with a view of a moment. `goal` is where a travelling head
+        will come to."""
         room, mask = self._background(view, goal)
         out[:] = room
         canvas = Canvas(view, out)

@@ -1,6 +1,6 @@
 """Where everything in the Clay Cup hall stands: metres, x east, y north; the audience sits to the south."""
 
-from ribalta.standins.hall.paint import Colour
+from ribalta.standins.hall.values import Colour
 
 BANNER = "CLAY CUP   ·   THE THROWING FINAL   ·   LIVE"
 WEST, EAST, SOUTH, NORTH, HIGH = -9.0, 9.0, -9.0, 8.0, 6.2

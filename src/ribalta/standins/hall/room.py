@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from ribalta.standins.hall import furniture
 from ribalta.standins.hall import textures as tx
 from ribalta.standins.hall.furniture import Piece, east, north, rectangle, up
-from ribalta.standins.hall.paint import Canvas, Colour, Image, pyramid
+from ribalta.standins.hall.paint import Canvas, pyramid
 from ribalta.standins.hall.people import seated_trunks
 from ribalta.standins.hall.plan import (
     BANNER,
@@ -28,6 +28,7 @@ from ribalta.standins.hall.plan import (
     WEST,
     WHEEL_Y,
 )
+from ribalta.standins.hall.values import Colour, Image
 from ribalta.standins.hall.view import Points
 
 Shade = NDArray[np.float32]

@@ -4,7 +4,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from ribalta.standins.hall.paint import Colour, Image
+from ribalta.standins.hall.values import Colour, Image
 
 _FACE = cv2.FontFace("sans")
 
