@@ -244,6 +244,36 @@ def test_a_take_at_the_end_of_a_wait_is_on_air_at_once_and_not_a_frame_later():
     assert not mixer.record[0].on_clock, "it went out before the clock's next frame was due"
 
 
+class _Pressed(Still):
+    """While its picture is fetched, something is pressed."""
+
+    press = None
+
+    def best(self) -> Frame:
+        press, self.press = self.press, None
+        if press is not None:
+            press()
+        return super().best()
+
+
+def test_a_take_that_would_make_the_clocks_frame_late_goes_out_right_after_it():
+    sources = {"c1": _Pressed(40), "c2": Still(100)}
+    mixer = Mixer(sources, lambda _: None)
+    mixer.follow(ProgramPlan(program=Shot("c1")))
+    mixer.round(0, time.monotonic())
+    mixer._wake.clear()
+    mixer.record.clear()
+    mixer._costs_s.extend([10.0] * 5)  # a frame takes far longer than there is time for another one
+    sources["c1"].press = lambda: mixer.follow(ProgramPlan(program=Shot("c2")))
+    due_s = time.monotonic() + 0.02
+    mixer.round(1, due_s)
+    (clocked,) = mixer.record
+    assert (clocked.plan.program, clocked.on_clock) == (Shot("c1"), True)
+    mixer.round(2, due_s + 0.5)
+    assert mixer.record[1].plan.program == Shot("c2")
+    assert not mixer.record[1].on_clock, "it did not wait for the clock's next frame"
+
+
 def test_whoever_can_wait_waits_for_the_frame_that_a_take_asks_for(mixer):
     mixer.follow(ProgramPlan(program=Shot("c1")))
     until(lambda: not mixer.composing)

@@ -1,5 +1,7 @@
 """The parts of Air by themselves: keys, lamps, board and lines, on a hand-wound show without devices."""
 
+import time
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -17,11 +19,13 @@ from ribalta.demo.portraits import press
 from ribalta.desk.air import board as board_module
 from ribalta.desk.air.heads import Head, paint_corner, paint_head
 from ribalta.desk.air.layout import SCENES, TilePlace, caption, laid_out
+from ribalta.desk.air.side import Side
 from ribalta.desk.air.then import landing_words, outlook
 from ribalta.desk.painting import look
 from ribalta.desk.painting.two_lines import broken
 from ribalta.desk.widgets import footlights
 from ribalta.desk.widgets.footlights import Footlights, Tally
+from ribalta.desk.widgets.lists.cells import Cell
 from ribalta.desk.window import Window
 from tests.core.hand_wound import small_show
 from tests.desk.hand_wound import HandWoundSession, opened
@@ -407,3 +411,48 @@ def test_a_cameras_picture_is_turned_once_however_often_it_is_painted(window, ha
     assert bridge.picture_of("c2").width() == 80
     del pictures.shown["c2"]
     assert bridge.picture_of("c2") is None
+
+
+def test_the_column_beside_the_board_paints_what_has_changed_and_nothing_else(window, hall, monkeypatch):
+    side, painted = window.air.side, list[str]()
+
+    def watched(event) -> list[Cell]:
+        cells = Side.to_paint(side, event)
+        painted.extend(cell.words for cell in cells)
+        return cells
+
+    monkeypatch.setattr(side, "to_paint", watched)
+    side.update()
+    QApplication.processEvents()
+    assert {"Over the picture", "Sound", "Clear", "Black", "Card"} <= set(painted)
+    painted.clear()
+    window.bridge.changed.emit()
+    QApplication.processEvents()
+    assert painted == []
+    hall.press("B")
+    window.bridge.changed.emit()
+    QApplication.processEvents()
+    assert painted == ["Black"]
+    painted.clear()
+    window.resize(window.width() + 60, window.height() + 90)
+    QApplication.processEvents()
+    assert len(painted) == len(side.cells()), "all of them are elsewhere"
+
+
+def test_what_happened_is_drawn_at_once_or_with_the_live_pictures_that_would_be_late_by_it(window):
+    bridge, drawn = window.bridge, list[str]()
+    bridge.changed.connect(lambda: drawn.append("what happened"))
+    bridge.tick.connect(lambda: drawn.append("pictures"))
+    bridge._due_s = time.monotonic() + 10
+    bridge._after_event()
+    assert drawn == ["what happened"]
+    drawn.clear()
+    bridge._ticks = 1  # not the one that draws all, whatever happened
+    bridge._due_s = time.monotonic() + 0.001
+    bridge._after_event()
+    assert drawn == []
+    bridge._on_timer()
+    assert drawn == ["what happened", "pictures"]
+    drawn.clear()
+    bridge._on_timer()
+    assert drawn == ["pictures"]
