@@ -91,7 +91,7 @@ def _line(name: str, build: Build) -> Path:
 
 def _showing(build: Build, name: str, room: Room, sizes: Sizes) -> Showing:
     tilts = (0, 1, 2) if build.mount.hung else (0, -1)
-    coarse = CoarseLayers(room, build.mount, tilts if build.steered else ())
+    coarse = CoarseLayers(room, build.mount, tilts if build.steered and sizes == SIZES else ())
     body = Body(Head(build, time.monotonic())) if build.steered else None
     file = FrameFile(f"{name}-{build.number}", sizes)
     return Showing(build, file, HallPicture(room, coarse), HallPicture(room, coarse), coarse, body)
@@ -176,7 +176,8 @@ def run(
     """Run until SIGTERM, SIGINT or the end of the process `parent`, if one is given. Prints the announcement first.
     `cameras` describes others than those of the Clay Cup; see `plans`. `stamp`: the time is in every picture;
     `keep_up`: they do not give way to whoever uses them, people in the hall move once a second only, and
-    pictures are smaller, so that they are in time on a machine that has much to do."""
+    pictures are smaller and smeared where a head has only just come to, so that they are in time on a machine that has
+    much to do."""
     cv2.setNumThreads(1)
     sys.setswitchinterval(0.001)
     stopping = threading.Event()

@@ -58,6 +58,11 @@ def attempt(
         return turned_down(before, f"{words}: {why_not(error)}."), words, None
 
 
+def last_take(state: LiveState) -> int | None:
+    """The number of the run that took what is on air; None when nothing was taken, or nobody knows."""
+    return (state.program.records[-1].run_id or None) if state.program.records else None
+
+
 def run_of(number: int, now_s: float, cause: Cause, action_id: str, words: str, outcome: Outcome) -> ActionRan:
     """What ran, as a line of the history; `words` say what was done."""
     said = [e.sentence for e in outcome.events if isinstance(e, Notice) and e.severity is Severity.REFUSED]

@@ -15,7 +15,7 @@ from ribalta.core.engine import deadlines, mishaps
 from ribalta.core.engine.actions import guests
 from ribalta.core.engine.actions.cameras import steering
 from ribalta.core.engine.aftermath import with_followers
-from ribalta.core.engine.attempt import as_one_edit, asker, attempt, moved, playlist_ran, run_of
+from ribalta.core.engine.attempt import as_one_edit, asker, attempt, last_take, moved, playlist_ran, run_of
 from ribalta.core.engine.automation import macro_runner, playlist_runner, triggers
 from ribalta.core.engine.automation.macro_recorder import with_call
 from ribalta.core.engine.catalogue import CATALOGUE, Catalogue
@@ -221,12 +221,8 @@ class Engine:
 
     # What is due
 
-    @property
-    def _last_take(self) -> int | None:
-        return (self.state.program.records[-1].run_id or None) if self.state.program.records else None
-
     def _end_change(self, due_s: float) -> None:
-        self._accept(switching.end_change(self.state, due_s), due_s, self._last_take, 1)
+        self._accept(switching.end_change(self.state, due_s), due_s, last_take(self.state), 1)
 
     def _release(self, due_s: float) -> None:
         """A held take goes: on behalf of what asked for it."""

@@ -157,7 +157,7 @@ class Canvas:
             return
         size = float(radii.max()) * self.view.focal / float(middle[1])
         shares, brightness = _steps(min(6, int(_counts(size))), gloss)
-        ring = RING if size > 12 else RING[::2] if size > 4 else RING[::4]
+        ring = RING if size > 24 else RING[::2] if size > 6 else RING[::4]
         if size < 9 and len(profile) > 5:
             profile = profile[:: 2 if len(profile) % 2 else 3]
             heights, radii = profile[:, 1], profile[:, 0]

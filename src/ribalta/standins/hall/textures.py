@@ -33,8 +33,8 @@ def _grain(shape: tuple[int, int], rng: np.random.Generator, along: bool) -> NDA
 
 
 def lit(image: Image, light: NDArray[np.float32]) -> Image:
-    four = cv2.merge([light, light, light, np.ones_like(light)])
-    cv2.multiply(image, four, image, dtype=cv2.CV_8U)
+    for k, plane in enumerate(cv2.split(image)[:3]):
+        cv2.insertChannel(cv2.multiply(plane, light, dtype=cv2.CV_8U), image, k)
     return image
 
 
