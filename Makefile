@@ -14,7 +14,8 @@ demo: setup
 # What needs no time of its own runs beside all others, which often wait, with what is left of the machine.
 BESIDE := tests/core tests/survey tests/devices/test_hostile_bytes.py tests/abuse/test_engine_poison.py \
 	tests/desk/test_every_view.py tests/desk/test_any_show.py tests/desk/test_check_view.py \
-	tests/desk/test_guide_line.py tests/desk/input/test_keys_everywhere.py
+	tests/desk/test_guide_line.py tests/desk/input/test_keys_everywhere.py tests/desk/test_rig_parts.py \
+	tests/desk/test_prompt_parts.py
 test: setup-tests
 	@mkdir -p build; export QT_QPA_PLATFORM=offscreen; \
 	(nice -n 19 $(VENV)/python -m pytest -m "not alone" $(BESIDE)) > build/beside.txt 2>&1 & beside=$$!; \

@@ -13,6 +13,7 @@ from PySide6.QtWidgets import QApplication
 
 from ribalta.demo.children import StandIns
 from ribalta.desk.widgets.style import dress
+from ribalta.media.library.drawing_process import DrawingProcess
 from tests.depth import DEPTH
 from tests.stalls import pytest_runtest_protocol, pytest_terminal_summary  # noqa: F401  (hooks)
 
@@ -76,6 +77,22 @@ def a_desk_of_its_own(tmp_path_factory):
     """What belongs to a desk (its shortcuts, its token) is not that of whoever runs the tests."""
     os.environ["XDG_CONFIG_HOME"] = str(tmp_path_factory.mktemp("config"))
     os.environ["XDG_STATE_HOME"] = str(tmp_path_factory.mktemp("state"))
+
+
+class LentDrawing(DrawingProcess):
+    """It goes on for the next session; one that has died is made anew, as ever."""
+
+    def close(self) -> None: ...
+
+
+@pytest.fixture(autouse=True, scope="session")
+def one_that_draws():
+    """One process draws for all sessions of a run: to make one for each would take half a second."""
+    lent = LentDrawing()
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr("ribalta.media.library.library.DrawingProcess", lambda: lent)
+        yield
+    DrawingProcess.close(lent)
 
 
 @pytest.fixture(scope="session")

@@ -53,7 +53,7 @@ def test_a_desks_shortcuts_are_there_again_in_the_next_show(start):
     assert [s.control for s in read_shortcuts(desk_path())] == ["key K"]
     second = start(SHOW.model_copy(update={"title": "Another"}))
     second.controls.work("key K", True)
-    wait_for(lambda: second.state.program.black.black)
+    wait_for(lambda: second.state.program.black.black and second.history.lines)
     assert second.history.lines[-1].cause.words == "K"
 
 
