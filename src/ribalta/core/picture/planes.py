@@ -27,7 +27,7 @@ def bytes_of(width: int, height: int) -> int:
     return width * height + 2 * half(width) * half(height)
 
 
-@dataclass(slots=True, eq=False)  # frozen, it would take three times as long to make
+@dataclass(slots=True, eq=False, weakref_slot=True)  # frozen, it would take three times as long to make
 class Picture:
     """`y` is (height, width), `u` and `v` are half of each, rounded up. `whole` are all three, one after the other, if
     they lie so in memory. One that is `lent` is overwritten later: copy it to keep it. Two pictures are the same only

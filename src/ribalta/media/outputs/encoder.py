@@ -13,10 +13,11 @@ from av.audio.stream import AudioStream
 from av.video.codeccontext import VideoCodecContext
 from av.video.frame import PictureType
 
-from ribalta.core.picture.planes import Picture
-from ribalta.core.picture.scaling import scaled
+from ribalta.core.picture.planes import BLACK, Picture
+from ribalta.core.picture.scaling import WHOLE, scale
 from ribalta.core.sound.levels import RATE, Samples
 from ribalta.media.colour import tag
+from ribalta.media.outputs.frame_pool import FramePool
 from ribalta.media.outputs.muxer import SOUND_BASE, Packet, sound_like
 
 
@@ -95,6 +96,7 @@ class Fitter:
     """From what is composed to what is encoded, once for all who want the same frame. For the mixer's thread."""
 
     def __init__(self) -> None:
+        self.pool = FramePool()
         self._last: tuple[int, str, tuple[int, int]] | None = None
         self._made = Picture.plain(2, 2)
 
@@ -102,5 +104,11 @@ class Fitter:
         """One of its own, of a (width, height); nothing at all is black."""
         if self._last != (tick, what, size):
             self._last = (tick, what, size)
-            self._made = scaled(picture, size) if picture is not None else Picture.plain(*size)
+            self._made = self.pool.picture(size)
+            if picture is None:
+                self._made.fill(BLACK)
+            elif picture.size == size:
+                self._made.take(picture)
+            else:
+                scale(picture, WHOLE, self._made)
         return self._made

@@ -191,6 +191,7 @@ class Encoding:
     # Its thread
 
     def _run(self) -> None:
+        self._fitter.pool.prepare(self.size)
         give_way()
         try:
             while not self._encode_some(None):

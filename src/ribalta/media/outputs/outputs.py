@@ -208,6 +208,8 @@ class ProgramOutputs:
             self._encodings = [encoding for encoding in self._encodings if encoding in wanted]
             virtual = [self._virtual] if self._virtual is not None and not self._virtual.stopped else []
             self._mixer.taps = (*self._encodings, *self._tests, *virtual)
+            if not self._mixer.taps:
+                self._fitter.pool.clear()
             heard = (encoding for encoding in (*self._encodings, *self._tests) if encoding.sound)
             self._sound.taps = (*heard, *self._hearers)
 
