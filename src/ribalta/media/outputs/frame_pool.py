@@ -1,5 +1,5 @@
 """Memory for frames that wait for an encoder. It is used again: to get new memory from a system can take many times as
-long as writing to it (10 to 30 ms for a frame of 1920x1080 were seen), and whoever composes would have to wait for that.
+long as writing to it (10 to 30 ms for a frame of 1920x1080 were seen), and whoever composes would wait for that.
 """
 
 import weakref
