@@ -5,10 +5,9 @@ something has changed: most cameras stand still most of the time.
 """
 
 from PySide6.QtCore import QPoint, QRectF, Qt, Signal
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPixmap, QResizeEvent
+from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPixmap, QRegion, QResizeEvent
 from PySide6.QtWidgets import QWidget
 
-from ribalta.core.engine.actions.board import BANK
 from ribalta.core.engine.state.live import SCENE_ROW, LiveState
 from ribalta.core.ports.shots import Shot
 from ribalta.core.show.automation.calls import Call
@@ -27,7 +26,7 @@ from ribalta.desk.widgets import footlights
 from ribalta.desk.words.framing_words import badge
 
 LONG_PRESS_MS, RING_AFTER_MS, ON_ITS_WAY_S = 700, 300, 1.0
-NO_CAMERAS = "This show has no cameras yet: add them in Rig (F2)."
+AROUND, LAMPS_TALL = 4, 10  # pixels around a place that are painted with it; below a live picture
 
 
 class Board(QWidget):
@@ -49,6 +48,7 @@ class Board(QWidget):
         self._still = QPixmap()
         self._painted: dict[str, tuple[object, ...]] = {}  # what each row was looked through for
         self._drawn: dict[tuple[float, float], Tile | Head | str] = {}  # what is painted, by where it is
+        self._anew = QRegion()  # what was painted anew
         self._heads: dict[TilePlace, Head] = {}
         self._lights: dict[TilePlace, footlights.Footlights] = {}
         self._missing = False
@@ -144,17 +144,17 @@ class Board(QWidget):
             self._still.setDevicePixelRatio(ratio)
             self._still.fill(look.NIGHT)
             self._painted, self._drawn, self._heads = {}, {}, {}
+            self._anew = QRegion(self.rect())
         state, now_s = self._bridge.state, self._bridge.now_s
         painter = QPainter(self._still)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if not state.show.cameras:
-            painter.setPen(look.SOFT)
-            painter.setFont(look.font(16))
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, NO_CAMERAS)
+            headings.nothing(painter, QRectF(self.rect()))
         else:
             self._refresh_parts(painter, layout, state, now_s)
         painter.end()
-        self.update()
+        self.update(self._anew)
+        self._anew = QRegion()
 
     def _refresh_parts(self, painter: QPainter, layout: Layout, state: LiveState, now_s: float) -> None:
         rows = {place.camera for place in layout.tiles}
@@ -206,20 +206,16 @@ class Board(QWidget):
         if self._drawn.get(key) == says:
             return False
         self._drawn[key] = says
+        self._anew += area.adjusted(-AROUND, -AROUND, AROUND, AROUND).toAlignedRect()
         return True
 
     def _paint_camera(self, painter: QPainter, layout: Layout, camera: Camera, state: LiveState, now_s: float) -> None:
         place = TilePlace(camera.number)
         lights = self._lights[place] = footlights.of_camera(state, camera.id, now_s)
-        head = self._heads[place] = head_of(state, camera, lights, self._key_of(state, camera), self._bridge.now_s)
+        head = self._heads[place] = head_of(state, camera, lights, self._bridge.now_s)
         area = layout.heads[place]
         if self._changed(area, head):
             paint_head(painter, area, layout.live_area(place), head, not camera.steered)
-
-    def _key_of(self, state: LiveState, camera: Camera) -> str:
-        """The number key of a camera in the bank that is shown, where it is not the camera's number."""
-        key = camera.number - state.desk.bank * BANK
-        return str(key) if state.desk.bank and 1 <= key <= BANK else ""
 
     def _row(self, painter: QPainter, layout: Layout, camera: Camera, state: LiveState, now_s: float) -> None:
         for k, letter in enumerate(LETTERS):
@@ -289,7 +285,7 @@ class Board(QWidget):
             layout = self.layout_now
             for place in layout.heads:
                 if place.camera != SCENES:
-                    self.update(layout.live_area(place).adjusted(0, 0, 0, 10).toAlignedRect())
+                    self.update(layout.live_area(place).adjusted(0, 0, 0, LAMPS_TALL).toAlignedRect())
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter, layout = QPainter(self), self.layout_now
@@ -298,8 +294,11 @@ class Board(QWidget):
             camera = layout.camera_of(place) if place in layout.heads else None
             if camera is None:
                 continue
+            live = layout.live_area(place)
+            if not event.region().intersects(live.adjusted(0, 0, 0, LAMPS_TALL).toAlignedRect()):
+                continue
             self._bridge.give_way()
-            live, image = layout.live_area(place), self._bridge.picture_of(camera.id)
+            image = self._bridge.picture_of(camera.id)
             age_s = self._bridge.old_picture_s(camera.id)
             paint_live(painter, live, image, self._lights[place], age_s)
             if camera.steered:

@@ -9,6 +9,7 @@ from ribalta.core.show.document.model import LETTERS
 from ribalta.desk.air.layout import Layout
 from ribalta.desk.painting import look
 
+NO_CAMERAS = "This show has no cameras yet: add them in Rig (F2)."
 NO_SCENES = "No scenes yet. Select them with 0; then Shift+Q stores what is on air, with all that lies over it."
 
 
@@ -31,6 +32,13 @@ def scenes(layout: Layout, state: LiveState, here: int) -> str:
     more = 0 if large else here - layout.scene_letters
     how = "0 shows all" if layout.wall else "make the window wider"
     return f"Scenes{f' · {more} more: {how}' if more > 0 else ''}" if state.show.scenes else NO_SCENES
+
+
+def nothing(painter: QPainter, area: QRectF) -> None:
+    """Where the cameras would be."""
+    painter.setPen(look.SOFT)
+    painter.setFont(look.font(16))
+    painter.drawText(area, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, NO_CAMERAS)
 
 
 def paint(painter: QPainter, area: QRectF, bold: str, said: str, selected: bool) -> None:

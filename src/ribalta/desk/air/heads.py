@@ -6,6 +6,7 @@ from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QColor, QFontMetrics, QImage, QPainter, QPen
 
 from ribalta.core.base.spans import span_words
+from ribalta.core.engine.actions.board import BANK
 from ribalta.core.engine.state.live import LiveState
 from ribalta.core.ports.shots import LandingState
 from ribalta.core.show.document.model import Camera
@@ -36,7 +37,7 @@ class Head:
     holder: str = ""
 
 
-def head_of(state: LiveState, camera: Camera, lights: footlights.Footlights, key: str, now_s: float) -> Head:
+def head_of(state: LiveState, camera: Camera, lights: footlights.Footlights, now_s: float) -> Head:
     live = state.live(camera.id)
     framing = state.show.framing(live.goal_framing_id or "")
     blind = blind_words(state, camera)
@@ -57,13 +58,19 @@ def head_of(state: LiveState, camera: Camera, lights: footlights.Footlights, key
         camera.number,
         camera.name,
         state.desk.row == camera.id,
-        key,
+        _key_of(state, camera),
         lights.tally,
         words,
         "" if words or wrong else status,
         wrong,
         holder.initial if holder is not None else "",
     )
+
+
+def _key_of(state: LiveState, camera: Camera) -> str:
+    """The number key of a camera in the bank that is shown, where it is not the camera's number."""
+    key = camera.number - state.desk.bank * BANK
+    return str(key) if state.desk.bank and 1 <= key <= BANK else ""
 
 
 def paint_head(painter: QPainter, area: QRectF, live: QRectF, head: Head, fixed: bool) -> None:
