@@ -37,13 +37,16 @@ class StoredPictures:
         return self._made[key]
 
     def soon(self, name: str | None, width: int, height: int) -> QPixmap | None:
-        """The same if it is made already; else it is made when there is time for it (`make_one`)."""
+        """The same if it is made already; else it is made when there is time for it (`make_one`): what is waited for, and
+        so asked for again, comes before what was asked for once."""
         if name is None:
             return None
         key = (name, width, height)
         if key in self._made:
             return self.now(*key)
-        if len(self._wanted) < MOST:
+        if key in self._wanted:
+            self._wanted.move_to_end(key, last=False)
+        elif len(self._wanted) < MOST:
             self._wanted[key] = None
         return None
 

@@ -23,6 +23,7 @@ from ribalta.desk.air.side import Side
 from ribalta.desk.air.then import landing_words, outlook
 from ribalta.desk.painting import look
 from ribalta.desk.painting.two_lines import broken
+from ribalta.desk.stored_pictures import StoredPictures
 from ribalta.desk.widgets import footlights
 from ribalta.desk.widgets.footlights import Footlights, Tally
 from ribalta.desk.widgets.lists.cells import Cell
@@ -411,6 +412,21 @@ def test_a_cameras_picture_is_turned_once_however_often_it_is_painted(window, ha
     assert bridge.picture_of("c2").width() == 80
     del pictures.shown["c2"]
     assert bridge.picture_of("c2") is None
+
+
+def test_stored_pictures_that_are_waited_for_come_before_those_that_are_only_prepared(app):
+    read = list[str]()
+    stored = StoredPictures(lambda name: read.append(name))
+    prepared, shown = [f"prepared {k}" for k in range(30)], [f"shown {k}" for k in range(5)]
+    for _ in range(2):  # at each look what is shown is asked for again
+        for name in shown:
+            assert stored.soon(name, 64, 36) is None
+        for name in prepared:
+            stored.soon(name, 64, 36)
+        prepared = []
+    assert not stored.make_one()
+    assert set(read[:5]) == set(shown)
+    assert len(read) == 35
 
 
 def test_the_column_beside_the_board_paints_what_has_changed_and_nothing_else(window, hall, monkeypatch):
