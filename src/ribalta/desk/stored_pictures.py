@@ -37,8 +37,8 @@ class StoredPictures:
         return self._made[key]
 
     def soon(self, name: str | None, width: int, height: int) -> QPixmap | None:
-        """The same if it is made already; else it is made when there is time for it (`make_one`): what is waited for, and
-        so asked for again, comes before what was asked for once."""
+        """The same if it is made already; else it is made when there is time (`make_one`): what is waited for, and so
+        asked for again, comes first."""
         if name is None:
             return None
         key = (name, width, height)

@@ -416,7 +416,7 @@ def test_a_cameras_picture_is_turned_once_however_often_it_is_painted(window, ha
 
 def test_stored_pictures_that_are_waited_for_come_before_those_that_are_only_prepared(app):
     read = list[str]()
-    stored = StoredPictures(lambda name: read.append(name))
+    stored = StoredPictures(read.append)
     prepared, shown = [f"prepared {k}" for k in range(30)], [f"shown {k}" for k in range(5)]
     for _ in range(2):  # at each look what is shown is asked for again
         for name in shown:

@@ -218,7 +218,7 @@ class OutputsPage(QWidget):
                 how += f", ended{': ' if one.trouble else ''}{one.trouble}"
             elif one.minutes_left is not None:
                 how += f", {span_words(60 * one.minutes_left)} left on the disk"
-            lost = f", {one.lost} frames lost" if one.lost else ""
+            lost = f", {one.lost} frame{'s' if one.lost != 1 else ''} lost" if one.lost else ""
             lines.append(f"{called}: {how}{lost}\n{one.path.name}, H.264 {one.profile}")
         if not lines:
             return "Nothing is being recorded." + (f" {state.output('recording').trouble}").rstrip()
