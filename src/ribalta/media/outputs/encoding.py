@@ -191,9 +191,9 @@ class Encoding:
     # Its thread
 
     def _run(self) -> None:
-        self._fitter.pool.prepare(self.size)
-        give_way()
         try:
+            self._fitter.pool.prepare(self.size)
+            give_way()
             while not self._encode_some(None):
                 self._keep_up()
         except Exception as error:  # the show must go on
