@@ -9,6 +9,7 @@ def put_off() -> None:
 
 
 def begin() -> None:
-    """From now on, and again when a show has been loaded; what is there so far is not looked through again."""
+    """From now on, and again when a show or libraries have been loaded; what is there so far is not looked through
+    again."""
     gc.freeze()
     gc.enable()

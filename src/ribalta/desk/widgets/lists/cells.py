@@ -37,8 +37,7 @@ class Cell:
 
 
 class Cells(QWidget):
-    """`cells()` says what there is now; what is painted is what was asked for last. `refresh` paints what
-    has changed."""
+    """`cells()` says what there is now. What is painted is what was asked for last; `refresh` paints what differs."""
 
     def __init__(self, bridge: Bridge) -> None:
         super().__init__()
