@@ -1,5 +1,6 @@
 """The program picture: what goes out, at once and whatever fails."""
 
+import sys
 import threading
 import time
 
@@ -15,6 +16,7 @@ from ribalta.media.program.mixer import Mixer
 from ribalta.media.sources.shared_picture import SharedPicture
 from ribalta.standins.frames import SIZES, FrameFile, sweep
 from ribalta.standins.head import Stand
+from ribalta.workers.interpreter import SOON_S, USUAL_S
 from tests.pictures import grey, level
 
 pytestmark = pytest.mark.alone
@@ -204,6 +206,7 @@ def test_whoever_paints_waits_while_a_frame_is_composed_and_not_longer(pair):
     try:
         assert inside.wait(5)
         assert not mixer._free.is_set()
+        assert sys.getswitchinterval() == pytest.approx(SOON_S)  # it gets the interpreter from others soon
         threading.Timer(0.002, go_on.set).start()
         mixer.give_way()
         assert go_on.is_set()  # it was waited for
@@ -211,6 +214,7 @@ def test_whoever_paints_waits_while_a_frame_is_composed_and_not_longer(pair):
         go_on.set()
         mixer.stop()
     assert mixer._free.is_set()
+    assert sys.getswitchinterval() == pytest.approx(USUAL_S)
 
 
 def test_a_clip_that_is_cut_to_while_it_is_opened_is_no_black_flash():

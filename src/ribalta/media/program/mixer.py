@@ -27,6 +27,7 @@ from ribalta.media.program.shapes import Composed, FrameConsumer, LibraryPicture
 from ribalta.media.sources.guarded import Guarded
 from ribalta.media.sources.source import LATE_AFTER_S, Frame, FrameSource
 from ribalta.workers.crew import Crew
+from ribalta.workers.interpreter import handed_over_soon
 from ribalta.workers.priorities import go_first
 
 FIRST_AHEAD, LEAST_AHEAD, MOST_AHEAD = 0.6, 0.3, 0.8  # of a frame: begun so long before it is due, to go out evenly
@@ -312,7 +313,8 @@ class Mixer:
         """A frame in the next buffer, which nobody looks at yet; None when it was given up."""
         self._free.clear()
         try:
-            return self._compose_next(given_up)
+            with handed_over_soon():
+                return self._compose_next(given_up)
         finally:
             self._free.set()
 
