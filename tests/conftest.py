@@ -8,14 +8,25 @@ from collections import Counter
 
 import pytest
 from hypothesis import settings
+from hypothesis.internal.conjecture import providers
+
+# isort: off
+import ribalta.server.session  # noqa: F401  (before Qt, which reads the source of each module that is loaded after it)
+
+# isort: on
 from PySide6.QtCore import QEvent
 from PySide6.QtWidgets import QApplication
 
 from ribalta.demo.children import StandIns
 from ribalta.desk.widgets.style import dress
 from ribalta.media.library.drawing_process import DrawingProcess
+from ribalta.workers import garbage
 from tests.depth import DEPTH
 from tests.stalls import pytest_runtest_protocol, pytest_terminal_summary  # noqa: F401  (hooks)
+
+garbage.put_off()  # until all tests are collected
+if DEPTH < 1.0:  # numbers and words of our source are tried only in depth: to read it takes each process seconds
+    providers._get_local_constants = lambda: providers._local_constants
 
 settings.register_profile("suite", deadline=None, derandomize=True, max_examples=max(1, round(30 * DEPTH)))
 settings.load_profile("suite")
@@ -29,8 +40,7 @@ def running() -> Counter[str]:
 def what_is_loaded_is_not_looked_through_again():
     """Modules and models are hundreds of thousands of objects: a collection of garbage would visit each of them. What
     comes later is looked through less often than usual."""
-    gc.collect()
-    gc.freeze()
+    garbage.begin()
     gc.set_threshold(50_000, 20, 100)
 
 

@@ -9,6 +9,7 @@ import math
 import random
 from collections.abc import Callable, Sequence
 from dataclasses import replace
+from functools import cache
 from typing import Any
 
 import cv2
@@ -38,6 +39,7 @@ WIDTH, HEIGHT = 240, 135
 PROFILE = read_profile(SHIPPED / "steered-20x.json")
 
 
+@cache
 def _texture() -> np.ndarray:
     """A tile without seams that has detail at every size."""
     rng, size = np.random.default_rng(4), 1024
@@ -47,7 +49,6 @@ def _texture() -> np.ndarray:
     return np.asarray((tile - tile.min()) / np.ptp(tile), np.float32)
 
 
-TEXTURE = _texture()
 PIXELS = np.stack([*(g.ravel() + 0.5 for g in np.meshgrid(range(WIDTH), range(HEIGHT))), np.ones(WIDTH * HEIGHT)])
 PIXELS = PIXELS.astype(np.float32)
 
@@ -64,7 +65,7 @@ def seen(aim: Aim, hfov_deg: float, hung: bool, bump: tuple[float, float, float]
     tilt = np.degrees(np.arctan2(rays[2], np.hypot(rays[0], rays[1])))
     per_deg = 2.0 ** round(math.log2(WIDTH / hfov_deg))
     x, y = (np.asarray(w * per_deg % 1024, np.float32).reshape(HEIGHT, WIDTH) for w in (pan, -tilt))
-    return np.asarray(cv2.remap(TEXTURE, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_WRAP), np.float32)
+    return np.asarray(cv2.remap(_texture(), x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_WRAP), np.float32)
 
 
 class _Line:

@@ -1,11 +1,12 @@
-"""A window on a show: attached to a server, or (for the manual's pictures) in one process with it."""
+"""A window on a show: attached to a server, or (for the manual's pictures) in one process with it.
+
+What is not Qt's is loaded first: Qt reads the source of each module that is loaded after it.
+"""
 
 import signal
 import sys
 from collections.abc import Callable
 from pathlib import Path
-
-from PySide6.QtWidgets import QApplication
 
 from ribalta.app.server_process import ServerProcess
 from ribalta.attach.remote_show import RemoteShow
@@ -33,6 +34,8 @@ def run_desk(
 ) -> int | tuple[str, ...]:
     """A window until it is closed; `show` is called when everything that a window needs is there. It stands where the
     last one stood, if it `remembers`. Returns an exit code, or the arguments of what is to be opened next."""
+    from PySide6.QtWidgets import QApplication
+
     app = QApplication.instance() or QApplication(sys.argv[:1])
     assert isinstance(app, QApplication)
     dress_as_preferred(app)
