@@ -33,14 +33,15 @@ if [ ${#missing[@]} -gt 0 ]; then
 fi
 
 python=${PYTHON:-}
-for version in 3.13 3.12 3.11; do # the newest that is here and runs
-  [ -n "$python" ] || ! "python$version" -c 'import venv, ensurepip' 2>/dev/null || python=python$version
+# The newest that runs, the system's own before others: it is built with a profile, a fifth faster than a plain build.
+for one in /usr/bin/python3.1{3,2,1} python3.1{3,2,1}; do
+  [ -n "$python" ] || ! "$one" -c 'import venv, ensurepip' 2>/dev/null || python=$one
 done
 [ -n "$python" ] || { echo "Ribalta needs Python 3.11, 3.12 or 3.13, and none is here: sudo apt-get install python3 python3-venv" >&2; exit 1; }
-stamp=.venv/ribalta-$({ "$python" --version; cat pyproject.toml constraints.txt; } | sha256sum | cut -c1-16)
+stamp=.venv/ribalta-$({ "$python" -VV; cat pyproject.toml constraints.txt; } | sha256sum | cut -c1-16)
 if [ ! -e "$stamp" ]; then
   echo "Making .venv (a minute or two, once)"
-  "$python" -m venv .venv
+  "$python" -m venv --clear .venv
   .venv/bin/python -m pip install --quiet --disable-pip-version-check -c constraints.txt -e '.[dev]'
   rm -f .venv/ribalta-*
   touch "$stamp"
