@@ -43,7 +43,8 @@ KINDS = {
     ".ttf": "font/ttf",
     ".svg": "image/svg+xml",
 }
-LARGEST, IDLE_S, HANDSHAKE_S = 8192, 20.0, 5.0
+LARGEST, IDLE_S = 8192, 20.0
+HANDSHAKE_S = 15.0  # what is lost on a bad line is sent again after 1, 2, 4 … seconds
 TICK_S, TELL_EVERY_S, AGAIN_S, ANSWER_WITHIN_S = 0.01, 0.5, 2.0, 3.0
 NOBODY_S = 0.1
 MOST_PAGES_OF_ONE, MOST_PAGES = 4, 40
