@@ -166,6 +166,8 @@ def _contacts(before: LiveState, after: LiveState, known: Index) -> Iterator[Hap
 def set_now(state: LiveState, now_s: float) -> frozenset[str]:
     """Cameras that stand where they were sent, of those that some trigger waits for."""
     triggers = index(state.show).of(WhenKind.SET)
+    if not triggers:
+        return frozenset()
     anyone = any(t.when.item is None for t in triggers)
     ids = {t.when.item.id for t in triggers if t.when.item is not None}
     return frozenset(
