@@ -23,7 +23,7 @@ test: setup-tests
 	nice -n 19 $(PYTEST) -m "not alone" $(BESIDE) > build/beside.txt 2>&1 & beside=$$!; \
 	nice -n 19 sh -c '$(VENV)/ruff check src tests bench && $(VENV)/mypy && $(VENV)/lint-imports' > build/read.txt 2>&1 & \
 	read=$$!; \
-	$(PYTEST) -n 2 --dist loadgroup -m 'not alone' --durations=10 $(addprefix --ignore=,tests/core $(BESIDE)); \
+	$(PYTEST) -n 3 --dist loadgroup -m 'not alone' --durations=10 $(addprefix --ignore=,tests/core $(BESIDE)); \
 	most=$$?; \
 	$(PYTEST) $$(grep -rlE 'mark\.alone' tests --include=test_*.py | sort) -m alone --durations=10; \
 	alone=$$?; \

@@ -25,6 +25,7 @@ from ribalta.core.show.files.journal import journal_path, line_of
 from ribalta.core.show.files.storage import StoredShow, save
 from tests.core.hand_wound import Hall
 
+pytestmark = pytest.mark.usefixtures("app")  # else the papers make one that has no windows, for all that come after
 QUIET = lambda *_: None  # noqa: E731
 
 
