@@ -1,7 +1,7 @@
 """How soon a thread that wants the interpreter gets it from another that is busy in Python.
 
-Short is good for what waits and bad for what is done: each change of hands costs time too, and under a flood of messages
-much of it went into changes. So it is short only while something is late for everybody when it waits.
+Short is good for what waits and bad for what is done: each change of hands costs time too, and under a flood of
+messages much of it went into changes. So it is short only while something is late for everybody when it waits.
 """
 
 import sys
