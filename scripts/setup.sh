@@ -33,7 +33,7 @@ if [ ${#missing[@]} -gt 0 ]; then
 fi
 
 python=${PYTHON:-}
-# The newest that runs, the system's own before others: it is built with a profile, a fifth faster than a plain build.
+# The newest that runs, the system's own before others: Debian's is a fifth faster than a plain build.
 for one in /usr/bin/python3.1{3,2,1} python3.1{3,2,1}; do
   [ -n "$python" ] || ! "$one" -c 'import venv, ensurepip' 2>/dev/null || python=$one
 done
