@@ -96,7 +96,7 @@ def run(takes: int) -> dict[str, Any]:
             before, pressed_s = session.state.run.count, session.clock.now_s()
             press(window, "[" if k % 2 else "]")
             _pump(app, 0.05)
-            ran = next((r for r in session.history.lines[-50:] if r.number > before and r.action == "slide"), None)
+            ran = next((r for r in session.log.history.lines[-50:] if r.number > before and r.action == "slide"), None)
             if ran is not None:
                 spans.append((pressed_s, ran.at_s))
         delays_s, left_out = without_stalls(served.pulse, spans)

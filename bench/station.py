@@ -38,7 +38,9 @@ def run(takes: int) -> dict[str, Any]:
         with served_show("station") as served:
             director = served.show
             code = invited(director, PORT, "deputy")
-            with _station(f"https://{NEAR}:{PORT}/#{code}", director.guests.door.fingerprint, Path(folder)) as socket:
+            with _station(
+                f"https://{NEAR}:{PORT}/#{code}", director.outside.guests.door.fingerprint, Path(folder)
+            ) as socket:
                 found = _direct(director, socket, takes)
     return judged(found, steal())
 

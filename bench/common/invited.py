@@ -13,7 +13,7 @@ def invited(show: RemoteShow, port: int, role: str, **more: Any) -> str:
     """The code of an invitation, at a door that is open now."""
     code = new_code()
     show.act("guests.open", {"on": True, "port": port})
-    wait_for(lambda: bool(show.guests.door.addresses), 20)
+    wait_for(lambda: bool(show.outside.guests.door.addresses), 20)
     show.act("guest.invite", {"name": "Ines", "role": role, "code": hashed(code)} | more)
     wait_for(lambda: bool(show.state.guests.invitations), 5)
     return code

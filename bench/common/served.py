@@ -122,7 +122,7 @@ def _serve(name: str, change: str, socket: Path) -> None:
                     if c.plan.program is not None
                 ]
             elif line.strip() == "osc":
-                incoming = session.messages.station.incoming
+                incoming = session.outside.messages.station.incoming
                 said = [incoming.taken, incoming.dropped]
             print(json.dumps(said), flush=True)
         port.stop()

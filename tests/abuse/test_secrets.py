@@ -55,7 +55,7 @@ def test_what_is_typed_is_kept_apart_and_used(tmp_path, monkeypatch):
         until(lambda: [e for e in said if isinstance(e, Notice) and "Saved" in e.sentence])
     finally:
         session.stop()
-    told = " ".join(map(repr, said)) + " ".join(line.words + line.refused for line in session.history.lines)
+    told = " ".join(map(repr, said)) + " ".join(line.words + line.refused for line in session.log.history.lines)
     files = [p for p in path.parent.iterdir() if p.is_file()]
     content = b"".join(p.read_bytes() for p in files) + load(path).show.model_dump_json().encode()
     for journal in path.parent.glob("*.journal*"):

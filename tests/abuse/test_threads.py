@@ -241,7 +241,7 @@ def test_what_listens_to_a_session_hears_on_the_engines_thread_whoever_speaks():
         session.setup.jobs.find("not an address")
         session.act("framing.rename", {"camera": 2, "letter": "W", "name": "Hands"})
         until(lambda: {"ShowEdited", "ActionRan"} <= {kind for _, kind in where} and len(where) > 5)
-        readers = [session.history.lines for _ in range(200)]
+        readers = [session.log.history.lines for _ in range(200)]
         assert readers[-1]
     finally:
         session.stop()

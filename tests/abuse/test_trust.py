@@ -54,7 +54,7 @@ def test_until_it_is_answered_it_does_none_of_that_and_then_it_is_known(tmp_path
     session.start()
     try:
         assert len(session.file.foreign_deeds) == 6
-        station = session.messages.station
+        station = session.outside.messages.station
         until(lambda: "OSC" in station._opened)
         assert station._opened["OSC"][0][0] == "127.0.0.1"
         assert session.outputs.tally._receivers == ()
@@ -62,7 +62,7 @@ def test_until_it_is_answered_it_does_none_of_that_and_then_it_is_known(tmp_path
         session.act("message.send", {"destination": "d1", "address": "/go"})
         until(lambda: [e for e in said if isinstance(e, Notice) and "comes from elsewhere" in e.sentence])
         assert not session.state.output("stream").on
-        assert not [line for line in session.messages.lines if line.way == "out"]
+        assert not [line for line in session.outside.messages.lines if line.way == "out"]
         session.file.answer_deeds(True)
         until(lambda: session.file.foreign_deeds == () and station._opened.get("OSC", (("",),))[0][0] == "0.0.0.0")
         until(lambda: session.outputs.tally._receivers != ())

@@ -95,9 +95,10 @@ def test_one_steers_and_stores_the_other_takes_and_the_show_outlives_its_server(
         assert each.state.program.on_air == Shot("c2", mine)
         assert each.state.program.records[-1].landed
     turn_until(lambda: first.remote.state.show == second.remote.state.show)
-    turn_until(lambda: all("take" in [ran.action for ran in r.history.lines] for r in (first.remote, second.remote)))
-    turn_until(lambda: len(first.remote.history.lines) == len(second.remote.history.lines))
-    by_desk = {ran.action: ran.cause.desk for ran in first.remote.history.lines}
+    one, other = first.remote.log.history, second.remote.log.history
+    turn_until(lambda: all("take" in [ran.action for ran in log.lines] for log in (one, other)))
+    turn_until(lambda: len(one.lines) == len(other.lines))
+    by_desk = {ran.action: ran.cause.desk for ran in one.lines}
     assert (by_desk["framing.store"], by_desk["take"]) == ("2", "1")
 
     # the server is killed: it is said, it comes back, and everything is as it was

@@ -14,8 +14,7 @@ from ribalta.core.base.clock import Clock
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.engine.controls import Controls, Shortcuts
 from ribalta.core.engine.state.live import LiveState
-from ribalta.core.engine.views.as_run import AsRun
-from ribalta.core.engine.views.history import History
+from ribalta.core.engine.views.show_log import ShowLog
 from ribalta.core.picture.planes import Picture
 from ribalta.core.ports.causes import BY_HAND, Cause
 from ribalta.core.ports.crew import EveningEnd
@@ -138,35 +137,6 @@ class FakeMessages:
 
 
 @dataclass
-class FakeFile:
-    path: Path | None = None
-    unsaved: bool = False
-    saves: int = 0
-    recovery: Recovery | None = None
-    foreign_deeds: tuple[str, ...] = ()
-    pictures: dict[str, bytes] = field(default_factory=dict)
-
-    copies: list[Path] = field(default_factory=list)
-
-    def save(self, path: Path | None = None) -> None:
-        if path is None:
-            self.saves += 1
-        else:
-            self.copies.append(path)
-
-    def picture(self, name: str) -> bytes | None:
-        return self.pictures.get(name)
-
-    def picture_waited_for(self, name: str) -> bytes | None:
-        return self.picture(name)
-
-    def answer_recovery(self, keep: bool) -> None: ...
-
-    def answer_deeds(self, yes: bool) -> None:
-        self.foreign_deeds = () if yes else self.foreign_deeds
-
-
-@dataclass
 class FakeGuests:
     """How the door stands is put into `door` by hand."""
 
@@ -265,12 +235,54 @@ class FakeTransfers:
             self._say(Notice(str(fault), Severity.FAULT))
 
 
+@dataclass
+class FakeFile:
+    transfers: FakeTransfers
+    path: Path | None = None
+    unsaved: bool = False
+    saves: int = 0
+    recovery: Recovery | None = None
+    foreign_deeds: tuple[str, ...] = ()
+    pictures: dict[str, bytes] = field(default_factory=dict)
+
+    copies: list[Path] = field(default_factory=list)
+
+    def save(self, path: Path | None = None) -> None:
+        if path is None:
+            self.saves += 1
+        else:
+            self.copies.append(path)
+
+    def picture(self, name: str) -> bytes | None:
+        return self.pictures.get(name)
+
+    def picture_waited_for(self, name: str) -> bytes | None:
+        return self.picture(name)
+
+    def answer_recovery(self, keep: bool) -> None: ...
+
+    def answer_deeds(self, yes: bool) -> None:
+        self.foreign_deeds = () if yes else self.foreign_deeds
+
+
 class FakePasswords:
     def __init__(self, asked: Asked) -> None:
         self.asked = asked
 
     def keep(self, where: str, user: str, password: str) -> None:
         self.asked.append(("keep_password", where, user, password))
+
+
+@dataclass
+class FakeOutside:
+    messages: FakeMessages = field(default_factory=FakeMessages)
+    guests: FakeGuests = field(default_factory=FakeGuests)
+
+
+@dataclass
+class FakeEvening:
+    readiness: FakeReadiness
+    closing: FakeClosing = field(default_factory=FakeClosing)
 
 
 @dataclass
@@ -283,7 +295,7 @@ class FakeSetup:
 class FakeControls:
     def __init__(self, clock: Clock, state: Callable[[], LiveState], call: Callable[[Call, Cause], None]) -> None:
         self._clock, self._controls = clock, Controls(state, call)
-        self.learning = False
+        self.learning, self.faders = False, FakeFaders()
 
     @property
     def shortcuts(self) -> Shortcuts:
@@ -310,25 +322,20 @@ class HandWoundSession:
         self.clock: Clock = self.hall.clock
         self.asked: Asked = []
         self._listeners: list[Callable[[Event], None]] = []
-        self.media, self.outputs, self.messages, self.file = FakeMedia(), FakeOutputs(), FakeMessages(), FakeFile()
-        self.faders, self.guests = FakeFaders(), FakeGuests()
+        self.media, self.outputs, self.outside = FakeMedia(), FakeOutputs(), FakeOutside()
         self.controls = FakeControls(self.clock, lambda: self.state, self._call)
-        self.readiness, self.closing = FakeReadiness(self.asked), FakeClosing()
+        self.evening = FakeEvening(FakeReadiness(self.asked))
         self.setup = FakeSetup(FakeCameraJobs(self.asked), FakePlacing(self.asked), FakePasswords(self.asked))
         real = Transfers(self, AtOnce(), lambda _: None)
-        self.transfers = FakeTransfers(self.asked, self.say, real)
+        self.file = FakeFile(FakeTransfers(self.asked, self.say, real))
 
     @property
     def state(self) -> LiveState:
         return self.hall.state
 
     @property
-    def history(self) -> History:
-        return self.hall.engine.history
-
-    @property
-    def as_run(self) -> AsRun:
-        return self.hall.engine.as_run
+    def log(self) -> ShowLog:
+        return ShowLog(self.hall.engine.history, self.hall.engine.as_run)
 
     def act(
         self, action_id: str, arguments: Mapping[str, Any], recall_only: bool = False, cause: Cause = BY_HAND

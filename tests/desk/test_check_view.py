@@ -40,7 +40,7 @@ def rows(tree) -> list[str]:
 
 def done(window: Window, session: HandWoundSession) -> tuple[Line, ...]:
     lines = check_lines(session.state, Looked(now_s=1.8e9), lambda error: pytest.fail(repr(error)))
-    session.readiness.now = Progress(lines=lines, at_s=time.time(), edits=session.state.edits.count)
+    session.evening.readiness.now = Progress(lines=lines, at_s=time.time(), edits=session.state.edits.count)
     refresh(window)
     return lines
 
@@ -64,7 +64,7 @@ def test_one_press_checks_and_each_line_leads_to_where_it_is_changed(window, ses
     page.begin.setFocus()
     page.begin.click()
     assert ("check everything",) in session.asked
-    session.readiness.now = Progress(True, "Checking the cameras", 0.4)
+    session.evening.readiness.now = Progress(True, "Checking the cameras", 0.4)
     refresh(window)
     assert (page.begin.isEnabled(), page.stop.isVisible(), page.bar.value()) == (False, True, 400)
     assert check_words(window.bridge) == "Checking, 40%"
@@ -184,12 +184,12 @@ def test_the_evening_ends_by_a_held_press_and_says_what_happened(window, session
     QTest.mouseRelease(page.end, Qt.MouseButton.LeftButton)
     assert len([entry for entry in hall.entries if "evening.end" in str(entry)]) == asked + 1
     steps = tuple(EndingStep(f"k{k}", f"Part {k}", ending, "so it went") for k, ending in enumerate(Ending))
-    session.closing.now = EveningEnd(True, steps)
+    session.evening.closing.now = EveningEnd(True, steps)
     refresh(window)
     assert not page.end.isEnabled()
     assert page.bar.isVisible()
     assert not page.again.isVisible()
-    session.closing.now = replace(session.closing.now, running=False, at_s=time.time())
+    session.evening.closing.now = replace(session.evening.closing.now, running=False, at_s=time.time())
     refresh(window)
     assert page.said.text().startswith("! 1 of 4 could not be ended")
     assert [page.steps.item(k).text()[:1] for k in range(4)] == ["○", "▶", "✓", "!"]

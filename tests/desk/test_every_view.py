@@ -110,10 +110,10 @@ def opened(state: str) -> Window:
         window.bridge.noticed.emit(Notice("Camera 3 does not answer on UDP 52381.", Severity.FAULT))
     if state in ("lost", "long"):  # everything is wrong: no picture, no sound, no answer
         lines = check_lines(session.state, Looked(now_s=1.8e9), lambda error: pytest.fail(str(error)))
-        session.readiness.now = Progress(lines=lines, at_s=1.8e9)
+        session.evening.readiness.now = Progress(lines=lines, at_s=1.8e9)
         said = "3 files of 1 h 12 min in /home/crew/Videos; the last picture of each was read back"
         parts = (EndingStep(str(k), "Cameras to home and standby", e, said) for k, e in enumerate(Ending))
-        session.closing.now = EveningEnd(steps=tuple(parts))
+        session.evening.closing.now = EveningEnd(steps=tuple(parts))
     return window
 
 

@@ -90,7 +90,7 @@ def test_a_macro_is_recorded_retimed_bound_to_a_key_run_and_stopped(open_desk):
     desk.until(lambda: not desk.state.automation.runs and desk.state.program.black.black)
     taken = desk.state.program.records[before:]
     assert [(r.shot.camera_id, r.landed) for r in taken] == [("c2", True)]
-    assert desk.session.history.chain(taken[0].run_id)[0].cause.by is By.KEY
+    assert desk.session.log.history.chain(taken[0].run_id)[0].cause.by is By.KEY
     QTest.keyClick(desk.air, Qt.Key.Key_Semicolon)
     desk.until(lambda: desk.state.automation.runs)
     window.show_view("Cue")
@@ -130,7 +130,7 @@ def framing(desk, camera: int, letter: str) -> str:
 def test_a_midi_note_and_an_osc_message_each_recall_a_framing(standins, open_desk):
     ports = FakePorts("Pads")
     desk = open_desk()
-    station = desk.session.messages.station
+    station = desk.session.outside.messages.station
     station.midi._ports = ports  # this machine has none
     desk.until(desk.all_there)
     desk.until(lambda: bool(ports.opened))
@@ -158,7 +158,7 @@ def test_a_midi_note_and_an_osc_message_each_recall_a_framing(standins, open_des
     # and the stand-ins' own partner, with its own OSC
     standins.send(wire="osc", host="127.0.0.1", port=port, address="/ribalta/ready/framing", arguments=[1, "E"])
     desk.until(lambda: desk.state.program.next.framing_id == framing(desk, 1, "E"))
-    cause = desk.session.history.lines[-1].cause
+    cause = desk.session.log.history.lines[-1].cause
     assert cause.by is By.OSC
 
 
@@ -188,7 +188,7 @@ class Stage:
     """A desk as a stage for `dry_runs`."""
 
     def __init__(self, desk) -> None:
-        self._desk, self.why, self.until = desk, desk.session.history, desk.until
+        self._desk, self.why, self.until = desk, desk.session.log.history, desk.until
 
     @property
     def state(self):

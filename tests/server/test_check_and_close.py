@@ -50,7 +50,7 @@ def begun(tmp_path):
 def test_a_check_comes_to_its_lines_and_one_that_is_called_off_leaves_those(begun, monkeypatch):
     monkeypatch.setattr(readiness_host, "BETWEEN_S", 0.2)
     session = begun(Show(title="Nothing yet"))
-    readiness = session.readiness
+    readiness = session.evening.readiness
     assert readiness.now.at_s == 0
     readiness.begin()
     wait_for(lambda: readiness.now.running and readiness.now.share > 0)
@@ -109,12 +109,12 @@ def test_one_action_ends_the_evening_in_order_and_what_failed_is_tried_again(beg
     session.act("title.switch", {"title": "t1", "on": True})
     session.act("playlist.start", {"playlist": "l1"})
     wait_for(lambda: session.outputs.recordings and session.outputs.recordings[0].seconds > 1.0)
-    assert session.closing.now.steps == ()
+    assert session.evening.closing.now.steps == ()
     wait_for(lambda: session.outputs.tally.troubles)
     session.act("evening.end", {})
-    wait_for(lambda: session.closing.now.running)
-    wait_for(lambda: not session.closing.now.running, 60)
-    steps = {step.key: step for step in session.closing.now.steps}
+    wait_for(lambda: session.evening.closing.now.running)
+    wait_for(lambda: not session.evening.closing.now.running, 60)
+    steps = {step.key: step for step in session.evening.closing.now.steps}
     assert list(steps) == ["runs", "stream", "recording", "cameras", "clear", "tally"]
     assert steps["tally"].ending is Ending.FAILED
     assert steps["tally"].said.startswith("nowhere.invalid: ")
@@ -133,8 +133,8 @@ def test_one_action_ends_the_evening_in_order_and_what_failed_is_tried_again(beg
     session.act("outputs.tally", {"host": "nowhere.invalid", "port": 8999, "remove": True})
     wait_for(lambda: not session.outputs.tally.troubles)
     session.act("evening.again", {})
-    wait_for(lambda: session.closing.now.failed == ())
-    wait_for(lambda: not session.closing.now.running)
-    again = {step.key: step for step in session.closing.now.steps}
+    wait_for(lambda: session.evening.closing.now.failed == ())
+    wait_for(lambda: not session.evening.closing.now.running)
+    again = {step.key: step for step in session.evening.closing.now.steps}
     assert again["tally"].said == "nobody is told"
     assert all(again[key] is steps[key] for key in again if key != "tally")  # only what failed was tried again

@@ -53,8 +53,8 @@ def test_a_desks_shortcuts_are_there_again_in_the_next_show(start):
     assert [s.control for s in read_shortcuts(desk_path())] == ["key K"]
     second = start(SHOW.model_copy(update={"title": "Another"}))
     second.controls.work("key K", True)
-    wait_for(lambda: second.state.program.black.black and second.history.lines)
-    assert second.history.lines[-1].cause.words == "K"
+    wait_for(lambda: second.state.program.black.black and second.log.history.lines)
+    assert second.log.history.lines[-1].cause.words == "K"
 
 
 def test_damaged_shortcuts_of_the_desk_are_said_and_left_alone(start):
@@ -81,7 +81,7 @@ def test_a_full_disk_keeps_the_shortcuts_that_were_there(start, monkeypatch):
 def test_the_token_is_made_once_and_read_by_its_owner_alone(start):
     token = kept_token()
     assert len(token) > 16
-    assert kept_token() == token == start().messages.token()
+    assert kept_token() == token == start().outside.messages.token()
     assert stat.S_IMODE((desk_path().parent / "token").stat().st_mode) == 0o600
 
 

@@ -100,9 +100,10 @@ def test_two_desks_work_on_one_show_and_agree(stage):
         assert desk.state.program == stage.session.state.program
     until(lambda: two.state.desk.view == "Frame")
     assert (one.state.desk.row, one.state.desk.view) == ("c2", "Air")
-    until(lambda: len(two.history.lines) == len(one.history.lines) == len(stage.session.history.lines))
-    assert {ran.cause.desk for ran in one.history.lines} == {"1", "2"}
-    assert "at desk 2" in one.history.chain_words(next(r.number for r in one.history.lines if "rename" in r.action))
+    until(lambda: len(two.log.history.lines) == len(one.log.history.lines) == len(stage.session.log.history.lines))
+    ran = one.log.history
+    assert {line.cause.desk for line in ran.lines} == {"1", "2"}
+    assert "at desk 2" in ran.chain_words(next(line.number for line in ran.lines if "rename" in line.action))
 
 
 def test_a_desk_that_comes_later_finds_the_row_page_and_view_of_the_one_that_went(stage):
@@ -115,8 +116,8 @@ def test_a_desk_that_comes_later_finds_the_row_page_and_view_of_the_one_that_wen
     until(lambda: stage.port.attached == 0)
     again = stage.desk()
     assert (again.state.desk.row, again.state.desk.page, again.state.desk.view) == ("c3", 1, "Cue")
-    assert again.history.lines
-    until(lambda: len(again.history.lines) == len(stage.session.history.lines))
+    assert again.log.history.lines
+    until(lambda: len(again.log.history.lines) == len(stage.session.log.history.lines))
 
 
 def test_keys_held_at_a_desk_are_let_go_when_it_goes_and_questions_are_asked_of_who_acted(stage):
@@ -137,7 +138,7 @@ def test_keys_held_at_a_desk_are_let_go_when_it_goes_and_questions_are_asked_of_
     one.leave()
     until(lambda: stage.port.attached == 1)
     two.controls.work("key 3", True)  # would be passed over as a repetition, were it still held
-    until(lambda: any(r.cause.desk == "2" and r.action == "row.key" for r in stage.session.history.lines))
+    until(lambda: any(r.cause.desk == "2" and r.action == "row.key" for r in stage.session.log.history.lines))
 
 
 def test_pictures_are_shared_and_gone_with_either_end(stage):
@@ -197,11 +198,11 @@ def test_stored_pictures_and_the_rest_are_asked_for_and_come(stage):
     until(lambda: one.file.unsaved)
     until(lambda: bool(one.setup.jobs.profiles()))
     until(lambda: "three marks" in one.setup.placing.sight_words("c2"))
-    one.messages.token()
-    until(lambda: bool(one.messages.token()))
-    one.transfers.write(lambda: "Written.")
+    one.outside.messages.token()
+    until(lambda: bool(one.outside.messages.token()))
+    one.file.transfers.write(lambda: "Written.")
     until(lambda: stage.heard("Written."))
-    one.transfers.bring_in_plan(Path("/nowhere.svg"), 100.0)
+    one.file.transfers.bring_in_plan(Path("/nowhere.svg"), 100.0)
     until(lambda: stage.heard("nowhere.svg"))
     one.end_show()
     assert stage.ended.wait(5)

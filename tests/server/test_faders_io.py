@@ -43,7 +43,7 @@ class Deck:
         count = self.session.state.run.count
         self.session.act(action, arguments)
         wait_for(lambda: self.session.state.run.count > count)
-        wait_for(lambda: self.session.faders._faders is self.session.state.show.faders)  # a little later
+        wait_for(lambda: self.session.controls.faders._faders is self.session.state.show.faders)  # a little later
 
     def send(self, kind: str, **fields: int) -> None:
         self.ports.opened[-1][1].heard(mido.Message(kind, **fields))
@@ -131,7 +131,7 @@ def test_a_flood_is_one_movement_at_a_time_and_ends_where_the_fader_ends(deck):
     wait_for(lambda: one.level(1) == 12.0)
     assert one.session.host.backlog < 100
     assert one.session.state.run.count - count < 12000
-    assert [line.words for line in one.session.history.lines].count("Set the fader of microphone 1") <= 5
+    assert [line.words for line in one.session.log.history.lines].count("Set the fader of microphone 1") <= 5
 
 
 def test_a_controller_that_goes_while_it_is_moved_and_comes_back_is_picked_up_anew(deck):
@@ -172,7 +172,7 @@ AROUND = (65, 65, 65, 66, 65, 63, 63, 62, 63, 65, 65, 65, 65)
 )
 def test_how_a_control_counts_is_learned_from_what_it_sends(deck, messages, control, coding):
     one = deck()
-    one.session.faders.learn(True)
+    one.session.controls.faders.learn(True)
     for number, value in messages:
         one.send("control_change", control=number, value=value)
     learned = wait_for(lambda: next((e for e in one.heard if isinstance(e, Learned)), None))
@@ -272,7 +272,7 @@ def test_an_osc_fader_sets_a_level_and_follows_it_and_nonsense_sets_nothing(deck
     shown.client.send_message("/fader/1", 7.0)  # more than all is all
     wait_for(lambda: one.level(1) == 12.0)
     shown.client.send_message("/ribalta/unsubscribe", shown.server.server_address[1])
-    wait_for(lambda: not one.session.messages.station.subscribers._last_s)
+    wait_for(lambda: not one.session.outside.messages.station.subscribers._last_s)
 
 
 def test_a_surface_that_is_silent_is_told_nothing_more(deck, surface, monkeypatch):
@@ -281,7 +281,7 @@ def test_a_surface_that_is_silent_is_told_nothing_more(deck, surface, monkeypatc
     shown = surface(one)
     shown.subscribe()
     wait_for(lambda: shown.values)
-    wait_for(lambda: not one.session.messages.station.subscribers._last_s)
+    wait_for(lambda: not one.session.outside.messages.station.subscribers._last_s)
     values = dict(shown.values)
     one.act("black")
     threading.Event().wait(0.15)

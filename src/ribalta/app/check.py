@@ -45,7 +45,7 @@ def as_json(line: Line) -> dict[str, object]:
 
 def _asked(show: RemoteShow) -> tuple[Line, ...]:
     try:
-        return _checked(show.readiness.begin, lambda: show.readiness.now)
+        return _checked(show.evening.readiness.begin, lambda: show.evening.readiness.now)
     finally:
         show.close()
 
@@ -60,7 +60,7 @@ def _opened(arguments: argparse.Namespace) -> tuple[Line, ...]:
         try:
             session.start()
             _until(lambda: all(_there(session, c.id) for c in session.state.show.cameras), THERE_WITHIN_S)
-            return _checked(session.readiness.begin, lambda: session.readiness.now)
+            return _checked(session.evening.readiness.begin, lambda: session.evening.readiness.now)
         finally:
             session.stop()
     finally:

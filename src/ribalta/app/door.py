@@ -30,7 +30,7 @@ def keep_door(socket: Path, port: int, beyond: bool, host: str = ANYWHERE) -> in
         door = Door(show, certificate, context(certificate), beyond, socket)
         loop.run_until_complete(door.run(host, port, over))
     except LocalFault as fault:
-        show.guests.tell(DoorSeen(trouble=str(fault)))
+        show.outside.guests.tell(DoorSeen(trouble=str(fault)))
         loop.run_until_complete(over.wait())  # it stays where it is, so that what is wrong is said once
     finally:
         show.close()

@@ -24,7 +24,7 @@ from ribalta.core.sound.gates import GateView
 from ribalta.core.sound.levels import Level
 from ribalta.core.survey.job import Job, Kind
 
-VERSION = 2  # both ends have to have the same
+VERSION = 3  # both ends have to have the same
 LARGEST_MESSAGE = 32 * 1024 * 1024
 Sizes = Mapping[str, tuple[int, int]]
 
@@ -147,16 +147,16 @@ CALLS: Mapping[str, tuple[Any, ...]] = {
     "controls.work": (str, bool),
     "controls.lost": (str,),
     "controls.learn": (bool,),
-    "faders.learn": (bool,),
-    "messages.token": (),
+    "controls.faders.learn": (bool,),
+    "outside.messages.token": (),
     "file.save": (Path | None,),
     "file.picture": (str,),
     "file.answer_recovery": (bool,),
     "file.answer_deeds": (bool,),
-    "guests.tell": (DoorSeen,),
-    "guests.listen": (),
-    "readiness.begin": (),
-    "readiness.cancel": (),
+    "outside.guests.tell": (DoorSeen,),
+    "outside.guests.listen": (),
+    "evening.readiness.begin": (),
+    "evening.readiness.cancel": (),
     "setup.jobs.begin": (Kind, str),
     "setup.jobs.cancel": (Kind, str),
     "setup.jobs.find": (str,),
@@ -164,15 +164,15 @@ CALLS: Mapping[str, tuple[Any, ...]] = {
     "setup.placing.forget_sights": (str,),
     "setup.placing.solve_place": (str,),
     "setup.passwords.keep": (str, str, str),
-    "transfers.bring_in_plan": (Path, float),
-    "transfers.write_out_plan": (Path,),
-    "transfers.write_out_framings": (Path,),
-    "transfers.bring_in_framings": (Path,),
-    "transfers.bring_in_media": (tuple[Path, ...],),
-    "transfers.bring_in_title": (Path,),
-    "transfers.bring_in_rows": (str, Path),
-    "transfers.bring_in_playlist": (Path,),
-    "transfers.write_out_playlist": (str, Path),
+    "file.transfers.bring_in_plan": (Path, float),
+    "file.transfers.write_out_plan": (Path,),
+    "file.transfers.write_out_framings": (Path,),
+    "file.transfers.bring_in_framings": (Path,),
+    "file.transfers.bring_in_media": (tuple[Path, ...],),
+    "file.transfers.bring_in_title": (Path,),
+    "file.transfers.bring_in_rows": (str, Path),
+    "file.transfers.bring_in_playlist": (Path,),
+    "file.transfers.write_out_playlist": (str, Path),
     "end_show": (),
 }
 
@@ -181,13 +181,13 @@ OF_STATIONS = frozenset(
     ("act", "media.show_at", "media.preview", "media.sound_devices", "controls.work", "controls.lost", "file.picture")
 )
 # And what one with the role of a deputy may, too.
-OF_DEPUTIES = frozenset(name for name in CALLS if name.startswith(("setup.", "readiness.")))
+OF_DEPUTIES = frozenset(name for name in CALLS if name.startswith(("setup.", "evening.readiness.")))
 
 # What calls answer, where they do.
 ANSWERS: Mapping[str, Any] = {
     "act": str,  # the refusal
     "media.sound_devices": tuple[list[str], list[str]],
-    "messages.token": str,
+    "outside.messages.token": str,
     "file.picture": bytes | None,
 }
 
@@ -197,18 +197,18 @@ VALUES: Mapping[str, Any] = {
     "media.troubles": Mapping[str, str],
     "outputs.recordings": tuple[RecordingSeen, ...],
     "outputs.stream": StreamSeen,
-    "messages.lines": tuple[LineSeen, ...],
-    "messages.house": HouseSeen,
-    "messages.midi_names": tuple[tuple[str, ...], tuple[str, ...]],
-    "messages.midi_trouble": str,
-    "messages.troubles": Mapping[str, str],
+    "outside.messages.lines": tuple[LineSeen, ...],
+    "outside.messages.house": HouseSeen,
+    "outside.messages.midi_names": tuple[tuple[str, ...], tuple[str, ...]],
+    "outside.messages.midi_trouble": str,
+    "outside.messages.troubles": Mapping[str, str],
     "file.path": Path | None,
     "file.unsaved": bool,
     "file.recovery": UnsavedChanges | None,
     "file.foreign_deeds": tuple[str, ...],
-    "closing.now": EveningEnd,
-    "guests.door": DoorSeen,
-    "readiness.now": Progress,
+    "evening.closing.now": EveningEnd,
+    "outside.guests.door": DoorSeen,
+    "evening.readiness.now": Progress,
     "setup.jobs.jobs": Mapping[tuple[Kind, str], Job],
     "setup.jobs.profiles": tuple[Profile, ...],
     "setup.placing.words": Mapping[str, str],

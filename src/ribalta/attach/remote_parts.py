@@ -4,11 +4,8 @@ They fulfil the Protocols of `desk/running_show.py`. Nothing here waits: what ha
 later, and whoever shows it is told that something changed.
 """
 
-import threading
-import time
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
-from pathlib import Path
 from typing import Any
 
 from ribalta.attach.crew_line import CrewLine
@@ -21,7 +18,6 @@ from ribalta.attach.protocol import (
     Sizes,
     SoundSeen,
     StreamSeen,
-    UnsavedChanges,
 )
 from ribalta.core.engine.controls import Controls, Shortcuts
 from ribalta.core.engine.state.live import LiveState
@@ -29,8 +25,6 @@ from ribalta.core.ports.shots import Overlays, Shot
 from ribalta.core.sound.levels import Level
 
 Ask = Callable[..., None]  # a call's name and what it hands over; `answer` is told what came of it
-MOST_PICTURES = 2000
-PICTURE_WITHIN_S, LOOK_AGAIN_S = 2.0, 0.2
 SILENT = SoundSeen({}, {}, {}, Level(), -70.0, 0.0, {})
 STREAM_OFF = StreamSeen("off", 0.0, 0.0, 0, 0, "")
 
@@ -148,24 +142,35 @@ class RemoteGuests:
 
     def listen(self) -> None:
         """The door wants the sound of program, and to be heard by the director."""
-        self._ask("guests.listen")
+        self._ask("outside.guests.listen")
 
     @property
     def door(self) -> DoorSeen:
         """How it stands."""
-        found: DoorSeen = self._told.get("guests.door", DoorSeen())
+        found: DoorSeen = self._told.get("outside.guests.door", DoorSeen())
         return found
 
     def tell(self, door: DoorSeen) -> None:
         """What the door itself says."""
-        self._ask("guests.tell", door)
+        self._ask("outside.guests.tell", door)
+
+
+class RemoteFaders:
+    """Faders and knobs of controllers, which are where the show is."""
+
+    def __init__(self, ask: Ask) -> None:
+        self._ask = ask
+
+    def learn(self, on: bool) -> None:
+        """While on, what is turned is told and does nothing."""
+        self._ask("controls.faders.learn", on)
 
 
 class RemoteControls:
     """What is worked with hands. What a control does is worked out here; it is done where the show is."""
 
-    def __init__(self, ask: Ask, state: Callable[[], LiveState]) -> None:
-        self._ask = ask
+    def __init__(self, ask: Ask, state: Callable[[], LiveState], faders: RemoteFaders) -> None:
+        self._ask, self.faders = ask, faders
         self._controls = Controls(state, lambda call, cause: None)
 
     @property
@@ -185,17 +190,6 @@ class RemoteControls:
         self._ask("controls.learn", on)
 
 
-class RemoteFaders:
-    """Faders and knobs of controllers, which are where the show is."""
-
-    def __init__(self, ask: Ask) -> None:
-        self._ask = ask
-
-    def learn(self, on: bool) -> None:
-        """While on, what is turned is told and does nothing."""
-        self._ask("faders.learn", on)
-
-
 class RemoteMessages:
     """What comes and goes between the show and other machines."""
 
@@ -205,104 +199,41 @@ class RemoteMessages:
 
     @property
     def lines(self) -> Sequence[LineSeen]:
-        found: Sequence[LineSeen] = self._told.get("messages.lines", ())
+        found: Sequence[LineSeen] = self._told.get("outside.messages.lines", ())
         return found
 
     @property
     def house(self) -> HouseSeen:
-        found: HouseSeen = self._told.get("messages.house", HouseSeen())
+        found: HouseSeen = self._told.get("outside.messages.house", HouseSeen())
         return found
 
     @property
     def midi_names(self) -> tuple[Sequence[str], Sequence[str]]:
-        found: tuple[Sequence[str], Sequence[str]] = self._told.get("messages.midi_names", ((), ()))
+        found: tuple[Sequence[str], Sequence[str]] = self._told.get("outside.messages.midi_names", ((), ()))
         return found
 
     @property
     def midi_trouble(self) -> str:
-        return str(self._told.get("messages.midi_trouble", ""))
+        return str(self._told.get("outside.messages.midi_trouble", ""))
 
     @property
     def troubles(self) -> Mapping[str, str]:
-        found: Mapping[str, str] = self._told.get("messages.troubles", {})
+        found: Mapping[str, str] = self._told.get("outside.messages.troubles", {})
         return found
 
     def token(self) -> str:
         """Empty until it has come."""
         if not self._token:
-            self._ask("messages.token", answer=self._have_token)
+            self._ask("outside.messages.token", answer=self._have_token)
         return self._token
 
     def _have_token(self, token: str) -> None:
         self._token = token
 
 
-class RemoteFile:
-    """The open show as a file. Stored pictures are asked for when they are first wanted, and kept."""
+@dataclass
+class RemoteOutside:
+    """What comes and goes beyond this machine."""
 
-    def __init__(self, ask: Ask, told: Told) -> None:
-        self._ask, self._told = ask, told
-        self._pictures: dict[str, bytes] = {}
-        self._asked: set[str] = set()
-        self._came = threading.Condition()
-
-    @property
-    def path(self) -> Path | None:
-        found: Path | None = self._told.get("file.path", None)
-        return found
-
-    @property
-    def unsaved(self) -> bool:
-        return bool(self._told.get("file.unsaved", False))
-
-    def save(self, path: Path | None = None) -> None:
-        """In the background; a notice says how it went."""
-        self._ask("file.save", path.absolute() if path is not None else None)
-
-    def picture(self, name: str) -> bytes | None:
-        """None until it has come."""
-        if name not in self._pictures and name not in self._asked:
-            self._asked.add(name)
-            self._ask("file.picture", name, answer=lambda data: self._have(name, data))
-        return self._pictures.get(name)
-
-    def picture_waited_for(self, name: str) -> bytes | None:
-        """The same, on a thread that may wait for it."""
-        end_s = time.monotonic() + PICTURE_WITHIN_S
-        with self._came:
-            while self.picture(name) is None and time.monotonic() < end_s:
-                self._came.wait(LOOK_AGAIN_S)
-        return self.picture(name)
-
-    def _have(self, name: str, data: bytes | None) -> None:
-        if data is None:
-            self._asked.discard(name)  # it is asked for again: it may still be on its way
-        else:
-            if len(self._pictures) > MOST_PICTURES:
-                self._pictures.clear()
-                self._asked.clear()
-            self._pictures[name] = data
-        with self._came:
-            self._came.notify_all()
-
-    def ask_again(self) -> None:
-        """What was under way when a server went will not come."""
-        self._asked = set(self._pictures)
-
-    @property
-    def recovery(self) -> UnsavedChanges | None:
-        found: UnsavedChanges | None = self._told.get("file.recovery", None)
-        return found
-
-    def answer_recovery(self, keep: bool) -> None:
-        """Take over what the last session left unsaved, or drop it."""
-        self._ask("file.answer_recovery", keep)
-
-    @property
-    def foreign_deeds(self) -> tuple[str, ...]:
-        found: tuple[str, ...] = self._told.get("file.foreign_deeds", ())
-        return found
-
-    def answer_deeds(self, yes: bool) -> None:
-        """Let a show from elsewhere do them, or not."""
-        self._ask("file.answer_deeds", yes)
+    messages: RemoteMessages
+    guests: RemoteGuests

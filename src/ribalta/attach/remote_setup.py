@@ -1,8 +1,7 @@
-"""Checking, closing down, setting up and moving files, as a desk has them: what is asked goes to the server."""
+"""Checking, closing down and setting up, as a desk has them: what is asked goes to the server."""
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from pathlib import Path
 
 from ribalta.attach.remote_parts import Ask, Told
 from ribalta.core.ports.crew import EveningEnd
@@ -20,16 +19,16 @@ class RemoteReadiness:
     @property
     def now(self) -> Progress:
         """How the check stands."""
-        found: Progress = self._told.get("readiness.now", Progress())
+        found: Progress = self._told.get("evening.readiness.now", Progress())
         return found
 
     def begin(self) -> None:
         """Look at everything."""
-        self._ask("readiness.begin")
+        self._ask("evening.readiness.begin")
 
     def cancel(self) -> None:
         """End it before it is done."""
-        self._ask("readiness.cancel")
+        self._ask("evening.readiness.cancel")
 
 
 class RemoteClosing:
@@ -41,7 +40,7 @@ class RemoteClosing:
     @property
     def now(self) -> EveningEnd:
         """Each part of it, with what happened."""
-        found: EveningEnd = self._told.get("closing.now", EveningEnd())
+        found: EveningEnd = self._told.get("evening.closing.now", EveningEnd())
         return found
 
 
@@ -109,53 +108,6 @@ class RemotePasswords:
         self._ask("setup.passwords.keep", where, user, password)
 
 
-class RemoteTransfers:
-    """Files into the show and out of it, read and written by the server; what a desk makes itself it writes itself."""
-
-    def __init__(self, ask: Ask, beside: Callable[[Callable[[], str]], None]) -> None:
-        self._ask, self._beside = ask, beside
-
-    def bring_in_plan(self, path: Path, units_per_m: float) -> None:
-        """A floor plan; in an SVG so many units are a metre."""
-        self._ask("transfers.bring_in_plan", path.absolute(), units_per_m)
-
-    def write_out_plan(self, path: Path) -> None:
-        """The floor plan."""
-        self._ask("transfers.write_out_plan", path.absolute())
-
-    def write_out_framings(self, path: Path) -> None:
-        """All framings as a table, with their pictures."""
-        self._ask("transfers.write_out_framings", path.absolute())
-
-    def bring_in_framings(self, path: Path) -> None:
-        """Framings from a table or another show."""
-        self._ask("transfers.bring_in_framings", path.absolute())
-
-    def bring_in_media(self, paths: Sequence[Path]) -> None:
-        """Stills, clips and decks."""
-        self._ask("transfers.bring_in_media", tuple(path.absolute() for path in paths))
-
-    def bring_in_title(self, path: Path) -> None:
-        """A drawing with named texts."""
-        self._ask("transfers.bring_in_title", path.absolute())
-
-    def bring_in_rows(self, title_id: str, path: Path) -> None:
-        """A table for a title's texts."""
-        self._ask("transfers.bring_in_rows", title_id, path.absolute())
-
-    def bring_in_playlist(self, path: Path) -> None:
-        """A playlist from a table."""
-        self._ask("transfers.bring_in_playlist", path.absolute())
-
-    def write_out_playlist(self, playlist_id: str, path: Path) -> None:
-        """A playlist as a table."""
-        self._ask("transfers.write_out_playlist", playlist_id, path.absolute())
-
-    def write(self, work: Callable[[], str]) -> None:
-        """What a desk makes (a sheet): beside everything else; what it says is told here."""
-        self._beside(work)
-
-
 @dataclass
 class RemoteSetup:
     """What sets cameras up."""
@@ -163,3 +115,11 @@ class RemoteSetup:
     jobs: RemoteCameraJobs
     placing: RemotePlacing
     passwords: RemotePasswords
+
+
+@dataclass
+class RemoteEvening:
+    """Before doors, and when all have gone."""
+
+    readiness: RemoteReadiness
+    closing: RemoteClosing

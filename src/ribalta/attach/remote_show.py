@@ -16,25 +16,26 @@ from ribalta.attach.crew_line import at_file
 from ribalta.attach.line import Damaged, Line
 from ribalta.attach.pictures import PicturesIn
 from ribalta.attach.protocol import ANSWERS, CALLS, VALUES, VERSION, Said, Who
+from ribalta.attach.remote_file import RemoteFile, RemoteTransfers
 from ribalta.attach.remote_parts import (
     RemoteControls,
     RemoteFaders,
-    RemoteFile,
     RemoteGuests,
     RemoteMedia,
     RemoteMessages,
     RemoteOutputs,
+    RemoteOutside,
     SeenPictures,
     Told,
 )
 from ribalta.attach.remote_setup import (
     RemoteCameraJobs,
     RemoteClosing,
+    RemoteEvening,
     RemotePasswords,
     RemotePlacing,
     RemoteReadiness,
     RemoteSetup,
-    RemoteTransfers,
 )
 from ribalta.core.base.clock import ShiftedClock
 from ribalta.core.base.faults import LocalFault, RibaltaFault
@@ -44,6 +45,7 @@ from ribalta.core.engine.state.changes import StateChanges
 from ribalta.core.engine.state.live import LiveState, opening_state
 from ribalta.core.engine.views.as_run import AsRun
 from ribalta.core.engine.views.history import History
+from ribalta.core.engine.views.show_log import ShowLog
 from ribalta.core.ports.as_run import AsRunAdded, AsRunLine
 from ribalta.core.ports.causes import BY_HAND, ActionRan, Cause
 from ribalta.core.ports.messages import Event, Notice, Severity
@@ -79,8 +81,7 @@ class RemoteShow:
         """`path` may be asked for when everything here is ready. Raises LocalFault when nothing answers there, or the
         desk is not wanted."""
         self.clock = ShiftedClock()
-        self.history = History(CATALOGUE.is_continuous)
-        self.as_run = AsRun()
+        self.log = ShowLog(History(CATALOGUE.is_continuous), AsRun())
         self.number = ""
         self._noted = 0
         self._far = False
@@ -109,19 +110,15 @@ class RemoteShow:
         self.crew = Crew(lambda said: self.tell(Notice(said, Severity.FAULT)))
         self.media = RemoteMedia(self._ask, self._told)
         self.outputs = RemoteOutputs(self._told)
-        self.controls = RemoteControls(self._ask, lambda: self.state)
-        self.faders = RemoteFaders(self._ask)
-        self.messages = RemoteMessages(self._ask, self._told)
-        self.file = RemoteFile(self._ask, self._told)
-        self.closing = RemoteClosing(self._told)
-        self.guests = RemoteGuests(self._ask, self._told)
-        self.readiness = RemoteReadiness(self._ask, self._told)
+        self.controls = RemoteControls(self._ask, lambda: self.state, RemoteFaders(self._ask))
+        self.outside = RemoteOutside(RemoteMessages(self._ask, self._told), RemoteGuests(self._ask, self._told))
+        self.file = RemoteFile(self._ask, self._told, RemoteTransfers(self._ask, self._beside))
+        self.evening = RemoteEvening(RemoteReadiness(self._ask, self._told), RemoteClosing(self._told))
         self.setup = RemoteSetup(
             RemoteCameraJobs(self._ask, self._told),
             RemotePlacing(self._ask, self._told),
             RemotePasswords(self._ask),
         )
-        self.transfers = RemoteTransfers(self._ask, self._beside)
         self._worker = self.crew.worker("server", self._run, again=False)
         nothing = opening_state(Show())
         self._changes.applied(None, self._changes.between(None, nothing))  # now, while the server may still begin
@@ -360,18 +357,18 @@ class RemoteShow:
             sizes = {str(place): (int(w), int(h)) for place, (w, h) in said["pictures"].items()}
             self.media.pictures = SeenPictures(PicturesIn(line.file(), sizes))
         if "crew" in said:
-            self.guests.crew = at_file(line.file())
+            self.outside.guests.crew = at_file(line.file())
         if "state" in said:
             self._state = self._changes.applied(None if self._fresh else self._state, said["state"])
             self._fresh = False
         for tree in said.get("lines", ()):
             self._note(self._ran.back(tree))
         for tree in said.get("log", ()):
-            self.as_run.add(self._log_line.back(tree))
+            self.log.as_run.add(self._log_line.back(tree))
         for tree in said.get("events", ()):
             event = self._event.back(tree)
             if isinstance(event, AsRunAdded):
-                self.as_run.add(event.line)
+                self.log.as_run.add(event.line)
             if isinstance(event, ActionRan):
                 self._note(event)
             self.tell(event)
@@ -387,4 +384,4 @@ class RemoteShow:
         """In the list of what ran, once."""
         if ran.number > self._noted:
             self._noted = ran.number
-            self.history.add(ran)
+            self.log.history.add(ran)

@@ -76,11 +76,11 @@ class Bridge(QObject):
         super().__init__(parent)
         self._show = show
         self.file, self.media, self.outputs = show.file, show.media, show.outputs
-        self.controls, self.messages, self.history = show.controls, show.messages, show.history
-        self.as_run, self.readiness, self.closing = show.as_run, show.readiness, show.closing
-        self.faders, self.guests = show.faders, show.guests
+        self.controls, self.messages, self.history = show.controls, show.outside.messages, show.log.history
+        self.as_run, self.readiness, self.closing = show.log.as_run, show.evening.readiness, show.evening.closing
+        self.faders, self.guests = show.controls.faders, show.outside.guests
         self.camera_jobs, self.placing, self.passwords = show.setup.jobs, show.setup.placing, show.setup.passwords
-        self.transfers = show.transfers
+        self.transfers = show.file.transfers
         self.crew = Crew(lambda said: self._happened.emit(Notice(said, Severity.FAULT)))
         self._stored = StoredPictures(show.file.picture)
         self.preferences, self.trouble = read_preferences()

@@ -11,6 +11,7 @@ from ribalta.core.show.automation.triggers_pads_shortcuts import Shortcut
 from ribalta.core.show.files.shortcut_file import desk_path, read_shortcuts, write_shortcuts
 from ribalta.server.chores import Chores
 from ribalta.server.engine_host import EngineHost
+from ribalta.server.faders_io import FadersIo
 from ribalta.server.inbox import Inbox
 from ribalta.server.part import Part
 
@@ -31,7 +32,8 @@ class ControlsIo(Part):
 
     called = "what is held on a key or button"
 
-    def __init__(self, host: EngineHost, inbox: Inbox, chores: Chores) -> None:
+    def __init__(self, host: EngineHost, inbox: Inbox, chores: Chores, faders: FadersIo) -> None:
+        self.faders = faders
         self._host, self._inbox, self._chores = host, inbox, chores
         self._by_desk = {"": self._of_desk("")}
         self._learning = False

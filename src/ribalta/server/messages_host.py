@@ -18,7 +18,6 @@ from ribalta.remote.midi import MachinePorts, Ports
 from ribalta.remote.remote_server import RemoteServer
 from ribalta.server.controls_io import ControlsIo
 from ribalta.server.engine_host import EngineHost
-from ribalta.server.faders_io import FadersIo
 from ribalta.server.foreign_show import ForeignShow
 from ribalta.server.part import Part
 from ribalta.server.passwords import Passwords
@@ -52,7 +51,6 @@ class MessagesHost(Part):
         self,
         host: EngineHost,
         controls: ControlsIo,
-        faders: FadersIo,
         foreign: ForeignShow,
         ports: Ports | None,
         crew: Crew,
@@ -64,8 +62,10 @@ class MessagesHost(Part):
         def secret(house: House) -> str:
             return passwords.secrets.get(house.where, house.user)
 
-        self.station = RemoteServer(host, controls.work, ports or MachinePorts(), self.token, crew, faders, secret)
-        faders.send = self.station.show_value
+        self.station = RemoteServer(
+            host, controls.work, ports or MachinePorts(), self.token, crew, controls.faders, secret
+        )
+        controls.faders.send = self.station.show_value
         self._lights_s = 0.0
         self._here_only: Listening | None = None
 

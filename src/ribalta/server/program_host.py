@@ -73,17 +73,17 @@ class ProgramHost(Part):
         self._shown: tuple[object, ...] = (None,) * 5
         self._guests: CrewSide | None = None
         state = host.state
-        self.library = MediaLibrary(
+        self._library = MediaLibrary(
             kept.pictures.get,
             state.wall_clock.offset_s,
             lambda medium_id, seconds: host.report(ClipKnown(medium_id, seconds)),
             crew,
         )
-        self.sound = SoundDesk(self.library.sound, lambda mic_ids: host.report(VoicesHeard(mic_ids)), crew, loaded)
+        self.sound = SoundDesk(self._library.sound, lambda mic_ids: host.report(VoicesHeard(mic_ids)), crew, loaded)
         self.mixer = Mixer(
             self._sources,
             host.report,
-            bin_of_media=self.library,
+            bin_of_media=self._library,
             size=state.show.outputs.size,
             rate=state.show.outputs.rate,
             crew=crew,
@@ -91,14 +91,14 @@ class ProgramHost(Part):
         )
 
     def start(self) -> None:
-        self.library.start()
+        self._library.start()
         self.sound.start()
         self.mixer.start()
 
     def stop(self) -> None:
         self.mixer.stop()
         self.sound.stop()
-        self.library.stop()
+        self._library.stop()
         if self._guests is not None:
             self._guests.close()
 
@@ -125,7 +125,7 @@ class ProgramHost(Part):
     @property
     def troubles(self) -> Mapping[str, str]:
         """What is wrong with titles and media, a sentence each, by id."""
-        return self.library.troubles
+        return self._library.troubles
 
     def show_at(self, sizes: Mapping[str, tuple[int, int]], often: Collection[str] = ()) -> None:
         """Which live pictures a desk shows, and how large; see `DeskPictures.show_at`."""
@@ -134,11 +134,6 @@ class ProgramHost(Part):
     def give_way(self) -> None:
         """For whoever paints, between strokes: see `Mixer.give_way`."""
         self.mixer.give_way()
-
-    @property
-    def composing(self) -> bool:
-        """See `Mixer.composing`."""
-        return self.mixer.composing
 
     def preview(self, shot: Shot | None, dress: Overlays) -> None:
         """What is shown in the place "preview", whatever is on air or next."""
@@ -186,8 +181,8 @@ class ProgramHost(Part):
         self.mixer.change(state.show.outputs.size, state.show.outputs.rate)
         guarded = self._crew.guarded
         with guarded("what titles and media follow"):
-            self.library.wall_offset_s = state.wall_clock.offset_s
-            self.library.follow(state.show, state.program.media, media_in_use(state))
+            self._library.wall_offset_s = state.wall_clock.offset_s
+            self._library.follow(state.show, state.program.media, media_in_use(state))
         changes = False
         with guarded("what program follows"):
             changes = self.mixer.follow(plan_of(state))

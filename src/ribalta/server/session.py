@@ -10,8 +10,7 @@ from ribalta.core.base.clock import Clock, SystemClock
 from ribalta.core.engine.catalogue import CATALOGUE
 from ribalta.core.engine.loop import Engine
 from ribalta.core.engine.state.live import LiveState, opening_state
-from ribalta.core.engine.views.as_run import AsRun
-from ribalta.core.engine.views.history import History
+from ribalta.core.engine.views.show_log import ShowLog
 from ribalta.core.engine.withheld import show_without_secrets
 from ribalta.core.ports.causes import BY_HAND, Cause
 from ribalta.core.ports.messages import Event, Notice, Severity
@@ -59,6 +58,22 @@ class CameraSetup:
     passwords: Passwords
 
 
+@dataclass(frozen=True)
+class Outside:
+    """What comes and goes beyond this machine."""
+
+    messages: MessagesHost
+    guests: GuestsHost
+
+
+@dataclass(frozen=True)
+class Evening:
+    """Before doors, and when all have gone."""
+
+    readiness: ReadinessHost
+    closing: ClosingHost
+
+
 class Session:
     """The engine has a thread of its own, and so has much of what follows it; any thread may use what is public here.
 
@@ -100,30 +115,28 @@ class Session:
         if found.unsaved is not None:
             persistence.take_up_unsaved(replace(found.unsaved, show=show))
         engine = Engine(state, persistence.record)
-        self.history: History = engine.history
-        self.as_run: AsRun = engine.as_run
+        self.log = ShowLog(engine.history, engine.as_run)
         passwords = Passwords(Secrets(), inbox, chores)
         host = self.host = EngineHost(engine, inbox, self.clock, crew, persistence, passwords.taken_out)
         foreign = ForeignShow(show, known, inbox, chores)
         links = self._links = CameraLinks(show.cameras, self.clock, inbox, passwords, crew)
         self.media = ProgramHost(host, links, persistence, crew, loading.wait)
         self.outputs = OutputsHost(host, self.media, passwords, foreign, crew)
-        self.controls = ControlsIo(host, inbox, chores)
-        self.faders = FadersIo(host, inbox)
-        self.messages = MessagesHost(host, self.controls, self.faders, foreign, midi, crew, passwords)
-        self.file = ShowFile(host, persistence, inbox, foreign)
+        self.controls = ControlsIo(host, inbox, chores, FadersIo(host, inbox))
+        messages = MessagesHost(host, self.controls, foreign, midi, crew, passwords)
+        self.outside = Outside(messages, GuestsHost(host, crew))
         access = SessionAccess(host, links, self.media.mixer, persistence)
         jobs = CameraJobs(access, passwords.secrets, crew, loading.wait)
         links.on_report(jobs.hear)
-        self.closing = ClosingHost(host, self.outputs, crew)
-        host.attach(self.closing)
-        self.guests = GuestsHost(host, crew)
-        self.readiness = ReadinessHost(host, self.media, self.outputs, self.messages, jobs, crew)
+        closing = ClosingHost(host, self.outputs, crew)
+        host.attach(closing)
+        self.evening = Evening(ReadinessHost(host, self.media, self.outputs, messages, jobs, crew), closing)
         self.setup = CameraSetup(jobs, CameraPlacing(access, chores), passwords)
-        self.transfers = Transfers(access, chores, lambda files: inbox.put(lambda _: persistence.add_files(files)))
+        transfers = Transfers(access, chores, lambda files: inbox.put(lambda _: persistence.add_files(files)))
+        self.file = ShowFile(host, persistence, inbox, foreign, transfers)
         pictures = FramingPictures(self.media.mixer, persistence, self.clock)
-        host.attach(links, self.media, self.outputs, self.messages, self.controls, self.faders, pictures, self.file)
-        host.attach(self.guests)
+        host.attach(links, self.media, self.outputs, messages, self.controls, self.controls.faders, pictures, self.file)
+        host.attach(self.outside.guests)
         for secret in withheld:
             passwords.keep(secret.where, secret.user, secret.secret)
         warnings = (
@@ -155,7 +168,7 @@ class Session:
         self._loading.start()
         self._persistence.start()
         self.host.start()
-        for part in (self.media, self.outputs, self._links, self.setup.jobs, self.messages):
+        for part in (self.media, self.outputs, self._links, self.setup.jobs, self.outside.messages):
             part.start()
         self._crew.watch()
         self._chores.put(CATALOGUE.make_ready)
@@ -167,10 +180,10 @@ class Session:
         self._crew.end()
         self._loading.stop()
         for part in (
-            self.guests,
-            self.readiness,
-            self.closing,
-            self.messages,
+            self.outside.guests,
+            self.evening.readiness,
+            self.evening.closing,
+            self.outside.messages,
             self.setup.jobs,
             self.outputs,
             self.media,

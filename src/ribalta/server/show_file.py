@@ -9,6 +9,7 @@ from ribalta.core.ports.saving import SaveWanted
 from ribalta.core.show.files.journal import Recovery
 from ribalta.server.engine_host import EngineHost
 from ribalta.server.foreign_show import ForeignShow
+from ribalta.server.import_export.transfers import Transfers
 from ribalta.server.inbox import Inbox
 from ribalta.server.part import Part
 from ribalta.server.persistence import Persistence
@@ -19,7 +20,10 @@ class ShowFile(Part):
 
     called = "the show's file"
 
-    def __init__(self, host: EngineHost, persistence: Persistence, inbox: Inbox, foreign: ForeignShow) -> None:
+    def __init__(
+        self, host: EngineHost, persistence: Persistence, inbox: Inbox, foreign: ForeignShow, transfers: Transfers
+    ) -> None:
+        self.transfers = transfers
         self._host, self._persistence, self._inbox, self._foreign = host, persistence, inbox, foreign
 
     @property

@@ -64,12 +64,17 @@ class Told:
         self.door = door
 
 
+class Outside:
+    def __init__(self) -> None:
+        self.guests = Told()
+
+
 class Hosted(House):
     """A hall as the door sees it."""
 
     def __init__(self) -> None:
         super().__init__()
-        self.media, self.file, self.guests = Media(), Stored(), Told()
+        self.media, self.file, self.outside = Media(), Stored(), Outside()
         self.asked: list[tuple[str, dict[str, Any], Cause]] = []
         self.act_here = super().act
 
@@ -161,7 +166,7 @@ def at_the_door(certificate):
                 Door(hall, certificate, context(certificate), beyond).run("127.0.0.1", port, over)
             )
             async with asyncio.timeout(10):
-                while not hall.guests.door.addresses:
+                while not hall.outside.guests.door.addresses:
                     await asyncio.sleep(0.01)
             guest = Visit(hall, port)
             try:
@@ -242,7 +247,7 @@ def test_whoever_guesses_is_kept_waiting_and_others_are_not_kept_out_by_nonsense
             await guest.enter(new_code())
         status, said = await guest.enter(code)
         assert (status, said) == (429, "Too many wrong codes: wait a minute.")
-        hall_door = hall.guests
+        hall_door = hall.outside.guests
         async with asyncio.timeout(3):
             while hall_door.door.tries < TRIES_OF_ONE - 1:
                 await asyncio.sleep(0.02)
@@ -403,15 +408,15 @@ def test_a_port_in_use_is_said_and_tried_again(certificate):
         over = asyncio.Event()
         door = asyncio.ensure_future(Door(hall, certificate, context(certificate)).run("127.0.0.1", port, over))
         async with asyncio.timeout(5):
-            while not hall.guests.door.trouble:
+            while not hall.outside.guests.door.trouble:
                 await asyncio.sleep(0.01)
-        assert f"on port {port}: the port is in use" in hall.guests.door.trouble
+        assert f"on port {port}: the port is in use" in hall.outside.guests.door.trouble
         taken.close()
         await taken.wait_closed()
         async with asyncio.timeout(5):
-            while not hall.guests.door.addresses:
+            while not hall.outside.guests.door.addresses:
                 await asyncio.sleep(0.01)
-        assert not hall.guests.door.trouble
+        assert not hall.outside.guests.door.trouble
         over.set()
         await door
 

@@ -138,7 +138,7 @@ def test_guests_watch_steer_direct_and_go(house):
     browser, until = house.browser, house.until
     until(lambda: all(house.state.live(c.id).picture for c in house.state.show.cameras))
     house.show.act("guests.open", {"on": True, "port": free_port()})
-    until(lambda: house.show.guests.door.addresses)
+    until(lambda: house.show.outside.guests.door.addresses)
     house.page.refresh()
 
     # a watcher sees all pictures, has nothing to steer with, and is refused at the socket too
@@ -222,7 +222,7 @@ def test_guests_watch_steer_direct_and_go(house):
     field.send_keys("Suri's new bowl")
     browser.click("#sheet-rename")
     until(lambda: house.state.show.framing_at("c3", slot).name == "Suri's new bowl")
-    assert house.show.history.lines[-1].cause.words == "Bram"
+    assert house.show.log.history.lines[-1].cause.words == "Bram"
 
     # the director asks for a shot; it is offered with one press, and readied with one
     house.show.act("shot.ask", {"camera": 3, "words": "Her hands, now"})
@@ -254,7 +254,7 @@ def test_guests_watch_steer_direct_and_go(house):
     browser.click("#take")
     until(lambda: house.state.program.on_air == Shot("c2", wanted.id))
     assert house.state.program.records[-1].landed
-    until(lambda: any(line.by == "guest Jory" and line.camera == 2 for line in house.show.as_run.lines))
+    until(lambda: any(line.by == "guest Jory" and line.camera == 2 for line in house.show.log.as_run.lines))
     until(lambda: browser.shown("#air.lit"))
     assert browser.shown("#pads")
     browser.click("#pads-only")

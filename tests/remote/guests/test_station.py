@@ -99,7 +99,7 @@ class Stage:
         self.port.start()
         self.director = RemoteShow(self.port.meeting.path)
         self.director.act("guests.open", {"on": True, "port": free_port()})
-        until(lambda: self.director.guests.door.addresses, 20)
+        until(lambda: self.director.outside.guests.door.addresses, 20)
         self.between = Between(self.director.state.guests.port)
 
     def invite(self, role: str, name: str = "Bram", cameras: tuple[int, ...] = ()) -> str:
@@ -110,7 +110,7 @@ class Stage:
 
     @property
     def fingerprint(self) -> str:
-        return self.director.guests.door.fingerprint
+        return self.director.outside.guests.door.fingerprint
 
     def close(self) -> None:
         self.between.close()
@@ -164,7 +164,7 @@ def test_a_station_directs_sees_comes_back_and_is_sent_away(stage):
             show.act("take", {}, cause=Cause(By.KEY, "Space", desk="1"))
             until(lambda held=held: (director.state.program.held is not None) == held)
         until(lambda: director.state.program.takes == 1)
-        until(lambda: any(line.by == "guest Bram" for line in director.as_run.lines))
+        until(lambda: any(line.by == "guest Bram" for line in director.log.as_run.lines))
         until(lambda: director.state.desk.row == "c1")
 
         # what only the show's own machine does, it does not

@@ -47,6 +47,13 @@ class DoorAccess(Protocol):
         ...
 
 
+class Outside(Protocol):
+    """What comes and goes beyond this machine."""
+
+    @property
+    def guests(self) -> DoorAccess: ...
+
+
 class GuestShow(Protocol):
     """May be called from any thread; nothing of it waits, but for stored pictures."""
 
@@ -59,7 +66,7 @@ class GuestShow(Protocol):
     @property
     def file(self) -> FileAccess: ...
     @property
-    def guests(self) -> DoorAccess: ...
+    def outside(self) -> Outside: ...
     def act(
         self,
         action_id: str,

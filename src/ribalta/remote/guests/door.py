@@ -153,7 +153,7 @@ class Door:
         seen = DoorSeen(open_at, self._certificate.fingerprint, self._trouble, delays, self._tries.count)
         if seen != self._told:
             self._told = seen
-            self._show.guests.tell(seen)
+            self._show.outside.guests.tell(seen)
 
     async def _tick(self) -> None:
         """Whatever is watched by anybody is asked for and encoded."""
@@ -186,7 +186,7 @@ class Door:
 
     def _open_sound(self) -> None:
         """As soon as somebody hears it, and not before."""
-        guests = self._show.guests
+        guests = self._show.outside.guests
         if self._sound is None and self._sound_asked and guests.crew is not None:
             self._sound = CrewSound(guests.crew, self._listeners, lambda: self._show.state.guests.talking)
             self._sound.begin()

@@ -30,7 +30,7 @@ from ribalta.workers.crew import Crew
 
 LINES_AT_ONCE, ALIVE_EVERY_S = 200, 1.0
 MOST_WAITING = 5000  # events that a desk has not taken; older ones are dropped, and that is said
-OF_DOOR = ("guests.tell", "guests.listen")
+OF_DOOR = ("outside.guests.tell", "outside.guests.listen")
 SLOW = ("media.sound_devices",)  # what may take a while is asked beside
 
 
@@ -96,8 +96,8 @@ class AttachedDesk:
         seat = seat_of(self._session.state, number)
         view = message[3] if message[3] in VIEWS else seat.view
         self.line.put([Said.WELCOME, number])
-        self._lines.extend(self._session.history.lines)
-        self._log.extend(self._session.as_run.lines)
+        self._lines.extend(self._session.log.history.lines)
+        self._log.extend(self._session.log.as_run.lines)
         if self.who is not Who.DOOR:  # it has a seat of its own from now on
             self._session.act("view.shown", {"view": view}, cause=Cause(desk=number))
         return ""
@@ -128,7 +128,7 @@ class AttachedDesk:
             session.host.ask(action_id, given, cause, lambda ran: self._acted(number, ran.refused), recall_only)
         elif name in OF_DOOR and self.who is not Who.DOOR:
             raise Damaged("a desk that speaks for the guests' door")
-        elif name == "guests.listen":
+        elif name == "outside.guests.listen":
             self._drop_crew()
             self._crew_file = session.media.hear_guests()
         elif name == "media.show_at":

@@ -81,7 +81,7 @@ class DeskPort:
     def start(self) -> None:
         self._worker.start()
         self._crew.watch()
-        self._session.guests.attach_at(self.meeting.path)
+        self._session.outside.guests.attach_at(self.meeting.path)
 
     def stop(self) -> None:
         """All desks are let go of, and none can come any more."""
@@ -155,7 +155,7 @@ class DeskPort:
         """Telling desks takes a while: it comes after the frame that is being composed. What they ask for does not."""
         now_s = time.monotonic()
         began_s = now_s if self._put_off_s is None else self._put_off_s
-        waits = self._session.media.composing and now_s - began_s < GIVE_WAY_S
+        waits = self._session.media.mixer.composing and now_s - began_s < GIVE_WAY_S
         self._put_off_s = began_s if waits else None
         return waits
 
@@ -211,7 +211,7 @@ class DeskPort:
                 desk.tell(notice)
         self._desks.append(desk)
         if desk.who is Who.STATION:
-            self._session.guests.station(desk.guest, True)
+            self._session.outside.guests.station(desk.guest, True)
         if desk.who is Who.DESK and sum(other.who is Who.DESK for other in self._desks) > 1:
             self._session.host.say(Notice(f"Another window is open on this show: desk {number}."))
 
@@ -234,9 +234,9 @@ class DeskPort:
             self._desks.remove(desk)
             self._session.controls.left(desk.number)
             if desk.who is Who.DOOR:
-                self._session.guests.lost()
+                self._session.outside.guests.lost()
             if desk.who is Who.STATION:
-                self._session.guests.station(desk.guest, False)
+                self._session.outside.guests.station(desk.guest, False)
         if self._last is desk:
             self._last = None
         if self._sizes.pop(desk, None) is not None:

@@ -55,7 +55,7 @@ class Values:
             session.file,
             session.media,
             session.outputs,
-            session.messages,
+            session.outside.messages,
             session.setup,
         )
         self._values: Mapping[str, _Value] = {
@@ -65,20 +65,20 @@ class Values:
                 lambda: outputs.recordings, 0.2, lambda found: tuple(_seen(RecordingSeen, x) for x in found)
             ),
             "outputs.stream": _Value(lambda: _seen(StreamSeen, outputs.stream), 0.2),
-            "messages.lines": _Value(
+            "outside.messages.lines": _Value(
                 lambda: messages.lines, 0.5, lambda found: tuple(_seen(LineSeen, x) for x in found)
             ),
-            "messages.house": _Value(lambda: messages.house, 0.2, self._house),
-            "messages.midi_names": _Value(lambda: tuple(tuple(names) for names in messages.midi_names), 0.5),
-            "messages.midi_trouble": _Value(lambda: messages.midi_trouble, 0.5),
-            "messages.troubles": _Value(lambda: dict(messages.troubles), 0.4),
+            "outside.messages.house": _Value(lambda: messages.house, 0.2, self._house),
+            "outside.messages.midi_names": _Value(lambda: tuple(tuple(names) for names in messages.midi_names), 0.5),
+            "outside.messages.midi_trouble": _Value(lambda: messages.midi_trouble, 0.5),
+            "outside.messages.troubles": _Value(lambda: dict(messages.troubles), 0.4),
             "file.path": _Value(lambda: file.path, 0.4),
             "file.unsaved": _Value(lambda: file.unsaved, 0.12),
             "file.recovery": _Value(self._recovery, 0.2),
             "file.foreign_deeds": _Value(lambda: file.foreign_deeds, 0.2),
-            "closing.now": _Value(lambda: session.closing.now, 0.12),
-            "guests.door": _Value(lambda: session.guests.door, 0.2),
-            "readiness.now": _Value(lambda: session.readiness.now, 0.12),
+            "evening.closing.now": _Value(lambda: session.evening.closing.now, 0.12),
+            "outside.guests.door": _Value(lambda: session.outside.guests.door, 0.2),
+            "evening.readiness.now": _Value(lambda: session.evening.readiness.now, 0.12),
             "setup.jobs.jobs": _Value(lambda: dict(setup.jobs.jobs), 0.12),
             "setup.jobs.profiles": _Value(lambda: tuple(setup.jobs.profiles()), float("inf")),
             "setup.placing.words": _Value(self._sights, 0.2),
