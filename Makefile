@@ -15,7 +15,7 @@ demo: setup
 BESIDE := tests/survey tests/devices/test_hostile_bytes.py tests/abuse/test_engine_poison.py \
 	tests/desk/test_every_view.py tests/desk/test_any_show.py tests/desk/test_check_view.py \
 	tests/desk/test_guide_line.py tests/desk/input/test_keys_everywhere.py tests/desk/test_rig_parts.py \
-	tests/desk/test_prompt_parts.py
+	tests/desk/test_floor_plan.py tests/desk/test_prompt_parts.py tests/desk/test_macro_steps.py
 PYTEST := $(VENV)/python -m pytest
 test: setup-tests
 	@mkdir -p build; export QT_QPA_PLATFORM=offscreen; \

@@ -24,7 +24,7 @@ from ribalta.standins.faults import Faults
 from ribalta.standins.onvif.services import PASSWORD, USER
 from tests.abuse.test_threads import until
 from tests.core.hand_wound import Hall, small_show
-from tests.devices.test_onvif import Services, services  # noqa: F401
+from tests.devices.test_onvif_client import Services, services  # noqa: F401
 
 
 def calls(port: int, *asked: dict, user: str = USER, password: str = PASSWORD) -> list[dict]:

@@ -6,7 +6,6 @@ import os
 import socket
 import tempfile
 import threading
-import time
 from pathlib import Path
 
 import pytest
@@ -20,9 +19,7 @@ from ribalta.core.base.faults import LocalFault
 from ribalta.core.picture.planes import Picture
 from ribalta.core.ports.messages import InUse, Notice
 from ribalta.core.show.files import storage
-from ribalta.core.show.files.journal import journal_path
 from ribalta.server.desks.desk_port import DeskPort
-from ribalta.server.resuming import resumed_from
 from ribalta.server.session import Session
 from tests.server.test_session import fixed_only
 from tests.stalls import Lived
@@ -271,22 +268,6 @@ def test_a_desk_that_reads_nothing_and_one_that_asks_too_much_hold_nobody_up(sta
     sleeper.close()
 
 
-def test_sockets_of_crashes_are_cleared_and_two_servers_of_one_show_refused(stage, tmp_path):
-    assert [m.name for m in runtime_folder.running()] == ["show"]
-    with pytest.raises(LocalFault, match="runs already"):
-        runtime_folder.listen_at(stage.port.meeting.path)
-    dead = socket.socket(socket.AF_UNIX)
-    left = stage.port.meeting.path.with_name("old.0123456789.sock")
-    dead.bind(os.fspath(left))
-    dead.close()
-    assert [m.name for m in runtime_folder.running()] == ["show"]
-    assert not left.exists()
-    long = runtime_folder.meeting_of(tmp_path / f"{'Ä' * 90}.ribalta")
-    assert len(os.fsencode(long.path)) <= 108
-    with pytest.raises(LocalFault, match="No show answers"):
-        RemoteShow(left)
-
-
 def test_a_runtime_folder_that_others_may_enter_is_refused(tmp_path, monkeypatch):
     monkeypatch.setenv("XDG_RUNTIME_DIR", str(tmp_path))
     assert runtime_folder.runtime_folder().stat().st_mode & 0o777 == 0o700
@@ -300,76 +281,6 @@ def test_a_runtime_folder_that_others_may_enter_is_refused(tmp_path, monkeypatch
     monkeypatch.setenv("XDG_RUNTIME_DIR", "/proc/nowhere")
     with pytest.raises(LocalFault, match="cannot be found"):
         runtime_folder.running()
-
-
-def test_a_server_that_died_is_gone_on_from_its_journal(stage):
-    one = stage.desk()
-    one.act("ready.camera", {"camera": 2})
-    one.act("take", {})
-    one.act("take", {})
-    one.act("ready.camera", {"camera": 3})
-    one.act("framing.rename", {"camera": 3, "letter": "W", "name": "Hands"})
-    one.act("black", {})
-    one.act("mic.master", {"db": -7.0})
-    one.act("macro.add", {"name": "Long", "steps": [{"kind": "wait", "seconds": 500}]})
-    until(lambda: bool(one.state.show.macros))
-    one.act("macro.run", {"macro": one.state.show.macros[0].id})
-    until(lambda: bool(one.state.automation.runs))
-    before = one.state
-    assert (before.program.takes, before.program.on_air.camera_id) == (1, "c2")
-    until(lambda: b'"macro.run"' in journal_path(stage.path).read_bytes())
-    found = resumed_from(stage.path, storage.load(stage.path))
-    assert not found.trouble
-    stage.close()
-    journal = journal_path(stage.path)
-    stage.session = Session(storage.load(stage.path), stage.path, resumed=found)
-    said: list[str] = []
-    stage.session.listen(lambda e: said.append(e.sentence) if isinstance(e, Notice) else None)
-    stage.port, stage.runs = DeskPort(stage.session, stage.port.meeting), True
-    stage.session.start()
-    stage.port.start()
-    again = stage.desk()
-    until(lambda: any("“Long” was half-way" in sentence for sentence in said))
-    after = again.state
-    assert after.program.on_air == before.program.on_air
-    assert after.program.next == before.program.next
-    assert after.program.black.black
-    assert after.program.takes == before.program.takes
-    assert after.sound.master_db == before.sound.master_db
-    assert (after.desk.row, after.desk.view) == (before.desk.row, before.desk.view)
-    assert after.show.framings == before.show.framings
-    assert not after.automation.runs
-    until(lambda: again.file.unsaved)
-    assert again.file.recovery is None
-    until(lambda: b'"keep"' in journal.read_bytes())
-    assert after.run.count >= before.run.count
-
-
-def test_a_show_that_was_ended_begins_anew_and_one_of_another_boot_in_its_own_time(stage, monkeypatch):
-    one = stage.desk()
-    one.act("ready.camera", {"camera": 2})
-    one.act("take", {})
-    one.act("take", {})
-    until(lambda: one.state.program.takes == 1)
-    until(lambda: journal_path(stage.path).read_bytes().count(b'"take"') >= 2)
-    monkeypatch.setattr("ribalta.server.resuming.time.time", lambda: time.monotonic() + 5.0)
-    found = resumed_from(stage.path, storage.load(stage.path))
-    assert found.state is not None
-    assert found.state.program.on_air.camera_id == "c2"
-    assert abs(found.state.program.since_s - time.monotonic()) < 5
-    assert not found.state.program.records
-    stage.close()
-    assert resumed_from(stage.path, storage.load(stage.path)).state is None
-
-
-@pytest.mark.parametrize("damage", [b"", b"{}\n", b"\xff\n" * 9, b'{"ribalta":"journal"}\n{"standing":7}\n'])
-def test_a_journal_that_cannot_be_gone_on_from_is_said_and_the_show_begins_anew(tmp_path, damage):
-    path = tmp_path / "show.ribalta"
-    storage.save(path, fixed_only())
-    journal_path(path).write_bytes(damage)
-    found = resumed_from(path, storage.load(path))
-    assert found.state is None
-    assert "begins anew" in found.trouble
 
 
 def test_a_server_that_hangs_is_said_and_what_was_asked_is_done_when_it_goes_on(stage, monkeypatch):

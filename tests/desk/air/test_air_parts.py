@@ -4,31 +4,24 @@ import time
 
 import numpy as np
 import pytest
-from hypothesis import given
-from hypothesis import strategies as st
-from PySide6.QtCore import QPoint, QPointF, QRectF, Qt
-from PySide6.QtGui import QFontMetrics, QImage, QPainter, QWheelEvent
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtGui import QImage, QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from ribalta.core.base.aim import Aim
 from ribalta.core.ports.messages import GlideTo, Notice, PicturePresence, Severity
 from ribalta.core.ports.shots import LandingRecord, LandingState, Shot
-from ribalta.core.show.document.model import LETTERS, Camera, Framing
+from ribalta.core.show.document.model import Framing
 from ribalta.demo.portraits import press
 from ribalta.desk.air import board as board_module
-from ribalta.desk.air.heads import Head, paint_corner, paint_head
-from ribalta.desk.air.layout import SCENES, TilePlace, caption, laid_out
+from ribalta.desk.air.layout import TilePlace
 from ribalta.desk.air.side import Side
 from ribalta.desk.air.then import landing_words, outlook
 from ribalta.desk.painting import look
-from ribalta.desk.painting.two_lines import broken
 from ribalta.desk.stored_pictures import StoredPictures
-from ribalta.desk.widgets import footlights
-from ribalta.desk.widgets.footlights import Footlights, Tally
 from ribalta.desk.widgets.lists.cells import Cell
 from ribalta.desk.window import Window
-from tests.core.hand_wound import small_show
 from tests.desk.hand_wound import HandWoundSession, opened
 from tests.pictures import grey
 
@@ -54,12 +47,6 @@ def pixels_of(image: QImage) -> np.ndarray:
 def count(pixels: np.ndarray, colour) -> int:
     """How many pixels are of a colour."""
     return int((np.abs(pixels - [colour.red(), colour.green(), colour.blue()]).max(axis=2) < 12).sum())
-
-
-# Keys
-
-
-# Steering
 
 
 def test_ctrl_moves_the_camera_on_air_and_a_bare_hand_does_not(window, hall):
@@ -94,147 +81,6 @@ def test_the_wheel_zooms_and_a_tiny_box_is_taken_for_a_slip(window, hall):
     QTest.mousePress(monitor, Qt.MouseButton.LeftButton, shift, spot.toPoint())
     QTest.mouseRelease(monitor, Qt.MouseButton.LeftButton, shift, spot.toPoint() + QPoint(3, 2))
     assert len(hall.cameras["c2"].asked) == asked
-
-
-# Footlights
-
-
-@pytest.mark.parametrize(
-    ("lights", "words"),
-    [
-        (Footlights(Tally.ON_AIR, SET), "ON AIR"),
-        (Footlights(Tally.NEXT, SET), "NEXT · SET"),
-        (Footlights(Tally.NEXT, OFF), "NEXT · OFF"),
-        (Footlights(Tally.NEXT, TRAVELLING, 0.5, 1.24), "NEXT 1.2 s"),
-        (Footlights(Tally.NEXT, TRAVELLING, 0.5, 12.4, held=True), "HELD 12 s"),
-        (Footlights(Tally.NONE, TRAVELLING, 0.5, 0.4), "0.4 s"),
-        (Footlights(Tally.NONE, OFF), ""),
-        (Footlights(Tally.NONE, NO_CONTACT), "NO CONTACT"),
-        (Footlights(Tally.ON_AIR, NO_CONTACT), "ON AIR · NO CONTACT"),
-        (Footlights(Tally.NEXT, NO_CONTACT, held=True), "HELD · NO CONTACT"),
-        (Footlights(Tally.NEXT, OFF, late=True), "NEXT · LATE PICTURE"),
-        (Footlights(Tally.NEXT, TRAVELLING, held=True, late=True), "HELD · LATE PICTURE"),
-    ],
-)
-def test_the_words_of_the_lamps(lights, words):
-    assert lights.words == words
-
-
-def painted(app, lights: Footlights) -> np.ndarray:
-    image = QImage(480, 12, QImage.Format.Format_RGB888)
-    image.fill(look.NIGHT)
-    painter = QPainter(image)
-    footlights.paint(painter, QRectF(0, 0, 480, 12), lights, 30)
-    painter.end()
-    rows = np.frombuffer(image.constBits(), np.uint8).reshape(12, image.bytesPerLine())
-    return rows[:, : 480 * 3].reshape(12, 480, 3).astype(int)
-
-
-def test_lamps_tell_their_state_by_shape_as_well_as_colour(app):
-    on_air = painted(app, Footlights(Tally.ON_AIR, SET))
-    filled = painted(app, Footlights(Tally.NEXT, SET))
-    outlined = painted(app, Footlights(Tally.NEXT, OFF))
-    lost = painted(app, Footlights(Tally.NONE, NO_CONTACT))
-    idle = painted(app, Footlights(Tally.NONE, OFF))
-    assert count(on_air, look.RED) > 1000
-    assert count(on_air, look.GREEN) == 0
-    assert count(filled, look.GREEN) > 2 * count(outlined, look.GREEN) > 0
-    assert count(lost, look.LAMP_OFF) == pytest.approx(count(idle, look.LAMP_OFF) * 2 / 3, rel=0.02)
-
-
-@given(st.floats(0, 1))
-def test_travelling_lights_the_lamps_from_the_left(app, share):
-    pixels = painted(app, Footlights(Tally.NEXT, TRAVELLING, share, 1.0))
-    filled = [count(pixels[:, 16 * i : 16 * i + 16], look.GREEN) > 45 for i in range(30)]
-    assert filled == sorted(filled, reverse=True)
-    assert sum(filled) == int(share * 30)
-
-
-# The board and the lines
-
-
-def cameras(steered: int, fixed: int) -> tuple[Camera, ...]:
-    """Those of the small show, over and over, with numbers from 1."""
-    known = small_show().cameras
-    heads, others = [c for c in known if c.steered], [c for c in known if not c.steered]
-    those = [heads[k % len(heads)] for k in range(steered)] + [others[0]] * fixed
-    return tuple(c.model_copy(update={"id": f"c{k}", "number": k}) for k, c in enumerate(those, 1))
-
-
-@given(st.integers(1, 24), st.integers(0, 5), st.integers(0, 10), st.integers(860, 2600), st.integers(330, 1400))
-def test_nothing_on_the_board_overlaps_and_every_place_is_where_it_is_pressed(steered, fixed, scenes, width, height):
-    those = cameras(steered, fixed)
-    layout = laid_out(those, those[0], scenes, width, height)
-    areas = [*layout.tiles.values(), *layout.heads.values(), *layout.words.values()]
-    assert not any(a.intersects(b) for i, a in enumerate(areas) for b in areas[i + 1 :])
-    assert all(
-        QRectF(0, 0, width, height).adjusted(-1, -1, 1, 1).contains(area) for area in areas if not area.isEmpty()
-    )
-    assert {place.camera for place in layout.heads} == {c.number for c in those} | {SCENES}
-    for place, area in (*layout.tiles.items(), *layout.heads.items()):
-        if not area.isEmpty():
-            assert layout.place_at(area.center()) == place
-    framed = {place.camera for place in layout.tiles} - {SCENES}
-    assert framed == ({1} if layout.wall else set(range(1, steered + 1)))
-    shown = [area for place, area in layout.tiles.items() if place.camera != SCENES]
-    assert min(area.height() for area in shown) - caption() >= 45
-    assert min(area.width() for area in shown) >= (84 if steered > 16 else 90)
-
-
-def test_beside_the_wall_stand_the_framings_of_the_selected_camera_or_the_scenes():
-    those = cameras(9, 1)
-    assert {p.camera for p in laid_out(those, those[4], 2, 1069, 400).tiles} == {5, SCENES}
-    scenes = laid_out(those, None, 2, 1069, 400)
-    assert {p.camera for p in scenes.tiles} == {SCENES}
-    assert len(scenes.tiles) == len(LETTERS)
-    rows = laid_out(cameras(4, 2), None, 2, 1660, 560)
-    assert not rows.wall
-    assert rows.area_of(TilePlace(9, "Q")) is None
-
-
-@given(st.text(st.characters(categories=("L", "N", "P", "Zs"), max_codepoint=0x24F), min_size=1, max_size=20))
-def test_a_name_of_twenty_letters_is_whole_on_two_lines_of_a_tile(app, name):
-    metrics = QFontMetrics(look.font(14, look.MEDIUM, narrow=True))
-    widest = max(metrics.horizontalAdvance(letter) for letter in name)
-    lines = broken(name, metrics, metrics.horizontalAdvance(name) / 2 + widest + 2)
-    assert len(lines) <= 2
-    assert "".join("".join(lines).split()) == "".join(name.split())
-
-
-NAME_OF_20 = "Kamera Orgelempore N"
-
-
-@pytest.mark.parametrize("size", [(896, 347), (1068, 402), (1708, 682)])  # at 1100x700, 1280x800 and 1920x1080
-@pytest.mark.parametrize("steered", [8, 14, 24])
-@pytest.mark.parametrize(("words", "wrong", "status"), [("ON AIR", "", ""), ("", "no contact", ""), ("", "", "at W"),
-                                                        ("ON AIR", "no contact", "")])  # fmt: skip
-def test_a_name_of_twenty_letters_is_whole_on_a_head_of_the_wall_whatever_else_it_says(
-    app, monkeypatch, size, steered, words, wrong, status
-):
-    layout = laid_out(cameras(steered, 0), cameras(1, 0)[0], 3, *size)
-    place = TilePlace(1)
-    area, live = layout.heads[place], layout.live_area(place)
-    assert live.width() >= 40
-    drawn: list[tuple[QRectF, str]] = []
-    monkeypatch.setattr(
-        "ribalta.desk.air.heads.two_lines", lambda painter, area, name, pitch: drawn.append((area, pitch))
-    )
-    tally = Tally.ON_AIR if words else Tally.NONE
-    head = Head(1, NAME_OF_20, False, "", tally, words, status, wrong)
-    picture = QImage(int(area.right()) + 4, int(area.bottom()) + 4, QImage.Format.Format_RGB32)
-    painter = QPainter(picture)
-    painter.fillRect(picture.rect(), look.NIGHT)
-    paint_head(painter, area, live, head, False)
-    paint_corner(painter, area, live, head)
-    painter.end()
-    said = look.RED if words else look.WRONG if wrong else look.LAMP_WARM
-    assert count(pixels_of(picture), said) > 20, "how it is is said, too"
-    assert drawn, "the name has its two lines"
-    room, pitch = drawn[0]
-    metrics = QFontMetrics(look.font(14, look.MEDIUM, narrow=True))
-    assert "…" not in "".join(broken(NAME_OF_20, metrics, room.width()))
-    assert room.height() >= 2 * pitch - 1
-    assert pitch >= metrics.tightBoundingRect("Äg").height() - 2
 
 
 def test_tally_shows_on_the_pictures_and_on_the_board(window, hall):
@@ -359,9 +205,6 @@ def test_a_protected_framing_and_many_pages_are_drawn(window, hall):
     press(window, "PgDown")
     window.bridge.changed.emit()
     assert (grab(window.air.board) != before).any()
-
-
-# What is painted, and when
 
 
 def test_a_row_is_painted_anew_when_something_in_it_changes_and_only_then(window, hall, monkeypatch):
