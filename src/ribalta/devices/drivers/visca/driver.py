@@ -200,8 +200,7 @@ class ViscaDriver:
         due = [self._heard_s + self._dialect.silence_s + 0.001, self._moves.due_s()]
         if self._idle(self._polled()):
             due.append(self._poll_s)
-        if self._settings.asked and self._idle((self._lanes.ask_setting,)):
-            due.append(max(self._settings.due_s, self._busy_until_s))
+        due.append(self._asks_setting_s())
         for lane in self._lanes.all:
             if lane.sent is not None:
                 due.append(lane.sent_s + self._within_s)
@@ -236,10 +235,15 @@ class ViscaDriver:
             setting = next(iter(self._adjusting))
             self._lanes.adjust.wanted = self._adjusting.pop(setting)
             self._settings.ask_soon(setting, now_s)  # the next question is what became of it
-        calm = now_s >= max(self._settings.due_s, self._busy_until_s) and self._idle((self._lanes.adjust,))
-        asking = self._lanes.ask_setting
-        if self._settings.asked and calm and self._idle((asking,)):
+        if now_s >= self._asks_setting_s():
+            asking = self._lanes.ask_setting
             asking.wanted, asking.length = self._settings.inquiry(now_s)
+
+    def _asks_setting_s(self) -> float:
+        """When it asks for a setting next; never while one is on its way, set or asked for."""
+        if not self._settings.asked or not self._idle((self._lanes.adjust, self._lanes.ask_setting)):
+            return NEVER_S
+        return max(self._settings.due_s, self._busy_until_s)
 
     def _keep_polling(self, now_s: float) -> None:
         self._busy_until_s = now_s + KEEP_POLLING_S
