@@ -1,6 +1,7 @@
 """Passwords, in the desktop's keyring where there is one. They are never in a show, a journal or a log.
 
-Where there is no keyring they are kept in a file of this desk that its owner alone can read.
+Where there is no keyring they are kept in a file of this desk that its owner alone can read. The keyring's library is
+loaded when a first password is wanted, and not while a show is being opened.
 """
 
 import contextlib
@@ -11,9 +12,6 @@ import stat
 import threading
 from collections import Counter
 from pathlib import Path
-
-import keyring
-import keyring.errors
 
 from ribalta.core.show.files.shortcut_file import config_folder
 from ribalta.workers.crew import Crew
@@ -38,6 +36,8 @@ class Secrets:
         key = (where, user)
         if key not in self._known:
             self._look_for_keyrings()
+            import keyring.errors
+
             found: str | None = None
             with contextlib.suppress(keyring.errors.KeyringError, RuntimeError):
                 found = keyring.get_password(SERVICE, f"{user} at {where}")
@@ -50,6 +50,8 @@ class Secrets:
         self._known[(where, user)] = password
         self._changes[where, user] += 1
         self._look_for_keyrings()
+        import keyring.errors
+
         try:
             keyring.set_password(SERVICE, f"{user} at {where}", password)
         except (keyring.errors.KeyringError, RuntimeError):
@@ -100,4 +102,6 @@ class Secrets:
 
 
 def _load() -> None:
+    import keyring
+
     keyring.get_keyring()

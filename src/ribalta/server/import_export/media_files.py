@@ -5,7 +5,6 @@ from dataclasses import dataclass, field
 from pathlib import Path
 
 import cv2
-import pypdfium2
 
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.show.files.storage import LARGEST_PICTURE
@@ -80,6 +79,8 @@ def _file(path: Path, drawing: DrawingProcess) -> tuple[str, bytes]:
 
 def _pages(path: Path) -> dict[str, bytes]:
     """A PDF's pages as pictures."""
+    import pypdfium2  # when a first one comes
+
     try:
         document = pypdfium2.PdfDocument(path)
     except (pypdfium2.PdfiumError, OSError):

@@ -10,15 +10,18 @@ import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
+from typing import TYPE_CHECKING
 from xml.etree.ElementTree import ParseError
 from xml.sax.saxutils import escape, quoteattr
 
 from defusedxml import DefusedXmlException
 from defusedxml.ElementTree import fromstring as parse_xml
-from svgelements import SVG, Matrix, Shape, Text
 
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.show.document.model import Camera, Mark
+
+if TYPE_CHECKING:
+    from svgelements import SVG
 
 LARGEST = 8 * 1024 * 1024
 MOST_MARKS, FURTHEST_M, LONGEST_NAME = 500, 1000.0, 80
@@ -122,6 +125,8 @@ def _distinct(marks: list[PlanMark], left_out: list[str]) -> ReadPlan:
 
 
 def _read_svg(data: bytes, name: str, units_per_m: float) -> ReadPlan:
+    from svgelements import SVG  # when a first one comes
+
     try:
         root = parse_xml(data, forbid_dtd=True)
         if not str(root.tag).endswith("svg"):
@@ -148,8 +153,10 @@ def _read_svg(data: bytes, name: str, units_per_m: float) -> ReadPlan:
     return _distinct(marks, left_out)
 
 
-def _named(drawing: SVG) -> Iterator[tuple[str, float, float, float]]:
+def _named(drawing: "SVG") -> Iterator[tuple[str, float, float, float]]:
     """Name, middle (in the drawing's own units) and facing of every text, and of every shape with an id of its own."""
+    from svgelements import Matrix, Shape, Text
+
     to_own_units = ~Matrix(drawing.viewbox_transform)
     for element in drawing.elements():
         values = element.values.get("attributes", {}) if hasattr(element, "values") and element.values else {}
