@@ -4,6 +4,8 @@ import ast
 from collections.abc import Iterator
 from pathlib import Path
 
+import grimp
+
 import ribalta
 
 SOURCE = Path(ribalta.__file__).parent
@@ -49,3 +51,12 @@ def test_no_class_of_the_server_or_the_shell_is_a_thing_of_everything() -> None:
     found = {where: sorted(members_of(node)) for where, node in classes_in("server", "desk/shell")}
     assert len(found) > 40
     assert not {where: names for where, names in found.items() if len(names) > MEMBERS}
+
+
+def test_no_module_needs_itself_by_way_of_others() -> None:
+    """Not even for types: whoever reads one of a circle has to read them all."""
+    graph = grimp.build_graph("ribalta")
+    left = {module: set(graph.find_modules_directly_imported_by(module)) for module in graph.modules}
+    while ground := {module for module, needs in left.items() if not needs}:
+        left = {module: needs - ground for module, needs in left.items() if module not in ground}
+    assert not left

@@ -14,7 +14,7 @@ from ribalta.core.show.automation.calls import Call
 from ribalta.core.show.document.model import LETTERS, Camera
 from ribalta.core.show.document.scenes import Scene
 from ribalta.desk.air import headings
-from ribalta.desk.air.board_menu import board_menu
+from ribalta.desk.air.board_menu import Pointed, board_menu
 from ribalta.desk.air.heads import Head, head_of, paint_corner, paint_head, paint_live
 from ribalta.desk.air.layout import SCENES, Layout, TilePlace, laid_out
 from ribalta.desk.air.row_looks import Same, live_looks, row_looks
@@ -374,9 +374,10 @@ class Board(QWidget):
 
     def open_menu(self, place: TilePlace, at: QPoint) -> None:
         """What can be done with a place, in words."""
+        number = 0
         if place.letter is not None:
-            self.named = place
-        board_menu(self, self._bridge, place, at)
+            self.named, number = place, self.scene_number(place.letter)
+        board_menu(self, self._bridge, Pointed(place, self.holds(place), number, lambda: self.ask_for_name(place)), at)
 
     def ask_for_name(self, place: TilePlace) -> None:
         area = self.area_of(place)

@@ -1,25 +1,34 @@
 """The context menu of a place on the board: the words of what can be done there, with their keys."""
 
 from collections.abc import Callable
+from dataclasses import dataclass
 from functools import partial
-from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPoint
-from PySide6.QtWidgets import QMenu
+from PySide6.QtWidgets import QMenu, QWidget
 
 from ribalta.core.engine.actions.board import BANK
 from ribalta.core.show.document.model import LETTERS, ShotSize
 from ribalta.desk.air.layout import SCENES, TilePlace
 from ribalta.desk.bridge import Bridge
 
-if TYPE_CHECKING:
-    from ribalta.desk.air.board import Board
-
 Offer = Callable[..., None]
 
 
-def board_menu(board: "Board", bridge: Bridge, place: TilePlace, at: QPoint) -> QMenu:
+@dataclass(frozen=True)
+class Pointed:
+    """A place on the board, with what its menu needs of it. `held`: a framing or scene is there; `scene_number` counts
+    where scenes are; `rename` asks for a name."""
+
+    place: TilePlace
+    held: bool
+    scene_number: int
+    rename: Callable[[], None]
+
+
+def board_menu(board: QWidget, bridge: Bridge, pointed: Pointed, at: QPoint) -> QMenu:
     """Opens it, and returns it."""
+    place = pointed.place
     menu = QMenu(board)
 
     def offer(words: str, action: str, key: str = "", **arguments: object) -> None:
@@ -28,10 +37,10 @@ def board_menu(board: "Board", bridge: Bridge, place: TilePlace, at: QPoint) -> 
 
     if place.letter is None:
         _of_head(menu, offer, bridge, place)
-    elif board.holds(place):
-        _of_tile(board, menu, offer, bridge, place)
+    elif pointed.held:
+        _of_tile(menu, offer, bridge, pointed)
     else:
-        _of_empty(board, offer, place)
+        _of_empty(offer, pointed)
     menu.aboutToHide.connect(menu.deleteLater)
     menu.popup(at)
     return menu
@@ -62,14 +71,15 @@ def _of_head(menu: QMenu, offer: Offer, bridge: Bridge, place: TilePlace) -> Non
             asking.addAction(str(size)).triggered.connect(partial(_act, bridge, "shot.ask", call))
 
 
-def _of_tile(board: "Board", menu: QMenu, offer: Offer, bridge: Bridge, place: TilePlace) -> None:
+def _of_tile(menu: QMenu, offer: Offer, bridge: Bridge, pointed: Pointed) -> None:
+    place = pointed.place
     letter = place.letter or ""
     if place.camera == SCENES:
-        number = board.scene_number(letter)
+        number = pointed.scene_number
         offer("Ready", "scene.ready", letter, scene=number)
         offer("Put under Then", "scene.ready", f"Alt+{letter}", scene=number, queue=True)
         menu.addSeparator()
-        menu.addAction("Rename\tN").triggered.connect(lambda: board.ask_for_name(place))
+        menu.addAction("Rename\tN").triggered.connect(pointed.rename)
         offer("Remove", "scene.remove", "Del", scene=number)
         return
     where = {"camera": place.camera, "letter": letter}
@@ -82,14 +92,15 @@ def _of_tile(board: "Board", menu: QMenu, offer: Offer, bridge: Bridge, place: T
     if state.guests.here and framing is not None:
         offer("Ask a guest for this", "shot.ask", camera=place.camera, words=framing.name)
     menu.addSeparator()
-    menu.addAction("Rename\tN").triggered.connect(lambda: board.ask_for_name(place))
+    menu.addAction("Rename\tN").triggered.connect(pointed.rename)
     offer("Unlock" if framing is not None and framing.protected else "Lock", "framing.lock", "P", **where)
     offer("Remove", "framing.remove", "Del", **where)
 
 
-def _of_empty(board: "Board", offer: Offer, place: TilePlace) -> None:
+def _of_empty(offer: Offer, pointed: Pointed) -> None:
+    place = pointed.place
     letter = place.letter or ""
     if place.camera == SCENES:
-        offer("Store what is on air here", "scene.store", f"Shift+{letter}", scene=board.scene_number(letter))
+        offer("Store what is on air here", "scene.store", f"Shift+{letter}", scene=pointed.scene_number)
     else:
         offer("Store the camera here", "framing.store", f"Shift+{letter}", camera=place.camera, letter=letter)
