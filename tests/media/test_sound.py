@@ -12,7 +12,8 @@ import pytest
 from ribalta.core.engine.program.open_microphones import Channel
 from ribalta.media.sound.rtp import LATENCY, RtpSound, payload_of
 from ribalta.media.sound.sound_desk import BLOCK, DUCKED, SoundDesk, SoundPlan, open_source
-from ribalta.standins.voices import COUNT, Script, Voices, bleed, script, speech
+from ribalta.standins.sound.speech import COUNT, speech
+from ribalta.standins.sound.voices import Script, Voices, bleed, script
 
 pytestmark = pytest.mark.alone
 

@@ -88,7 +88,7 @@ class StandIns:
         self._ask({"partner": "send", **message})
 
     def speak(self, conversation: dict[str, Any]) -> float:
-        """Have the voices speak these turns; when they began (CLOCK_MONOTONIC): see `standins/voices.py`."""
+        """Have the voices speak these turns; when they began (CLOCK_MONOTONIC): see `standins/sound/voices.py`."""
         return float(self._ask({"voices": conversation})["begun_s"])
 
     def _ask(self, asked: dict[str, Any]) -> dict[str, Any]:

@@ -13,7 +13,7 @@ from typing import Any
 
 from ribalta.standins.body import Body
 from ribalta.standins.partner import Partner
-from ribalta.standins.voices import Script, Voices
+from ribalta.standins.sound.voices import Script, Voices
 from ribalta.workers.crew import Crew
 
 LONGEST = 1 << 18

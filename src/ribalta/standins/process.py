@@ -31,8 +31,9 @@ from ribalta.standins.partner import Partner
 from ribalta.standins.plans import builds_of
 from ribalta.standins.rtsp import RTSP_PORT, RtspServer
 from ribalta.standins.showing import Showing
-from ribalta.standins.voices import COUNT, Voices
-from ribalta.standins.voices import PORT as SOUND_PORT
+from ribalta.standins.sound.speech import COUNT
+from ribalta.standins.sound.voices import PORT as SOUND_PORT
+from ribalta.standins.sound.voices import Voices
 from ribalta.standins.web import WebServer
 
 FRAME_S = 0.04

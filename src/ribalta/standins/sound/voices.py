@@ -1,9 +1,7 @@
 """Eight microphones: synthetic voices that speak in turns, heard in each other's microphones too.
 
-A voice is a train of pulses (and a breath of noise) through three resonances that glide from vowel to vowel, with an
-envelope of syllables. Nobody's voice was sampled. What each says is made once; who speaks when is a script that is the
-same for the same seed, or one that is given (`Script.read`). Sent as RTP (L16, 48 kHz, eight channels, 20 ms a packet;
-RFC 3550 and 3551).
+What each says is made once (`speech`); who speaks when is a script that is the same for the same seed, or one that is
+given (`Script.read`). Sent as RTP (L16, 48 kHz, eight channels, 20 ms a packet; RFC 3550 and 3551).
 """
 
 import contextlib
@@ -18,20 +16,17 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
+from ribalta.standins.kept import kept
+from ribalta.standins.sound import speech
+from ribalta.standins.sound.speech import COUNT, RATE, Sound, speeches
 from ribalta.workers.crew import Crew
 
-RATE, PACKET = 48000, 960
-COUNT = 8
+PACKET = 960
 PORT = 5004
-SPEECH_S, HOUR_S = 6.0, 3600.0
-TAIL = 2048  # samples after which a throat is quiet
+HOUR_S = 3600.0
 BLEED_DB, FLOOR_DB = (-24.0, -36.0), -64.0  # of the neighbours to each side, and of the room itself
 USUAL_DB, APPLAUSE_DB = -24.0, -32.0  # of what is spoken from a script that is given
-PITCH_HZ = (118.0, 205.0, 132.0, 224.0, 98.0, 186.0, 145.0, 240.0)
-VOWELS = ((730, 1090, 2440), (270, 2290, 3010), (300, 870, 2240), (530, 1840, 2480), (570, 840, 2410))
-Sound = NDArray[np.float32]
 
 
 @dataclass(frozen=True)
@@ -109,45 +104,6 @@ def _times(db: float) -> float:
     return float(10 ** (db / 20))
 
 
-def speech(voice: int, seconds: float = SPEECH_S) -> Sound:
-    """What a voice has to say; it can be repeated. Peaks at about -6 dBFS."""
-    chance = np.random.default_rng(100 + voice)
-    count = int(seconds * RATE)
-    at = np.arange(count) / RATE
-    pitch = PITCH_HZ[voice] * (1 + 0.09 * np.sin(2 * np.pi * 0.7 * at + voice) + 0.03 * np.sin(2 * np.pi * 5.1 * at))
-    turned = np.cumsum(pitch) / RATE
-    pulses = 2.0 * (turned % 1.0) ** 3 - 0.5
-    source = pulses + 0.05 * chance.standard_normal(count)
-    syllable = int(RATE * (0.17 + 0.02 * (voice % 3)))
-    out = np.zeros(count + TAIL)
-    order = chance.integers(0, len(VOWELS), count // syllable + 1)
-    stretch = 1.0 if PITCH_HZ[voice] < 170 else 1.16  # a shorter throat
-    size = 1 << (syllable + TAIL).bit_length()
-    throats = [np.fft.rfft(_ringing([hz * stretch for hz in vowel]), size) for vowel in VOWELS]
-    for k, start in enumerate(range(0, count, syllable)):
-        part = source[start : start + syllable]
-        found = np.fft.irfft(np.fft.rfft(part, size) * throats[order[k]], size)
-        out[start : start + len(part) + TAIL] += found[: len(part) + TAIL]
-    out = out[:count]
-    beat = np.abs(np.sin(np.pi * np.arange(count) / syllable)) ** 0.6
-    words = np.repeat(chance.random(count // (4 * syllable) + 2) > 0.15, 4 * syllable)[:count]
-    summed = np.cumsum(np.pad(words, (480, 480), "edge"), dtype=float)
-    out *= beat * (summed[960:] - summed[:-960]) / 960
-    edge = RATE // 50
-    out[:edge] *= np.linspace(0, 1, edge)
-    out[-edge:] *= np.linspace(1, 0, edge)
-    return np.asarray(0.5 * out / np.abs(out).max(), np.float32)
-
-
-def _ringing(formants_hz: list[float]) -> NDArray[np.float64]:
-    """How a throat rings after one pulse: two poles for each formant (Klatt 1980), TAIL samples."""
-    at, ring = np.arange(TAIL), np.zeros(TAIL)
-    for n, hz in enumerate(formants_hz):
-        r, turn = np.exp(-np.pi * (70 + 30 * n) / RATE), 2 * np.pi * hz / RATE
-        ring += (1 - r) * r**at * np.sin(turn * (at + 1)) / np.sin(turn) / (1 + n)
-    return ring
-
-
 def bleed() -> Sound:
     """(microphones, voices): how loud each voice is in each microphone."""
     found = np.eye(COUNT)
@@ -164,7 +120,7 @@ class Voices:
 
     def __init__(self, host: str, port: int = PORT, seed: int = 1) -> None:
         self._to = (host, port)
-        self._speech = [speech(voice) for voice in range(COUNT)]
+        self._speech = list(kept("speech", (speech,), speeches).values())
         self._loudness = [float(np.sqrt(np.mean(sound**2))) for sound in self._speech]
         self._chance = np.random.default_rng(seed)
         self._socket = socket.socket(socket.AF_INET, socket.SOCK_DGRAM)
