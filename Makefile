@@ -14,8 +14,9 @@ demo: setup
 # What needs no time of its own runs beside all others, which often wait, with what is left of the machine: what has no
 # windows, and what draws them.
 WOUND := tests/core tests/survey tests/standins tests/abuse/test_engine_poison.py tests/devices/test_hostile_bytes.py \
-	tests/devices/test_visca.py tests/devices/test_glides.py tests/test_docstrings.py tests/test_shape.py
-DRAWN := tests/desk tests/app/test_manual.py
+	tests/devices/test_visca.py tests/devices/test_glides.py tests/test_docstrings.py tests/test_shape.py \
+	tests/abuse/test_colour.py tests/media/test_pace.py tests/server/test_automation_runs.py tests/app/test_loading.py
+DRAWN := tests/desk tests/app/test_manual.py tests/app/test_handover_command.py
 PYTEST := $(VENV)/python -m pytest
 test: setup-tests
 	@mkdir -p build; export QT_QPA_PLATFORM=offscreen; \
