@@ -35,6 +35,7 @@ def test_it_is_made_once_and_again_when_what_makes_it_has_changed(folder):
     make = Maker()
     assert all(right(kept("hall", (textures,), make)) for _ in range(3))
     assert make.times == 1
+    (folder / "hall-of-one-that-was-killed.part").write_bytes(b"half")
     assert right(kept("hall", (textures, surfaces), make))
     assert make.times == 2
     (file,) = folder.iterdir()  # what was kept before is of no use to anybody

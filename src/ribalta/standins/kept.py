@@ -52,6 +52,6 @@ def _keep(folder: Path, file: Path, name: str, made: Arrays) -> None:
         Path(fresh).replace(file)
     finally:
         Path(fresh).unlink(missing_ok=True)
-    for other in folder.glob(f"{name}-*.npz"):
+    for other in folder.glob(f"{name}-*"):  # of before, or begun by one that was killed
         if other != file:
             other.unlink(missing_ok=True)

@@ -6,16 +6,12 @@ from collections.abc import Iterator
 import cv2
 import numpy as np
 
-from ribalta.standins.hall import furniture, plan, surfaces, textures, values
+from ribalta.standins.hall import furniture, plan, surfaces, values
 from ribalta.standins.hall import textures as tx
 from ribalta.standins.hall.furniture import Piece, east, rectangle, up
 from ribalta.standins.hall.paint import Canvas, pyramid
 from ribalta.standins.hall.people import seated_trunks
-from ribalta.standins.hall.plan import (
-    BANNER,
-    POTTERS,
-    SCORES,
-)
+from ribalta.standins.hall.plan import BANNER, POTTERS, SCORES
 from ribalta.standins.hall.surfaces import walls_and_floor
 from ribalta.standins.hall.values import Image
 from ribalta.standins.hall.view import Points
@@ -26,7 +22,7 @@ class Room:
     """Paints itself for any view. Its walls and its floor are kept for the next time."""
 
     def __init__(self) -> None:
-        baked = kept("hall", (furniture, plan, surfaces, textures, values), walls_and_floor)
+        baked = kept("hall", (furniture, plan, surfaces, tx, values), walls_and_floor)
         rng = np.random.default_rng()
         rng.bit_generator.state = json.loads(str(baked["chance"]))
         count = sum(name.startswith("corners") for name in baked)
