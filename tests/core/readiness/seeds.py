@@ -203,6 +203,7 @@ SEEDS: tuple[Seed, ...] = (
          looked=_seen("c2", bright=0.0, detail=0.0)),
     Seed("a wall of one colour", "picture.flat", "Camera 2", looked=_seen("c2", detail=0.001)),
     Seed("few pictures a second", "picture.rate", "Camera 4", looked=_seen("c4", rate=11.0)),
+    Seed("one picture in a while", "picture.rate", "Camera 4", looked=_seen("c4", rate=0.0)),
     Seed("small pictures", "picture.size", "Camera 1", show=_outputs(format="1080p25")),
     Seed("a late picture", "picture.delay", "Camera 2", show=_picture("c2", delay_s=0.8)),
     # framings

@@ -78,7 +78,7 @@ def _picture(camera: Camera, seen: PictureLook | None, outputs: OutputSettings) 
         return "picture.frozen", Rating.STOP, "stands still", "Nothing in it has changed for a while: it may be frozen."
     if seen.detail < FLAT:
         return "picture.flat", Rating.LOOK, "shows one colour", "Nothing can be made out in it."
-    if 0 < seen.rate < SLOW * outputs.rate:
+    if seen.rate < SLOW * outputs.rate:
         why = f"Movement will stutter: program has {float(outputs.rate):.4g}."
         return "picture.rate", Rating.LOOK, f"{seen.rate:.0f} pictures a second", why
     wide, _ = outputs.size
