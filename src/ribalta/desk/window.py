@@ -29,7 +29,7 @@ from ribalta.desk.shell.strip import Strip
 from ribalta.desk.widgets.hold_ring import HoldRing
 from ribalta.desk.widgets.pads_window import PadsWindow
 from ribalta.desk.widgets.palette import Palette
-from ribalta.desk.widgets.style import least_size
+from ribalta.desk.widgets.style import least_size, wear_sheet
 
 if TYPE_CHECKING:
     from ribalta.desk.check.view import CheckView
@@ -127,6 +127,7 @@ class Window(QMainWindow):
         self.resize(1280, 800)
         self.bridge.changed.connect(self._name)
         self._name()
+        wear_sheet(self)
         self.show_view(view or ("Air" if show.state.show.cameras else "Rig"))
         if not show.state.show.cameras:
             self.guide_line.begin()

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QHBoxLayout, QListWidget, QTextBrowser, QVBoxLayou
 
 from ribalta.desk.painting import look
 from ribalta.desk.widgets.fields import Field
+from ribalta.desk.widgets.style import wear_sheet
 
 PICTURE = re.compile(r"!\[[^\]]*\]\([^)]*\)")  # the window itself is in sight
 FIRST = {"Rig": "connect-a-camera", "Frame": "frame-a-shot", "Cue": "your-first-macro", "Air": "make-a-key-do-it"}
@@ -92,6 +93,7 @@ class GuideWindow(QWidget):
         column.addWidget(self.list, 1)
         line.addLayout(column, 1)
         line.addWidget(self.text, 3)
+        wear_sheet(self)
 
     def _seek(self, text: str) -> None:
         """Only pages with all of these words, the first one open."""

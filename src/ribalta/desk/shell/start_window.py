@@ -14,6 +14,7 @@ from ribalta.desk.remembered import forget_show, recent_shows
 from ribalta.desk.widgets.choose_file import ENDING, SHOWS, ask_to_open, ask_to_save
 from ribalta.desk.widgets.fields import button, label
 from ribalta.desk.widgets.lists.listing import Listing, ListRow
+from ribalta.desk.widgets.style import wear_sheet
 from ribalta.workers.crew import Crew
 
 GUIDED = "The demo, with advice on what to press and why: for who has never directed"
@@ -78,6 +79,7 @@ class StartWindow(QWidget):
         column.addWidget(said)
         column.addWidget(self.list, 1)
         column.addLayout(below)
+        wear_sheet(self)
         self._found.connect(self._mark, Qt.ConnectionType.QueuedConnection)
         self.refresh()
         self.list.setFocus()

@@ -9,6 +9,7 @@ from ribalta.desk.bridge import Bridge
 from ribalta.desk.painting import look
 from ribalta.desk.widgets.fields import Field, button, label
 from ribalta.desk.widgets.pad_page import PadGrid
+from ribalta.desk.widgets.style import wear_sheet
 
 
 class PadsPane(QWidget):
@@ -113,6 +114,7 @@ class PadsWindow(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(self.pane)
+        wear_sheet(self)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_F and not self.pane.locked:

@@ -1,8 +1,8 @@
-"""How the parts that Qt draws look: one sheet for the whole application, in the colours of `look`."""
+"""How the parts that Qt draws look: one sheet for all windows, in the colours of `look`."""
 
 from PySide6.QtCore import QSize
 from PySide6.QtGui import QColor, QPalette
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QWidget
 
 from ribalta.desk.painting import look
 from ribalta.desk.painting.parts import say_parts
@@ -104,7 +104,8 @@ def dress_as_preferred(app: QApplication) -> None:
 
 
 def dress(app: QApplication, text_percent: int = 100) -> None:
-    """Fonts, colours and style for the whole application. `text_percent`, 100 to 150, holds for what is made later."""
+    """Fonts, colours and style for everything; `wear_sheet` is for each window. What is made later has text of
+    `text_percent`, 100 to 150."""
     look.size_text(app, text_percent)
     look.load_fonts()
     say_parts()
@@ -124,4 +125,9 @@ def dress(app: QApplication, text_percent: int = 100) -> None:
     ):
         palette.setColor(role, ink)
     app.setPalette(palette)
-    app.setStyleSheet(STYLE)
+
+
+def wear_sheet(window: QWidget) -> None:
+    """For a window, once its parts are in it. Not the whole application wears the sheet: each time that a part is put
+    into another, Qt asks the sheet again about all that is in it, and what belongs to no window yet is spared that."""
+    window.setStyleSheet(STYLE)

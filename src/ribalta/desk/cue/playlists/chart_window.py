@@ -8,6 +8,7 @@ from ribalta.core.show.automation.playlists import Unit
 from ribalta.desk.bridge import Bridge
 from ribalta.desk.cue.playlists.chart import TravelChart
 from ribalta.desk.widgets.fields import Choice, label
+from ribalta.desk.widgets.style import wear_sheet
 from ribalta.desk.words.playlist_words import playlist_words
 
 MANY = 400
@@ -30,6 +31,7 @@ class ChartWindow(QWidget):
         column = QVBoxLayout(self)
         column.addLayout(head)
         column.addWidget(self.chart, 1)
+        wear_sheet(self)
         bridge.changed.connect(self._follow)
         self.refresh()
 
