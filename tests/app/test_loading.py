@@ -3,7 +3,7 @@
 import subprocess
 import sys
 
-LATER = {"PySide6", "keyring", "onvif", "pypdfium2", "pyloudnorm", "scipy.optimize", "svgelements", "zeep"}
+LATER = {"PySide6", "keyring", "onvif", "pypdfium2", "scipy", "svgelements", "zeep"}
 
 
 def loaded_with(module: str) -> list[str]:

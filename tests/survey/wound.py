@@ -64,7 +64,8 @@ def seen(aim: Aim, hfov_deg: float, hung: bool, bump: tuple[float, float, float]
     pan = np.degrees(np.arctan2(rays[0], rays[1]))
     tilt = np.degrees(np.arctan2(rays[2], np.hypot(rays[0], rays[1])))
     per_deg = 2.0 ** round(math.log2(WIDTH / hfov_deg))
-    x, y = (np.asarray(w * per_deg % 1024, np.float32).reshape(HEIGHT, WIDTH) for w in (pan, -tilt))
+    tiles = np.stack([pan, -tilt]) * np.float32(per_deg / 1024)
+    x, y = ((tiles - np.floor(tiles)) * 1024).reshape(2, HEIGHT, WIDTH)
     return np.asarray(cv2.remap(_texture(), x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_WRAP), np.float32)
 
 

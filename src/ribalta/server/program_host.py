@@ -64,9 +64,7 @@ class ProgramHost(Part):
 
     called = "program"
 
-    def __init__(
-        self, host: EngineHost, links: CameraLinks, kept: Persistence, crew: Crew, loaded: Callable[[], None]
-    ) -> None:
+    def __init__(self, host: EngineHost, links: CameraLinks, kept: Persistence, crew: Crew) -> None:
         self._host, self._links, self._crew = host, links, crew
         self._sources = links.sources
         self._told_s = 0.0  # when the log was told how loud it is
@@ -79,7 +77,7 @@ class ProgramHost(Part):
             lambda medium_id, seconds: host.report(ClipKnown(medium_id, seconds)),
             crew,
         )
-        self.sound = SoundDesk(self._library.sound, lambda mic_ids: host.report(VoicesHeard(mic_ids)), crew, loaded)
+        self.sound = SoundDesk(self._library.sound, lambda mic_ids: host.report(VoicesHeard(mic_ids)), crew)
         self.mixer = Mixer(
             self._sources,
             host.report,

@@ -45,8 +45,8 @@ from ribalta.server.trust import KnownShows
 from ribalta.workers.crew import Crew
 from ribalta.workers.loading import Loading
 
-# comparing pictures, learning, loudness, and judging what a check has measured
-LATER = ("scipy.fft", "scipy.ndimage", "scipy.optimize", "pyloudnorm", "ribalta.core.readiness.check")
+# comparing pictures, learning, and judging what a check has measured
+LATER = ("scipy.fft", "scipy.ndimage", "scipy.optimize", "ribalta.core.readiness.check")
 
 
 @dataclass(frozen=True)
@@ -120,7 +120,7 @@ class Session:
         host = self.host = EngineHost(engine, inbox, self.clock, crew, persistence, passwords.taken_out)
         foreign = ForeignShow(show, known, inbox, chores)
         links = self._links = CameraLinks(show.cameras, self.clock, inbox, passwords, crew)
-        self.media = ProgramHost(host, links, persistence, crew, loading.wait)
+        self.media = ProgramHost(host, links, persistence, crew)
         self.outputs = OutputsHost(host, self.media, passwords, foreign, crew)
         self.controls = ControlsIo(host, inbox, chores, FadersIo(host, inbox))
         messages = MessagesHost(host, self.controls, foreign, midi, crew, passwords)

@@ -26,12 +26,12 @@ def key_name(event: QKeyEvent) -> str:
     place = _place(event) if event.modifiers() == modifiers else ""
     if place:
         return _with(modifiers, place)
-    key = Qt.Key(event.key())
-    if key is Qt.Key.Key_AsciiTilde and modifiers & SHIFT:
+    key = event.key()
+    if key == Qt.Key.Key_AsciiTilde and modifiers & SHIFT:
         key = Qt.Key.Key_QuoteLeft
     if key in (Qt.Key.Key_Plus, Qt.Key.Key_Minus, Qt.Key.Key_Equal, Qt.Key.Key_Backtab):
         modifiers &= ~SHIFT
-    return QKeySequence(QKeyCombination(modifiers, key)).toString(QKeySequence.SequenceFormat.PortableText)
+    return QKeySequence(QKeyCombination(modifiers, Qt.Key(key))).toString(QKeySequence.SequenceFormat.PortableText)
 
 
 def written_on(event: QKeyEvent) -> tuple[str, str] | None:

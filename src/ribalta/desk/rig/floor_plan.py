@@ -359,15 +359,15 @@ class FloorPlan(QWidget):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """Arrows nudge the chosen mark or camera, plus and minus zoom, 0 shows everything."""
-        key = Qt.Key(event.key())
-        step = {
+        key = event.key()
+        steps: dict[int, tuple[float, float]] = {
             Qt.Key.Key_Left: (-NUDGE_M, 0.0),
             Qt.Key.Key_Right: (NUDGE_M, 0.0),
             Qt.Key.Key_Up: (0.0, NUDGE_M),
             Qt.Key.Key_Down: (0.0, -NUDGE_M),
-        }.get(key)
-        if step is not None:
-            self._nudge(*step)
+        }
+        if key in steps:
+            self._nudge(*steps[key])
         elif key in (Qt.Key.Key_Plus, Qt.Key.Key_Equal, Qt.Key.Key_Minus):
             self.turn_zoom(-2 if key == Qt.Key.Key_Minus else 2, QPointF(self.rect().center()))
         elif key == Qt.Key.Key_0:

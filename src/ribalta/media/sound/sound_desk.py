@@ -22,16 +22,15 @@ from ribalta.core.sound.gates import Gates, GateView, Gating
 from ribalta.core.sound.levels import RATE, Level, Meters, Samples
 from ribalta.core.sound.limiter import Limiter
 from ribalta.core.sound.mixing import Strips
+from ribalta.media.sound.loudness import SILENT_LUFS, Loudness
 from ribalta.media.sound.rtp import RtpSound
 from ribalta.media.sound.sound_devices import DeviceSound, Headphones
 from ribalta.workers.crew import Crew
 from ribalta.workers.priorities import go_first
 
 BLOCK_S = BLOCK / RATE
-LOUDNESS_OVER_S, LOUDNESS_EVERY_S = 3.0, 2.0  # short-term loudness, EBU R 128
 MASTER_FADE_S = 0.05
 NUMBERS = ("gain", "fade_s", "delay_s")
-SILENT_LUFS = -70.0
 STANDS_STILL_S = 1.0
 DUCKED = 0.4  # program in the headphones while a guest talks
 
@@ -123,12 +122,10 @@ class SoundDesk:
         clips: Callable[[float, int], Samples | None] = lambda at_s, count: None,
         speaking: Callable[[tuple[str, ...]], None] = lambda mic_ids: None,
         crew: Crew | None = None,
-        loaded: Callable[[], None] = lambda: None,
     ) -> None:
         """`clips` gives the sound of those that play, from a time on, that many samples. `speaking` is told into which
-        microphones somebody speaks, whenever that changes, on the sound's thread. `loaded` returns when libraries may
-        be loaded (see `workers/loading`)."""
-        self._clips, self._speaking, self._loaded = clips, speaking, loaded
+        microphones somebody speaks, whenever that changes, on the sound's thread."""
+        self._clips, self._speaking = clips, speaking
         self._plan = SoundPlan()
         self._sources: dict[str, SoundSource | None] = {}
         self._closing: deque[SoundSource | Headphones] = deque(maxlen=32)
@@ -136,8 +133,7 @@ class SoundDesk:
         self._strips, self._meters, self._gates = Strips(0, BLOCK), Meters(0), Gates(0)
         self._master = 0.0
         self._meter, self._limiter = Meters(1), Limiter()
-        self._recent: deque[Samples] = deque(maxlen=round(LOUDNESS_OVER_S / BLOCK_S))
-        self._loudness = SILENT_LUFS
+        self._loudness = Loudness()
         self._headphones: Headphones | None = None
         self._listening_to = ""
         self.heard = SoundStatus()
@@ -146,20 +142,16 @@ class SoundDesk:
         self._stopping = threading.Event()
         self._crew = crew or Crew()
         self._worker = self._crew.worker("sound", self._run, limit_s=STANDS_STILL_S)
-        self._loud_worker = self._crew.worker("loudness", self._measure)
 
     def start(self) -> None:
-        """Begin, on threads of its own."""
+        """Begin, on a thread of its own."""
         self._worker.start()
-        self._loud_worker.start()
 
     def stop(self) -> None:
-        """End, and wait for its threads and all that it has opened."""
+        """End, and wait for its thread and all that it has opened."""
         self._stopping.set()
         self._worker.stop()
-        self._loud_worker.stop()
         self._worker.join()
-        self._loud_worker.join()
         opened = [one for one in (*self._sources.values(), self._headphones) if one is not None]
         for one in opened:
             with self._crew.guarded("closing a sound device", "It was left alone."):
@@ -210,7 +202,8 @@ class SoundDesk:
         mix *= np.linspace(self._master, master, BLOCK, endpoint=False, dtype=np.float32)
         self._master = master
         out = self._limiter.run(np.repeat(mix[:, None], 2, axis=1))
-        self._recent.append(out)
+        with self._crew.guarded("measuring how loud program is", "It is heard as it is."):
+            self._loudness.feed(out)
         for tap in self.taps:
             with self._crew.guarded("what takes the sound away", "The sound goes on."):
                 tap.hear(at_s, out)
@@ -226,7 +219,7 @@ class SoundDesk:
             dict(zip(ids, self._strips.gains.tolist(), strict=True)),
             self._troubles(plan),
             self._meter.feed(out[:, :1].T)[0],
-            self._loudness,
+            self._loudness.lufs,
             self._limiter.reduced_db,
             dict(zip(ids, self._gates.views(), strict=True)),
         )
@@ -311,18 +304,3 @@ class SoundDesk:
             self._listening_to = name
         if self._headphones is not None:
             self._headphones.play(block)
-
-    def _measure(self) -> None:
-        """On a thread of its own: it takes longer than a block."""
-        self._loaded()
-        if self._stopping.is_set():
-            return
-        import pyloudnorm  # here, because it takes a second to load
-
-        meter = pyloudnorm.Meter(RATE)
-        while not self._stopping.wait(LOUDNESS_EVERY_S):
-            recent = list(self._recent)
-            if len(recent) * BLOCK_S < 1.0:
-                continue
-            found = float(meter.integrated_loudness(np.concatenate(recent).astype(np.float64)))
-            self._loudness = max(SILENT_LUFS, found) if np.isfinite(found) else SILENT_LUFS

@@ -288,8 +288,8 @@ class EntryStrip(QWidget):
             super().keyPressEvent(event)
 
     def _with_keys(self, event: QKeyEvent) -> bool:
-        order, key, modifiers = [t.place for t in self.tiles], Qt.Key(event.key()), event.modifiers()
-        steps = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}
+        order, key, modifiers = [t.place for t in self.tiles], event.key(), event.modifiers()
+        steps: dict[int, int] = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}
         if self._several.heeds(event, self.selected_keys()):
             return True
         if event.matches(QKeySequence.StandardKey.SelectAll):
@@ -300,7 +300,8 @@ class EntryStrip(QWidget):
             self._shift(order, steps[key])
         elif key in steps or key in (Qt.Key.Key_Home, Qt.Key.Key_End):
             at = order.index(self.at) + steps.get(key, 0) if self.at in order else 0
-            at = {Qt.Key.Key_Home: 0, Qt.Key.Key_End: len(order) - 1}.get(key, min(max(0, at), len(order) - 1))
+            ends: dict[int, int] = {Qt.Key.Key_Home: 0, Qt.Key.Key_End: len(order) - 1}
+            at = ends.get(key, min(max(0, at), len(order) - 1))
             if modifiers & Qt.KeyboardModifier.ShiftModifier and self._anchor is not None:
                 self._select_to(order[at])
             else:
