@@ -23,7 +23,8 @@ from ribalta.standins.cameras import Build
 from ribalta.standins.visca import Answerer
 
 VISCA_IP_PORT, VISCA_UDP_PORT, VISCA_TCP_PORT = 52381, 1259, 5678
-NAP_S = 0.02
+NAP_S, IDLE_S = 0.02, 0.1  # while a command is being done, and while none is
+FAULTS_EVERY_S = 0.1
 
 
 @dataclass
@@ -75,14 +76,18 @@ class Network(threading.Thread):
             door.open()
 
     def run(self) -> None:
+        looked_s = 0.0  # at the faults
         while not self.stopping:
-            due_s = self._letters[0].due_s if self._letters else time.monotonic() + NAP_S
-            for key, _ in self._selector.select(min(NAP_S, max(0.0, due_s - time.monotonic()))):
+            nap_s = NAP_S if any(line.answerer.is_busy for line in self._lines) else IDLE_S
+            due_s = self._letters[0].due_s if self._letters else time.monotonic() + nap_s
+            for key, _ in self._selector.select(min(nap_s, max(0.0, due_s - time.monotonic()))):
                 with contextlib.suppress(BlockingIOError, ConnectionError, OSError):
                     key.data()
             self._deliver()
-            for door in self._doors:
-                door.follow_faults()
+            if time.monotonic() - looked_s >= FAULTS_EVERY_S:
+                looked_s = time.monotonic()
+                for door in self._doors:
+                    door.follow_faults()
 
     def close(self) -> None:
         for door in self._doors:

@@ -22,7 +22,7 @@ from ribalta.standins.head import Stand
 from ribalta.standins.sensor import Sensor, as_sent, write_smaller
 
 MAIN_FOR_S = 0.5
-WATCHED_FOR_S, SELDOM_S = 1.5, 1.0  # when nobody looks, a picture comes now and then
+WATCHED_FOR_S, SELDOM_S = 1.5, 10.0  # when nobody looks, a picture comes now and then
 Shown = tuple[Moment, Stand, object]
 
 

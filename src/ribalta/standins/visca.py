@@ -71,6 +71,11 @@ class Answerer:
             return self._command(sequence, body[1:-1], now_s)
         return []
 
+    @property
+    def is_busy(self) -> bool:
+        """Is there a command that has not come to its end?"""
+        return bool(self._running)
+
     def finished(self, now_s: float) -> list[bytes]:
         """Completions of commands that have come to their end."""
         if not self._running:

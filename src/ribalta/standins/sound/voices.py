@@ -4,7 +4,6 @@ What each says is made once (`speech`); who speaks when is a script that is the 
 given (`Script.read`). Sent as RTP (L16, 48 kHz, eight channels, 20 ms a packet; RFC 3550 and 3551).
 """
 
-import contextlib
 import math
 import random
 import socket
@@ -24,6 +23,7 @@ from ribalta.workers.crew import Crew
 
 PACKET = 960
 PORT = 5004
+LOOKS_S = 0.2
 HOUR_S = 3600.0
 BLEED_DB, FLOOR_DB = (-24.0, -36.0), -64.0  # of the neighbours to each side, and of the room itself
 USUAL_DB, APPLAUSE_DB = -24.0, -32.0  # of what is spoken from a script that is given
@@ -116,15 +116,16 @@ def bleed() -> Sound:
 
 
 class Voices:
-    """Sends to an address of loopback until it is closed, whether anybody listens or not."""
+    """Sends to an address of loopback until it is closed. Where nobody listens, most of it is only counted: the next
+    packet that could be heard comes LOOKS_S later."""
 
     def __init__(self, host: str, port: int = PORT, seed: int = 1) -> None:
-        self._to = (host, port)
         self._speech = list(kept("speech", (speech,), speeches).values())
         self._loudness = [float(np.sqrt(np.mean(sound**2))) for sound in self._speech]
         self._chance = np.random.default_rng(seed)
         self._socket = socket.socket(socket.AF_INET, socket.SOCK_DGRAM)
         self._socket.bind(("127.0.0.1", 0))  # on all addresses it could take a port that a camera wants
+        self._socket.connect((host, port))
         self._stopping = threading.Event()
         self.started_s = time.monotonic()
         self._spoken = Script(script(seed, HOUR_S), bleed(), _times(FLOOR_DB), HOUR_S), self.started_s
@@ -148,15 +149,20 @@ class Voices:
         self._socket.close()
 
     def _run(self) -> None:
-        number, stamp = 0, 0
-        while not self._stopping.wait(max(0.0, self.started_s + stamp / RATE - time.monotonic())):
+        number = 0
+        while not self._stopping.wait(max(0.0, self.started_s + number * PACKET / RATE - time.monotonic())):
+            stamp = number * PACKET
             spoken, begun_s = self._spoken
             heard = self._heard(spoken, self.started_s + stamp / RATE - begun_s)
             samples = np.clip(heard * 32767, -32768, 32767).astype(">i2")
             header = struct.pack(">BBHII", 0x80, 96, number & 0xFFFF, stamp & 0xFFFFFFFF, 0x52494241)
-            with contextlib.suppress(OSError):  # nobody listens, or there is no room: that packet is lost
-                self._socket.sendto(header + samples.tobytes(), self._to)
-            number, stamp = number + 1, stamp + PACKET
+            number += 1
+            try:
+                self._socket.send(header + samples.tobytes())
+            except ConnectionRefusedError:  # to the packet before this one: nobody listens
+                number += round(LOOKS_S * RATE / PACKET)
+            except OSError:  # there is no room: that packet is lost
+                continue
 
     def _heard(self, script: Script, since_s: float) -> Sound:
         """(PACKET, COUNT): what the microphones hear from `since_s` on."""
