@@ -52,7 +52,7 @@ class FakeCamera:
         if self.glide is not None:
             self.aim = self.glide[0].at(now_s - self.glide[1])
             return
-        if self.goal is None:
+        if self.goal is None or self.goal is self.aim:
             return
         way = self.goal + Aim(self.overshoot_deg, 0, 0) - self.aim
 
@@ -62,8 +62,10 @@ class FakeCamera:
         self.aim = self.aim + Aim(
             held(way.pan_deg, 60 * seconds), held(way.tilt_deg, 45 * seconds), held(way.zoom, 0.4 * seconds)
         )
-        if self.overshoot_deg and abs(way.pan_deg) < 1e-9:
-            self.overshoot_deg = 0.0
+        if self.overshoot_deg:
+            self.overshoot_deg = 0.0 if abs(way.pan_deg) < 1e-9 else self.overshoot_deg
+        elif self.aim == self.goal:
+            self.aim = self.goal  # it is there: nothing more is reckoned
 
 
 class Hall:

@@ -41,13 +41,26 @@ class DueTable:
         state = self._state()
         if state is self._known[0]:
             return self._known[1]
+        if not self._left_alone and (known := self._if_none_fails(state)) is not None:
+            self._known = state, known
+            return known
         best: tuple[float, Deadline | None] = NEVER_S, None
         for one in self._rows:
             if (due_s := self._due_s(one)) < best[0]:
                 best = due_s, one
-        if not self._left_alone and self._state() is state:  # what is due depends on the state alone
-            self._known = state, best
         return best
+
+    def _if_none_fails(self, state: LiveState) -> tuple[float, Deadline | None] | None:
+        """What is due first, as it nearly always is: by the state alone."""
+        best_s, best = NEVER_S, None
+        try:
+            for one in self._rows:
+                due_s = one.due_s(state)
+                if due_s < best_s:
+                    best_s, best = due_s, one
+        except Exception:  # it is asked again, and put off
+            return None
+        return best_s, best
 
     def failed(self, one: Deadline, due_s: float) -> None:
         """Its step failed and was put off. If it goes on being due, that is later: nothing else waits for it."""

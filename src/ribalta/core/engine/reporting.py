@@ -4,6 +4,7 @@ from dataclasses import replace
 from types import MappingProxyType
 
 from ribalta.core.base.aim import STILL, Aim
+from ribalta.core.base.values import changed
 from ribalta.core.engine.program import camera_memories, switching, travel_learning
 from ribalta.core.engine.program.framing_checks import judged
 from ribalta.core.engine.program.landing import image_speed_percent_s, seen_standing
@@ -160,13 +161,12 @@ def _position(state: LiveState, report: Position) -> Outcome:
     else:
         way = report.aim - live.aim
         velocity = Aim(way.pan_deg / step_s, way.tilt_deg / step_s, way.zoom / step_s)
-    state = state.with_live(
-        report.camera_id, aim=report.aim, velocity=velocity, sampled_s=report.sampled_s, no_position=False
-    )
     camera = state.camera(Shot(report.camera_id))
-    moves = image_speed_percent_s(camera, state.live(camera.id)) > state.show.settings.speed_limit_percent_s
+    now = changed(live, aim=report.aim, velocity=velocity, sampled_s=report.sampled_s, no_position=False)
+    moves = image_speed_percent_s(camera, now) > state.show.settings.speed_limit_percent_s
     since = None if moves else live.still_since_s if live.still_since_s is not None else report.sampled_s
-    return Outcome(travel_learning.learn(state.with_live(report.camera_id, still_since_s=since), camera.id))
+    state = state.with_camera_live(camera.id, changed(now, still_since_s=since))
+    return Outcome(travel_learning.learn(state, camera.id))
 
 
 def _contact(state: LiveState, report: Contact, now_s: float) -> Outcome:

@@ -7,7 +7,7 @@ zoom position, which is how zoom drives are geared; at the rows the table is met
 import functools
 import math
 from bisect import bisect_right
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from itertools import pairwise
 
 
@@ -23,6 +23,8 @@ class Lens:
     """
 
     table: tuple[tuple[float, float], ...]
+    _zooms: tuple[float, ...] = field(init=False, repr=False, compare=False)
+    _logs: tuple[float, ...] = field(init=False, repr=False, compare=False)
 
     def __post_init__(self) -> None:
         zooms = [z for z, _ in self.table]
@@ -35,6 +37,8 @@ class Lens:
             raise ValueError("a zoom table's angles fall")
         if not (angles[-1] > 0 and angles[0] < 170):
             raise ValueError(f"a zoom table's angles lie between 0° and 170°, not {angles[0]}° to {angles[-1]}°")
+        object.__setattr__(self, "_zooms", tuple(zooms))
+        object.__setattr__(self, "_logs", tuple(map(_log_half_tan, angles)))
 
     @staticmethod
     @functools.cache
@@ -55,10 +59,9 @@ class Lens:
     def hfov_deg(self, zoom: float) -> float:
         """Horizontal field of view in degrees at `zoom`; positions outside 0..1 are clamped."""
         zoom = min(1.0, max(0.0, zoom))
-        i = min(len(self.table) - 2, bisect_right(self.table, zoom, key=lambda row: row[0]) - 1)
-        (z0, a0), (z1, a1) = self.table[i], self.table[i + 1]
-        share = (zoom - z0) / (z1 - z0)
-        log_tan = _log_half_tan(a0) * (1 - share) + _log_half_tan(a1) * share
+        i = min(len(self._zooms) - 2, bisect_right(self._zooms, zoom) - 1)
+        share = (zoom - self._zooms[i]) / (self._zooms[i + 1] - self._zooms[i])
+        log_tan = self._logs[i] * (1 - share) + self._logs[i + 1] * share
         return math.degrees(2 * math.atan(math.exp(log_tan)))
 
     def zoom_for(self, hfov_deg: float) -> float:

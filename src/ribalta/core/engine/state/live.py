@@ -127,8 +127,12 @@ class LiveState:
 
     def with_live(self, camera_id: str, **changes: Any) -> "LiveState":
         """With some fields of a `CameraLive` changed."""
+        return self.with_camera_live(camera_id, changed(self.live(camera_id), **changes))
+
+    def with_camera_live(self, camera_id: str, live: CameraLive) -> "LiveState":
+        """With what is known of a camera now."""
         cameras = dict(self.cameras)
-        cameras[camera_id] = changed(self.live(camera_id), **changes)
+        cameras[camera_id] = live
         return changed(self, cameras=MappingProxyType(cameras))
 
     def with_show(self, show: Show, what: str = "the last edit") -> "LiveState":
