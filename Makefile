@@ -24,10 +24,10 @@ test: setup-tests
 	nice -n 19 $(PYTEST) -m "not alone" $(DRAWN) > build/drawn.txt 2>&1 & drawn=$$!; \
 	nice -n 19 sh -c '$(VENV)/ruff check src tests bench && $(VENV)/mypy && $(VENV)/lint-imports' > build/read.txt 2>&1 & \
 	read=$$!; \
-	$(PYTEST) -n 3 --dist loadgroup -m 'not alone' --durations=10 $(addprefix --ignore=,$(WOUND) $(DRAWN)); \
-	most=$$?; \
 	$(PYTEST) $$(grep -rlE 'mark\.alone' tests --include=test_*.py | sort) -m alone --durations=10; \
 	alone=$$?; \
+	$(PYTEST) -n 3 --dist loadgroup -m 'not alone' --durations=10 $(addprefix --ignore=,$(WOUND) $(DRAWN)); \
+	most=$$?; \
 	wait $$wound; wound=$$?; wait $$drawn; drawn=$$?; wait $$read; read=$$?; \
 	cat build/wound.txt build/drawn.txt build/read.txt; \
 	[ $$most$$alone$$wound$$drawn$$read = 00000 ]

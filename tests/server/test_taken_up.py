@@ -11,7 +11,7 @@ from ribalta.attach.remote_show import RemoteShow
 from ribalta.core.base.faults import LocalFault
 from ribalta.core.ports.messages import Notice
 from ribalta.core.show.files import storage
-from ribalta.core.show.files.journal import journal_path
+from ribalta.core.show.files.journal import find_recovery, journal_path
 from ribalta.server.desks.desk_port import DeskPort
 from ribalta.server.resuming import resumed_from
 from ribalta.server.session import Session
@@ -38,6 +38,11 @@ def test_sockets_of_crashes_are_cleared_and_two_servers_of_one_show_refused(stag
         RemoteShow(left)
 
 
+def kept_in_journal(path, stored):
+    recovery = find_recovery(path, stored)
+    return recovery.stored.show if recovery is not None else None
+
+
 def test_a_server_that_died_is_gone_on_from_its_journal(stage):
     one = stage.desk()
     one.act("ready.camera", {"camera": 2})
@@ -54,7 +59,9 @@ def test_a_server_that_died_is_gone_on_from_its_journal(stage):
     before = one.state
     assert (before.program.takes, before.program.on_air.camera_id) == (1, "c2")
     until(lambda: b'"macro.run"' in journal_path(stage.path).read_bytes())
-    found = resumed_from(stage.path, storage.load(stage.path))
+    stored = storage.load(stage.path)
+    until(lambda: kept_in_journal(stage.path, stored) == before.show)  # an edit is said to be done once it is kept
+    found = resumed_from(stage.path, stored)
     assert not found.trouble
     stage.close()
     journal = journal_path(stage.path)
