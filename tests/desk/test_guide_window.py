@@ -5,9 +5,12 @@ from pathlib import Path
 
 import pytest
 from PySide6.QtCore import QUrl
+from PySide6.QtGui import QPalette
+from PySide6.QtWidgets import QApplication
 
 import ribalta
 from ribalta.desk.keys.guide_window import FIRST, NOTHING, OF_CUE, OF_RIG, OF_WRAP, ORDER, GuideWindow, pages
+from tests.desk.seen import contrast
 
 
 @pytest.fixture
@@ -52,3 +55,8 @@ def test_words_are_found_in_all_pages_and_in_the_page(guide):
     assert len(listed(guide)) == len(pages())
     guide._follow(QUrl("before-doors.md"))
     assert guide.list.currentItem().text() == "Before doors"
+
+
+def test_a_link_can_be_read_on_its_page(app):
+    link, ground = (QApplication.palette().color(role) for role in (QPalette.ColorRole.Link, QPalette.ColorRole.Base))
+    assert contrast(*((c.red(), c.green(), c.blue()) for c in (link, ground))) >= 4.5

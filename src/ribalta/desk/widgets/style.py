@@ -122,6 +122,8 @@ def dress(app: QApplication, text_percent: int = 100) -> None:
         (QPalette.ColorRole.Highlight, look.LAMP_WARM),
         (QPalette.ColorRole.HighlightedText, look.INK),
         (QPalette.ColorRole.PlaceholderText, QColor(look.SOFT)),
+        (QPalette.ColorRole.Link, look.LAMP_WARM),
+        (QPalette.ColorRole.LinkVisited, look.LAMP_WARM),
     ):
         palette.setColor(role, ink)
     app.setPalette(palette)
