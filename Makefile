@@ -15,7 +15,8 @@ demo: setup
 # windows, and what draws them.
 WOUND := tests/core tests/survey tests/standins tests/abuse/test_engine_poison.py tests/devices/test_hostile_bytes.py \
 	tests/devices/test_visca.py tests/devices/test_glides.py tests/test_docstrings.py tests/test_shape.py \
-	tests/abuse/test_colour.py tests/media/test_pace.py tests/media/test_loudness.py tests/server/test_automation_runs.py tests/app/test_loading.py
+	tests/abuse/test_colour.py tests/media/test_pace.py tests/media/test_loudness.py \
+	tests/server/test_automation_runs.py tests/app/test_loading.py
 DRAWN := tests/desk tests/app/test_manual.py tests/app/test_handover_command.py
 PYTEST := $(VENV)/python -m pytest
 test: setup-tests

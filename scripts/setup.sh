@@ -47,7 +47,7 @@ if [ ! -e "$stamp" ]; then
   "$python" -m venv --clear .venv
   pip=(.venv/bin/python -m pip --disable-pip-version-check)
   "${pip[@]}" install --quiet -c constraints.txt uv  # installs in a quarter of pip's time
-  index=$("${pip[@]}" config get global.index-url 2>/dev/null || echo "${PIP_INDEX_URL:-}")  # uv does not read pip's
+  index=${PIP_INDEX_URL:-$("${pip[@]}" config get global.index-url 2>/dev/null || true)}  # uv does not read pip's
   [ -z "$index" ] || export UV_DEFAULT_INDEX=$index
   VIRTUAL_ENV=$PWD/.venv .venv/bin/uv pip install --quiet --system-certs --compile-bytecode --link-mode copy \
     -c constraints.txt -e '.[dev]'

@@ -24,9 +24,10 @@ class Loudness:
         self._graph.configure()
 
     def feed(self, block: Samples) -> None:
-        """The next (n, 2) samples, -1 to 1, at RATE. `lufs` follows ten times a second, once there were three seconds;
-        it is never below SILENT_LUFS."""
-        frame = AudioFrame.from_ndarray(np.ascontiguousarray(block).reshape(1, -1), format="flt", layout="stereo")
+        """The next (n, 2) samples, -1 to 1, at RATE; one that is no number is silence, or the filter would never be rid
+        of it. `lufs` follows ten times a second, once there were three seconds; it is never below SILENT_LUFS."""
+        sound = np.nan_to_num(block, posinf=1.0, neginf=-1.0)
+        frame = AudioFrame.from_ndarray(np.ascontiguousarray(sound).reshape(1, -1), format="flt", layout="stereo")
         frame.sample_rate = RATE
         self._graph.push(frame)
         while True:
